@@ -1,0 +1,269 @@
+// Package calc offers every computation of the core by name, JSON in and JSON out. The contract is docs/calc.md.
+package calc
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"reflect"
+	"sort"
+	"strings"
+)
+
+// Error is an unusable item: the field's name, what was read and what was expected.
+type Error struct {
+	Field string `json:"field"`
+	Got   string `json:"got"`
+	Want  string `json:"want"`
+}
+
+func (e *Error) Error() string { return fmt.Sprintf("%s: got %s, want %s", e.Field, e.Got, e.Want) }
+
+type computation struct {
+	about string
+	in    func() any
+	out   any
+	run   func(in any) (any, error)
+}
+
+var computations = map[string]computation{}
+
+// register makes a computation of a typed function.
+func register[I, O any](name, about string, f func(*I) (*O, error)) {
+	computations[name] = computation{about, func() any { return new(I) }, *new(O), func(in any) (any, error) { return f(in.(*I)) }}
+}
+
+// Names lists the computations in alphabetical order.
+func Names() []string {
+	var l []string
+	for n := range computations {
+		l = append(l, n)
+	}
+	sort.Strings(l)
+	return l
+}
+
+// About says in a line what a computation answers; empty for an unknown name.
+func About(name string) string { return computations[name].about }
+
+// ErrUnreadable is JSON that cannot be read at all.
+type ErrUnreadable struct{ Err error }
+
+func (e *ErrUnreadable) Error() string { return "unreadable JSON: " + e.Err.Error() }
+
+// Run reads one object, an array or JSON Lines from r, and writes the results in the same order and shape.
+// bad counts the items that were answered with an error. The error is *ErrUnreadable, unknown name, or of the writer.
+func Run(name string, r io.Reader, w io.Writer) (bad int, err error) {
+	c, ok := computations[name]
+	if !ok {
+		return 0, fmt.Errorf("no computation is called %q; there are: %s", name, strings.Join(Names(), ", "))
+	}
+	data, err := io.ReadAll(r)
+	if err != nil {
+		return 0, err
+	}
+	data = bytes.TrimSpace(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")))
+	if len(data) == 0 {
+		return 0, &ErrUnreadable{io.ErrUnexpectedEOF}
+	}
+	if data[0] == '[' {
+		var items []json.RawMessage
+		if err := json.Unmarshal(data, &items); err != nil {
+			return 0, &ErrUnreadable{err}
+		}
+		out := make([]json.RawMessage, 0, len(items))
+		for _, it := range items {
+			res, failed := c.one(it)
+			if failed {
+				bad++
+			}
+			out = append(out, res)
+		}
+		return bad, json.NewEncoder(w).Encode(out)
+	}
+	var items []json.RawMessage
+	dec := json.NewDecoder(bytes.NewReader(data))
+	for {
+		var it json.RawMessage
+		if err := dec.Decode(&it); err == io.EOF {
+			break
+		} else if err != nil {
+			return bad, &ErrUnreadable{err}
+		}
+		items = append(items, it)
+	}
+	for _, it := range items {
+		res, failed := c.one(it)
+		if failed {
+			bad++
+		}
+		if _, err := w.Write(append(res, '\n')); err != nil {
+			return bad, err
+		}
+	}
+	return bad, nil
+}
+
+func (c computation) one(raw json.RawMessage) (json.RawMessage, bool) {
+	in := c.in()
+	res, err := any(nil), error(nil)
+	if e := decode(raw, reflect.ValueOf(in).Elem(), ""); e != nil {
+		err = e
+	} else {
+		res, err = c.run(in)
+	}
+	if err != nil {
+		e, ok := err.(*Error)
+		if !ok {
+			e = &Error{Field: "", Got: "", Want: err.Error()}
+		}
+		b, _ := json.Marshal(map[string]*Error{"error": e})
+		return b, true
+	}
+	b, err := json.Marshal(res)
+	if err != nil {
+		b, _ = json.Marshal(map[string]*Error{"error": {Want: "figures that can be worked out", Got: err.Error()}})
+		return b, true
+	}
+	return b, false
+}
+
+// decode fills a struct from an object and names the field of whatever cannot be read. Unknown fields are errors;
+// null is the same as missing.
+func decode(raw json.RawMessage, v reflect.Value, prefix string) *Error {
+	var m map[string]json.RawMessage
+	if err := json.Unmarshal(raw, &m); err != nil || m == nil {
+		return &Error{strings.TrimSuffix(prefix, "."), clip(raw), "an object"}
+	}
+	fields := map[string]int{}
+	for i := 0; i < v.NumField(); i++ {
+		name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
+		fields[name] = i
+	}
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	for _, k := range keys {
+		i, ok := fields[k]
+		if !ok {
+			return &Error{prefix + k, clip(m[k]), "no such field; known are " + strings.Join(fieldNames(v.Type()), ", ")}
+		}
+		if string(m[k]) == "null" {
+			continue
+		}
+		if e := decodeField(m[k], v.Field(i), v.Type().Field(i), prefix+k); e != nil {
+			return e
+		}
+	}
+	return nil
+}
+
+func decodeField(raw json.RawMessage, f reflect.Value, sf reflect.StructField, path string) *Error {
+	t := f.Type()
+	if t.Kind() == reflect.Slice && t.Elem().Kind() == reflect.Struct {
+		var items []json.RawMessage
+		if err := json.Unmarshal(raw, &items); err != nil {
+			return &Error{path, clip(raw), "a list"}
+		}
+		f.Set(reflect.MakeSlice(t, len(items), len(items)))
+		for i, it := range items {
+			if e := decode(it, f.Index(i), fmt.Sprintf("%s[%d].", path, i)); e != nil {
+				return e
+			}
+		}
+		return nil
+	}
+	if err := json.Unmarshal(raw, f.Addr().Interface()); err != nil {
+		return &Error{path, clip(raw), want(t, sf)}
+	}
+	if allowed := sf.Tag.Get("enum"); allowed != "" {
+		got := fmt.Sprint(reflect.Indirect(f).Interface())
+		for _, a := range strings.Split(allowed, ",") {
+			if a == got {
+				return nil
+			}
+		}
+		return &Error{path, clip(raw), "one of " + strings.ReplaceAll(allowed, ",", ", ")}
+	}
+	return nil
+}
+
+func want(t reflect.Type, sf reflect.StructField) string {
+	if t.Kind() == reflect.Pointer {
+		t = t.Elem()
+	}
+	w := map[reflect.Kind]string{reflect.Float64: "a number", reflect.Int: "a whole number", reflect.String: "a text", reflect.Bool: "true or false", reflect.Slice: "a list"}[t.Kind()]
+	if d := sf.Tag.Get("doc"); d != "" {
+		w += " (" + d + ")"
+	}
+	return w
+}
+
+func fieldNames(t reflect.Type) []string {
+	var l []string
+	for i := 0; i < t.NumField(); i++ {
+		n, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+		l = append(l, n)
+	}
+	return l
+}
+
+func clip(raw []byte) string {
+	if len(raw) > 80 {
+		return string(raw[:77]) + "..."
+	}
+	return string(raw)
+}
+
+// number makes a result field: nil (null) for NaN and infinities.
+func number(v float64) *float64 {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		return nil
+	}
+	return &v
+}
+
+// value is a pointer's number, or NaN when missing.
+func value(p *float64) float64 {
+	if p == nil {
+		return math.NaN()
+	}
+	return *p
+}
+
+func orElse(p *float64, d float64) float64 {
+	if p == nil {
+		return d
+	}
+	return *p
+}
+
+func needed(field string, p *float64) *Error {
+	if p == nil {
+		return &Error{field, "nothing", "a number"}
+	}
+	return nil
+}
+
+func positive(field string, p *float64) *Error {
+	if e := needed(field, p); e != nil {
+		return e
+	}
+	if !(*p > 0) {
+		return &Error{field, fmt.Sprint(*p), "a number above 0"}
+	}
+	return nil
+}
+
+func first(list ...*Error) error {
+	for _, e := range list {
+		if e != nil {
+			return e
+		}
+	}
+	return nil
+}
