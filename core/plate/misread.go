@@ -175,7 +175,7 @@ func (s *search) field(f *field) {
 		for _, to := range [...]float64{v * root3, v / root3} {
 			for _, std := range [...]float64{230, 240, 400, 415, 460, 480, 690} {
 				if math.Abs(to/std-1) < .02 {
-					s.try(f, std, 1.2, "root-3", "volts of the other connection (factor √3)")
+					s.try(f, std, 2, "root-3", "volts of the other connection (factor √3)")
 				}
 			}
 		}

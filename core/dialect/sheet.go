@@ -1,0 +1,115 @@
+package dialect
+
+import (
+	"fmt"
+	"math"
+	"strings"
+)
+
+// Line is one line of a settings sheet: a setting, what it is to be, and why.
+type Line struct {
+	Setting *Setting
+	Planned bool  // Steps holds
+	Steps   int64 // on the setting's grid
+	Exact   float64
+	Because string
+	Also    string
+	Figures []Figure
+	Missing string // path of what is needed before it can be planned
+	Rounded string // how the grid moved it, empty when it did not
+	Problem string // why the drive cannot take it: out of range, no such choice
+	Nearest int64  // what the range allows, when Problem is of range
+}
+
+// Sheet works out every setting that carries an intent, in the family's order.
+func (f *Family) Sheet(p *Plan) []Line {
+	lines := make([]Line, 0, len(f.Settings))
+	highest := f.highest(p)
+	for i := range f.Settings {
+		s := &f.Settings[i]
+		if s.Intent == "" {
+			continue
+		}
+		lines = append(lines, f.line(s, p, highest))
+	}
+	return lines
+}
+
+// highest is the family's highest frequency as it will stand in the drive, in Hz: ramps are counted to it.
+func (f *Family) highest(p *Plan) float64 {
+	for i := range f.Settings {
+		s := &f.Settings[i]
+		if s.Intent == "frequency.cap" {
+			v := capFrequency(p)
+			if math.IsNaN(v) {
+				return v
+			}
+			return s.Value(max(s.min, min(s.max, onGrid(v/s.step(), up))))
+		}
+	}
+	return capFrequency(p)
+}
+
+// onGrid rounds to whole steps; what lies within a millionth of a step is on it.
+func onGrid(x float64, r rounding) int64 {
+	const eps = 1e-6
+	switch r {
+	case down:
+		return int64(math.Floor(x + eps))
+	case up:
+		return int64(math.Ceil(x - eps))
+	}
+	return int64(math.Round(x))
+}
+
+func (f *Family) line(s *Setting, p *Plan, highest float64) Line {
+	l := Line{Setting: s}
+	it := intents[s.Intent]
+	if it.dim == choice {
+		return f.choiceLine(l, s, p, it)
+	}
+	v := it.get(p)
+	if math.IsNaN(v) {
+		l.Missing = it.field
+		return l
+	}
+	c := conventions[s.Convention].encode(p, it, v, highest)
+	l.Because, l.Also, l.Figures, l.Exact, l.Missing = c.because, c.also, c.figures, c.value, c.missing
+	if c.missing != "" || math.IsNaN(c.value) || math.IsInf(c.value, 0) || math.Abs(c.value) > 1e12 {
+		if l.Missing == "" {
+			l.Missing = it.field
+		}
+		return l
+	}
+	l.Planned = true
+	l.Steps = onGrid(c.value/s.step(), it.round)
+	if off := s.Value(l.Steps) - c.value; math.Abs(off) > 1e-6*s.step() {
+		l.Rounded = [...]string{"rounded to the nearest step", "rounded down", "rounded up"}[it.round]
+		l.Figures = append(l.Figures, Figure{"Step of this setting", s.Text(l.Steps), s.Unit, l.Rounded})
+	}
+	if !s.Inside(l.Steps) {
+		l.Nearest = max(s.min, min(s.max, l.Steps))
+		l.Problem = fmt.Sprintf("%s is outside this drive's %s to %s", s.WithUnit(l.Steps), s.Text(s.min), s.WithUnit(s.max))
+	}
+	return l
+}
+
+func (f *Family) choiceLine(l Line, s *Setting, p *Plan, it intent) Line {
+	want := p.Choices[it.field]
+	if want == "" {
+		l.Missing = it.field
+		return l
+	}
+	for _, c := range s.Choices {
+		for _, m := range strings.Split(c.Means, "|") {
+			if m == want {
+				l.Planned, l.Steps, l.Exact = true, c.Value, float64(c.Value)
+				l.Because = "wanted: " + strings.ReplaceAll(want, "-", " ")
+				return l
+			}
+		}
+	}
+	l.Because = "wanted: " + strings.ReplaceAll(want, "-", " ")
+	l.Problem = fmt.Sprintf("%s has no counterpart for %q", f.Name, want)
+	return l
+}

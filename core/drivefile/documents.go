@@ -1,0 +1,127 @@
+// Package drivefile holds the stored documents: place and drive, their paths, changes and schema steps.
+//
+// Every field has a json name; its path is the names joined by dots, members of a collection by their id:
+// motor.rows.0190….current. Quantities are leaves. The tag `kind` names the quantity, `choices` a closed list.
+package drivefile
+
+import "tingate/core/quantity"
+
+// Schema is the number of the document schema this program writes.
+const Schema = 1
+
+// Q is short for a quantity typed by a person.
+type Q = quantity.Quantity
+
+// Place is a site with its people and supplies.
+type Place struct {
+	Schema   int               `json:"schema"`
+	Name     string            `json:"name"`
+	Zone     string            `json:"zone" doc:"IANA time zone"`
+	People   map[string]Person `json:"people,omitempty" doc:"by id"`
+	Supplies map[string]Supply `json:"supplies,omitempty" doc:"by id"`
+}
+
+// Person works on drives. Chosen once in the browser; accounts come later.
+type Person struct {
+	Initials string `json:"initials"`
+	Name     string `json:"name,omitempty"`
+	Trade    string `json:"trade,omitempty" choices:"technician,fitter,engineer,learner,other"`
+}
+
+// Supply is a source of energy at the place.
+type Supply struct {
+	Name      string `json:"name"`
+	Voltage   Q      `json:"voltage,omitzero" kind:"voltage"`
+	Frequency Q      `json:"frequency,omitzero" kind:"frequency"`
+}
+
+// Drive is the file of one installed drive.
+type Drive struct {
+	Schema   int             `json:"schema"`
+	Place    string          `json:"place" doc:"id of the place"`
+	Tag      string          `json:"tag,omitempty"`
+	Machine  string          `json:"machine,omitempty"`
+	Where    string          `json:"where,omitempty"`
+	Notes    string          `json:"notes,omitempty"`
+	Archived bool            `json:"archived,omitempty"`
+	Supplies map[string]bool `json:"supplies,omitempty" doc:"ids of the supplies that feed it"`
+	Rating   Rating          `json:"rating,omitzero"`
+	Link     Link            `json:"link,omitzero"`
+	Motor    Motor           `json:"motor,omitzero"`
+	Intent   Intent          `json:"intent,omitzero"`
+}
+
+// Rating is the drive's own label and family.
+type Rating struct {
+	Dialect        string `json:"dialect,omitempty" doc:"drive family"`
+	DialectVersion string `json:"dialect_version,omitempty"`
+	Type           string `json:"type,omitempty"`
+	Serial         string `json:"serial,omitempty"`
+	Firmware       string `json:"firmware,omitempty"`
+	Current        Q      `json:"current,omitzero" kind:"current" doc:"rated output current at the duty wanted"`
+	Voltage        Q      `json:"voltage,omitzero" kind:"voltage" doc:"output voltage"`
+	Duty           string `json:"duty,omitempty" choices:"heavy,normal"`
+}
+
+// Link is the address a person entered for reading the drive.
+type Link struct {
+	Address string `json:"address,omitempty" doc:"host:port of Modbus TCP"`
+	Unit    string `json:"unit,omitempty" doc:"Modbus unit identifier, 0 to 255"`
+}
+
+// Motor is the motor's plate.
+type Motor struct {
+	Kind           string         `json:"kind,omitempty" choices:"induction,permanent-magnet"`
+	MakersType     string         `json:"makers_type,omitempty"`
+	Serial         string         `json:"serial,omitempty"`
+	Frame          string         `json:"frame,omitempty"`
+	Insulation     string         `json:"insulation,omitempty"`
+	Duty           string         `json:"duty,omitempty"`
+	Cooling        string         `json:"cooling,omitempty" choices:"own-fan,forced,none,liquid"`
+	HorsepowerKind string         `json:"horsepower_kind,omitempty" choices:"mechanical,metric"`
+	ServiceFactor  Q              `json:"service_factor,omitzero" kind:"ratio"`
+	Efficiency     Q              `json:"efficiency,omitzero" kind:"percent"`
+	Poles          Q              `json:"poles,omitzero" kind:"poles"`
+	Ambient        Q              `json:"ambient,omitzero" kind:"temperature"`
+	Rows           map[string]Row `json:"rows,omitempty" doc:"by id, in the order of the ids"`
+	Linked         string         `json:"linked,omitempty" doc:"id of the row that is linked"`
+}
+
+// Row is one row of the plate.
+type Row struct {
+	Connection  string `json:"connection,omitempty" choices:"star,delta,double-star,double-delta"`
+	Voltage     Q      `json:"voltage,omitzero" kind:"voltage"`
+	Frequency   Q      `json:"frequency,omitzero" kind:"frequency"`
+	Power       Q      `json:"power,omitzero" kind:"power"`
+	Current     Q      `json:"current,omitzero" kind:"current"`
+	Speed       Q      `json:"speed,omitzero" kind:"speed"`
+	PowerFactor Q      `json:"power_factor,omitzero" kind:"pf"`
+}
+
+// Intent is what is wanted, in engineering units. Speeds are shaft speeds; ramps are slopes of shaft speed.
+type Intent struct {
+	Load           string `json:"load,omitempty" choices:"constant,linear,quadratic,constant-power"`
+	LoadTorque     Q      `json:"load_torque,omitzero" kind:"percent" doc:"of rated torque, at plate speed"`
+	LowestSpeed    Q      `json:"lowest_speed,omitzero" kind:"speed"`
+	HighestSpeed   Q      `json:"highest_speed,omitzero" kind:"speed"`
+	Rise           Q      `json:"rise,omitzero" kind:"slope"`
+	Fall           Q      `json:"fall,omitzero" kind:"slope"`
+	StopMode       string `json:"stop_mode,omitempty" choices:"ramp,coast"`
+	Control        string `json:"control,omitempty" choices:"volts-per-hertz,vector"`
+	Slip           string `json:"slip_compensation,omitempty" choices:"off,on"`
+	Pattern        string `json:"pattern,omitempty" choices:"constant,quadratic,automatic-boost"`
+	Direction      string `json:"direction,omitempty" choices:"forward,both"`
+	OverloadClass  string `json:"overload_class,omitempty" choices:"10,20,30"`
+	CurrentLimit   Q      `json:"current_limit,omitzero" kind:"percent" doc:"of motor current"`
+	Restart        string `json:"automatic_restart,omitempty" choices:"off,on"`
+	CommandSource  string `json:"command_source,omitempty" choices:"keypad,terminals,network"`
+	SpeedSource    string `json:"speed_source,omitempty" choices:"keypad,voltage,current,presets,network"`
+	ReferenceLow   Q      `json:"reference_low,omitzero" kind:"speed" doc:"shaft speed at the low end of the reference"`
+	ReferenceHigh  Q      `json:"reference_high,omitzero" kind:"speed"`
+	ReferenceLoss  string `json:"reference_loss,omitempty" choices:"stop,hold,fault"`
+	Jog            Q      `json:"jog,omitzero" kind:"speed"`
+	Preset1        Q      `json:"preset_1,omitzero" kind:"speed"`
+	Preset2        Q      `json:"preset_2,omitzero" kind:"speed"`
+	Preset3        Q      `json:"preset_3,omitzero" kind:"speed"`
+	TorqueOffShows string `json:"torque_off_shows,omitempty" choices:"stop,fault"`
+}

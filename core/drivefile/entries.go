@@ -1,0 +1,114 @@
+package drivefile
+
+import "encoding/json"
+
+// Entry is one append-only record about a drive or a place. It is never changed; it is taken back by a withdrawal.
+type Entry struct {
+	ID     string          `json:"id"`
+	Seq    int64           `json:"-"`
+	Doc    string          `json:"doc" doc:"id of the drive or place"`
+	Kind   string          `json:"kind"`
+	By     string          `json:"by"`
+	Device string          `json:"device,omitempty"`
+	At     string          `json:"at" doc:"RFC 3339, UTC, milliseconds"`
+	Body   json.RawMessage `json:"body"`
+}
+
+// Kinds of entry.
+const (
+	EntryReading    = "reading"
+	EntryWrite      = "write"
+	EntrySnapshot   = "snapshot"
+	EntryEvidence   = "evidence"
+	EntryDecision   = "decision"
+	EntryWithdrawal = "withdrawal"
+	EntryEnergy     = "energy"
+	EntryAttachment = "attachment"
+)
+
+// Reading is a setting's value as seen: typed from the keypad, agreed by eye, by link or by CSV.
+type Reading struct {
+	Code    string `json:"code"`
+	Text    string `json:"text" doc:"as read"`
+	Steps   *int64 `json:"steps,omitempty" doc:"on the setting's grid; missing when the text could not be read"`
+	How     string `json:"how" doc:"typed, eye, link, csv"`
+	Problem string `json:"problem,omitempty"`
+}
+
+// Write is one setting sent over the link. It is recorded as begun before anything is sent; the outcome is a second
+// entry that names the first. A begun write without outcome is not known, and the setting must be read again.
+type Write struct {
+	Code     string `json:"code"`
+	Begun    string `json:"begun,omitempty" doc:"entry id of the begun write that this is the outcome of"`
+	Asked    int64  `json:"asked"`
+	Before   *int64 `json:"before,omitempty"`
+	ReadBack *int64 `json:"read_back,omitempty"`
+	Outcome  string `json:"outcome" doc:"begun, held, differs, refused, unknown"`
+	Message  string `json:"message,omitempty"`
+	Cleared  string `json:"cleared_by,omitempty" doc:"who confirmed the area clear, for a setting that could start motion"`
+}
+
+// Value is a setting's value in a snapshot: steps on the grid, and the text as read.
+type Value struct {
+	Steps int64
+	Text  string
+}
+
+// MarshalJSON writes [steps, "text"].
+func (v Value) MarshalJSON() ([]byte, error) { return json.Marshal([]any{v.Steps, v.Text}) }
+
+// UnmarshalJSON reads [steps, "text"].
+func (v *Value) UnmarshalJSON(b []byte) error {
+	return json.Unmarshal(b, &[]any{&v.Steps, &v.Text})
+}
+
+// Snapshot holds settings as they stood at a moment.
+type Snapshot struct {
+	Name    string           `json:"name" doc:"as-found, as-planned, as-left"`
+	Label   string           `json:"label,omitempty"`
+	Dialect string           `json:"dialect"`
+	Version string           `json:"version"`
+	Hash    string           `json:"hash"`
+	How     string           `json:"how" doc:"link, readings, plan, csv"`
+	Values  map[string]Value `json:"values"`
+}
+
+// Evidence answers a check with the values it rests on.
+type Evidence struct {
+	Key   string            `json:"key" doc:"gate/rule/subject"`
+	Value string            `json:"value"`
+	Basis map[string]string `json:"basis"`
+}
+
+// Decision is what a person decided, with what was shown then. What holds now is always evaluated, never stored.
+type Decision struct {
+	Type     string            `json:"type" doc:"kept (a finding), waived (a check), passed (a gate)"`
+	Key      string            `json:"key"`
+	Reason   string            `json:"reason,omitempty"`
+	Basis    map[string]string `json:"basis,omitempty"`
+	Shown    json.RawMessage   `json:"shown,omitempty"`
+	Versions map[string]string `json:"versions,omitempty"`
+}
+
+// Withdrawal takes an entry back.
+type Withdrawal struct {
+	Entry  string `json:"entry"`
+	Reason string `json:"reason,omitempty"`
+}
+
+// Energy is the state of a supply as recorded by a person.
+type Energy struct {
+	Supply string   `json:"supply"`
+	State  string   `json:"state" doc:"live, not-known"`
+	Volts  []string `json:"volts,omitempty" doc:"measured between lines"`
+	Note   string   `json:"note,omitempty"`
+}
+
+// Attachment is a file kept with the drive.
+type Attachment struct {
+	SHA256 string `json:"sha256"`
+	Name   string `json:"name"`
+	Type   string `json:"type"`
+	Size   int64  `json:"size"`
+	Of     string `json:"of" doc:"motor-plate, drive-label, other"`
+}

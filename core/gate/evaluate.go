@@ -1,0 +1,305 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+	"reflect"
+	"sort"
+	"strings"
+	"time"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/plate"
+	"tingate/core/quantity"
+)
+
+type evaluation struct {
+	job    Job
+	now    time.Time
+	rec    record
+	state  State
+	result plate.Result
+	plan   dialect.Plan
+	lines  []dialect.Line
+	gates  map[string]*Gate
+}
+
+var gateNames = []struct{ key, name string }{{"plate", "Plate"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
+
+// GateKeys lists the gates that work, in their order.
+func GateKeys() []string {
+	var l []string
+	for _, g := range gateNames {
+		l = append(l, g.key)
+	}
+	return l
+}
+
+func newEvaluation(job Job, now time.Time) *evaluation {
+	e := &evaluation{job: job, now: now, rec: newRecord(job.Entries), gates: map[string]*Gate{}}
+	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []Line{},
+		Corrections: []plate.Correction{}, Snapshots: []SnapshotHead{}, Attachments: []AttachmentHead{}, Figures: []Figure{}}
+	e.state.Gates = make([]Gate, len(gateNames))
+	for i, g := range gateNames {
+		e.state.Gates[i] = Gate{Key: g.key, Name: g.name, Checks: []Check{}}
+		e.gates[g.key] = &e.state.Gates[i]
+	}
+	return e
+}
+
+// check adds a check to a gate. A waiver turns what does not hold into waived, but never what stops.
+func (e *evaluation) check(gate string, c Check) {
+	if c.Work == "" {
+		c.Work = "either"
+	}
+	if d, ok := e.rec.decBody["waived "+c.Key]; ok && (c.Verdict == NotDone || c.Verdict == Again) {
+		entry := e.rec.decisions["waived "+c.Key]
+		c.Verdict, c.Reason, c.By, c.At = Waived, d.Reason, entry.By, entry.At
+	}
+	e.gates[gate].Checks = append(e.gates[gate].Checks, c)
+}
+
+// evidence gives a check that a person answers by confirming. It reopens when a value it rests on differs.
+func (e *evaluation) evidence(gate string, c Check, ready bool) {
+	c.Do, c.Verdict = "confirm", NotDone
+	if !ready {
+		c.Do = ""
+	}
+	if ev, ok := e.rec.evBody[c.Key]; ok {
+		entry := e.rec.evidence[c.Key]
+		c.By, c.At = entry.By, entry.At
+		if reflect.DeepEqual(ev.Basis, c.Basis) {
+			c.Verdict, c.Do = Holds, ""
+		} else {
+			c.Verdict = Again
+			c.Detail = "Confirmed before a value changed. " + c.Detail
+		}
+	}
+	e.check(gate, c)
+}
+
+// finding adds a finding with a person's answer. A kept finding reopens when a value it rested on differs.
+func (e *evaluation) finding(gate string, f finding.Finding, basis map[string]string) {
+	a := Answered{Finding: f, Key: gate + "/finding/" + f.Code, Gate: gate}
+	if d, ok := e.rec.decBody["kept "+a.Key]; ok && f.Severity.Open() {
+		entry := e.rec.decisions["kept "+a.Key]
+		a.Reason, a.By, a.At, a.Entry = d.Reason, entry.By, entry.At, entry.ID
+		a.Kept = reflect.DeepEqual(d.Basis, basis)
+		a.Reopen = !a.Kept
+	}
+	e.state.Findings = append(e.state.Findings, a)
+}
+
+// Basis is the row in use as a person reads it: what a decision about the plate rests on.
+func Basis(m drivefile.Motor) map[string]string {
+	b := map[string]string{}
+	put := func(k, v string) {
+		if v != "" {
+			b[k] = v
+		}
+	}
+	r := m.Rows[LinkedRow(m)]
+	put("connection", r.Connection)
+	for k, q := range map[string]drivefile.Q{"voltage": r.Voltage, "frequency": r.Frequency, "power": r.Power, "current": r.Current, "speed": r.Speed,
+		"power_factor": r.PowerFactor, "efficiency": m.Efficiency, "poles": m.Poles} {
+		put(k, strings.TrimSpace(q.Text))
+	}
+	put("kind", m.Kind)
+	return b
+}
+
+func (e *evaluation) plate() {
+	m := e.job.Drive.Motor
+	p := Plate(m)
+	e.result = plate.Judge(p)
+	e.state.Linked = LinkedRow(m)
+	e.state.Poles = e.result.Poles
+	if c := plate.Misreadings(p, 4); c != nil {
+		e.state.Corrections = c
+	}
+	e.unreadable()
+	basis := Basis(m)
+	for _, f := range e.result.Findings {
+		e.finding("plate", f, basis)
+	}
+	e.state.Figures = plateFigures(p, e.result)
+	e.plateChecks(p, basis)
+}
+
+// unreadable finds the texts that could not be read, and shows what was understood of the others.
+func (e *evaluation) unreadable() {
+	body := drivefile.FromStruct(e.job.Drive)
+	for _, op := range body.Leaves() {
+		f, err := drivefile.Lookup(drivefile.KindDrive, op.Path)
+		if err != nil || !f.Quantity {
+			continue
+		}
+		q := quantityAt(op.New)
+		if q.Value != nil {
+			e.state.Shown[op.Path] = strings.TrimSpace(quantity.Digits(*q.Value, 6) + " " + q.Unit)
+			continue
+		}
+		_, problem := f.Kind.Parse(q.Text)
+		want := "a " + f.Kind.Name
+		if pe, ok := problem.(*quantity.Error); ok {
+			want = pe.Want
+		}
+		e.state.Unreadable[op.Path] = want
+		gate := gateOf(op.Path)
+		e.finding(gate, finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: op.Path, Title: fmt.Sprintf("%s cannot be read", Label(op.Path)),
+			Detail: fmt.Sprintf("%q is kept as typed. Wanted: %s.", q.Text, want), Action: "Type it again"}, nil)
+	}
+}
+
+func gateOf(path string) string {
+	switch {
+	case strings.HasPrefix(path, "motor.") || strings.HasPrefix(path, "rating."):
+		return "plate"
+	case path == "intent.jog" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
+		return "signal"
+	}
+	return "span"
+}
+
+func (e *evaluation) plateChecks(p plate.Plate, basis map[string]string) {
+	d := e.job.Drive
+	c := Check{Key: "plate/family/drive", Title: "Drive family and rated current", Verdict: Holds}
+	switch {
+	case d.Rating.Dialect == "":
+		c.Verdict, c.Detail = NotDone, "Choose the drive's family."
+	case e.job.Family == nil:
+		c.Verdict, c.Detail = Stops, fmt.Sprintf("The family %q is not known here.", d.Rating.Dialect)
+	case math.IsNaN(num(d.Rating.Current, quantity.Current, "A")):
+		c.Verdict, c.Detail = NotDone, "Enter the rated output current from the drive's label."
+	default:
+		c.Detail = d.Rating.Dialect + ", " + strings.TrimSpace(d.Rating.Current.Text)
+	}
+	e.check("plate", c)
+	e.check("plate", rowComplete(d.Motor, e.state.Linked, p))
+	e.check("plate", e.findingsCheck("plate", "Findings answered"))
+	ready := e.result.Poles > 0
+	poles := Check{Key: "plate/poles/confirmed", Title: "Poles confirmed", Basis: map[string]string{"poles": fmt.Sprint(e.result.Poles)}}
+	poles.Detail = fmt.Sprintf("%d poles, worked out from speed and frequency.", e.result.Poles)
+	if p.Row.Poles != 0 {
+		poles.Detail = fmt.Sprintf("%d poles, as stamped.", e.result.Poles)
+	}
+	if !ready {
+		poles.Detail = "Enter speed and frequency first."
+	}
+	e.evidence("plate", poles, ready)
+	if ready && p.Row.Poles == 0 {
+		e.state.WorkedOut["motor.poles"] = fmt.Sprint(e.result.Poles)
+	}
+	if !math.IsNaN(e.result.Efficiency) && math.IsNaN(p.Row.Efficiency) {
+		e.state.WorkedOut["motor.efficiency"] = quantity.Digits(e.result.Efficiency*100, 3) + " %"
+	}
+	if !math.IsNaN(e.result.PowerFactor) && math.IsNaN(p.Row.Factor) && e.state.Linked != "" {
+		e.state.WorkedOut["motor.rows."+e.state.Linked+".power_factor"] = quantity.Digits(e.result.PowerFactor, 3)
+	}
+}
+
+func rowComplete(m drivefile.Motor, linked string, p plate.Plate) Check {
+	c := Check{Key: "plate/complete/row", Title: "Linked row complete", Verdict: Holds}
+	if len(m.Rows) == 0 {
+		c.Verdict, c.Detail = NotDone, "Type the row of the plate that fits the drive's output."
+		return c
+	}
+	if linked == "" {
+		c.Verdict, c.Detail = NotDone, "Mark the row that is linked in the terminal box."
+		return c
+	}
+	var missing []string
+	for _, f := range []struct {
+		name string
+		v    float64
+	}{{"volts", p.Row.Voltage}, {"hertz", p.Row.Frequency}, {"power", either(p.Row.Power, p.Row.Horsepower)}, {"amperes", p.Row.Current}, {"r/min", p.Row.Speed}} {
+		if math.IsNaN(f.v) {
+			missing = append(missing, f.name)
+		}
+	}
+	c.Detail = rowName(m.Rows[linked])
+	if missing != nil {
+		c.Verdict, c.Detail = NotDone, "Missing: "+strings.Join(missing, ", ")+"."
+	}
+	return c
+}
+
+// findingsCheck holds when every finding of the gate that stops or is to be looked at is answered.
+func (e *evaluation) findingsCheck(gate, title string) Check {
+	c := Check{Key: gate + "/findings/answered", Title: title, Verdict: Holds}
+	for _, f := range e.state.Findings {
+		if f.Gate != gate || !f.Severity.Open() || f.Kept {
+			continue
+		}
+		if c.Verdict == Holds || f.Severity == finding.Stop {
+			c.Detail = f.Title
+		}
+		if f.Severity == finding.Stop {
+			c.Verdict = Stops
+		} else if c.Verdict == Holds {
+			c.Verdict = Again
+		}
+	}
+	return c
+}
+
+func plateFigures(p plate.Plate, r plate.Result) []Figure {
+	var out []Figure
+	row := p.Row
+	n := func(v float64) string { return quantity.Digits(v, 4) }
+	in := func(label string, v float64, unit string) Input { return Input{label, n(v), unit} }
+	add := func(f Figure, v float64) {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			return
+		}
+		f.Value = n(v)
+		out = append(out, f)
+	}
+	power := either(row.Power, row.Horsepower)
+	volts, amps := in("Voltage", row.Voltage, "V"), in("Current", row.Current, "A")
+	add(Figure{Key: "synchronous", Label: "Synchronous speed", Short: "120 f / p", Unit: "r/min", Formula: "120 × frequency ÷ poles", Inputs: []Input{in("Frequency", row.Frequency, "Hz"), in("Poles", float64(r.Poles), "")}}, r.SynchronousSpeed)
+	if r.Poles > 0 {
+		add(Figure{Key: "poles", Label: "Poles", Short: "most poles that leave a slip", Formula: "largest even p with 120 f / p above the plate speed", Inputs: []Input{in("Frequency", row.Frequency, "Hz"), in("Speed", row.Speed, "r/min")}}, float64(r.Poles))
+	}
+	if p.Kind != plate.PermanentMagnet {
+		add(Figure{Key: "slip", Label: "Slip", Short: n(r.SlipSpeed) + " r/min", Unit: "%", Formula: "(synchronous − plate speed) ÷ synchronous", Inputs: []Input{in("Synchronous", r.SynchronousSpeed, "r/min"), in("Speed", row.Speed, "r/min")}}, r.Slip*100)
+	}
+	add(Figure{Key: "torque", Label: "Rated torque", Unit: "N·m", Formula: "power ÷ (2π × speed ÷ 60)", Inputs: []Input{in("Power", power/1000, "kW"), in("Speed", row.Speed, "r/min")}}, r.Torque)
+	add(Figure{Key: "apparent", Label: "Apparent power", Short: "√3 V I", Unit: "kVA", Formula: "√3 × voltage × current", Inputs: []Input{volts, amps}}, r.ApparentPower/1000)
+	add(Figure{Key: "input", Label: "Power in", Short: "√3 V I cos φ", Unit: "kW", Formula: "√3 × voltage × current × cos φ", Inputs: []Input{volts, amps, in("cos φ", r.PowerFactor, "")}}, r.InputPower/1000)
+	label := "Efficiency implied"
+	if math.IsNaN(row.Factor) {
+		label = "Efficiency stamped"
+	}
+	add(Figure{Key: "efficiency", Label: label, Unit: "%", Formula: "power ÷ power in", Inputs: []Input{in("Power", power/1000, "kW"), in("Power in", r.InputPower/1000, "kW")}}, r.Efficiency*100)
+	if !math.IsNaN(r.NoLoadCurrent) {
+		out = append(out, Figure{Key: "no-load", Label: "No-load current", Short: "estimate", Unit: "A", Estimate: true, Value: quantity.Digits(r.NoLoadCurrentLow, 2) + "–" + quantity.Digits(r.NoLoadCurrent, 2),
+			Formula: "current × (sin φ − x cos φ), x from 0.04 to 0.27; by size when cos φ is missing", Inputs: []Input{amps, in("cos φ", r.PowerFactor, "")}})
+	}
+	for i := range out {
+		out[i].Inputs = known(out[i].Inputs)
+	}
+	return out
+}
+
+// known drops inputs that are not there.
+func known(list []Input) []Input {
+	out := make([]Input, 0, len(list))
+	for _, i := range list {
+		if i.Value != "0" {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+func sortedKeys[V any](m map[string]V) []string {
+	l := make([]string, 0, len(m))
+	for k := range m {
+		l = append(l, k)
+	}
+	sort.Strings(l)
+	return l
+}

@@ -1,0 +1,321 @@
+package gate
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"strings"
+
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/quantity"
+)
+
+// complete holds when every intent listed is entered.
+func (e *evaluation) complete(gate string, fields []struct {
+	name string
+	set  bool
+}) {
+	c := Check{Key: gate + "/complete/intent", Title: "What is wanted is entered", Verdict: Holds}
+	var missing []string
+	for _, f := range fields {
+		if !f.set {
+			missing = append(missing, f.name)
+		}
+	}
+	if missing != nil {
+		c.Verdict, c.Detail = NotDone, "Missing: "+strings.Join(missing, ", ")+"."
+	}
+	e.check(gate, c)
+}
+
+func (e *evaluation) span() {
+	in := e.job.Drive.Intent
+	set := func(q drivefile.Q) bool { return q.Value != nil }
+	e.complete("span", []struct {
+		name string
+		set  bool
+	}{{"lowest speed", set(in.LowestSpeed)}, {"highest speed", set(in.HighestSpeed)}, {"rise", set(in.Rise)}, {"fall", set(in.Fall)}, {"current limit", set(in.CurrentLimit)},
+		{"overload class", in.OverloadClass != ""}, {"stop mode", in.StopMode != ""}, {"directions", in.Direction != ""}, {"control", in.Control != ""}, {"load", in.Load != ""}})
+	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	basis := map[string]string{"lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text, "rise": in.Rise.Text, "fall": in.Fall.Text, "class": in.OverloadClass}
+	say := func(code string, s finding.Severity, field, title, detail, action string) {
+		e.finding("span", finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, basis)
+	}
+	n := func(v float64) string { return quantity.Digits(v, 4) }
+	if low >= high {
+		say("lowest-above-highest", finding.Stop, "lowest_speed", "Lowest speed is not below the highest", n(low)+" r/min against "+n(high)+" r/min.", "Change one of them")
+	}
+	plate := e.plan.Motor.Speed
+	if high > plate*1.02 && e.plan.Poles > 0 {
+		f := e.plan.Frequency(high)
+		detail := fmt.Sprintf("%s r/min needs %s Hz; above %s Hz the motor gives less torque. Check rotor, gearbox and machine.", n(high), n(f), n(e.plan.Motor.Frequency))
+		if math.IsNaN(f) {
+			detail = fmt.Sprintf("The load's torque at %s r/min is more than the motor can pull there.", n(high))
+		}
+		say("above-plate-speed", finding.Look, "highest_speed", "Highest speed is above the plate speed", detail, "Keep it with a reason, or lower it")
+	}
+	for _, r := range []struct {
+		field string
+		q     drivefile.Q
+	}{{"rise", in.Rise}, {"fall", in.Fall}} {
+		if r.q.Value != nil && !(*r.q.Value > 0) {
+			say("ramp-zero", finding.Stop, r.field, Label(r.field)+" must be above zero", "A ramp of zero is a step, and trips.", "Enter seconds from 0 to the highest speed")
+		} else if r.q.Value != nil && math.IsNaN(e.slopeOf(r.q, high)) {
+			say("ramp-needs-highest", finding.Do, r.field, Label(r.field)+" waits for the highest speed", "Seconds count from 0 to the highest speed.", "Enter the highest speed")
+		}
+	}
+	if in.Restart == "on" {
+		say("automatic-restart", finding.Look, "automatic_restart", "The drive restarts by itself", "Only for a process interlock where nobody can be in the zone; never after an emergency stop or a guard (ISO 13850, IEC 60204-1).", "Keep it with a reason, or turn it off")
+	}
+	if e.plan.DriveCurrent > 0 && e.plan.Motor.Current > e.plan.DriveCurrent {
+		say("motor-above-drive", finding.Look, "current_limit", "The motor takes more than the drive gives", fmt.Sprintf("Motor %s A, drive %s A: full torque cannot be held.", n(e.plan.Motor.Current), n(e.plan.DriveCurrent)), "Check the drive's label and the row in use")
+	}
+	e.check("span", e.findingsCheck("span", "Findings answered"))
+	e.readBack("span", "Limits and ramps read back")
+}
+
+func (e *evaluation) slopeOf(q drivefile.Q, highest float64) float64 {
+	return Slope(q, highest, e.result.Poles)
+}
+
+func (e *evaluation) signal() {
+	in := e.job.Drive.Intent
+	set := func(q drivefile.Q) bool { return q.Value != nil }
+	analog := in.SpeedSource == "voltage" || in.SpeedSource == "current"
+	e.complete("signal", []struct {
+		name string
+		set  bool
+	}{{"run command from", in.CommandSource != ""}, {"speed from", in.SpeedSource != ""}, {"speed at low end", !analog || set(in.ReferenceLow)}, {"speed at high end", !analog || set(in.ReferenceHigh)},
+		{"what a lost reference does", !analog || in.ReferenceLoss != ""}, {"preset 1", in.SpeedSource != "presets" || set(in.Preset1)}})
+	if analog {
+		e.referenceFindings()
+	}
+	e.check("signal", e.findingsCheck("signal", "Findings answered"))
+	e.readBack("signal", "Sources read back")
+}
+
+func (e *evaluation) referenceFindings() {
+	in := e.job.Drive.Intent
+	lo, hi := e.plan.Numbers["reference_low"], e.plan.Numbers["reference_high"]
+	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	basis := map[string]string{"low": in.ReferenceLow.Text, "high": in.ReferenceHigh.Text, "lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text}
+	if lo == hi {
+		e.finding("signal", finding.Finding{Code: "reference-flat", Severity: finding.Stop, Field: "intent.reference_high", Title: "Both ends of the reference give the same speed", Detail: "The signal would change nothing.", Action: "Enter two different speeds"}, basis)
+	}
+	if lo < low {
+		e.finding("signal", finding.Finding{Code: "reference-below-lowest", Severity: finding.Note, Field: "intent.reference_low", Title: "Zero signal still turns the shaft", Detail: fmt.Sprintf("The low end asks %s r/min, but the lowest speed is %s r/min: with run given it turns at that.", quantity.Digits(lo, 4), quantity.Digits(low, 4))}, basis)
+	}
+	if hi > high*1.001 {
+		e.finding("signal", finding.Finding{Code: "reference-above-highest", Severity: finding.Note, Field: "intent.reference_high", Title: "The top of the signal is cut off", Detail: fmt.Sprintf("The high end asks %s r/min, the highest speed is %s r/min.", quantity.Digits(hi, 4), quantity.Digits(high, 4))}, basis)
+	}
+}
+
+func (e *evaluation) keep() {
+	e.readBack("plate", "Motor settings read back")
+	for i := range e.state.Gates[:3] {
+		g := &e.state.Gates[i]
+		e.close(g)
+		c := Check{Key: "keep/gate/" + g.Key, Title: g.Name + " passed", Verdict: Holds}
+		switch g.Mark {
+		case "passed":
+		case "again":
+			c.Verdict, c.Detail = Again, "Passed, but changed since."
+		default:
+			c.Verdict = NotDone
+		}
+		e.check("keep", c)
+	}
+	found := Check{Key: "keep/snapshot/as-found", Title: "As found saved", Verdict: NotDone, Work: "live", Detail: "Read the drive before anything is changed."}
+	left := Check{Key: "keep/snapshot/as-left", Title: "As left saved and still true", Verdict: NotDone, Work: "live", Detail: "Save as left when all settings read back."}
+	for i, s := range e.rec.snapshots {
+		b := e.rec.snapBody[i]
+		e.state.Snapshots = append(e.state.Snapshots, SnapshotHead{s.ID, b.Name, b.Label, b.Dialect, len(b.Values), b.How, s.By, s.At})
+		switch b.Name {
+		case "as-found":
+			found.Verdict, found.Detail, found.By, found.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
+		case "as-left":
+			left.Verdict, left.Detail, left.By, left.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
+			if code := e.stale(b); code != "" {
+				left.Verdict, left.Detail = Again, code+" is no longer as it was left."
+			}
+		}
+	}
+	e.check("keep", found)
+	e.check("keep", left)
+	e.state.Attachments = append(e.state.Attachments, e.rec.attached...)
+}
+
+// stale names a setting whose last reading or plan differs from the as left snapshot.
+func (e *evaluation) stale(b drivefile.Snapshot) string {
+	for _, l := range e.state.Lines {
+		v, ok := b.Values[l.Code]
+		if ok && l.Read != nil && l.Read.Steps != nil && *l.Read.Steps != v.Steps {
+			return l.Code
+		}
+		if l.Planned && ok && l.Steps != v.Steps {
+			return l.Code
+		}
+	}
+	return ""
+}
+
+// close counts a gate's checks and sets its mark.
+func (e *evaluation) close(g *Gate) {
+	g.Total, g.Done = len(g.Checks), 0
+	barred := false
+	for _, c := range g.Checks {
+		if c.Verdict == Holds || c.Verdict == Waived {
+			g.Done++
+		}
+		barred = barred || c.Verdict == Stops
+	}
+	d, passed := e.rec.decisions["passed "+g.Key]
+	if passed {
+		g.PassedBy, g.PassedAt, g.PassedID = d.By, d.At, d.ID
+	}
+	switch {
+	case barred:
+		g.Mark = "barred"
+	case passed && g.Done == g.Total:
+		g.Mark = "passed"
+	case passed:
+		g.Mark = "again"
+	case g.Done > 0 && e.begun(g.Key):
+		g.Mark = "work"
+	default:
+		g.Mark = "shut"
+	}
+}
+
+// begun tells whether anything was entered for a gate.
+func (e *evaluation) begun(gate string) bool {
+	in := e.job.Drive.Intent
+	switch gate {
+	case "plate":
+		return len(e.job.Drive.Motor.Rows) > 0
+	case "span":
+		return in.HighestSpeed.Text != "" || in.Rise.Text != "" || in.LowestSpeed.Text != ""
+	case "signal":
+		return in.CommandSource != "" || in.SpeedSource != ""
+	}
+	return len(e.rec.snapshots) > 0
+}
+
+func (e *evaluation) finish() {
+	e.close(e.gates["keep"])
+	for i := range e.state.Gates {
+		g := &e.state.Gates[i]
+		if g.Mark == "passed" || e.state.NextGate != "" {
+			continue
+		}
+		e.state.NextGate = g.Key
+		open := g.Total - g.Done
+		switch {
+		case g.Mark == "barred":
+			e.state.Next = g.Name + ": barred"
+		case open == 0:
+			e.state.Next = g.Name + ": ready to pass"
+		case g.Mark == "shut":
+			e.state.Next = g.Name + ": not begun"
+		default:
+			e.state.Next = fmt.Sprintf("%s: %d open", g.Name, open)
+		}
+		e.state.NextDetail = firstOpen(g)
+	}
+	if e.state.NextGate == "" {
+		e.state.Next, e.state.NextDetail = "Nothing due", "kept"
+	}
+	worst := -1
+	for i, f := range e.state.Findings {
+		if f.Kept || f.Severity == finding.Note {
+			continue
+		}
+		if worst < 0 || f.Severity.Rank() < e.state.Findings[worst].Severity.Rank() {
+			worst = i
+		}
+	}
+	if worst >= 0 {
+		e.state.Worst, e.state.WorstTitle = string(e.state.Findings[worst].Severity), e.state.Findings[worst].Title
+	}
+	e.sortFindings()
+	e.state.Energy = e.energy()
+}
+
+func firstOpen(g *Gate) string {
+	text := ""
+	for _, c := range g.Checks {
+		if c.Verdict == Holds || c.Verdict == Waived {
+			continue
+		}
+		if text == "" || c.Verdict == Stops {
+			text = c.Title
+			if c.Detail != "" {
+				text = strings.TrimSuffix(c.Detail, ".")
+			}
+			if c.Verdict == Stops {
+				return text
+			}
+		}
+	}
+	return text
+}
+
+func (e *evaluation) sortFindings() {
+	rank := func(a Answered) int {
+		r := a.Severity.Rank()
+		if a.Kept {
+			r = 3
+		}
+		return r
+	}
+	list := e.state.Findings
+	for i := 1; i < len(list); i++ { // few, and the order of equals stays
+		for j := i; j > 0 && rank(list[j]) < rank(list[j-1]); j-- {
+			list[j], list[j-1] = list[j-1], list[j]
+		}
+	}
+}
+
+// energy is the worst of all supplies that feed the drive. Unknown is live.
+func (e *evaluation) energy() Energy {
+	ids := sortedKeys(e.job.Drive.Supplies)
+	if len(ids) == 0 {
+		return Energy{"not-known", "No supply is named for this drive."}
+	}
+	out := Energy{"live", ""}
+	var live []string
+	for _, id := range ids {
+		st, ok := e.job.Energy[id]
+		name := e.job.Place.Supplies[id].Name
+		if !ok || st.State != "live" {
+			return Energy{"not-known", name + ": nothing recorded that still holds."}
+		}
+		text := name + " on since " + clock(st.Since)
+		if len(st.Volts) > 0 {
+			text += " · " + strings.Join(st.Volts, " / ") + " V"
+		}
+		live = append(live, text)
+	}
+	out.Text = strings.Join(live, " · ")
+	return out
+}
+
+func clock(at string) string {
+	if len(at) >= 16 {
+		return at[11:16] + " UTC"
+	}
+	return at
+}
+
+// EnergyByID reads the last energy record of each supply.
+func EnergyByID(entries []drivefile.Entry) map[string]EnergyState {
+	out := map[string]EnergyState{}
+	for _, en := range entries {
+		var b drivefile.Energy
+		if en.Kind == drivefile.EntryEnergy && json.Unmarshal(en.Body, &b) == nil {
+			out[b.Supply] = EnergyState{b.State, en.At, en.By, b.Volts}
+		}
+	}
+	return out
+}

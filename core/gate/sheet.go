@@ -1,0 +1,165 @@
+package gate
+
+import (
+	"fmt"
+
+	"math"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/quantity"
+)
+
+// LineFrequency is the frequency of the supplies that feed the drive, Hz; NaN when none states it.
+func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
+	for _, id := range sortedKeys(d.Supplies) {
+		if f := num(p.Supplies[id].Frequency, quantity.Frequency, "Hz"); !math.IsNaN(f) {
+			return f
+		}
+	}
+	return math.NaN()
+}
+
+// sheet makes the settings sheet and joins it with what was read.
+func (e *evaluation) sheet() {
+	f := e.job.Family
+	if f == nil {
+		return
+	}
+	e.plan = Plan(e.job.Drive, e.result.Poles, LineFrequency(e.job.Drive, e.job.Place))
+	e.lines = f.Sheet(&e.plan)
+	for _, l := range e.lines {
+		e.state.Lines = append(e.state.Lines, e.line(f, l))
+	}
+	e.lineFindings()
+}
+
+func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
+	s := l.Setting
+	g := f.Group(s.Group)
+	low, high := s.RangeSteps()
+	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: g.Gate, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
+		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliverySteps()),
+		Running: s.Running, Protects: s.Protects, Motion: s.Acts == "motion", Voids: s.Voids, KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}
+	if out.Figures == nil {
+		out.Figures = []dialect.Figure{}
+	}
+	if s.Kind == "choice" {
+		for _, c := range s.Choices {
+			out.Options = append(out.Options, c.Text)
+		}
+	} else {
+		out.Range = s.Text(low) + " to " + s.WithUnit(high)
+	}
+	if l.Missing != "" {
+		out.Missing = Label(l.Missing)
+	}
+	if l.Planned {
+		out.SetTo = s.WithUnit(l.Steps)
+	}
+	if out.Read != nil && out.Read.How == "written" {
+		r := *out.Read
+		r.Text = s.Text(*r.Steps)
+		out.Read = &r
+	}
+	out.Verdict = e.verdict(f, l, &out)
+	return out
+}
+
+func (e *evaluation) verdict(f *dialect.Family, l dialect.Line, out *Line) string {
+	switch {
+	case out.Pending != "":
+		return "not-known"
+	case l.Problem != "":
+		return "cannot"
+	case !l.Planned:
+		return "not-planned"
+	case out.Read == nil:
+		return "not-read"
+	case out.Read.Steps == nil:
+		return "differs"
+	case *out.Read.Steps == l.Steps:
+		if out.Read.How == "eye" && out.Protects {
+			return "not-read"
+		}
+		return "holds"
+	}
+	x := f.Explain(l, &e.plan, *out.Read.Steps)
+	out.Explanation = &x
+	return "differs"
+}
+
+// lineFindings turns what the sheet shows into findings: what the drive cannot take, what differs, what is not known.
+func (e *evaluation) lineFindings() {
+	tuneVoid := false
+	for i := range e.state.Lines {
+		l := &e.state.Lines[i]
+		add := func(code string, s finding.Severity, title, detail, action string) {
+			e.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action, Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": readText(l)})
+		}
+		switch l.Verdict {
+		case "cannot":
+			add("setting-cannot-hold", finding.Stop, l.Code+" cannot hold "+l.SetTo, l.Problem+".", "Change what is wanted, or decide it on the keypad")
+		case "not-known":
+			add("write-not-known", finding.Stop, l.Code+" may be half written", "A write was begun and its outcome is not known.", "Read "+l.Code+" from the drive")
+		case "differs":
+			if l.Explanation == nil {
+				add("reading-not-readable", finding.Look, l.Code+": the reading cannot be read", fmt.Sprintf("%q is kept. %s", l.Read.Text, l.Read.Problem), "Read it again")
+				break
+			}
+			sev := finding.Look
+			if l.Voids != "" || l.Protects {
+				sev = finding.Stop
+			}
+			if l.Explanation.Kind == "rounded" {
+				sev = finding.Look
+			}
+			add("setting-differs", sev, fmt.Sprintf("%s reads %s: %s", l.Code, withUnit(l), l.Explanation.Short), l.Explanation.Text+" "+l.Explanation.Consequence, "Enter "+l.SetTo+" at "+l.Code)
+			tuneVoid = tuneVoid || l.Voids == "tune"
+		}
+	}
+	if tuneVoid {
+		e.finding("plate", finding.Finding{Code: "tune-void", Severity: finding.Note, Title: "A finished tune is void once a motor value changes", Detail: "Tune after the motor settings read back as planned.", Field: ""}, nil)
+	}
+}
+
+func readText(l *Line) string {
+	if l.Read == nil {
+		return ""
+	}
+	return l.Read.Text
+}
+
+func withUnit(l *Line) string {
+	if l.Unit == "" {
+		return l.Read.Text
+	}
+	return l.Read.Text + " " + l.Unit
+}
+
+// readBack is the check that a gate's settings were read back as planned.
+func (e *evaluation) readBack(gate, title string) {
+	c := Check{Key: gate + "/readback/settings", Title: title, Verdict: Holds, Work: "live"}
+	done, total, again := 0, 0, ""
+	for _, l := range e.state.Lines {
+		if l.Gate != gate || l.Verdict == "not-planned" || l.Verdict == "cannot" {
+			continue
+		}
+		total++
+		switch l.Verdict {
+		case "holds":
+			done++
+		case "differs", "not-known":
+			again = l.Code
+		}
+	}
+	c.Detail = fmt.Sprintf("%d of %d read back", done, total)
+	switch {
+	case again != "":
+		c.Verdict, c.Detail = Again, c.Detail+"; "+again+" disagrees"
+	case done < total || total == 0:
+		c.Verdict = NotDone
+	}
+	e.check(gate, c)
+}

@@ -1,0 +1,288 @@
+package gate
+
+import (
+	"encoding/json"
+	"time"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/plate"
+)
+
+// RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
+const RulesVersion = "1"
+
+// Job is all that an evaluation looks at.
+type Job struct {
+	ID      string
+	Drive   drivefile.Drive
+	Place   drivefile.Place
+	Family  *dialect.Family // nil when none is chosen, or it is not known here
+	Entries []drivefile.Entry
+	Energy  map[string]EnergyState // by supply id
+}
+
+// EnergyState is the last record of a supply.
+type EnergyState struct {
+	State string   `json:"state" enum:"live,not-known"`
+	Since string   `json:"since,omitempty"`
+	By    string   `json:"by,omitempty"`
+	Volts []string `json:"volts,omitempty"`
+}
+
+// Verdicts of a check.
+const (
+	Holds   = "holds"
+	Again   = "look-again"
+	Stops   = "stops"
+	NotDone = "not-done"
+	Waived  = "waived"
+)
+
+// Check is one thing a gate asks for.
+type Check struct {
+	Key     string            `json:"key" doc:"gate/rule/subject"`
+	Title   string            `json:"title"`
+	Verdict string            `json:"verdict" enum:"holds,look-again,stops,not-done,waived"`
+	Detail  string            `json:"detail"`
+	Work    string            `json:"work" enum:"dead,live,either" doc:"state in which the act at the equipment is done"`
+	Do      string            `json:"do,omitempty" doc:"confirm when the check is answered by confirming"`
+	Basis   map[string]string `json:"basis,omitempty"`
+	Reason  string            `json:"reason,omitempty" doc:"why it was waived"`
+	By      string            `json:"by,omitempty"`
+	At      string            `json:"at,omitempty"`
+}
+
+// Gate is one gate with its checks.
+type Gate struct {
+	Key      string  `json:"key" enum:"plate,span,signal,keep"`
+	Name     string  `json:"name"`
+	Mark     string  `json:"mark" enum:"shut,work,passed,again,barred"`
+	Done     int     `json:"done"`
+	Total    int     `json:"total"`
+	Checks   []Check `json:"checks"`
+	PassedBy string  `json:"passed_by,omitempty"`
+	PassedAt string  `json:"passed_at,omitempty"`
+	PassedID string  `json:"passed_id,omitempty" doc:"the decision's entry"`
+}
+
+// Answered is a finding with how a person answered it.
+type Answered struct {
+	finding.Finding
+	Key    string `json:"key"`
+	Gate   string `json:"gate"`
+	Kept   bool   `json:"kept" doc:"kept with a reason that still rests on the same values"`
+	Reason string `json:"reason,omitempty"`
+	By     string `json:"by,omitempty"`
+	At     string `json:"at,omitempty"`
+	Entry  string `json:"entry,omitempty" doc:"the decision, to be withdrawn"`
+	Reopen bool   `json:"reopen,omitempty" doc:"was kept, but a value it rested on has changed"`
+}
+
+// Input is one value a figure rests on.
+type Input struct {
+	Label string `json:"label"`
+	Value string `json:"value"`
+	Unit  string `json:"unit"`
+}
+
+// Figure is one thing that follows, with how it came about.
+type Figure struct {
+	Key      string  `json:"key"`
+	Label    string  `json:"label"`
+	Short    string  `json:"short,omitempty" doc:"formula in a few signs"`
+	Value    string  `json:"value"`
+	Unit     string  `json:"unit"`
+	Formula  string  `json:"formula"`
+	Inputs   []Input `json:"inputs"`
+	Estimate bool    `json:"estimate,omitempty"`
+}
+
+// Read is the last value seen in the drive.
+type Read struct {
+	Text    string `json:"text"`
+	Steps   *int64 `json:"steps,omitempty"`
+	How     string `json:"how" enum:"typed,eye,link,csv,written"`
+	By      string `json:"by"`
+	At      string `json:"at"`
+	Problem string `json:"problem,omitempty"`
+	Entry   string `json:"entry"`
+}
+
+// Line is a line of the settings sheet as a screen shows it.
+type Line struct {
+	Code        string               `json:"code"`
+	Group       string               `json:"group"`
+	GroupName   string               `json:"group_name"`
+	Gate        string               `json:"gate"`
+	Name        string               `json:"name"`
+	Short       string               `json:"short"`
+	Unit        string               `json:"unit"`
+	Kind        string               `json:"kind" enum:"number,choice"`
+	Options     []string             `json:"options,omitempty"`
+	Planned     bool                 `json:"planned"`
+	SetTo       string               `json:"set_to"`
+	Steps       int64                `json:"steps"`
+	Because     string               `json:"because"`
+	Also        string               `json:"also,omitempty"`
+	Figures     []dialect.Figure     `json:"figures"`
+	Missing     string               `json:"missing,omitempty"`
+	Rounded     string               `json:"rounded,omitempty"`
+	Problem     string               `json:"problem,omitempty"`
+	Range       string               `json:"range"`
+	Delivery    string               `json:"delivery"`
+	Running     bool                 `json:"running" doc:"may be changed while running"`
+	Protects    bool                 `json:"protects" doc:"must be typed or read by link"`
+	Motion      bool                 `json:"motion" doc:"could start motion"`
+	Voids       string               `json:"voids,omitempty"`
+	KeyPath     []string             `json:"key_path"`
+	Read        *Read                `json:"read,omitempty"`
+	Verdict     string               `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
+	Explanation *dialect.Explanation `json:"explanation,omitempty"`
+	Pending     string               `json:"pending,omitempty" doc:"a write that was begun and has no outcome"`
+}
+
+// State is what holds now.
+type State struct {
+	Gates       []Gate             `json:"gates"`
+	Findings    []Answered         `json:"findings"`
+	Figures     []Figure           `json:"figures"`
+	Corrections []plate.Correction `json:"corrections"`
+	Linked      string             `json:"linked" doc:"id of the row in use"`
+	Poles       int                `json:"poles"`
+	WorkedOut   map[string]string  `json:"worked_out" doc:"plate values that are not stamped"`
+	Unreadable  map[string]string  `json:"unreadable" doc:"path to what was expected"`
+	Lines       []Line             `json:"lines"`
+	Shown       map[string]string  `json:"shown" doc:"path to what was understood, in the field's unit"`
+	Next        string             `json:"next"`
+	NextDetail  string             `json:"next_detail"`
+	NextGate    string             `json:"next_gate"`
+	Worst       string             `json:"worst" enum:"stop,look,do,note,"`
+	WorstTitle  string             `json:"worst_title"`
+	Energy      Energy             `json:"energy"`
+	Snapshots   []SnapshotHead     `json:"snapshots"`
+	Attachments []AttachmentHead   `json:"attachments"`
+}
+
+// Energy is the drive's band: the worst of all that feed it.
+type Energy struct {
+	State string `json:"state" enum:"live,not-known"`
+	Text  string `json:"text"`
+}
+
+// SnapshotHead is a snapshot without its values.
+type SnapshotHead struct {
+	ID      string `json:"id"`
+	Name    string `json:"name"`
+	Label   string `json:"label,omitempty"`
+	Dialect string `json:"dialect"`
+	Count   int    `json:"count"`
+	How     string `json:"how"`
+	By      string `json:"by"`
+	At      string `json:"at"`
+}
+
+// AttachmentHead is a kept file.
+type AttachmentHead struct {
+	ID string `json:"id"`
+	drivefile.Attachment
+	By string `json:"by"`
+	At string `json:"at"`
+}
+
+// Evaluate works out what holds now. It is pure: the same job and time give the same state.
+func Evaluate(job Job, now time.Time) State {
+	e := newEvaluation(job, now)
+	e.plate()
+	e.sheet()
+	e.span()
+	e.signal()
+	e.keep()
+	e.finish()
+	return e.state
+}
+
+// record is what the entries say, the withdrawn ones left out.
+type record struct {
+	reads     map[string]*Read
+	pending   map[string]string // code -> begun entry without outcome
+	evidence  map[string]drivefile.Entry
+	evBody    map[string]drivefile.Evidence
+	decisions map[string]drivefile.Entry
+	decBody   map[string]drivefile.Decision
+	snapshots []drivefile.Entry
+	snapBody  []drivefile.Snapshot
+	attached  []AttachmentHead
+	lastRead  map[string]int64 // code -> seq of the last reading
+}
+
+func newRecord(entries []drivefile.Entry) record {
+	r := record{reads: map[string]*Read{}, pending: map[string]string{}, evidence: map[string]drivefile.Entry{}, evBody: map[string]drivefile.Evidence{},
+		decisions: map[string]drivefile.Entry{}, decBody: map[string]drivefile.Decision{}, lastRead: map[string]int64{}}
+	withdrawn := map[string]bool{}
+	for _, e := range entries {
+		if e.Kind == drivefile.EntryWithdrawal {
+			var w drivefile.Withdrawal
+			if json.Unmarshal(e.Body, &w) == nil {
+				withdrawn[w.Entry] = true
+			}
+		}
+	}
+	for _, e := range entries {
+		if !withdrawn[e.ID] {
+			r.add(e)
+		}
+	}
+	return r
+}
+
+func (r *record) add(e drivefile.Entry) {
+	switch e.Kind {
+	case drivefile.EntryReading:
+		var b drivefile.Reading
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, At: e.At, Problem: b.Problem, Entry: e.ID}
+			r.lastRead[b.Code] = e.Seq
+			if b.How != "eye" {
+				delete(r.pending, b.Code)
+			}
+		}
+	case drivefile.EntryWrite:
+		var b drivefile.Write
+		if json.Unmarshal(e.Body, &b) != nil {
+			return
+		}
+		if b.Outcome == "begun" {
+			r.pending[b.Code] = e.ID
+			return
+		}
+		if b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "refused" {
+			delete(r.pending, b.Code)
+		}
+		if b.ReadBack != nil {
+			r.reads[b.Code] = &Read{Steps: b.ReadBack, How: "written", By: e.By, At: e.At, Entry: e.ID}
+			r.lastRead[b.Code] = e.Seq
+		}
+	case drivefile.EntryEvidence:
+		var b drivefile.Evidence
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.evidence[b.Key], r.evBody[b.Key] = e, b
+		}
+	case drivefile.EntryDecision:
+		var b drivefile.Decision
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.decisions[b.Type+" "+b.Key], r.decBody[b.Type+" "+b.Key] = e, b
+		}
+	case drivefile.EntrySnapshot:
+		var b drivefile.Snapshot
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.snapshots, r.snapBody = append(r.snapshots, e), append(r.snapBody, b)
+		}
+	case drivefile.EntryAttachment:
+		var b drivefile.Attachment
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.attached = append(r.attached, AttachmentHead{e.ID, b, e.By, e.At})
+		}
+	}
+}
