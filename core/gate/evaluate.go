@@ -2,8 +2,8 @@ package gate
 
 import (
 	"fmt"
+	"maps"
 	"math"
-	"reflect"
 	"sort"
 	"strings"
 	"time"
@@ -70,7 +70,7 @@ func (e *evaluation) evidence(gate string, c Check, ready bool) {
 	if ev, ok := e.rec.evBody[c.Key]; ok {
 		entry := e.rec.evidence[c.Key]
 		c.By, c.At = entry.By, entry.At
-		if reflect.DeepEqual(ev.Basis, c.Basis) {
+		if maps.Equal(ev.Basis, c.Basis) {
 			c.Verdict, c.Do = Holds, ""
 		} else {
 			c.Verdict = Again
@@ -82,11 +82,11 @@ func (e *evaluation) evidence(gate string, c Check, ready bool) {
 
 // finding adds a finding with a person's answer. A kept finding reopens when a value it rested on differs.
 func (e *evaluation) finding(gate string, f finding.Finding, basis map[string]string) {
-	a := Answered{Finding: f, Key: gate + "/finding/" + f.Code, Gate: gate}
+	a := Answered{Finding: f, Key: gate + "/finding/" + f.Code, Gate: gate, basis: basis}
 	if d, ok := e.rec.decBody["kept "+a.Key]; ok && f.Severity.Open() {
 		entry := e.rec.decisions["kept "+a.Key]
 		a.Reason, a.By, a.At, a.Entry = d.Reason, entry.By, entry.At, entry.ID
-		a.Kept = reflect.DeepEqual(d.Basis, basis)
+		a.Kept = maps.Equal(d.Basis, basis)
 		a.Reopen = !a.Kept
 	}
 	e.state.Findings = append(e.state.Findings, a)
@@ -302,4 +302,24 @@ func sortedKeys[V any](m map[string]V) []string {
 	}
 	sort.Strings(l)
 	return l
+}
+
+// Basis is what a decision about the finding rests on: the values the rule looked at.
+func (a Answered) Basis() map[string]string { return a.basis }
+
+// Readings are the last values seen of every setting of a family, in the plan or not.
+func Readings(entries []drivefile.Entry, f *dialect.Family) map[string]Read {
+	out := map[string]Read{}
+	for code, r := range newRecord(entries).reads {
+		s, ok := f.Setting(code)
+		if !ok {
+			continue
+		}
+		v := *r
+		if v.How == "written" && v.Steps != nil {
+			v.Text = s.Text(*v.Steps)
+		}
+		out[code] = v
+	}
+	return out
 }

@@ -2,7 +2,6 @@ package gate
 
 import (
 	"fmt"
-
 	"math"
 
 	"tingate/core/dialect"

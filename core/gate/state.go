@@ -78,6 +78,7 @@ type Answered struct {
 	At     string `json:"at,omitempty"`
 	Entry  string `json:"entry,omitempty" doc:"the decision, to be withdrawn"`
 	Reopen bool   `json:"reopen,omitempty" doc:"was kept, but a value it rested on has changed"`
+	basis  map[string]string
 }
 
 // Input is one value a figure rests on.

@@ -1,0 +1,260 @@
+// Package app is what a person can do with Tin Gate, one function an action. It knows no HTTP and no flags.
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/formats/familyfile"
+	"tingate/store"
+)
+
+// App carries out actions on one data folder.
+type App struct {
+	store   *store.Store
+	now     func() time.Time
+	version string
+	hub     hub
+	wires   wires
+}
+
+// New makes an App over an open store. now tells the time; version is the program's.
+func New(s *store.Store, now func() time.Time, version string) *App {
+	return &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]bool{}}}
+}
+
+// Actor is who acts, from which browser.
+type Actor struct{ Person, Device string }
+
+// Limits, in one place; the error that refuses names them.
+const (
+	MaxJSON       = 1 << 20
+	MaxAttachment = 25 << 20
+	MaxBundle     = 200 << 20
+	MaxUnpacked   = 1 << 30
+	MaxEntries    = 10000
+)
+
+// InputError is bad input: which field, what was read, what was expected.
+type InputError struct{ Field, Got, Want string }
+
+func (e *InputError) Error() string {
+	return fmt.Sprintf("%s: got %s, want %s", e.Field, e.Got, e.Want)
+}
+
+// RefusedError is an act that is not done, with the reason in a sentence.
+type RefusedError struct{ Reason string }
+
+func (e *RefusedError) Error() string { return e.Reason }
+
+// ConflictError: somebody else changed the same value. Nothing is lost: both stand here.
+type ConflictError struct {
+	Path, Yours, Theirs, By, At string
+}
+
+func (e *ConflictError) Error() string {
+	return fmt.Sprintf("%s was changed to %q by %s; you typed %q", e.Path, e.Theirs, e.By, e.Yours)
+}
+
+func (a *App) stamp() string { return a.now().UTC().Format("2006-01-02T15:04:05.000Z") }
+
+// NewID makes a UUIDv7, for acts that have no edge to make one.
+func NewID() string { return uuid.Must(uuid.NewV7()).String() }
+
+func validID(field, id string) error {
+	if err := uuid.Validate(id); err != nil || len(id) != 36 {
+		return &InputError{field, id, "a UUID made by the client"}
+	}
+	return nil
+}
+
+// person checks that whoever acts is known at the place.
+func person(p drivefile.Place, who Actor) (drivefile.Person, error) {
+	if per, ok := p.People[who.Person]; ok {
+		return per, nil
+	}
+	return drivefile.Person{}, &RefusedError{"Say who works first: choose your initials at the top right."}
+}
+
+// View is a drive with what holds now.
+type View struct {
+	ID      string          `json:"id"`
+	Version int64           `json:"version"`
+	Drive   drivefile.Drive `json:"drive"`
+	State   gate.State      `json:"state"`
+	Family  FamilyHead      `json:"family"`
+	Undo    string          `json:"undo" doc:"what undo would take back; empty when there is nothing of one's own"`
+}
+
+// FamilyHead is what the screens show of a drive family.
+type FamilyHead struct {
+	Name        string   `json:"name"`
+	Version     string   `json:"version"`
+	Firmware    string   `json:"firmware"`
+	About       string   `json:"about"`
+	Conventions []string `json:"conventions"`
+}
+
+func familyHead(f *dialect.Family) FamilyHead {
+	if f == nil {
+		return FamilyHead{Conventions: []string{}}
+	}
+	return FamilyHead{f.Name, f.Version, f.Firmware, f.About, f.Conventions()}
+}
+
+// Families lists the drive families.
+func (a *App) Families() []FamilyHead {
+	var l []FamilyHead
+	for _, n := range familyfile.Names() {
+		l = append(l, familyHead(familyfile.Find(n)))
+	}
+	return l
+}
+
+// job gathers what an evaluation of a drive needs.
+func job(r store.Reader, doc store.Document) (gate.Job, store.Document, error) {
+	d, err := drivefile.DecodeDrive(doc.Body)
+	if err != nil {
+		return gate.Job{}, store.Document{}, err
+	}
+	pd, p, err := placeOf(r, doc.Place)
+	if err != nil {
+		return gate.Job{}, store.Document{}, err
+	}
+	entries, err := r.Entries(doc.ID)
+	if err != nil {
+		return gate.Job{}, store.Document{}, err
+	}
+	energy, err := r.Entries(doc.Place)
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: familyfile.Find(d.Rating.Dialect), Entries: entries, Energy: gate.EnergyByID(energy)}, pd, err
+}
+
+func placeOf(r store.Reader, id string) (store.Document, drivefile.Place, error) {
+	pd, err := r.Document(id)
+	if err != nil {
+		return pd, drivefile.Place{}, err
+	}
+	p, err := drivefile.DecodePlace(pd.Body)
+	return pd, p, err
+}
+
+func driveDoc(r store.Reader, id string) (store.Document, error) {
+	doc, err := r.Document(id)
+	if err == nil && doc.Kind != drivefile.KindDrive {
+		err = store.ErrNotFound
+	}
+	return doc, err
+}
+
+// Drive shows a drive.
+func (a *App) Drive(ctx context.Context, who Actor, id string) (View, error) {
+	return a.view(a.store.Read(ctx), who, id)
+}
+
+func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
+	doc, err := driveDoc(r, id)
+	if err != nil {
+		return View{}, err
+	}
+	j, _, err := job(r, doc)
+	if err != nil {
+		return View{}, err
+	}
+	changes, err := r.Changes(id)
+	if err != nil {
+		return View{}, err
+	}
+	v := View{ID: id, Version: doc.Version, Drive: j.Drive, State: gate.Evaluate(j, a.now()), Family: familyHead(j.Family)}
+	if edit := lastEdit(changes, who); edit != nil {
+		v.Undo = describe(edit)
+	}
+	return v, nil
+}
+
+// glance makes the Yard's row in the transaction that changed what it rests on.
+func (a *App) glance(tx *store.Tx, doc store.Document) error {
+	j, pd, err := job(tx.Reader, doc)
+	if err != nil {
+		return err
+	}
+	s := gate.Evaluate(j, a.now())
+	return tx.PutGlance(glanceRow(doc, pd.Version, j, s))
+}
+
+func glanceRow(doc store.Document, placeVersion int64, j gate.Job, s gate.State) store.Glance {
+	marks := make([]string, len(s.Gates))
+	for i, g := range s.Gates {
+		marks[i] = g.Mark
+	}
+	d := j.Drive
+	var about []string
+	row := d.Motor.Rows[s.Linked]
+	if row.Power.Text != "" {
+		p := row.Power.Text
+		if sh, ok := s.Shown["motor.rows."+s.Linked+".power"]; ok {
+			p = sh
+		}
+		about = append(about, p)
+	}
+	if d.Rating.Dialect != "" {
+		about = append(about, d.Rating.Dialect)
+	}
+	return store.Glance{Drive: doc.ID, Place: doc.Place, Tag: d.Tag, Machine: d.Machine, Where: d.Where, Archived: d.Archived, Marks: strings.Join(marks, " "),
+		Next: s.Next, NextDetail: s.NextDetail, NextGate: s.NextGate, Worst: s.Worst, WorstTitle: s.WorstTitle, About: strings.Join(about, " · "), Search: searchText(doc.Body),
+		DriveVersion: doc.Version, PlaceVersion: placeVersion, Rules: gate.RulesVersion}
+}
+
+// searchText is every text written on a drive, in lower case.
+func searchText(body []byte) string {
+	b, err := drivefile.ParseBody(body)
+	if err != nil {
+		return ""
+	}
+	var words []string
+	for _, op := range b.Leaves() {
+		var text string
+		var q drivefile.Q
+		if json.Unmarshal(op.New, &text) == nil && op.Path != "place" && op.Path != "motor.linked" {
+			words = append(words, text)
+		} else if json.Unmarshal(op.New, &q) == nil && q.Text != "" {
+			words = append(words, q.Text)
+		}
+	}
+	return strings.ToLower(strings.Join(words, "\n"))
+}
+
+// RefreshGlances rebuilds rows that are missing or were made by other rules. It can be stopped by ctx.
+func (a *App) RefreshGlances(ctx context.Context) error {
+	ids, err := a.store.Read(ctx).StaleGlances(gate.RulesVersion)
+	if err != nil {
+		return err
+	}
+	for len(ids) > 0 {
+		n := min(200, len(ids))
+		err := a.store.Write(ctx, func(tx *store.Tx) error {
+			for _, id := range ids[:n] {
+				doc, err := tx.Document(id)
+				if err != nil {
+					return err
+				}
+				if err := a.glance(tx, doc); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+		ids = ids[n:]
+	}
+	return nil
+}

@@ -1,0 +1,414 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/core/plate"
+	"tingate/core/quantity"
+	"tingate/store"
+)
+
+// Set is one field as typed. Seen is the text that stood there when the person began; nil skips the comparison.
+type Set struct {
+	Path string  `json:"path"`
+	Text string  `json:"text"`
+	Seen *string `json:"seen,omitempty"`
+}
+
+// Edit is one change of a document. Edit groups the changes of one visit of a field, so that undo takes them back together.
+type Edit struct {
+	ID   string `json:"id" doc:"UUIDv7 made by the client; a repeat is answered, not done again"`
+	Edit string `json:"edit" doc:"one visit of a field"`
+	Why  string `json:"why,omitempty"`
+	Sets []Set  `json:"sets"`
+}
+
+// CreatePlace makes a place with its first person.
+func (a *App) CreatePlace(ctx context.Context, id, name, zone string, people map[string]drivefile.Person) error {
+	if err := validID("id", id); err != nil {
+		return err
+	}
+	if strings.TrimSpace(name) == "" {
+		return &InputError{"name", "nothing", "the name of the place"}
+	}
+	body := drivefile.FromStruct(drivefile.Place{Schema: drivefile.Schema, Name: name, Zone: zone, People: people})
+	return a.create(ctx, Actor{}, store.Document{ID: id, Kind: drivefile.KindPlace, Place: id}, body, "new place")
+}
+
+// create stores a new document with the change that made it. An id that is there already is answered, not done again.
+func (a *App) create(ctx context.Context, who Actor, doc store.Document, body drivefile.Body, why string) error {
+	return a.write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Document(doc.ID); err == nil {
+			return nil
+		}
+		seq, err := tx.NextSeq(1)
+		if err != nil {
+			return err
+		}
+		doc.Version, doc.Body = 1, body.JSON()
+		if err := tx.PutDocument(doc); err != nil {
+			return err
+		}
+		if err := tx.AddChange(store.Change{Seq: seq, ID: NewID(), Doc: doc.ID, Version: 1, By: who.Person, Device: who.Device, At: a.stamp(), Edit: "create", Why: why, Ops: body.Leaves()}); err != nil {
+			return err
+		}
+		if doc.Kind == drivefile.KindDrive {
+			return a.glance(tx, doc)
+		}
+		return nil
+	})
+}
+
+// NewDrive describes a drive to be made.
+type NewDrive struct {
+	ID       string `json:"id"`
+	Place    string `json:"place"`
+	CopyFrom string `json:"copy_from,omitempty" doc:"id of a like drive: family, motor type, intent are taken over; serials, readings and decisions are not"`
+	Sets     []Set  `json:"sets"`
+}
+
+// CreateDrive makes a drive, empty or like another.
+func (a *App) CreateDrive(ctx context.Context, who Actor, n NewDrive) (View, error) {
+	if err := validID("id", n.ID); err != nil {
+		return View{}, err
+	}
+	r := a.store.Read(ctx)
+	_, p, err := placeOf(r, n.Place)
+	if err != nil {
+		return View{}, &InputError{"place", n.Place, "the id of a place"}
+	}
+	if _, err := person(p, who); err != nil {
+		return View{}, err
+	}
+	body := drivefile.FromStruct(drivefile.Drive{Schema: drivefile.Schema, Place: n.Place})
+	if n.CopyFrom != "" {
+		src, err := driveDoc(r, n.CopyFrom)
+		if err != nil {
+			return View{}, &InputError{"copy_from", n.CopyFrom, "the id of a drive"}
+		}
+		b, err := drivefile.ParseBody(src.Body)
+		if err != nil {
+			return View{}, err
+		}
+		for _, op := range b.Leaves() {
+			if !belongsToOne(op.Path) {
+				_ = body.Apply([]drivefile.Op{op}) // a stored leaf is JSON
+			}
+		}
+	}
+	ops, err := a.operations(drivefile.KindDrive, body, Edit{Sets: n.Sets}, nil)
+	if err != nil {
+		return View{}, err
+	}
+	if err := body.Apply(ops); err != nil {
+		return View{}, err
+	}
+	why := "new drive"
+	if n.CopyFrom != "" {
+		why = "copied from a like drive"
+	}
+	if err := a.create(ctx, who, store.Document{ID: n.ID, Kind: drivefile.KindDrive, Place: n.Place}, body, why); err != nil {
+		return View{}, err
+	}
+	return a.Drive(ctx, who, n.ID)
+}
+
+// belongsToOne are the fields of one drive that a copy must not take over.
+func belongsToOne(path string) bool {
+	switch path {
+	case "schema", "place", "tag", "notes", "archived", "rating.serial", "motor.serial", "link.address", "link.unit":
+		return true
+	}
+	return false
+}
+
+// Change edits a document: every set that can be read is kept, texts that cannot be read are kept as typed.
+func (a *App) Change(ctx context.Context, who Actor, docID string, e Edit) error {
+	if err := validID("id", e.ID); err != nil {
+		return err
+	}
+	if len(e.Sets) == 0 || len(e.Sets) > 200 {
+		return &InputError{"sets", fmt.Sprint(len(e.Sets), " sets"), "1 to 200"}
+	}
+	return a.write(ctx, func(tx *store.Tx) error {
+		if _, done, err := tx.HasChange(e.ID); err != nil || done {
+			return err
+		}
+		doc, err := tx.Document(docID)
+		if err != nil {
+			return err
+		}
+		_, p, err := placeOf(tx.Reader, doc.Place)
+		if err != nil {
+			return err
+		}
+		if _, err := person(p, who); err != nil && !joins(doc, e, who) {
+			return err
+		}
+		body, err := drivefile.ParseBody(doc.Body)
+		if err != nil {
+			return err
+		}
+		ops, err := a.operations(doc.Kind, body, e, tx)
+		if err == nil && len(ops) > 0 {
+			err = a.apply(tx, who, doc, body, ops, e, "")
+		}
+		if c, ok := err.(*ConflictError); ok {
+			a.blame(tx, docID, c)
+		}
+		return err
+	})
+}
+
+// joins lets a person enter themselves at a place before anybody is chosen.
+func joins(doc store.Document, e Edit, who Actor) bool {
+	if doc.Kind != drivefile.KindPlace {
+		return false
+	}
+	for _, s := range e.Sets {
+		if !strings.HasPrefix(s.Path, "people."+who.Person+".") {
+			return false
+		}
+	}
+	return true
+}
+
+// operations turns typed fields into operations; unchanged ones are left out.
+func (a *App) operations(kind string, body drivefile.Body, e Edit, tx *store.Tx) ([]drivefile.Op, error) {
+	var ops []drivefile.Op
+	for _, s := range e.Sets {
+		f, err := drivefile.Lookup(kind, s.Path)
+		if err != nil {
+			return nil, err
+		}
+		value, _, err := f.Entry(s.Text)
+		if err != nil {
+			return nil, err
+		}
+		old := body.Get(s.Path)
+		if s.Seen != nil && textOf(old) != *s.Seen && textOf(old) != s.Text {
+			return nil, &ConflictError{Path: s.Path, Yours: s.Text, Theirs: textOf(old)}
+		}
+		if !drivefile.Same(old, value) && textOf(old) != textOf(value) {
+			ops = append(ops, drivefile.Op{Path: s.Path, Old: old, New: value})
+		}
+	}
+	if kind == drivefile.KindDrive {
+		ops = append(ops, slopes(body, ops)...)
+	}
+	return ops, nil
+}
+
+// textOf is a value as a person sees it in a field.
+func textOf(raw json.RawMessage) string {
+	var q drivefile.Q
+	if json.Unmarshal(raw, &q) == nil && q.Text != "" {
+		return q.Text
+	}
+	var s string
+	if json.Unmarshal(raw, &s) == nil {
+		return s
+	}
+	if string(raw) == "true" {
+		return "true"
+	}
+	return ""
+}
+
+// slopes turns ramps typed in seconds into r/min per s as soon as the highest speed is known: that is what is stored,
+// so that a later change of the highest speed leaves the slope.
+func slopes(body drivefile.Body, ops []drivefile.Op) []drivefile.Op {
+	after, err := drivefile.ParseBody(body.JSON())
+	if err != nil || after.Apply(ops) != nil {
+		return nil
+	}
+	d, err := drivefile.DecodeDrive(after.JSON())
+	if err != nil {
+		return nil
+	}
+	high, ok := d.Intent.HighestSpeed.In(quantity.Speed, "r/min")
+	if !ok || !(high > 0) {
+		return nil
+	}
+	var out []drivefile.Op
+	for path, q := range map[string]drivefile.Q{"intent.rise": d.Intent.Rise, "intent.fall": d.Intent.Fall} {
+		if q.Value == nil || q.Unit == "r/min/s" {
+			continue
+		}
+		poles := 0
+		if q.Unit == "Hz/s" {
+			poles = plate.Judge(gate.Plate(d.Motor)).Poles
+		}
+		v := gate.Slope(q, high, poles)
+		if !(v > 0) {
+			continue
+		}
+		raw, err := json.Marshal(drivefile.Q{Text: q.Text, Value: &v, Unit: "r/min/s"})
+		if err != nil {
+			continue
+		}
+		out = append(out, drivefile.Op{Path: path, Old: after.Get(path), New: raw})
+	}
+	return out
+}
+
+func (a *App) apply(tx *store.Tx, who Actor, doc store.Document, body drivefile.Body, ops []drivefile.Op, e Edit, undoes string) error {
+	if err := body.Apply(ops); err != nil {
+		return err
+	}
+	seq, err := tx.NextSeq(1)
+	if err != nil {
+		return err
+	}
+	doc.Version++
+	doc.Body = body.JSON()
+	if len(doc.Body) > MaxJSON {
+		return &InputError{"document", fmt.Sprint(len(doc.Body), " bytes"), fmt.Sprint("at most ", MaxJSON)}
+	}
+	if e.Edit == "" {
+		e.Edit = e.ID
+	}
+	if err := tx.PutDocument(doc); err != nil {
+		return err
+	}
+	if err := tx.AddChange(store.Change{Seq: seq, ID: e.ID, Doc: doc.ID, Version: doc.Version, By: who.Person, Device: who.Device, At: a.stamp(), Edit: e.Edit, Undoes: undoes, Why: e.Why, Ops: ops}); err != nil {
+		return err
+	}
+	if doc.Kind == drivefile.KindDrive {
+		return a.glance(tx, doc)
+	}
+	return nil
+}
+
+// blame fills in who made the value that is in the way.
+func (a *App) blame(tx *store.Tx, docID string, c *ConflictError) {
+	changes, err := tx.Changes(docID)
+	if err != nil {
+		return
+	}
+	for _, ch := range changes {
+		for _, op := range ch.Ops {
+			if op.Path == c.Path {
+				c.By, c.At = a.nameOf(tx.Reader, docID, ch.By), ch.At
+			}
+		}
+	}
+}
+
+func (a *App) nameOf(r store.Reader, docID, personID string) string {
+	doc, err := r.Document(docID)
+	if err != nil {
+		return personID
+	}
+	_, p, err := placeOf(r, doc.Place)
+	if err != nil {
+		return personID
+	}
+	if per, ok := p.People[personID]; ok {
+		return per.Initials
+	}
+	return "somebody"
+}
+
+// edited is one visit of a field: all its changes as one.
+type edited struct {
+	edit string
+	ops  []drivefile.Op
+	seq  int64
+}
+
+// lastEdit finds a person's last edit that is not undone; nil when there is none.
+func lastEdit(changes []store.Change, who Actor) *edited {
+	undone := map[string]bool{}
+	for _, c := range changes {
+		if c.Undoes != "" {
+			undone[c.Undoes] = true
+		}
+	}
+	var e *edited
+	for i := len(changes) - 1; i >= 0; i-- {
+		c := changes[i]
+		if c.By != who.Person || c.Undoes != "" || undone[c.Edit] || c.Edit == "create" {
+			continue
+		}
+		if e == nil {
+			e = &edited{edit: c.Edit, seq: c.Seq}
+		}
+		if c.Edit == e.edit {
+			e.ops = append(append([]drivefile.Op{}, c.Ops...), e.ops...)
+		}
+	}
+	return e
+}
+
+func describe(e *edited) string {
+	seen, list := map[string]bool{}, []string{}
+	for _, op := range e.ops {
+		if l := gate.Label(op.Path); !seen[l] {
+			seen[l] = true
+			list = append(list, l)
+		}
+	}
+	if len(list) > 3 {
+		return fmt.Sprintf("%s and %d more", list[0], len(list)-1)
+	}
+	return strings.Join(list, ", ")
+}
+
+// Undo takes back a person's own last edit of a document, as a new change. It is refused, with the name, where
+// somebody changed the same path later.
+func (a *App) Undo(ctx context.Context, who Actor, docID, changeID string) error {
+	if err := validID("id", changeID); err != nil {
+		return err
+	}
+	return a.write(ctx, func(tx *store.Tx) error {
+		if _, done, err := tx.HasChange(changeID); err != nil || done {
+			return err
+		}
+		doc, err := tx.Document(docID)
+		if err != nil {
+			return err
+		}
+		changes, err := tx.Changes(docID)
+		if err != nil {
+			return err
+		}
+		e := lastEdit(changes, who)
+		if e == nil {
+			return &RefusedError{"There is no edit of yours to undo."}
+		}
+		touched := map[string]bool{}
+		for _, op := range e.ops {
+			touched[op.Path] = true
+		}
+		for _, c := range changes {
+			if c.Seq <= e.seq || c.Edit == e.edit || c.By == who.Person {
+				continue
+			}
+			for _, op := range c.Ops {
+				if touched[op.Path] {
+					return &RefusedError{fmt.Sprintf("%s changed %s after you: undo would lose it.", a.nameOf(tx.Reader, docID, c.By), gate.Label(op.Path))}
+				}
+			}
+		}
+		body, err := drivefile.ParseBody(doc.Body)
+		if err != nil {
+			return err
+		}
+		return a.apply(tx, who, doc, body, drivefile.Invert(e.ops), Edit{ID: changeID, Edit: changeID, Why: "undo of " + describe(e)}, e.edit)
+	})
+}
+
+// write runs a transaction and wakes the event streams after it.
+func (a *App) write(ctx context.Context, f func(*store.Tx) error) error {
+	err := a.store.Write(ctx, f)
+	if err == nil {
+		a.hub.wake()
+	}
+	return err
+}

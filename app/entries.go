@@ -1,0 +1,410 @@
+package app
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/formats/familyfile"
+	"tingate/store"
+)
+
+// situation is what an act on a drive sees, inside its transaction.
+type situation struct {
+	job   gate.Job
+	state gate.State
+}
+
+// record adds an entry to a drive. make sees what holds now and gives the body. A repeated id is answered, not done again.
+func (a *App) record(ctx context.Context, who Actor, driveID, id, kind string, make func(situation) (any, error)) error {
+	if err := validID("id", id); err != nil {
+		return err
+	}
+	return a.write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Entry(id); err == nil {
+			return nil
+		}
+		doc, err := driveDoc(tx.Reader, driveID)
+		if err != nil {
+			return err
+		}
+		j, _, err := job(tx.Reader, doc)
+		if err != nil {
+			return err
+		}
+		if _, err := person(j.Place, who); err != nil {
+			return err
+		}
+		body, err := make(situation{j, gate.Evaluate(j, a.now())})
+		if err != nil {
+			return err
+		}
+		if err := a.addEntry(tx, who, doc.ID, id, kind, body); err != nil {
+			return err
+		}
+		return a.glance(tx, doc)
+	})
+}
+
+func (a *App) addEntry(tx *store.Tx, who Actor, docID, id, kind string, body any) error {
+	raw, err := json.Marshal(body)
+	if err != nil {
+		return err
+	}
+	seq, err := tx.NextSeq(1)
+	if err != nil {
+		return err
+	}
+	return tx.AddEntry(drivefile.Entry{ID: id, Seq: seq, Doc: docID, Kind: kind, By: who.Person, Device: who.Device, At: a.stamp(), Body: raw})
+}
+
+func setting(f *dialect.Family, code string) (*dialect.Setting, error) {
+	if f == nil {
+		return nil, &RefusedError{"Choose the drive's family first."}
+	}
+	s, ok := f.Setting(code)
+	if !ok {
+		return nil, &InputError{"code", code, "a setting of " + f.Name}
+	}
+	return s, nil
+}
+
+// Read records a setting as a person reads it on the keypad. "=" logs that it agrees by eye, which protection, limits
+// and restart settings do not allow. A text that cannot be read is kept, with what was expected.
+func (a *App) Read(ctx context.Context, who Actor, driveID, id, code, text string) error {
+	return a.record(ctx, who, driveID, id, drivefile.EntryReading, func(s situation) (any, error) {
+		set, err := setting(s.job.Family, code)
+		if err != nil {
+			return nil, err
+		}
+		r := drivefile.Reading{Code: code, Text: strings.TrimSpace(text), How: "typed"}
+		if len(r.Text) > 200 {
+			return nil, &InputError{"text", fmt.Sprint(len(r.Text), " characters"), "at most 200"}
+		}
+		if r.Text == "=" {
+			line := lineOf(s.state, code)
+			switch {
+			case line == nil || !line.Planned:
+				return nil, &RefusedError{"Nothing is planned for " + code + ", so there is nothing to agree with. Type what the keypad shows."}
+			case line.Protects:
+				return nil, &RefusedError{code + " protects people or machine: type what the keypad shows, or read it over the link."}
+			}
+			r.How, r.Text, r.Steps = "eye", set.Text(line.Steps), &line.Steps
+			return r, nil
+		}
+		steps, err := set.Read(r.Text)
+		if err != nil {
+			var fe *dialect.FieldError
+			if errors.As(err, &fe) {
+				r.Problem = "Wanted: " + fe.Want + "."
+			}
+			return r, nil
+		}
+		r.Steps = &steps
+		return r, nil
+	})
+}
+
+func lineOf(s gate.State, code string) *gate.Line {
+	for i := range s.Lines {
+		if s.Lines[i].Code == code {
+			return &s.Lines[i]
+		}
+	}
+	return nil
+}
+
+func (a *App) versions(j gate.Job) map[string]string {
+	v := map[string]string{"program": a.version, "rules": gate.RulesVersion}
+	if j.Family != nil {
+		v["dialect"] = j.Family.Name + " " + j.Family.Version + " " + j.Family.Hash
+	}
+	return v
+}
+
+func shown(v any) json.RawMessage {
+	raw, _ := json.Marshal(v) // what is shown was made to be JSON
+	return raw
+}
+
+func reasonGiven(reason string) error {
+	if strings.TrimSpace(reason) == "" {
+		return &InputError{"reason", "nothing", "why, in your own words"}
+	}
+	if len(reason) > 2000 {
+		return &InputError{"reason", fmt.Sprint(len(reason), " characters"), "at most 2000"}
+	}
+	return nil
+}
+
+// Keep answers a finding: the value stays, for a reason.
+func (a *App) Keep(ctx context.Context, who Actor, driveID, id, key, reason string) error {
+	if err := reasonGiven(reason); err != nil {
+		return err
+	}
+	return a.record(ctx, who, driveID, id, drivefile.EntryDecision, func(s situation) (any, error) {
+		for _, f := range s.state.Findings {
+			if f.Key != key {
+				continue
+			}
+			if !f.Severity.Open() {
+				return nil, &RefusedError{"This finding is only to know; it needs no answer."}
+			}
+			if f.Code == "not-readable" || strings.HasPrefix(f.Code, "write-not-known") {
+				return nil, &RefusedError{f.Title + ": this cannot be kept. " + f.Action + "."}
+			}
+			return drivefile.Decision{Type: "kept", Key: key, Reason: reason, Basis: f.Basis(), Shown: shown(f.Finding), Versions: a.versions(s.job)}, nil
+		}
+		return nil, &InputError{"key", key, "a finding that stands now"}
+	})
+}
+
+// Confirm answers a check that a person confirms.
+func (a *App) Confirm(ctx context.Context, who Actor, driveID, id, key string) error {
+	return a.record(ctx, who, driveID, id, drivefile.EntryEvidence, func(s situation) (any, error) {
+		c, _ := findCheck(s.state, key)
+		if c == nil {
+			return nil, &InputError{"key", key, "a check of this drive"}
+		}
+		if c.Do != "confirm" {
+			return nil, &RefusedError{c.Title + " is not answered by confirming. " + c.Detail}
+		}
+		return drivefile.Evidence{Key: key, Value: "confirmed", Basis: c.Basis}, nil
+	})
+}
+
+func findCheck(s gate.State, key string) (*gate.Check, *gate.Gate) {
+	for i := range s.Gates {
+		for k := range s.Gates[i].Checks {
+			if s.Gates[i].Checks[k].Key == key {
+				return &s.Gates[i].Checks[k], &s.Gates[i]
+			}
+		}
+	}
+	return nil, nil
+}
+
+// Waive sets a check aside for a reason. What stops cannot be waived.
+func (a *App) Waive(ctx context.Context, who Actor, driveID, id, key, reason string) error {
+	if err := reasonGiven(reason); err != nil {
+		return err
+	}
+	return a.record(ctx, who, driveID, id, drivefile.EntryDecision, func(s situation) (any, error) {
+		c, _ := findCheck(s.state, key)
+		switch {
+		case c == nil:
+			return nil, &InputError{"key", key, "a check of this drive"}
+		case c.Verdict == gate.Stops:
+			return nil, &RefusedError{c.Title + " stops this gate and cannot be waived: " + c.Detail}
+		case c.Verdict == gate.Holds:
+			return nil, &RefusedError{c.Title + " holds; there is nothing to waive."}
+		}
+		return drivefile.Decision{Type: "waived", Key: key, Reason: reason, Shown: shown(c), Versions: a.versions(s.job)}, nil
+	})
+}
+
+// Pass passes a gate, with what was shown. It is refused while a check is open.
+func (a *App) Pass(ctx context.Context, who Actor, driveID, id, key string) error {
+	return a.record(ctx, who, driveID, id, drivefile.EntryDecision, func(s situation) (any, error) {
+		for _, g := range s.state.Gates {
+			if g.Key != key {
+				continue
+			}
+			for _, c := range g.Checks {
+				if c.Verdict != gate.Holds && c.Verdict != gate.Waived {
+					return nil, &RefusedError{fmt.Sprintf("%s cannot be passed yet: %s. %s", g.Name, c.Title, c.Detail)}
+				}
+			}
+			return drivefile.Decision{Type: "passed", Key: key, Basis: gate.Basis(s.job.Drive.Motor), Shown: shown(map[string]any{"checks": g.Checks, "figures": s.state.Figures}), Versions: a.versions(s.job)}, nil
+		}
+		return nil, &InputError{"gate", key, "one of " + strings.Join(gate.GateKeys(), ", ")}
+	})
+}
+
+// Withdraw takes an entry back; it stays in the record.
+func (a *App) Withdraw(ctx context.Context, who Actor, driveID, id, entry, reason string) error {
+	r := a.store.Read(ctx)
+	e, err := r.Entry(entry)
+	if err != nil || e.Doc != driveID {
+		return &InputError{"entry", entry, "an entry of this drive"}
+	}
+	if e.Kind == drivefile.EntryWrite || e.Kind == drivefile.EntryWithdrawal {
+		return &RefusedError{"What was sent to a drive cannot be withdrawn. Write it again, or read it."}
+	}
+	return a.record(ctx, who, driveID, id, drivefile.EntryWithdrawal, func(situation) (any, error) {
+		return drivefile.Withdrawal{Entry: entry, Reason: reason}, nil
+	})
+}
+
+// Snapshot keeps settings as they stand: as-planned from the sheet; as-found and as-left from what was read.
+func (a *App) Snapshot(ctx context.Context, who Actor, driveID, id, name, label string) error {
+	if name != "as-found" && name != "as-planned" && name != "as-left" {
+		return &InputError{"name", name, "as-found, as-planned or as-left"}
+	}
+	return a.record(ctx, who, driveID, id, drivefile.EntrySnapshot, func(s situation) (any, error) {
+		f := s.job.Family
+		if f == nil {
+			return nil, &RefusedError{"Choose the drive's family first."}
+		}
+		snap := drivefile.Snapshot{Name: name, Label: label, Dialect: f.Name, Version: f.Version, Hash: f.Hash, How: "readings", Values: map[string]drivefile.Value{}}
+		if name == "as-planned" {
+			snap.How = "plan"
+			for _, l := range s.state.Lines {
+				if set, ok := f.Setting(l.Code); ok && l.Planned {
+					snap.Values[l.Code] = drivefile.Value{Steps: l.Steps, Text: set.Text(l.Steps)}
+				}
+			}
+		} else {
+			for code, r := range gate.Readings(s.job.Entries, f) {
+				if r.Steps != nil {
+					snap.Values[code] = drivefile.Value{Steps: *r.Steps, Text: r.Text}
+				}
+			}
+		}
+		if len(snap.Values) == 0 {
+			return nil, &RefusedError{"There is nothing to keep yet: read settings back, or read them from the drive."}
+		}
+		return snap, nil
+	})
+}
+
+// RecordEnergy records the state of a supply of the place. Only live and not known: dead needs proof by measurement at
+// each drive, which this version does not take.
+func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e drivefile.Energy) error {
+	if err := validID("id", id); err != nil {
+		return err
+	}
+	if e.State != "live" && e.State != "not-known" {
+		return &InputError{"state", e.State, "live or not-known"}
+	}
+	for i, v := range e.Volts {
+		f := drivefile.Field{Path: fmt.Sprintf("volts[%d]", i), Quantity: true}
+		f.Kind = voltage
+		if _, problem, err := f.Entry(v); err != nil || problem != nil || strings.TrimSpace(v) == "" {
+			return &InputError{f.Path, v, "a voltage, like 398"}
+		}
+	}
+	return a.write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Entry(id); err == nil {
+			return nil
+		}
+		_, p, err := placeOf(tx.Reader, placeID)
+		if err != nil {
+			return err
+		}
+		if _, err := person(p, who); err != nil {
+			return err
+		}
+		if _, ok := p.Supplies[e.Supply]; !ok {
+			return &InputError{"supply", e.Supply, "a supply of the place"}
+		}
+		return a.addEntry(tx, who, placeID, id, drivefile.EntryEnergy, e)
+	})
+}
+
+var attachable = map[string]bool{"image/jpeg": true, "image/png": true, "image/webp": true, "image/gif": true, "application/pdf": true}
+
+// Attach keeps a photo or a PDF with the drive. The type is read from the bytes, not from the name.
+func (a *App) Attach(ctx context.Context, who Actor, driveID, id, name, of string, b []byte) error {
+	if len(b) > MaxAttachment {
+		return &InputError{"file", fmt.Sprint(len(b), " bytes"), fmt.Sprint("at most ", MaxAttachment, " bytes (25 MB)")}
+	}
+	if len(b) == 0 {
+		return &InputError{"file", "an empty file", "a photo or a PDF"}
+	}
+	typ, _, _ := strings.Cut(http.DetectContentType(b), ";")
+	if !attachable[typ] {
+		return &InputError{"file", typ, "a JPEG, PNG, WebP or GIF photo, or a PDF"}
+	}
+	if of == "" {
+		of = "other"
+	}
+	sum := sha256.Sum256(b)
+	sha := hex.EncodeToString(sum[:])
+	if err := a.write(ctx, func(tx *store.Tx) error { return tx.PutAttachment(sha, typ, b) }); err != nil {
+		return err
+	}
+	return a.record(ctx, who, driveID, id, drivefile.EntryAttachment, func(situation) (any, error) {
+		return drivefile.Attachment{SHA256: sha, Name: name, Type: typ, Size: int64(len(b)), Of: of}, nil
+	})
+}
+
+// Attachment finds kept bytes.
+func (a *App) Attachment(ctx context.Context, sha string) (typ string, b []byte, err error) {
+	return a.store.Read(ctx).Attachment(sha)
+}
+
+// CompareRow is one setting in two snapshots.
+type CompareRow struct {
+	Code string `json:"code"`
+	Name string `json:"name"`
+	Unit string `json:"unit"`
+	A    string `json:"a"`
+	B    string `json:"b"`
+	Same bool   `json:"same"`
+}
+
+// Compare lays two snapshots of a drive side by side, in the family's order. Snapshots of different families are
+// compared by code only.
+func (a *App) Compare(ctx context.Context, driveID, first, second string) ([]CompareRow, error) {
+	r := a.store.Read(ctx)
+	sa, err := snapshotOf(r, driveID, first)
+	if err != nil {
+		return nil, err
+	}
+	sb, err := snapshotOf(r, driveID, second)
+	if err != nil {
+		return nil, err
+	}
+	return CompareSnapshots(sa, sb), nil
+}
+
+func snapshotOf(r store.Reader, driveID, id string) (s drivefile.Snapshot, err error) {
+	e, err := r.Entry(id)
+	if err != nil || e.Doc != driveID || e.Kind != drivefile.EntrySnapshot {
+		return s, &InputError{"snapshot", id, "a snapshot of this drive"}
+	}
+	return s, json.Unmarshal(e.Body, &s)
+}
+
+// CompareSnapshots compares by value; the text as read stands in the rows.
+func CompareSnapshots(a, b drivefile.Snapshot) []CompareRow {
+	f := familyfile.Find(a.Dialect)
+	var rows []CompareRow
+	add := func(code, name, unit string) {
+		va, oka := a.Values[code]
+		vb, okb := b.Values[code]
+		if oka || okb {
+			rows = append(rows, CompareRow{code, name, unit, va.Text, vb.Text, oka == okb && va.Steps == vb.Steps})
+		}
+	}
+	seen := map[string]bool{}
+	if f != nil {
+		rows = make([]CompareRow, 0, len(f.Settings))
+		for i := range f.Settings {
+			s := &f.Settings[i]
+			seen[s.Code] = true
+			add(s.Code, s.Name, s.Unit)
+		}
+	}
+	rest := map[string]bool{}
+	for _, m := range []map[string]drivefile.Value{a.Values, b.Values} {
+		for code := range m {
+			if !seen[code] {
+				rest[code] = true
+			}
+		}
+	}
+	for _, code := range sorted(rest) {
+		add(code, "not known in this family", "")
+	}
+	return rows
+}

@@ -1,0 +1,193 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/link"
+	"tingate/store"
+)
+
+// wires keeps one link at a time to a drive.
+type wires struct {
+	mu   sync.Mutex
+	busy map[string]bool
+}
+
+func (w *wires) take(drive string) (release func(), err error) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if w.busy[drive] {
+		return nil, &RefusedError{"This drive is being read or written already. Wait until that is done."}
+	}
+	w.busy[drive] = true
+	return func() { w.mu.Lock(); defer w.mu.Unlock(); delete(w.busy, drive) }, nil
+}
+
+const requestTimeout = 1500 * time.Millisecond
+
+// wired is a drive with its connection.
+type wired struct {
+	conn    *link.Conn
+	job     gate.Job
+	state   gate.State
+	release func()
+}
+
+// connect dials the address that a person entered for the drive.
+func (a *App) connect(ctx context.Context, who Actor, driveID string) (wired, error) {
+	r := a.store.Read(ctx)
+	doc, err := driveDoc(r, driveID)
+	if err != nil {
+		return wired{}, err
+	}
+	j, _, err := job(r, doc)
+	if err != nil {
+		return wired{}, err
+	}
+	if _, err := person(j.Place, who); err != nil {
+		return wired{}, err
+	}
+	if j.Family == nil {
+		return wired{}, &RefusedError{"Choose the drive's family first: it holds the register map."}
+	}
+	if j.Drive.Link.Address == "" {
+		return wired{}, &RefusedError{"Enter the drive's address first, like 192.0.2.10:502."}
+	}
+	unit := 1
+	if u := strings.TrimSpace(j.Drive.Link.Unit); u != "" {
+		if unit, err = strconv.Atoi(u); err != nil || unit < 0 || unit > 255 {
+			return wired{}, &InputError{"link.unit", u, "0 to 255"}
+		}
+	}
+	release, err := a.wires.take(driveID)
+	if err != nil {
+		return wired{}, err
+	}
+	conn, err := link.Dial(ctx, j.Drive.Link.Address, uint8(unit), j.Family, requestTimeout)
+	if err != nil {
+		release()
+		return wired{}, &RefusedError{err.Error()}
+	}
+	return wired{conn, j, gate.Evaluate(j, a.now()), func() { conn.Close(); release() }}, nil
+}
+
+// LinkResult is what a read or write over the link came to.
+type LinkResult struct {
+	Read    int    `json:"read" doc:"settings read"`
+	Outcome string `json:"outcome" doc:"read, partly-read, held, differs, refused, unknown"`
+	Message string `json:"message"`
+}
+
+// ReadDrive reads every setting and records each as a reading; with a snapshot name it also keeps the whole as found
+// or as left. What was read before a failure is recorded, and the failure is told. progress may be nil.
+func (a *App) ReadDrive(ctx context.Context, who Actor, driveID, snapshot string, progress func(done, total int)) (LinkResult, error) {
+	if snapshot != "" && snapshot != "as-found" && snapshot != "as-left" {
+		return LinkResult{}, &InputError{"snapshot", snapshot, "as-found, as-left or nothing"}
+	}
+	w, err := a.connect(ctx, who, driveID)
+	if err != nil {
+		return LinkResult{}, err
+	}
+	defer w.release()
+	if progress == nil {
+		progress = func(int, int) {}
+	}
+	values, failed := w.conn.ReadAll(ctx, progress)
+	if err := a.recordReadings(context.WithoutCancel(ctx), who, driveID, w.job.Family, values, "link"); err != nil {
+		return LinkResult{}, err
+	}
+	if failed != nil {
+		return LinkResult{len(values), "partly-read", fmt.Sprintf("%d of %d settings were read and are kept. %s", len(values), len(w.job.Family.Settings), failed)}, nil
+	}
+	res := LinkResult{len(values), "read", fmt.Sprintf("%d settings read.", len(values))}
+	if snapshot != "" {
+		snap := drivefile.Snapshot{Name: snapshot, Dialect: w.job.Family.Name, Version: w.job.Family.Version, Hash: w.job.Family.Hash, How: "link", Values: map[string]drivefile.Value{}}
+		for code, v := range values {
+			s, _ := w.job.Family.Setting(code)
+			snap.Values[code] = drivefile.Value{Steps: v, Text: s.Text(v)}
+		}
+		if err := a.record(ctx, who, driveID, NewID(), drivefile.EntrySnapshot, func(situation) (any, error) { return snap, nil }); err != nil {
+			return res, err
+		}
+		res.Message += " Saved " + strings.ReplaceAll(snapshot, "-", " ") + "."
+	}
+	return res, nil
+}
+
+func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *dialect.Family, values map[string]int64, how string) error {
+	return a.write(ctx, func(tx *store.Tx) error {
+		for i := range f.Settings {
+			s := &f.Settings[i]
+			v, ok := values[s.Code]
+			if !ok {
+				continue
+			}
+			if err := a.addEntry(tx, who, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: s.Text(v), Steps: &v, How: how}); err != nil {
+				return err
+			}
+		}
+		doc, err := driveDoc(tx.Reader, driveID)
+		if err != nil {
+			return err
+		}
+		return a.glance(tx, doc)
+	})
+}
+
+// WriteSetting writes one setting as planned and reads it back. The write is recorded as begun before anything is
+// sent, and its outcome after, so that a crash in between shows as not known. clear is set when the person confirmed
+// that the area is clear.
+func (a *App) WriteSetting(ctx context.Context, who Actor, driveID, id, code string, clear bool) (LinkResult, error) {
+	if err := validID("id", id); err != nil {
+		return LinkResult{}, err
+	}
+	if e, err := a.store.Read(ctx).Entry(id); err == nil && e.Doc == driveID {
+		return LinkResult{Outcome: link.Unknown, Message: "This write was begun already; it is not sent twice. Read the setting."}, nil
+	}
+	w, err := a.connect(ctx, who, driveID)
+	if err != nil {
+		return LinkResult{}, err
+	}
+	defer w.release()
+	s, err := setting(w.job.Family, code)
+	if err != nil {
+		return LinkResult{}, err
+	}
+	line := lineOf(w.state, code)
+	if line == nil || !line.Planned {
+		return LinkResult{}, &RefusedError{"Nothing is planned for " + code + ", so there is nothing to write."}
+	}
+	steps := line.Steps
+	var cleared *link.Clearance
+	wr := drivefile.Write{Code: code, Asked: steps, Outcome: "begun"}
+	if clear && s.Acts == "motion" {
+		p, _ := person(w.job.Place, who)
+		cleared = &link.Clearance{Person: p.Initials}
+		wr.Cleared = p.Initials
+	}
+	begun := false
+	res := w.conn.Write(ctx, s, steps, cleared, func(before int64) error {
+		wr.Before = &before
+		begun = true
+		return a.record(context.WithoutCancel(ctx), who, driveID, id, drivefile.EntryWrite, func(situation) (any, error) { return wr, nil })
+	})
+	if !begun {
+		return LinkResult{0, res.Outcome, res.Message}, nil
+	}
+	wr.Begun, wr.Outcome, wr.ReadBack, wr.Message = id, res.Outcome, res.ReadBack, res.Message
+	if err := a.record(context.WithoutCancel(ctx), who, driveID, NewID(), drivefile.EntryWrite, func(situation) (any, error) { return wr, nil }); err != nil {
+		return LinkResult{0, link.Unknown, "The outcome could not be recorded; read " + code + " again."}, err
+	}
+	if res.Message == "" {
+		res.Message = code + " holds " + s.WithUnit(steps) + "."
+	}
+	return LinkResult{0, res.Outcome, res.Message}, nil
+}

@@ -1,0 +1,153 @@
+package app
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/core/plate"
+	"tingate/store"
+)
+
+// editRows groups the changes of one visit of a field and says what went from what to what.
+func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
+	var rows []HistoryRow
+	at := map[string]int{}
+	first := map[string]map[string]string{}
+	last := map[string]map[string]string{}
+	for _, c := range changes {
+		i, ok := at[c.Edit]
+		if !ok || c.Edit == "create" {
+			rows = append(rows, HistoryRow{ID: c.ID, Kind: "edit", Why: c.Why})
+			i = len(rows) - 1
+			at[c.Edit] = i
+			first[c.Edit], last[c.Edit] = map[string]string{}, map[string]string{}
+		}
+		rows[i].Seq, rows[i].At, rows[i].By = c.Seq, c.At, initials(p, c.By)
+		if c.Edit == "create" {
+			rows[i].What, rows[i].Why = c.Why, ""
+			continue
+		}
+		var parts []string
+		for _, op := range c.Ops {
+			if _, ok := first[c.Edit][op.Path]; !ok {
+				first[c.Edit][op.Path] = textOf(op.Old)
+			}
+			last[c.Edit][op.Path] = textOf(op.New)
+		}
+		for _, path := range paths(last[c.Edit]) {
+			if strings.HasSuffix(path, ".linked") {
+				parts = append(parts, "linked row changed")
+				continue
+			}
+			parts = append(parts, fmt.Sprintf("%s: %s → %s", gate.Label(path), orBlank(first[c.Edit][path]), orBlank(last[c.Edit][path])))
+		}
+		if len(parts) > 6 {
+			parts = append(parts[:6], fmt.Sprintf("and %d more", len(parts)-6))
+		}
+		rows[i].What = strings.Join(parts, "; ")
+	}
+	return rows
+}
+
+func paths(m map[string]string) []string {
+	set := map[string]bool{}
+	for k := range m {
+		set[k] = true
+	}
+	return sorted(set)
+}
+
+func orBlank(s string) string {
+	if s == "" {
+		return "blank"
+	}
+	return s
+}
+
+// entryWords says in a line what an entry records.
+func entryWords(e drivefile.Entry) string {
+	switch e.Kind {
+	case drivefile.EntryReading:
+		var b drivefile.Reading
+		_ = json.Unmarshal(e.Body, &b) // entries are ours; a broken one shows empty
+		if b.How == "eye" {
+			return b.Code + " agrees by eye: " + b.Text
+		}
+		return fmt.Sprintf("%s reads %s (%s)", b.Code, b.Text, b.How)
+	case drivefile.EntryWrite:
+		var b drivefile.Write
+		_ = json.Unmarshal(e.Body, &b)
+		return fmt.Sprintf("write to %s: %s %s", b.Code, b.Outcome, b.Message)
+	case drivefile.EntrySnapshot:
+		var b drivefile.Snapshot
+		_ = json.Unmarshal(e.Body, &b)
+		return fmt.Sprintf("%s saved, %d settings", strings.ReplaceAll(b.Name, "-", " "), len(b.Values))
+	case drivefile.EntryEvidence:
+		var b drivefile.Evidence
+		_ = json.Unmarshal(e.Body, &b)
+		return b.Key + " " + b.Value
+	case drivefile.EntryDecision:
+		var b drivefile.Decision
+		_ = json.Unmarshal(e.Body, &b)
+		if b.Type == "passed" {
+			return "gate " + b.Key + " passed"
+		}
+		return b.Key + " " + b.Type
+	case drivefile.EntryWithdrawal:
+		return "an entry withdrawn"
+	case drivefile.EntryAttachment:
+		var b drivefile.Attachment
+		_ = json.Unmarshal(e.Body, &b)
+		return "file kept: " + b.Name
+	}
+	return e.Kind
+}
+
+func entryWhy(e drivefile.Entry) string {
+	var b struct {
+		Reason string `json:"reason"`
+	}
+	_ = json.Unmarshal(e.Body, &b) // not every entry has a reason
+	return b.Reason
+}
+
+// Answer is how a finding of the plate was answered in the drive's history.
+type Answer struct {
+	Title, How, By, At string
+}
+
+// answers replays a drive's edits and lists the plate's findings that an edit corrected. What was kept is in the state.
+func answers(changes []store.Change, p drivefile.Place) []Answer {
+	body := drivefile.Body{}
+	var out []Answer
+	standing := map[string]string{}
+	for i, c := range changes {
+		if body.Apply(c.Ops) != nil {
+			return out
+		}
+		if i+1 < len(changes) && changes[i+1].Edit == c.Edit {
+			continue
+		}
+		d, err := drivefile.DecodeDrive(body.JSON())
+		if err != nil {
+			return out
+		}
+		now := map[string]string{}
+		for _, f := range plate.Judge(gate.Plate(d.Motor)).Findings {
+			if f.Severity.Open() {
+				now[f.Code] = f.Title
+			}
+		}
+		for code, title := range standing {
+			if _, ok := now[code]; !ok {
+				rows := editRows([]store.Change{c}, p)
+				out = append(out, Answer{title, "corrected: " + rows[0].What, initials(p, c.By), c.At})
+			}
+		}
+		standing = now
+	}
+	return out
+}

@@ -1,0 +1,137 @@
+package app
+
+import (
+	"context"
+	"sort"
+	"strings"
+
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/core/quantity"
+	"tingate/store"
+)
+
+var voltage = quantity.Voltage
+
+func sorted(m map[string]bool) []string {
+	l := make([]string, 0, len(m))
+	for k := range m {
+		l = append(l, k)
+	}
+	sort.Strings(l)
+	return l
+}
+
+// PlaceView is a place with its people, supplies and their energy.
+type PlaceView struct {
+	ID      string                      `json:"id"`
+	Version int64                       `json:"version"`
+	Place   drivefile.Place             `json:"place"`
+	Energy  map[string]gate.EnergyState `json:"energy"`
+}
+
+// Places lists the places of the data folder.
+func (a *App) Places(ctx context.Context) ([]PlaceView, error) {
+	r := a.store.Read(ctx)
+	docs, err := r.Documents(drivefile.KindPlace, "")
+	if err != nil {
+		return nil, err
+	}
+	out := []PlaceView{}
+	for _, d := range docs {
+		p, err := drivefile.DecodePlace(d.Body)
+		if err != nil {
+			return nil, err
+		}
+		entries, err := r.Entries(d.ID)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, PlaceView{d.ID, d.Version, p, gate.EnergyByID(entries)})
+	}
+	return out, nil
+}
+
+// YardRow is one drive in the Yard.
+type YardRow struct {
+	ID         string   `json:"id"`
+	Tag        string   `json:"tag"`
+	Machine    string   `json:"machine"`
+	Where      string   `json:"where"`
+	About      string   `json:"about"`
+	Archived   bool     `json:"archived"`
+	Marks      []string `json:"marks" doc:"one a gate"`
+	Next       string   `json:"next"`
+	NextDetail string   `json:"next_detail"`
+	NextGate   string   `json:"next_gate"`
+	Worst      string   `json:"worst"`
+	WorstTitle string   `json:"worst_title"`
+}
+
+// YardPage is a page of the Yard with the counts of its filters.
+type YardPage struct {
+	Rows   []YardRow      `json:"rows"`
+	Counts map[string]int `json:"counts"`
+	Gates  []string       `json:"gates"`
+}
+
+// Yard lists drives by tag. Text matches whatever is written on a drive, every word of it.
+func (a *App) Yard(ctx context.Context, q store.YardQuery) (YardPage, error) {
+	if q.Limit <= 0 || q.Limit > 500 {
+		q.Limit = 100
+	}
+	rows, counts, err := a.store.Read(ctx).Yard(q)
+	if err != nil {
+		return YardPage{}, err
+	}
+	page := YardPage{Rows: []YardRow{}, Counts: counts, Gates: gate.GateKeys()}
+	for _, g := range rows {
+		page.Rows = append(page.Rows, YardRow{g.Drive, g.Tag, g.Machine, g.Where, g.About, g.Archived, strings.Fields(g.Marks), g.Next, g.NextDetail, g.NextGate, g.Worst, g.WorstTitle})
+	}
+	return page, nil
+}
+
+// HistoryRow is one edit or entry, in words.
+type HistoryRow struct {
+	Seq  int64  `json:"seq"`
+	ID   string `json:"id"`
+	At   string `json:"at"`
+	By   string `json:"by"`
+	What string `json:"what"`
+	Why  string `json:"why,omitempty"`
+	Kind string `json:"kind"`
+}
+
+// History tells what happened to a drive, newest first: edits grouped by visit of a field, and entries.
+func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error) {
+	r := a.store.Read(ctx)
+	doc, err := driveDoc(r, driveID)
+	if err != nil {
+		return nil, err
+	}
+	_, p, err := placeOf(r, doc.Place)
+	if err != nil {
+		return nil, err
+	}
+	changes, err := r.Changes(driveID)
+	if err != nil {
+		return nil, err
+	}
+	entries, err := r.Entries(driveID)
+	if err != nil {
+		return nil, err
+	}
+	rows := editRows(changes, p)
+	for _, e := range entries {
+		rows = append(rows, HistoryRow{e.Seq, e.ID, e.At, initials(p, e.By), entryWords(e), entryWhy(e), e.Kind})
+	}
+	sort.Slice(rows, func(i, j int) bool { return rows[i].Seq > rows[j].Seq })
+	return rows, nil
+}
+
+func initials(p drivefile.Place, id string) string {
+	if per, ok := p.People[id]; ok {
+		return per.Initials
+	}
+	return "–"
+}
