@@ -258,3 +258,5 @@ func (a *App) RefreshGlances(ctx context.Context) error {
 	}
 	return nil
 }
+
+func familyOf(v View) *dialect.Family { return familyfile.Find(v.Drive.Rating.Dialect) }

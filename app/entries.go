@@ -312,6 +312,24 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 
 var attachable = map[string]bool{"image/jpeg": true, "image/png": true, "image/webp": true, "image/gif": true, "application/pdf": true}
 
+func typeOf(b []byte) string {
+	typ, _, _ := strings.Cut(http.DetectContentType(b), ";")
+	return typ
+}
+
+func hashOf(b []byte) string {
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:])
+}
+
+// keepAttachment stores bytes whose name is their hash.
+func (a *App) keepAttachment(tx *store.Tx, sha string, b []byte) error {
+	if hashOf(b) != sha {
+		return &InputError{"attachment " + sha, "other bytes", "those with this SHA-256"}
+	}
+	return tx.PutAttachment(sha, typeOf(b), b)
+}
+
 // Attach keeps a photo or a PDF with the drive. The type is read from the bytes, not from the name.
 func (a *App) Attach(ctx context.Context, who Actor, driveID, id, name, of string, b []byte) error {
 	if len(b) > MaxAttachment {
@@ -320,16 +338,15 @@ func (a *App) Attach(ctx context.Context, who Actor, driveID, id, name, of strin
 	if len(b) == 0 {
 		return &InputError{"file", "an empty file", "a photo or a PDF"}
 	}
-	typ, _, _ := strings.Cut(http.DetectContentType(b), ";")
+	typ := typeOf(b)
 	if !attachable[typ] {
 		return &InputError{"file", typ, "a JPEG, PNG, WebP or GIF photo, or a PDF"}
 	}
 	if of == "" {
 		of = "other"
 	}
-	sum := sha256.Sum256(b)
-	sha := hex.EncodeToString(sum[:])
-	if err := a.write(ctx, func(tx *store.Tx) error { return tx.PutAttachment(sha, typ, b) }); err != nil {
+	sha := hashOf(b)
+	if err := a.write(ctx, func(tx *store.Tx) error { return a.keepAttachment(tx, sha, b) }); err != nil {
 		return err
 	}
 	return a.record(ctx, who, driveID, id, drivefile.EntryAttachment, func(situation) (any, error) {

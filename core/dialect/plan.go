@@ -191,19 +191,21 @@ type coded struct {
 	value   float64
 	because string
 	also    string
-	figures []Figure
+	figures []Working
 	missing string // what is needed first
 }
 
-// Figure is one step of how a value came about.
-type Figure struct {
+// Working is one step of how a value came about.
+type Working struct {
 	Label string `json:"label"`
 	Value string `json:"value"`
 	Unit  string `json:"unit"`
 	Note  string `json:"note,omitempty"`
 }
 
-func fig(label string, v float64, unit, note string) Figure { return Figure{label, f4(v), unit, note} }
+func fig(label string, v float64, unit, note string) Working {
+	return Working{label, f4(v), unit, note}
+}
 
 func f4(v float64) string { return quantity.Digits(v, 4) }
 
@@ -217,7 +219,7 @@ type convention struct {
 func plain(unit string, per float64) func(*Plan, intent, float64, float64) coded {
 	return func(p *Plan, it intent, v, _ float64) coded {
 		c := coded{value: v / per, because: it.source}
-		c.figures = []Figure{fig("As wanted", v/per, unit, it.source)}
+		c.figures = []Working{fig("As wanted", v/per, unit, it.source)}
 		return c
 	}
 }
@@ -243,11 +245,11 @@ var conventions = map[string]convention{
 
 func encodeHorsepower(p *Plan, it intent, v, _ float64) coded {
 	return coded{value: v / quantity.MechanicalHorsepowerW, because: f4(v/1000) + " kW on the plate",
-		figures: []Figure{fig("Motor, plate", v/1000, "kW", ""), fig("÷ 0.7457 kW per hp", v/quantity.MechanicalHorsepowerW, "hp", "")}}
+		figures: []Working{fig("Motor, plate", v/1000, "kW", ""), fig("÷ 0.7457 kW per hp", v/quantity.MechanicalHorsepowerW, "hp", "")}}
 }
 
 func encodeAmperes(p *Plan, it intent, v, _ float64) coded {
-	c := coded{value: v, because: it.source, figures: []Figure{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name)}}
+	c := coded{value: v, because: it.source, figures: []Working{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name)}}
 	if it.field == "current_limit" {
 		c.because = f4(v/p.Motor.Current*100) + " % of the motor's " + f4(p.Motor.Current) + " A"
 		c.figures = append(c.figures, fig("× limit", v, "A", "span"))
@@ -275,7 +277,7 @@ func encodePercentOfDrive(p *Plan, it intent, v, _ float64) coded {
 		return coded{value: math.NaN(), missing: "rating.current"}
 	}
 	c := coded{value: v / p.DriveCurrent * 100, because: fmt.Sprintf("%s A ÷ drive %s A%s", f4(v), f4(p.DriveCurrent), serviceFactorNote(p))}
-	c.figures = []Figure{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name)}
+	c.figures = []Working{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name)}
 	if it.field == "current_limit" {
 		c.figures = append(c.figures, fig("× limit", v, "A", "span"))
 	}
@@ -295,12 +297,12 @@ func encodeShaftHertz(p *Plan, it intent, v, _ float64) coded {
 	c := coded{value: f, also: f4(v) + " r/min at the shaft"}
 	if p.Regulates() {
 		c.because = f4(v) + " r/min; the drive regulates the shaft speed, so no slip is added"
-		c.figures = []Figure{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", f, "Hz", "drive regulates the shaft speed")}
+		c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", f, "Hz", "drive regulates the shaft speed")}
 		return c
 	}
 	t := p.TorqueRatio(v)
 	c.because = fmt.Sprintf("%s r/min at the shaft with %s %% torque", f4(v), quantity.Digits(t*100, 3))
-	c.figures = []Figure{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", sync, "Hz", "synchronous"), fig("Torque there", t*100, "%", loadNote(p)), fig("Slip at that torque", f-sync, "Hz", ""), fig("Together", f, "Hz", "")}
+	c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", sync, "Hz", "synchronous"), fig("Torque there", t*100, "%", loadNote(p)), fig("Slip at that torque", f-sync, "Hz", ""), fig("Together", f, "Hz", "")}
 	return c
 }
 
@@ -313,7 +315,7 @@ func loadNote(p *Plan) string {
 
 func encodeShaftRPM(p *Plan, it intent, v, _ float64) coded {
 	if p.Regulates() {
-		c := coded{value: v, because: "as wanted; the drive regulates the shaft speed", figures: []Figure{fig("Shaft", v, "r/min", it.source)}}
+		c := coded{value: v, because: "as wanted; the drive regulates the shaft speed", figures: []Working{fig("Shaft", v, "r/min", it.source)}}
 		if p.Poles > 0 {
 			c.also = f4(v*float64(p.Poles)/120) + " Hz synchronous, slip added by the drive"
 		}
@@ -325,7 +327,7 @@ func encodeShaftRPM(p *Plan, it intent, v, _ float64) coded {
 	f := p.Frequency(v)
 	c := coded{value: f * 120 / float64(p.Poles), also: f4(f) + " Hz"}
 	c.because = fmt.Sprintf("%s r/min at the shaft; this family counts the field's speed without slip compensation", f4(v))
-	c.figures = []Figure{fig("Shaft", v, "r/min", it.source), fig("Output frequency", f, "Hz", "with the slip at "+quantity.Digits(p.TorqueRatio(v)*100, 3)+" % torque"), fig("× 120 ÷ poles", c.value, "r/min", "")}
+	c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("Output frequency", f, "Hz", "with the slip at "+quantity.Digits(p.TorqueRatio(v)*100, 3)+" % torque"), fig("× 120 ÷ poles", c.value, "r/min", "")}
 	return c
 }
 
@@ -347,7 +349,7 @@ func encodeRamp(counting motion.Counting, to string) func(*Plan, intent, float64
 		}
 		c.because = fmt.Sprintf("%s s to %s r/min; this family counts to %s", quantity.Digits(top/v, 3), f4(top), to)
 		c.also = fmt.Sprintf("%s r/min per s", f4(v))
-		c.figures = []Figure{fig("As wanted", v, "r/min per s", it.source), fig("× poles ÷ 120", hz, "Hz/s", ""), fig("From 0 to "+to, c.value, "s", fmt.Sprintf("%s Hz", f4(c.value*hz)))}
+		c.figures = []Working{fig("As wanted", v, "r/min per s", it.source), fig("× poles ÷ 120", hz, "Hz/s", ""), fig("From 0 to "+to, c.value, "s", fmt.Sprintf("%s Hz", f4(c.value*hz)))}
 		return c
 	}
 }

@@ -14,7 +14,7 @@ type Line struct {
 	Exact   float64
 	Because string
 	Also    string
-	Figures []Figure
+	Figures []Working
 	Missing string // path of what is needed before it can be planned
 	Rounded string // how the grid moved it, empty when it did not
 	Problem string // why the drive cannot take it: out of range, no such choice
@@ -85,7 +85,7 @@ func (f *Family) line(s *Setting, p *Plan, highest float64) Line {
 	l.Steps = onGrid(c.value/s.step(), it.round)
 	if off := s.Value(l.Steps) - c.value; math.Abs(off) > 1e-6*s.step() {
 		l.Rounded = [...]string{"rounded to the nearest step", "rounded down", "rounded up"}[it.round]
-		l.Figures = append(l.Figures, Figure{"Step of this setting", s.Text(l.Steps), s.Unit, l.Rounded})
+		l.Figures = append(l.Figures, Working{"Step of this setting", s.Text(l.Steps), s.Unit, l.Rounded})
 	}
 	if !s.Inside(l.Steps) {
 		l.Nearest = max(s.min, min(s.max, l.Steps))

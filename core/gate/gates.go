@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"time"
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
@@ -278,18 +279,21 @@ func (e *evaluation) sortFindings() {
 }
 
 // energy is the worst of all supplies that feed the drive. Unknown is live.
-func (e *evaluation) energy() Energy {
+func (e *evaluation) energy() EnergyBand {
 	ids := sortedKeys(e.job.Drive.Supplies)
 	if len(ids) == 0 {
-		return Energy{"not-known", "No supply is named for this drive."}
+		return EnergyBand{"not-known", "No supply is named for this drive."}
 	}
-	out := Energy{"live", ""}
+	out := EnergyBand{"live", ""}
 	var live []string
 	for _, id := range ids {
 		st, ok := e.job.Energy[id]
 		name := e.job.Place.Supplies[id].Name
 		if !ok || st.State != "live" {
-			return Energy{"not-known", name + ": nothing recorded that still holds."}
+			return EnergyBand{"not-known", name + ": nothing recorded that still holds."}
+		}
+		if at, err := time.Parse(time.RFC3339, st.Since); err != nil || at.After(e.now) {
+			return EnergyBand{"not-known", name + ": the clock stepped back since the record."}
 		}
 		text := name + " on since " + clock(st.Since)
 		if len(st.Volts) > 0 {

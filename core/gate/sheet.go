@@ -42,7 +42,7 @@ func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliverySteps()),
 		Running: s.Running, Protects: s.Protects, Motion: s.Acts == "motion", Voids: s.Voids, KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}
 	if out.Figures == nil {
-		out.Figures = []dialect.Figure{}
+		out.Figures = []dialect.Working{}
 	}
 	if s.Kind == "choice" {
 		for _, c := range s.Choices {

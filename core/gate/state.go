@@ -127,7 +127,7 @@ type Line struct {
 	Steps       int64                `json:"steps"`
 	Because     string               `json:"because"`
 	Also        string               `json:"also,omitempty"`
-	Figures     []dialect.Figure     `json:"figures"`
+	Figures     []dialect.Working    `json:"figures"`
 	Missing     string               `json:"missing,omitempty"`
 	Rounded     string               `json:"rounded,omitempty"`
 	Problem     string               `json:"problem,omitempty"`
@@ -161,13 +161,13 @@ type State struct {
 	NextGate    string             `json:"next_gate"`
 	Worst       string             `json:"worst" enum:"stop,look,do,note,"`
 	WorstTitle  string             `json:"worst_title"`
-	Energy      Energy             `json:"energy"`
+	Energy      EnergyBand         `json:"energy"`
 	Snapshots   []SnapshotHead     `json:"snapshots"`
 	Attachments []AttachmentHead   `json:"attachments"`
 }
 
-// Energy is the drive's band: the worst of all that feed it.
-type Energy struct {
+// EnergyBand is the drive's band: the worst of all that feed it.
+type EnergyBand struct {
 	State string `json:"state" enum:"live,not-known"`
 	Text  string `json:"text"`
 }

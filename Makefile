@@ -1,0 +1,64 @@
+# One set of flags for everything, so that Go compiles each package once.
+FLAGS := -trimpath -tags=nomsgpack
+export CGO_ENABLED ?= 1
+export npm_config_audit = false
+export npm_config_fund = false
+export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD = 1
+
+.PHONY: demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
+
+demo: build
+	./bin/tingate demo --data .demo
+
+build: web
+	go build $(FLAGS) -o bin/tingate ./cmd/tingate
+
+web/node_modules: web/package.json web/package-lock.json
+	cd web && npm ci
+	@touch web/node_modules
+
+e2e/node_modules: e2e/package.json e2e/package-lock.json
+	cd e2e && npm ci
+	@touch e2e/node_modules
+
+web: web/node_modules
+	cd web && npm run build
+
+# The API's description and the TypeScript types come from the Go types.
+types: web/node_modules
+	go run $(FLAGS) ./cmd/tingate openapi > server/openapi.json
+	cd web && npm run types
+
+check-types: web/node_modules
+	go run $(FLAGS) ./cmd/tingate openapi | cmp - server/openapi.json || (echo "server/openapi.json has drifted: run make types"; exit 1)
+	cd web && npx openapi-typescript ../server/openapi.json -o /tmp/tingate-schema.$$$$.d.ts >/dev/null && cmp /tmp/tingate-schema.$$$$.d.ts src/app/api/schema.d.ts; r=$$?; rm -f /tmp/tingate-schema.$$$$.d.ts; [ $$r = 0 ] || (echo "schema.d.ts has drifted: run make types"; exit 1)
+
+# Only core/, calc/ and the packages that need no browser; the race detector runs on all of it.
+go-test:
+	go vet $(FLAGS) ./...
+	go test $(FLAGS) -race ./...
+
+web-check: web/node_modules
+	cd web && npm run check
+
+browser:
+	@test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium)
+
+e2e: build e2e/node_modules browser
+	cd e2e && npx playwright test
+
+test: go-test check-types web-check e2e
+
+speed:
+	go test $(FLAGS) -run '^$$' -bench . -benchmem ./core/... ./app/... ./calc/...
+
+lint:
+	go tool -modfile=tools/lint/go.mod golangci-lint run ./...
+
+trueness:
+	@rm -f /tmp/tingate-trueness.jsonl
+	TRUENESS_OUT=/tmp/tingate-trueness.jsonl go test $(FLAGS) -count=1 ./core/... ./calc/... ./bench/... ./link/... >/dev/null
+	go run $(FLAGS) ./testtools/trueness /tmp/tingate-trueness.jsonl > docs/trueness.md
+
+clean:
+	rm -rf bin .demo web/dist/assets web/dist/index.html

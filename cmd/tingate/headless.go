@@ -1,0 +1,275 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"tingate/app"
+	"tingate/bench"
+	"tingate/calc"
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/formats/csvx"
+	"tingate/formats/familyfile"
+	"tingate/server"
+	"tingate/store"
+)
+
+func calcCommand() *cobra.Command {
+	var schema bool
+	c := &cobra.Command{Use: "calc [NAME]", Short: "Work something out: JSON in, JSON out", Args: cobra.MaximumNArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		if len(args) == 0 {
+			for _, n := range calc.Names() {
+				fmt.Fprintf(c.OutOrStdout(), "%-14s %s\n", n, calc.About(n))
+			}
+			return nil
+		}
+		if schema {
+			b, ok := calc.Schema(args[0])
+			if !ok {
+				return &exit{2, fmt.Errorf("no computation is called %q; there are: %s", args[0], strings.Join(calc.Names(), ", "))}
+			}
+			fmt.Fprintln(c.OutOrStdout(), string(b))
+			return nil
+		}
+		bad, err := calc.Run(args[0], c.InOrStdin(), c.OutOrStdout())
+		if err != nil {
+			return &exit{2, err}
+		}
+		if bad > 0 {
+			return &exit{1, fmt.Errorf("%d of the items could not be used; each says why", bad)}
+		}
+		return nil
+	}}
+	c.Flags().BoolVar(&schema, "schema", false, "print the JSON Schema of both sides")
+	return c
+}
+
+func sheetCommand() *cobra.Command {
+	var dialectName, out string
+	c := &cobra.Command{Use: "sheet FILE.json", Short: "A drive file as a settings sheet in a family's language", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		raw, err := os.ReadFile(args[0])
+		if err != nil {
+			return err
+		}
+		var wrapped struct {
+			Document json.RawMessage `json:"document"`
+		}
+		if json.Unmarshal(raw, &wrapped) == nil && wrapped.Document != nil {
+			raw = wrapped.Document // a drive out of a bundle
+		}
+		d, err := drivefile.DecodeDrive(raw)
+		if err != nil {
+			return fmt.Errorf("%s: %w", args[0], err)
+		}
+		if dialectName != "" {
+			d.Rating.Dialect = dialectName
+		}
+		f := familyfile.Find(d.Rating.Dialect)
+		if f == nil {
+			return fmt.Errorf("--dialect: got %q, want one of %s", d.Rating.Dialect, strings.Join(familyfile.Names(), ", "))
+		}
+		s := gate.Evaluate(gate.Job{Drive: d, Family: f}, time.Now())
+		return writeSheet(c.OutOrStdout(), s.Lines, out)
+	}}
+	c.Flags().StringVar(&dialectName, "dialect", "", "drive family; default the one in the file")
+	c.Flags().StringVar(&out, "out", "md", "csv, json or md")
+	return c
+}
+
+func writeSheet(w io.Writer, lines []gate.Line, form string) error {
+	switch form {
+	case "json":
+		e := json.NewEncoder(w)
+		e.SetIndent("", " ")
+		return e.Encode(lines)
+	case "csv":
+		return csvx.Write(w, app.SheetRows(lines))
+	case "md":
+		for i, row := range app.SheetRows(lines) {
+			for k := range row {
+				row[k] = strings.ReplaceAll(row[k], "|", "\\|")
+			}
+			fmt.Fprintf(w, "| %s |\n", strings.Join(row[:7], " | "))
+			if i == 0 {
+				fmt.Fprintln(w, strings.Repeat("|---", 7)+"|")
+			}
+		}
+		return nil
+	}
+	return fmt.Errorf("--out: got %q, want csv, json or md", form)
+}
+
+func benchCommand() *cobra.Command {
+	var name, listen, asFound string
+	var sets []string
+	var seed uint64
+	var running, open bool
+	c := &cobra.Command{Use: "bench", Short: "A stand-in drive on Modbus TCP", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		f := familyfile.Find(name)
+		if f == nil {
+			return fmt.Errorf("--dialect: got %q, want one of %s", name, strings.Join(familyfile.Names(), ", "))
+		}
+		d := bench.New(f)
+		if seed != 0 {
+			d.Scatter(seed)
+		}
+		if asFound != "" {
+			raw, err := os.ReadFile(asFound)
+			if err != nil {
+				return err
+			}
+			t, err := csvx.Read(raw, func(s string) bool { return strings.EqualFold(s, "code") })
+			if err != nil {
+				return err
+			}
+			for _, row := range t.Rows {
+				if len(row) > 1 {
+					sets = append(sets, row[0]+"="+row[1])
+				}
+			}
+		}
+		for _, s := range sets {
+			code, value, _ := strings.Cut(s, "=")
+			if err := d.Set(code, value); err != nil {
+				return err
+			}
+		}
+		d.SetRunning(running)
+		d.SetChannels(!open, !open)
+		if err := d.Serve(listen); err != nil {
+			return err
+		}
+		fmt.Fprintln(c.OutOrStdout(), d.Address())
+		stop := make(chan os.Signal, 1)
+		signal.Notify(stop, os.Interrupt, syscall.SIGTERM)
+		<-stop
+		return d.Stop()
+	}}
+	c.Flags().StringVar(&name, "dialect", "Tarn", "drive family")
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:5020", "loopback address; port 0 picks one")
+	c.Flags().StringVar(&asFound, "as-found", "", "CSV of codes and values that the drive holds at the start")
+	c.Flags().StringArrayVar(&sets, "set", nil, "CODE=VALUE that the drive holds at the start")
+	c.Flags().Uint64Var(&seed, "seed", 0, "scatter the values as in a drive used before")
+	c.Flags().BoolVar(&running, "running", false, "report that the motor turns")
+	c.Flags().BoolVar(&open, "channels-open", false, "report both torque-off channels open")
+	return c
+}
+
+// opened runs something on a data folder that no server uses.
+func opened(data string, do func(*app.App) error) error {
+	st, err := store.Open(data)
+	if err != nil {
+		return err
+	}
+	err = do(app.New(st, time.Now, version))
+	return errors.Join(err, st.Close())
+}
+
+func exportCommand() *cobra.Command {
+	var data, place, tag string
+	c := &cobra.Command{Use: "export FILE.zip", Short: "Write a place, or one drive of it, as a bundle", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		return opened(data, func(a *app.App) error {
+			ctx := c.Context()
+			places, err := a.Places(ctx)
+			if err != nil {
+				return err
+			}
+			if place == "" && len(places) == 1 {
+				place = places[0].ID
+			}
+			if place == "" {
+				return fmt.Errorf("--place: there are %d places; name one by its id", len(places))
+			}
+			drive := ""
+			if tag != "" {
+				page, err := a.Yard(ctx, store.YardQuery{Place: place, Text: tag, Limit: 500})
+				if err != nil {
+					return err
+				}
+				for _, r := range page.Rows {
+					if r.Tag == tag {
+						drive = r.ID
+					}
+				}
+				if drive == "" {
+					return fmt.Errorf("--drive: got %q, want the tag of a drive of the place", tag)
+				}
+			}
+			b, err := a.Export(ctx, place, drive)
+			if err != nil {
+				return err
+			}
+			return os.WriteFile(args[0], b, 0o644)
+		})
+	}}
+	c.Flags().StringVar(&data, "data", dataFolder("tingate"), "data folder")
+	c.Flags().StringVar(&place, "place", "", "id of the place, when there are several")
+	c.Flags().StringVar(&tag, "drive", "", "tag of one drive")
+	return c
+}
+
+func importCommand() *cobra.Command {
+	var data string
+	c := &cobra.Command{Use: "import FILE.zip", Short: "Take a bundle", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		raw, err := os.ReadFile(args[0])
+		if err != nil {
+			return err
+		}
+		return opened(data, func(a *app.App) error {
+			res, err := a.Import(c.Context(), raw)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%d drives added, %d were here already\n", res.Added, res.Same)
+			for _, n := range res.Notes {
+				fmt.Fprintln(c.OutOrStdout(), n)
+			}
+			return nil
+		})
+	}}
+	c.Flags().StringVar(&data, "data", dataFolder("tingate"), "data folder")
+	return c
+}
+
+func checkCommand() *cobra.Command {
+	check := &cobra.Command{Use: "check", Short: "Check a file without taking it"}
+	check.AddCommand(&cobra.Command{Use: "dialect FILE.yaml", Short: "Check a drive family's file", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		raw, err := os.ReadFile(args[0])
+		if err != nil {
+			return err
+		}
+		f, err := familyfile.Read(raw)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(c.OutOrStdout(), "%s %s: %d settings, no fault found\n", f.Name, f.Version, len(f.Settings))
+		return nil
+	}})
+	return check
+}
+
+func openapiCommand() *cobra.Command {
+	return &cobra.Command{Use: "openapi", Short: "Print the API's description", Hidden: true, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		b, err := server.OpenAPI()
+		if err != nil {
+			return err
+		}
+		var tree any
+		if err := json.Unmarshal(b, &tree); err != nil {
+			return err
+		}
+		e := json.NewEncoder(c.OutOrStdout())
+		e.SetIndent("", " ")
+		return e.Encode(tree)
+	}}
+}

@@ -1,0 +1,152 @@
+// Package pdf prints records.
+package pdf
+
+import (
+	"bytes"
+	"fmt"
+	"time"
+
+	"codeberg.org/go-pdf/fpdf"
+	"golang.org/x/image/font/gofont/gobold"
+	"golang.org/x/image/font/gofont/gomono"
+	"golang.org/x/image/font/gofont/goregular"
+)
+
+// Pair is a label with its value.
+type Pair struct{ Label, Value string }
+
+// Table is a titled table with widths in mm that add up to 180.
+type Table struct {
+	Title  string
+	Note   string
+	Head   []string
+	Widths []float64
+	Rows   [][]string
+}
+
+// Record is what a drive's record prints.
+type Record struct {
+	Title, Subtitle string
+	Made            time.Time // stands in the file and on the page; the same record is the same bytes
+	Foot            string
+	Facts           []Pair
+	Tables          []Table
+	Signatures      []string
+}
+
+const (
+	left  = 15.0
+	width = 180.0
+	line  = 5.0
+)
+
+// Write prints the record on A4.
+func (r Record) Write() ([]byte, error) {
+	p := fpdf.New("P", "mm", "A4", "")
+	p.SetCatalogSort(true)
+	p.SetCreationDate(r.Made)
+	p.SetModificationDate(r.Made)
+	p.SetTitle(r.Title, true)
+	p.SetProducer("Tin Gate", true)
+	p.AddUTF8FontFromBytes("go", "", goregular.TTF)
+	p.AddUTF8FontFromBytes("go", "B", gobold.TTF)
+	p.AddUTF8FontFromBytes("mono", "", gomono.TTF)
+	p.SetMargins(left, 14, left)
+	p.SetAutoPageBreak(true, 18)
+	p.AliasNbPages("")
+	p.SetFooterFunc(func() {
+		p.SetY(-13)
+		p.SetFont("go", "", 7.5)
+		p.SetTextColor(90, 100, 95)
+		p.CellFormat(width-20, 4, r.Foot, "T", 0, "L", false, 0, "")
+		p.CellFormat(20, 4, fmt.Sprintf("%d / {nb}", p.PageNo()), "T", 0, "R", false, 0, "")
+	})
+	p.AddPage()
+	p.SetTextColor(23, 32, 29)
+	p.SetFont("go", "B", 17)
+	p.CellFormat(width, 8, r.Title, "", 1, "L", false, 0, "")
+	p.SetFont("go", "", 10)
+	p.CellFormat(width, 6, r.Subtitle, "", 1, "L", false, 0, "")
+	p.Ln(2)
+	for i, f := range r.Facts {
+		p.SetFont("go", "", 8.5)
+		p.SetTextColor(90, 100, 95)
+		p.CellFormat(32, line, f.Label, "", 0, "L", false, 0, "")
+		p.SetTextColor(23, 32, 29)
+		p.SetFont("mono", "", 9)
+		p.CellFormat(58, line, f.Value, "", i%2, "L", false, 0, "")
+	}
+	if len(r.Facts)%2 == 1 {
+		p.Ln(line)
+	}
+	for _, t := range r.Tables {
+		table(p, t)
+	}
+	if len(r.Signatures) > 0 {
+		if p.GetY() > 245 {
+			p.AddPage()
+		}
+		p.Ln(12)
+		w := width / float64(len(r.Signatures))
+		for _, s := range r.Signatures {
+			p.SetFont("go", "", 8.5)
+			p.CellFormat(w-6, 5, s, "T", 0, "L", false, 0, "")
+			p.CellFormat(6, 5, "", "", 0, "L", false, 0, "")
+		}
+	}
+	var out bytes.Buffer
+	err := p.Output(&out)
+	return out.Bytes(), err
+}
+
+func table(p *fpdf.Fpdf, t Table) {
+	if p.GetY() > 255 {
+		p.AddPage()
+	}
+	p.Ln(4)
+	p.SetFont("go", "B", 11)
+	p.CellFormat(width, 6, t.Title, "", 1, "L", false, 0, "")
+	if t.Note != "" {
+		p.SetFont("go", "", 8.5)
+		p.MultiCell(width, 4.2, t.Note, "", "L", false)
+	}
+	head := func() {
+		p.SetFont("go", "", 7.5)
+		p.SetTextColor(90, 100, 95)
+		for i, h := range t.Head {
+			p.CellFormat(t.Widths[i], 5, h, "B", 0, "L", false, 0, "")
+		}
+		p.Ln(5)
+		p.SetTextColor(23, 32, 29)
+	}
+	head()
+	p.SetFont("go", "", 8.5)
+	for _, row := range t.Rows {
+		lines := make([][]string, len(row))
+		high := 1
+		for i, c := range row {
+			for _, b := range p.SplitText(c, t.Widths[i]-2) {
+				lines[i] = append(lines[i], b)
+			}
+			high = max(high, len(lines[i]))
+		}
+		h := float64(high)*4.2 + 1
+		if p.GetY()+h > 277 {
+			p.AddPage()
+			head()
+			p.SetFont("go", "", 8.5)
+		}
+		x, y := p.GetX(), p.GetY()
+		for i := range row {
+			for k, s := range lines[i] {
+				p.SetXY(x, y+.5+float64(k)*4.2)
+				p.CellFormat(t.Widths[i], 4.2, s, "", 0, "L", false, 0, "")
+			}
+			x += t.Widths[i]
+		}
+		p.SetXY(left, y+h)
+		p.SetDrawColor(200, 205, 200)
+		p.Line(left, y+h, left+width, y+h)
+		p.SetDrawColor(0, 0, 0)
+	}
+}

@@ -1,0 +1,290 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"tingate/app"
+	"tingate/core/drivefile"
+	"tingate/store"
+)
+
+// who is the person and browser that act, as the front end tells.
+type who struct {
+	Person string `header:"X-Tingate-Person" doc:"id of the person who works"`
+	Device string `header:"X-Tingate-Device" doc:"id of the browser"`
+}
+
+func (w who) actor() app.Actor { return app.Actor{Person: w.Person, Device: w.Device} }
+
+type drivePath struct {
+	who
+	ID string `path:"id"`
+}
+
+type viewOut struct{ Body app.View }
+
+type file struct {
+	ContentType string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
+}
+
+func download(name, typ string, b []byte, err error) (*file, error) {
+	return &file{typ, fmt.Sprintf("attachment; filename=%q", name), b}, problem(err)
+}
+
+// act registers an action on a drive that answers with the drive as it then is.
+func act[I any](api huma.API, a *app.App, method, path, id, summary string, do func(ctx context.Context, in *I) (driveID string, who app.Actor, err error)) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: app.MaxJSON}, func(ctx context.Context, in *I) (*viewOut, error) {
+		driveID, by, err := do(ctx, in)
+		if err != nil {
+			return nil, problem(err)
+		}
+		v, err := a.Drive(ctx, by, driveID)
+		return &viewOut{v}, problem(err)
+	})
+}
+
+func get[I, O any](api huma.API, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
+	type out struct{ Body O }
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, func(ctx context.Context, in *I) (*out, error) {
+		b, err := do(ctx, in)
+		return &out{b}, problem(err)
+	})
+}
+
+func post[I, O any](api huma.API, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
+	type out struct{ Body O }
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: app.MaxJSON}, func(ctx context.Context, in *I) (*out, error) {
+		b, err := do(ctx, in)
+		return &out{b}, problem(err)
+	})
+}
+
+func routes(api huma.API, a *app.App) {
+	placeRoutes(api, a)
+	driveRoutes(api, a)
+	linkRoutes(api, a)
+	fileRoutes(api, a)
+}
+
+func placeRoutes(api huma.API, a *app.App) {
+	get(api, "/api/places", "places", "Places of this data folder", func(ctx context.Context, _ *struct{}) ([]app.PlaceView, error) { return a.Places(ctx) })
+	post(api, "/api/places", "create-place", "Make a place", func(ctx context.Context, in *struct {
+		Body struct {
+			ID     string                      `json:"id"`
+			Name   string                      `json:"name"`
+			Zone   string                      `json:"zone"`
+			People map[string]drivefile.Person `json:"people"`
+		}
+	}) ([]app.PlaceView, error) {
+		if err := a.CreatePlace(ctx, in.Body.ID, in.Body.Name, in.Body.Zone, in.Body.People); err != nil {
+			return nil, err
+		}
+		return a.Places(ctx)
+	})
+	huma.Register(api, huma.Operation{OperationID: "change-place", Method: http.MethodPatch, Path: "/api/places/{id}", Summary: "Edit a place"}, func(ctx context.Context, in *struct {
+		drivePath
+		Body app.Edit
+	}) (*struct{ Body []app.PlaceView }, error) {
+		if err := a.Change(ctx, in.actor(), in.ID, in.Body); err != nil {
+			return nil, problem(err)
+		}
+		l, err := a.Places(ctx)
+		return &struct{ Body []app.PlaceView }{l}, problem(err)
+	})
+	post(api, "/api/places/{id}/energy", "record-energy", "Record the state of a supply", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			ID     string           `json:"id"`
+			Energy drivefile.Energy `json:"energy"`
+		}
+	}) ([]app.PlaceView, error) {
+		if err := a.RecordEnergy(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Energy); err != nil {
+			return nil, err
+		}
+		return a.Places(ctx)
+	})
+	get(api, "/api/families", "families", "Drive families", func(context.Context, *struct{}) ([]app.FamilyHead, error) { return a.Families(), nil })
+	get(api, "/api/places/{id}/yard", "yard", "Drives of a place", func(ctx context.Context, in *struct {
+		ID     string `path:"id"`
+		Q      string `query:"q" doc:"every word must stand somewhere on the drive"`
+		Filter string `query:"filter" enum:"all,work,barred,again,archived"`
+		Offset int    `query:"offset" minimum:"0"`
+		Limit  int    `query:"limit" minimum:"0" maximum:"500"`
+	}) (app.YardPage, error) {
+		return a.Yard(ctx, store.YardQuery{Place: in.ID, Text: in.Q, Filter: in.Filter, Offset: in.Offset, Limit: in.Limit})
+	})
+}
+
+func driveRoutes(api huma.API, a *app.App) {
+	act(api, a, http.MethodPost, "/api/drives", "create-drive", "Make a drive", func(ctx context.Context, in *struct {
+		who
+		Body app.NewDrive
+	}) (string, app.Actor, error) {
+		_, err := a.CreateDrive(ctx, in.actor(), in.Body)
+		return in.Body.ID, in.actor(), err
+	})
+	act(api, a, http.MethodGet, "/api/drives/{id}", "drive", "A drive with what holds now", func(_ context.Context, in *drivePath) (string, app.Actor, error) {
+		return in.ID, in.actor(), nil
+	})
+	act(api, a, http.MethodPatch, "/api/drives/{id}", "change-drive", "Edit fields as typed", func(ctx context.Context, in *struct {
+		drivePath
+		Body app.Edit
+	}) (string, app.Actor, error) {
+		return in.ID, in.actor(), a.Change(ctx, in.actor(), in.ID, in.Body)
+	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/undo", "undo", "Take back one's own last edit", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			ID string `json:"id"`
+		}
+	}) (string, app.Actor, error) {
+		return in.ID, in.actor(), a.Undo(ctx, in.actor(), in.ID, in.Body.ID)
+	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/readings", "read-setting", "A setting as read on the keypad; = agrees by eye", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			ID   string `json:"id"`
+			Code string `json:"code"`
+			Text string `json:"text"`
+		}
+	}) (string, app.Actor, error) {
+		return in.ID, in.actor(), a.Read(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text)
+	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/decisions", "decide", "Keep a finding, waive or confirm a check, pass a gate", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			ID     string `json:"id"`
+			Type   string `json:"type" enum:"keep,waive,confirm,pass"`
+			Key    string `json:"key"`
+			Reason string `json:"reason,omitempty"`
+		}
+	}) (string, app.Actor, error) {
+		b, by := in.Body, in.actor()
+		switch b.Type {
+		case "keep":
+			return in.ID, by, a.Keep(ctx, by, in.ID, b.ID, b.Key, b.Reason)
+		case "waive":
+			return in.ID, by, a.Waive(ctx, by, in.ID, b.ID, b.Key, b.Reason)
+		case "confirm":
+			return in.ID, by, a.Confirm(ctx, by, in.ID, b.ID, b.Key)
+		}
+		return in.ID, by, a.Pass(ctx, by, in.ID, b.ID, b.Key)
+	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/withdrawals", "withdraw", "Take an entry back; it stays in the record", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			ID     string `json:"id"`
+			Entry  string `json:"entry"`
+			Reason string `json:"reason,omitempty"`
+		}
+	}) (string, app.Actor, error) {
+		return in.ID, in.actor(), a.Withdraw(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Entry, in.Body.Reason)
+	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/snapshots", "snapshot", "Keep the settings as they stand", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			ID    string `json:"id"`
+			Name  string `json:"name" enum:"as-found,as-planned,as-left"`
+			Label string `json:"label,omitempty"`
+		}
+	}) (string, app.Actor, error) {
+		return in.ID, in.actor(), a.Snapshot(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name, in.Body.Label)
+	})
+	get(api, "/api/drives/{id}/compare", "compare", "Two snapshots side by side", func(ctx context.Context, in *struct {
+		ID string `path:"id"`
+		A  string `query:"a" required:"true"`
+		B  string `query:"b" required:"true"`
+	}) ([]app.CompareRow, error) {
+		return a.Compare(ctx, in.ID, in.A, in.B)
+	})
+	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first", func(ctx context.Context, in *drivePath) ([]app.HistoryRow, error) {
+		return a.History(ctx, in.ID)
+	})
+}
+
+func linkRoutes(api huma.API, a *app.App) {
+	post(api, "/api/drives/{id}/link/read", "link-read", "Read every setting from the drive", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			Snapshot string `json:"snapshot,omitempty" doc:"as-found, as-left or nothing"`
+		}
+	}) (app.LinkResult, error) {
+		return a.ReadDrive(ctx, in.actor(), in.ID, in.Body.Snapshot, nil)
+	})
+	post(api, "/api/drives/{id}/link/write", "link-write", "Write one setting as planned, and read it back", func(ctx context.Context, in *struct {
+		drivePath
+		Body struct {
+			ID    string `json:"id"`
+			Code  string `json:"code"`
+			Clear bool   `json:"clear,omitempty" doc:"this person confirms that the area is clear"`
+		}
+	}) (app.LinkResult, error) {
+		return a.WriteSetting(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Clear)
+	})
+}
+
+func fileRoutes(api huma.API, a *app.App) {
+	upload := func(id, path, summary string, limit int64) huma.Operation {
+		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: limit + 1<<20}
+	}
+	huma.Register(api, upload("attach", "/api/drives/{id}/attachments", "Keep a photo or PDF with the drive", app.MaxAttachment), func(ctx context.Context, in *struct {
+		drivePath
+		Entry   string `query:"entry" required:"true" doc:"UUIDv7 made by the client"`
+		Name    string `query:"name"`
+		Of      string `query:"of"`
+		RawBody []byte `contentType:"application/octet-stream"`
+	}) (*viewOut, error) {
+		if err := a.Attach(ctx, in.actor(), in.ID, in.Entry, in.Name, in.Of, in.RawBody); err != nil {
+			return nil, problem(err)
+		}
+		v, err := a.Drive(ctx, in.actor(), in.ID)
+		return &viewOut{v}, problem(err)
+	})
+	huma.Register(api, upload("read-csv", "/api/drives/{id}/readings.csv", "Readings from a list", app.MaxJSON), func(ctx context.Context, in *struct {
+		drivePath
+		RawBody []byte `contentType:"text/csv"`
+	}) (*struct{ Body app.CSVResult }, error) {
+		res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
+		return &struct{ Body app.CSVResult }{res}, problem(err)
+	})
+	huma.Register(api, upload("import", "/api/import", "Take a bundle", app.MaxBundle), func(ctx context.Context, in *struct {
+		who
+		RawBody []byte `contentType:"application/zip"`
+	}) (*struct{ Body app.ImportResult }, error) {
+		res, err := a.Import(ctx, in.RawBody)
+		return &struct{ Body app.ImportResult }{res}, problem(err)
+	})
+	fetch := func(id, path, summary string, do func(ctx context.Context, in *drivePath) (*file, error)) {
+		huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, do)
+	}
+	fetch("attachment", "/api/attachments/{id}", "A kept file", func(ctx context.Context, in *drivePath) (*file, error) {
+		typ, b, err := a.Attachment(ctx, in.ID)
+		return &file{typ, "inline", b}, problem(err)
+	})
+	fetch("sheet-csv", "/api/drives/{id}/sheet.csv", "The settings sheet as a list", func(ctx context.Context, in *drivePath) (*file, error) {
+		b, err := a.SheetCSV(ctx, in.ID)
+		return download("settings.csv", "text/csv; charset=utf-8", b, err)
+	})
+	fetch("record-pdf", "/api/drives/{id}/record.pdf", "The drive's record", func(ctx context.Context, in *drivePath) (*file, error) {
+		b, err := a.Record(ctx, in.ID)
+		return download("record.pdf", "application/pdf", b, err)
+	})
+	fetch("drive-bundle", "/api/drives/{id}/bundle.zip", "The drive as a bundle", func(ctx context.Context, in *drivePath) (*file, error) {
+		v, err := a.Drive(ctx, in.actor(), in.ID)
+		if err != nil {
+			return nil, problem(err)
+		}
+		b, err := a.Export(ctx, v.Drive.Place, in.ID)
+		return download("drive.tingate.zip", "application/zip", b, err)
+	})
+	fetch("place-bundle", "/api/places/{id}/bundle.zip", "The place as a bundle", func(ctx context.Context, in *drivePath) (*file, error) {
+		b, err := a.Export(ctx, in.ID, "")
+		return download("place.tingate.zip", "application/zip", b, err)
+	})
+}
