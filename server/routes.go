@@ -12,16 +12,17 @@ import (
 	"tingate/store"
 )
 
-// who is the person and browser that act, as the front end tells.
-type who struct {
+// Who is the person and browser that act, as the front end tells.
+type Who struct {
 	Person string `header:"X-Tingate-Person" doc:"id of the person who works"`
 	Device string `header:"X-Tingate-Device" doc:"id of the browser"`
 }
 
-func (w who) actor() app.Actor { return app.Actor{Person: w.Person, Device: w.Device} }
+func (w Who) actor() app.Actor { return app.Actor{Person: w.Person, Device: w.Device} }
 
-type drivePath struct {
-	who
+// DrivePath is the drive (or other document) that a request is about.
+type DrivePath struct {
+	Who
 	ID string `path:"id"`
 }
 
@@ -88,7 +89,7 @@ func placeRoutes(api huma.API, a *app.App) {
 		return a.Places(ctx)
 	})
 	huma.Register(api, huma.Operation{OperationID: "change-place", Method: http.MethodPatch, Path: "/api/places/{id}", Summary: "Edit a place"}, func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body app.Edit
 	}) (*struct{ Body []app.PlaceView }, error) {
 		if err := a.Change(ctx, in.actor(), in.ID, in.Body); err != nil {
@@ -98,7 +99,7 @@ func placeRoutes(api huma.API, a *app.App) {
 		return &struct{ Body []app.PlaceView }{l}, problem(err)
 	})
 	post(api, "/api/places/{id}/energy", "record-energy", "Record the state of a supply", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			ID     string           `json:"id"`
 			Energy drivefile.Energy `json:"energy"`
@@ -123,23 +124,23 @@ func placeRoutes(api huma.API, a *app.App) {
 
 func driveRoutes(api huma.API, a *app.App) {
 	act(api, a, http.MethodPost, "/api/drives", "create-drive", "Make a drive", func(ctx context.Context, in *struct {
-		who
+		Who
 		Body app.NewDrive
 	}) (string, app.Actor, error) {
 		_, err := a.CreateDrive(ctx, in.actor(), in.Body)
 		return in.Body.ID, in.actor(), err
 	})
-	act(api, a, http.MethodGet, "/api/drives/{id}", "drive", "A drive with what holds now", func(_ context.Context, in *drivePath) (string, app.Actor, error) {
+	act(api, a, http.MethodGet, "/api/drives/{id}", "drive", "A drive with what holds now", func(_ context.Context, in *DrivePath) (string, app.Actor, error) {
 		return in.ID, in.actor(), nil
 	})
 	act(api, a, http.MethodPatch, "/api/drives/{id}", "change-drive", "Edit fields as typed", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body app.Edit
 	}) (string, app.Actor, error) {
 		return in.ID, in.actor(), a.Change(ctx, in.actor(), in.ID, in.Body)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/undo", "undo", "Take back one's own last edit", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			ID string `json:"id"`
 		}
@@ -147,7 +148,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		return in.ID, in.actor(), a.Undo(ctx, in.actor(), in.ID, in.Body.ID)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/readings", "read-setting", "A setting as read on the keypad; = agrees by eye", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			ID   string `json:"id"`
 			Code string `json:"code"`
@@ -157,7 +158,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		return in.ID, in.actor(), a.Read(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/decisions", "decide", "Keep a finding, waive or confirm a check, pass a gate", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			ID     string `json:"id"`
 			Type   string `json:"type" enum:"keep,waive,confirm,pass"`
@@ -177,7 +178,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		return in.ID, by, a.Pass(ctx, by, in.ID, b.ID, b.Key)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/withdrawals", "withdraw", "Take an entry back; it stays in the record", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			ID     string `json:"id"`
 			Entry  string `json:"entry"`
@@ -187,7 +188,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		return in.ID, in.actor(), a.Withdraw(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Entry, in.Body.Reason)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/snapshots", "snapshot", "Keep the settings as they stand", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			ID    string `json:"id"`
 			Name  string `json:"name" enum:"as-found,as-planned,as-left"`
@@ -203,14 +204,14 @@ func driveRoutes(api huma.API, a *app.App) {
 	}) ([]app.CompareRow, error) {
 		return a.Compare(ctx, in.ID, in.A, in.B)
 	})
-	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first", func(ctx context.Context, in *drivePath) ([]app.HistoryRow, error) {
+	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first", func(ctx context.Context, in *DrivePath) ([]app.HistoryRow, error) {
 		return a.History(ctx, in.ID)
 	})
 }
 
 func linkRoutes(api huma.API, a *app.App) {
 	post(api, "/api/drives/{id}/link/read", "link-read", "Read every setting from the drive", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			Snapshot string `json:"snapshot,omitempty" doc:"as-found, as-left or nothing"`
 		}
@@ -218,7 +219,7 @@ func linkRoutes(api huma.API, a *app.App) {
 		return a.ReadDrive(ctx, in.actor(), in.ID, in.Body.Snapshot, nil)
 	})
 	post(api, "/api/drives/{id}/link/write", "link-write", "Write one setting as planned, and read it back", func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Body struct {
 			ID    string `json:"id"`
 			Code  string `json:"code"`
@@ -234,7 +235,7 @@ func fileRoutes(api huma.API, a *app.App) {
 		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: limit + 1<<20}
 	}
 	huma.Register(api, upload("attach", "/api/drives/{id}/attachments", "Keep a photo or PDF with the drive", app.MaxAttachment), func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		Entry   string `query:"entry" required:"true" doc:"UUIDv7 made by the client"`
 		Name    string `query:"name"`
 		Of      string `query:"of"`
@@ -247,35 +248,35 @@ func fileRoutes(api huma.API, a *app.App) {
 		return &viewOut{v}, problem(err)
 	})
 	huma.Register(api, upload("read-csv", "/api/drives/{id}/readings.csv", "Readings from a list", app.MaxJSON), func(ctx context.Context, in *struct {
-		drivePath
+		DrivePath
 		RawBody []byte `contentType:"text/csv"`
 	}) (*struct{ Body app.CSVResult }, error) {
 		res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
 		return &struct{ Body app.CSVResult }{res}, problem(err)
 	})
 	huma.Register(api, upload("import", "/api/import", "Take a bundle", app.MaxBundle), func(ctx context.Context, in *struct {
-		who
+		Who
 		RawBody []byte `contentType:"application/zip"`
 	}) (*struct{ Body app.ImportResult }, error) {
 		res, err := a.Import(ctx, in.RawBody)
 		return &struct{ Body app.ImportResult }{res}, problem(err)
 	})
-	fetch := func(id, path, summary string, do func(ctx context.Context, in *drivePath) (*file, error)) {
+	fetch := func(id, path, summary string, do func(ctx context.Context, in *DrivePath) (*file, error)) {
 		huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, do)
 	}
-	fetch("attachment", "/api/attachments/{id}", "A kept file", func(ctx context.Context, in *drivePath) (*file, error) {
+	fetch("attachment", "/api/attachments/{id}", "A kept file", func(ctx context.Context, in *DrivePath) (*file, error) {
 		typ, b, err := a.Attachment(ctx, in.ID)
 		return &file{typ, "inline", b}, problem(err)
 	})
-	fetch("sheet-csv", "/api/drives/{id}/sheet.csv", "The settings sheet as a list", func(ctx context.Context, in *drivePath) (*file, error) {
+	fetch("sheet-csv", "/api/drives/{id}/sheet.csv", "The settings sheet as a list", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.SheetCSV(ctx, in.ID)
 		return download("settings.csv", "text/csv; charset=utf-8", b, err)
 	})
-	fetch("record-pdf", "/api/drives/{id}/record.pdf", "The drive's record", func(ctx context.Context, in *drivePath) (*file, error) {
+	fetch("record-pdf", "/api/drives/{id}/record.pdf", "The drive's record", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.Record(ctx, in.ID)
 		return download("record.pdf", "application/pdf", b, err)
 	})
-	fetch("drive-bundle", "/api/drives/{id}/bundle.zip", "The drive as a bundle", func(ctx context.Context, in *drivePath) (*file, error) {
+	fetch("drive-bundle", "/api/drives/{id}/bundle.zip", "The drive as a bundle", func(ctx context.Context, in *DrivePath) (*file, error) {
 		v, err := a.Drive(ctx, in.actor(), in.ID)
 		if err != nil {
 			return nil, problem(err)
@@ -283,7 +284,7 @@ func fileRoutes(api huma.API, a *app.App) {
 		b, err := a.Export(ctx, v.Drive.Place, in.ID)
 		return download("drive.tingate.zip", "application/zip", b, err)
 	})
-	fetch("place-bundle", "/api/places/{id}/bundle.zip", "The place as a bundle", func(ctx context.Context, in *drivePath) (*file, error) {
+	fetch("place-bundle", "/api/places/{id}/bundle.zip", "The place as a bundle", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.Export(ctx, in.ID, "")
 		return download("place.tingate.zip", "application/zip", b, err)
 	})

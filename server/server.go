@@ -54,6 +54,7 @@ func newAPI(g *gin.Engine, version string) huma.API {
 
 // OpenAPI is the API's description, made from the Go types.
 func OpenAPI() ([]byte, error) {
+	gin.SetMode(gin.ReleaseMode) // its debug mode prints to standard output
 	api := newAPI(gin.New(), "1")
 	routes(api, nil)
 	return api.OpenAPI().MarshalJSON()

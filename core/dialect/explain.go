@@ -12,7 +12,7 @@ import (
 
 // Explanation says why a value read from the drive is not the planned one, and what would follow.
 type Explanation struct {
-	Kind        string `json:"kind" doc:"rounded, row, unit, factor-ten, ramp-base, not-entered, synchronous, service-factor, proportion, digit, choice, other"`
+	Kind        string `json:"kind" doc:"rounded, row, unit, factor-ten, ramp-base, not-entered, synchronous, service-factor, proportion, drive, digit, choice, other"`
 	Short       string `json:"short"`
 	Text        string `json:"text"`
 	Consequence string `json:"consequence"`
@@ -83,6 +83,8 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 		return unit(0, fmt.Sprintf("those are the amperes; this setting counts percent of the drive's rated current, %s.", want))
 	case s.Convention == "amperes" && p.DriveCurrent > 0 && is(it.get(p)/p.DriveCurrent*100, .51):
 		return unit(0, fmt.Sprintf("that is the percentage of the drive; this setting counts amperes, %s.", want))
+	case it.field == "current" && p.DriveCurrent > 0 && is(conventions[s.Convention].encode(p, it, p.DriveCurrent, highest).value, .51):
+		return Explanation{Kind: "drive", Short: "the drive's own current", Text: fmt.Sprintf("%s is the drive's rated current; the motor's %s A is wanted.", got, f4(p.Motor.Current))}
 	case it.field == "current" && p.ServiceFactor > 1 && is(exact*p.ServiceFactor, 1.01):
 		return Explanation{Kind: "service-factor", Short: "service factor used", Text: fmt.Sprintf("%s is the plate current times the service factor %s, which no setting uses.", got, f4(p.ServiceFactor))}
 	case it.dim == speed && p.Poles > 0 && is(120*p.Motor.Frequency/float64(p.Poles), .51):

@@ -57,9 +57,12 @@ func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 	if l.Planned {
 		out.SetTo = s.WithUnit(l.Steps)
 	}
-	if out.Read != nil && out.Read.How == "written" {
+	if out.Read != nil && out.Read.Steps != nil {
 		r := *out.Read
-		r.Text = s.Text(*r.Steps)
+		r.Shown = s.WithUnit(*r.Steps)
+		if r.How == "written" {
+			r.Text = s.Text(*r.Steps)
+		}
 		out.Read = &r
 	}
 	out.Verdict = e.verdict(f, l, &out)
@@ -114,7 +117,7 @@ func (e *evaluation) lineFindings() {
 			if l.Explanation.Kind == "rounded" {
 				sev = finding.Look
 			}
-			add("setting-differs", sev, fmt.Sprintf("%s reads %s: %s", l.Code, withUnit(l), l.Explanation.Short), l.Explanation.Text+" "+l.Explanation.Consequence, "Enter "+l.SetTo+" at "+l.Code)
+			add("setting-differs", sev, fmt.Sprintf("%s reads %s: %s", l.Code, l.Read.Shown, l.Explanation.Short), l.Explanation.Text+" "+l.Explanation.Consequence, "Enter "+l.SetTo+" at "+l.Code)
 			tuneVoid = tuneVoid || l.Voids == "tune"
 		}
 	}
@@ -128,13 +131,6 @@ func readText(l *Line) string {
 		return ""
 	}
 	return l.Read.Text
-}
-
-func withUnit(l *Line) string {
-	if l.Unit == "" {
-		return l.Read.Text
-	}
-	return l.Read.Text + " " + l.Unit
 }
 
 // readBack is the check that a gate's settings were read back as planned.

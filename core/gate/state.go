@@ -103,6 +103,7 @@ type Figure struct {
 // Read is the last value seen in the drive.
 type Read struct {
 	Text    string `json:"text"`
+	Shown   string `json:"shown,omitempty" doc:"as the setting shows it, with its unit"`
 	Steps   *int64 `json:"steps,omitempty"`
 	How     string `json:"how" enum:"typed,eye,link,csv,written"`
 	By      string `json:"by"`

@@ -1,0 +1,32 @@
+import { Navigate, useParams } from "react-router";
+import { Plate } from "../gates/Plate";
+import { Signal } from "../gates/Signal";
+import { Span } from "../gates/Span";
+import { History } from "../keep/History";
+import { Keep } from "../keep/Keep";
+import { Sheet } from "../sheet/Sheet";
+import { DriveDesk } from "./drive";
+import { DriveFrame, Frame } from "./Frame";
+
+const screens: Record<string, () => React.ReactNode> = { plate: Plate, span: Span, signal: Signal, sheet: Sheet, keep: Keep, history: History };
+
+export function DriveScreens() {
+  const { id = "", screen = "" } = useParams();
+  const Screen = screens[screen];
+  if (!Screen) return <Navigate to={`/drives/${id}/plate`} replace />;
+  return (
+    <DriveDesk
+      key={id}
+      id={id}
+      waiting={(error) => (
+        <Frame where={null}>
+          <p className="p-6">{error || "Reading…"}</p>
+        </Frame>
+      )}
+    >
+      <DriveFrame screen={screen}>
+        <Screen />
+      </DriveFrame>
+    </DriveDesk>
+  );
+}

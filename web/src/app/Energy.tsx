@@ -1,0 +1,109 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Dialog } from "../ui/Dialog";
+import { api, ok, say } from "./client";
+import { useDesk } from "./drive";
+import { newId } from "./ids";
+import { useHere } from "./place";
+
+const means: Record<string, string> = {
+  plate: "Covers on. Keypad work only at this gate.",
+  span: "Covers on. Keypad work only at this gate.",
+  signal: "Covers on. Keypad work only at this gate.",
+  sheet: "Settings marked so are refused while the motor runs.",
+  keep: "Torque off is not isolation.",
+  history: "Torque off is not isolation.",
+};
+
+/** What is known of the energy at this drive. Unknown is live. */
+export function EnergyBand({ screen }: { screen: string }) {
+  const { view } = useDesk();
+  const [open, setOpen] = useState(false);
+  const e = view.state.energy;
+  const live = e.state === "live";
+  return (
+    <section aria-label="Energy" className={`noprint flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%] ${live ? "band-live" : "band-not-known"}`}>
+      <span className="bg-ink px-2.5 py-0.5 tracking-[.06em] whitespace-nowrap text-white [font-stretch:100%]">{live ? "LIVE" : "NOT KNOWN, treat as live"}</span>
+      <span className="truncate">{live ? `Supply: ${e.text}` : e.text}</span>
+      <span className="truncate font-normal max-lg:hidden">{means[screen]}</span>
+      <button className="ml-auto whitespace-nowrap underline" onClick={() => setOpen(true)}>
+        Record…
+      </button>
+      <Dialog open={open} close={() => setOpen(false)} title="Record energy">
+        <Record close={() => setOpen(false)} />
+      </Dialog>
+    </section>
+  );
+}
+
+function Record({ close }: { close: () => void }) {
+  const { place } = useHere();
+  const { view, saver, refresh } = useDesk();
+  const client = useQueryClient();
+  const supplies = Object.entries(place.place.supplies ?? {});
+  const fed = Object.keys(view.drive.supplies ?? {});
+  const [supply, setSupply] = useState(fed[0] ?? supplies[0]?.[0] ?? "");
+  const [name, setName] = useState("");
+  const [volts, setVolts] = useState(["", "", ""]);
+  const [error, setError] = useState("");
+  async function send(state: "live" | "not-known") {
+    setError("");
+    try {
+      let id = supply;
+      if (!id) {
+        if (!name.trim()) return setError("Name the supply that feeds this drive.");
+        id = newId();
+        client.setQueryData(["places"], await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets: [{ path: `supplies.${id}.name`, text: name.trim() }] } })));
+      }
+      if (!fed.includes(id)) await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
+      const list = await ok(
+        api.POST("/api/places/{id}/energy", { params: { path: { id: place.id } }, body: { id: newId(), energy: { supply: id, state, volts: state === "live" ? volts.filter((v) => v.trim()) : [] } } }),
+      );
+      client.setQueryData(["places"], list);
+      refresh();
+      close();
+    } catch (e) {
+      setError(say(e));
+    }
+  }
+  return (
+    <div className="flex flex-col gap-3">
+      <label>
+        <span className="lbl">Supply that feeds this drive</span>
+        <select className="cell text" value={supply} onChange={(e) => setSupply(e.target.value)}>
+          {supplies.map(([id, s]) => (
+            <option key={id} value={id}>
+              {s.name}
+            </option>
+          ))}
+          <option value="">another…</option>
+        </select>
+      </label>
+      {!supply && (
+        <label>
+          <span className="lbl">Its name</span>
+          <input className="cell text" value={name} onChange={(e) => setName(e.target.value)} />
+        </label>
+      )}
+      <fieldset className="grid grid-cols-3 gap-2">
+        <legend className="lbl">Measured between lines</legend>
+        {["L1–L2", "L2–L3", "L3–L1"].map((l, i) => (
+          <label key={l}>
+            <span className="lbl">{l}</span>
+            <input className="cell" inputMode="decimal" value={volts[i]} onChange={(e) => setVolts(volts.map((v, k) => (k === i ? e.target.value : v)))} />
+          </label>
+        ))}
+      </fieldset>
+      <p className="text-[13px] text-ink-2">Dead is only ever proved by measurement at the drive, by the local code and the maker's manual. Until then Tin Gate says: not known, treat as live.</p>
+      {error && <p className="text-stop">✕ {error}</p>}
+      <div className="flex gap-2">
+        <button className="btn" onClick={() => void send("live")}>
+          It is live
+        </button>
+        <button className="ghost" onClick={() => void send("not-known")}>
+          Not known any more
+        </button>
+      </div>
+    </div>
+  );
+}

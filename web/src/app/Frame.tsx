@@ -1,0 +1,202 @@
+import { useEffect, useState, type ReactNode } from "react";
+import { Link, useNavigate } from "react-router";
+import { EnergyBand } from "./Energy";
+import { useDesk } from "./drive";
+import { Palette, type Item } from "./Palette";
+import { Identity } from "./Identity";
+import { useHere } from "./place";
+import { Mark } from "../ui/Mark";
+
+/** The ink bar, find-or-do, and whatever stands under them. */
+export function Frame({ where, children, items = [] }: { where: ReactNode; children: ReactNode; items?: Item[] }) {
+  const { place, places, choosePlace, me } = useHere();
+  const [find, setFind] = useState(false);
+  const [who, setWho] = useState(false);
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+        e.preventDefault();
+        setFind(true);
+      }
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, []);
+  const mine = place.place.people?.[me];
+  return (
+    <div className="printfull flex h-full flex-col max-lg:h-auto max-lg:min-h-full">
+      <header className="noprint flex h-11 shrink-0 items-center gap-4 bg-ink px-4 text-tin-1">
+        <Link to="/" className="flex items-center gap-2 text-[15px] font-bold [font-stretch:112%]" aria-label="Tin Gate: Yard">
+          <Mark mark="work" size={24} plain /> Tin Gate
+        </Link>
+        <nav aria-label="Where" className="c min-w-0 truncate text-tin-3">
+          {places.length > 1 ? (
+            <select className="bg-ink text-tin-1" aria-label="Place" value={place.id} onChange={(e) => choosePlace(e.target.value)}>
+              {places.map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.place.name}
+                </option>
+              ))}
+            </select>
+          ) : (
+            <Link to="/" className="hover:underline">
+              {place.place.name}
+            </Link>
+          )}
+          {where}
+        </nav>
+        <span className="flex-1" />
+        <button className="c whitespace-nowrap text-tin-3 hover:text-white max-sm:hidden" onClick={() => setFind(true)}>
+          Find or do <kbd className="n rounded-[3px] border border-tin-4 px-1.5 text-[11px]">Ctrl K</kbd>
+        </button>
+        <button className="c whitespace-nowrap text-tin-3 hover:text-white" onClick={() => setWho(true)}>
+          {mine ? (
+            <>
+              <b className="font-semibold text-white">{mine.initials}</b> {mine.trade}
+            </>
+          ) : (
+            <b className="font-semibold text-white">Who works?</b>
+          )}
+        </button>
+      </header>
+      {children}
+      <Palette open={find} close={() => setFind(false)} items={[...items, { what: "Choose who works", go: () => setWho(true) }]} />
+      <Identity open={who || !mine} close={() => setWho(false)} forced={!mine} />
+    </div>
+  );
+}
+
+const places: [string, string][] = [
+  ["sheet", "Settings sheet"],
+  ["history", "History"],
+];
+
+/** The frame of a drive: energy band, gate rail, work. */
+export function DriveFrame({ screen, children }: { screen: string; children: ReactNode }) {
+  const desk = useDesk();
+  const { view, saver, undo, notice, setNotice } = desk;
+  const navigate = useNavigate();
+  const to = (s: string) => navigate(`/drives/${view.id}/${s}`);
+  const rail = [...view.state.gates.map((g) => g.key as string), ...places.map(([k]) => k)];
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === "z") {
+        e.preventDefault();
+        (document.activeElement as HTMLElement | null)?.blur();
+        void undo();
+      }
+      const n = Number(e.key);
+      if (e.altKey && n >= 1 && n <= rail.length) {
+        e.preventDefault();
+        to(rail[n - 1]!);
+      }
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  });
+  const d = view.drive;
+  const items: Item[] = [
+    ...view.state.gates.map((g) => ({ what: `Gate ${g.name}`, go: () => to(g.key) })),
+    ...places.map(([k, name]) => ({ what: name, go: () => to(k) })),
+    { what: view.undo ? `Undo: ${view.undo}` : "Undo", go: () => void undo() },
+    { what: "Print the drive's record (PDF)", go: () => window.open(`/api/drives/${view.id}/record.pdf`) },
+  ];
+  return (
+    <Frame
+      items={items}
+      where={
+        <>
+          {d.where && <> / {d.where}</>} / <b className="font-semibold text-white">{[d.tag, d.machine].filter(Boolean).join(" ") || "unnamed drive"}</b>
+        </>
+      }
+    >
+      <EnergyBand screen={screen} />
+      <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] max-lg:grid-cols-1">
+        <nav aria-label="Gates" className="noprint flex flex-col border-r border-tin-3 bg-tin-0 py-2.5 max-lg:flex-row max-lg:flex-wrap max-lg:border-r-0 max-lg:border-b">
+          <RailLabel>Gates</RailLabel>
+          {view.state.gates.map((g) => (
+            <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? "passed" : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
+          ))}
+          <RailLabel>Record</RailLabel>
+          {places.map(([k, name]) => (
+            <RailLink key={k} to={`/drives/${view.id}/${k}`} now={screen === k} name={name} count={k === "sheet" ? sheetCount(view.state.lines) : ""} />
+          ))}
+          <SavedLine className="mt-auto px-3.5 py-2 max-lg:hidden" />
+        </nav>
+        <div className="printfull relative flex min-h-0 flex-col">
+          {(notice || saver.problem) && (
+            <div role="alert" className="noprint flex items-start gap-3 border-b border-stop bg-stop-0 px-5 py-2 text-[13.5px]">
+              <b className="text-stop">✕</b>
+              <span className="flex-1">{notice || saver.problem}</span>
+              <button
+                className="act"
+                onClick={() => {
+                  setNotice("");
+                  saver.problem = "";
+                  desk.refresh();
+                }}
+              >
+                Close
+              </button>
+            </div>
+          )}
+          {saver.conflict && (
+            <div role="alert" className="noprint flex flex-wrap items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-2 text-[13.5px]">
+              <span className="flex-1">
+                ▲ {saver.conflict.by || "Somebody"} changed this field to <b className="n">{saver.conflict.theirs || "blank"}</b> while you typed <b className="n">{saver.conflict.yours || "nothing"}</b>. Both are kept until you choose.
+              </span>
+              <button className="ghost" onClick={() => saver.settle("yours")}>
+                Keep mine
+              </button>
+              <button
+                className="ghost"
+                onClick={() => {
+                  saver.settle("theirs");
+                  desk.refresh();
+                }}
+              >
+                Take theirs
+              </button>
+            </div>
+          )}
+          {children}
+        </div>
+      </div>
+    </Frame>
+  );
+}
+
+function sheetCount(lines: { verdict: string }[]) {
+  const asked = lines.filter((l) => l.verdict !== "not-planned" && l.verdict !== "cannot");
+  return asked.length ? `${asked.filter((l) => l.verdict === "holds").length}/${asked.length}` : "";
+}
+
+function RailLabel({ children }: { children: ReactNode }) {
+  return <div className="c px-3.5 py-1 text-[11px] tracking-[.09em] text-ink-3 uppercase max-lg:hidden">{children}</div>;
+}
+
+function RailLink({ to, now, mark, name, count }: { to: string; now: boolean; mark?: string; name: string; count: string }) {
+  return (
+    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[46px] grid-cols-[38px_1fr_auto] items-center pr-3 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
+      <span className="pl-[11px]">{mark ? <Mark mark={mark} plain={now} /> : <span aria-hidden="true">▤</span>}</span>
+      <span className="font-semibold [font-stretch:95%]">{name}</span>
+      <span className={`n text-[11.5px] font-medium ${now ? "text-plum-0" : "text-ink-3"}`}>{count}</span>
+    </Link>
+  );
+}
+
+/** Says whether everything typed is saved, and offers to undo one's own last edit. */
+function SavedLine({ className }: { className: string }) {
+  const { saver, view, undo } = useDesk();
+  const n = saver.count();
+  return (
+    <div className={`c text-[12.5px] text-ink-2 ${className}`}>
+      <div role="status">{saver.offline ? <b className="font-semibold text-stop">No connection: {n} {n === 1 ? "entry is" : "entries are"} kept here and sent later.</b> : n > 0 ? "Saving…" : "Saved as typed."}</div>
+      {view.undo && (
+        <button className="act" onClick={() => void undo()}>
+          Undo {view.undo} <kbd className="kb">Ctrl Z</kbd>
+        </button>
+      )}
+    </div>
+  );
+}

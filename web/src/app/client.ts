@@ -1,0 +1,54 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./api/schema";
+import { device, person } from "./ids";
+
+export type Schemas = components["schemas"];
+export type View = Schemas["View"];
+export type State = Schemas["State"];
+export type Line = Schemas["Line"];
+export type Answered = Schemas["Answered"];
+export type PlaceView = Schemas["PlaceView"];
+export type Problem = Schemas["Problem"];
+
+/** An answer that says no, in the server's words. */
+export class Refused extends Error {
+  constructor(public problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+export const who = () => ({ "X-Tingate-Person": person(), "X-Tingate-Device": device() });
+
+const headers: Middleware = {
+  onRequest({ request }) {
+    for (const [k, v] of Object.entries(who())) request.headers.set(k, v);
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "" });
+api.use(headers);
+
+/** Unwraps an answer: data, or a Refused. A lost connection stays a TypeError. */
+export async function ok<T>(answer: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  const { data, error } = await answer;
+  if (error) throw new Refused(error as Problem);
+  return data as T;
+}
+
+/** Sends bytes, which the typed client does not do. */
+export async function sendBytes<T>(path: string, body: Blob, type: string): Promise<T> {
+  const res = await fetch(path, { method: "POST", body, headers: { ...who(), "Content-Type": type } });
+  const json = await res.json();
+  if (!res.ok) throw new Refused(json as Problem);
+  return json as T;
+}
+
+/** What to tell a person of a failure. */
+export function say(e: unknown): string {
+  if (e instanceof Refused) {
+    const fields = e.problem.errors.map((f) => `${f.field}: got ${f.got || "nothing"}, want ${f.want}`);
+    return e.problem.errors.length && !e.problem.detail.includes("want") ? fields.join("; ") : e.problem.detail;
+  }
+  return "No answer from Tin Gate. Nothing of this was sent; try again when it runs.";
+}

@@ -1,0 +1,78 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from "react";
+import { api, ok, say, type Schemas, type View } from "./client";
+import { newId } from "./ids";
+import { saverFor, useSaver, type Saver } from "./saver";
+
+type Decision = Schemas["DecideRequest"]["type"];
+
+export type Desk = {
+  id: string;
+  view: View;
+  saver: Saver;
+  /** Sends an act; the answer is the drive as it then is. Returns false and shows the reason when it is refused. */
+  act: (send: () => Promise<View>) => Promise<boolean>;
+  decide: (type: Decision, key: string, reason?: string) => Promise<boolean>;
+  undo: () => Promise<boolean>;
+  refresh: () => void;
+  notice: string;
+  setNotice: (s: string) => void;
+};
+
+const Context = createContext<Desk | null>(null);
+
+export function useDesk(): Desk {
+  const d = useContext(Context);
+  if (!d) throw new Error("no drive is open");
+  return d;
+}
+
+/** Keeps one drive: its view from the server, what is typed but not yet acknowledged, and the acts on it. */
+export function DriveDesk({ id, children, waiting }: { id: string; children: ReactNode; waiting: (error: string) => ReactNode }) {
+  const client = useQueryClient();
+  const query = useQuery({ queryKey: ["drive", id], queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
+  const newer = useCallback(
+    (v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.version > v.version ? old : v)),
+    [client],
+  );
+  const saver = useSaver(saverFor(id, newer));
+  const [notice, setNotice] = useState("");
+  useEffect(() => setNotice(""), [id]);
+  const act = useCallback(
+    async (send: () => Promise<View>) => {
+      try {
+        const v = await send();
+        newer(v);
+        setNotice("");
+        return true;
+      } catch (e) {
+        setNotice(say(e));
+        return false;
+      }
+    },
+    [newer],
+  );
+  if (!query.data) return waiting(query.error ? say(query.error) : "");
+  const path = { path: { id } };
+  const desk: Desk = {
+    id,
+    view: query.data,
+    saver,
+    act,
+    notice,
+    setNotice,
+    refresh: () => void client.invalidateQueries({ queryKey: ["drive", id] }),
+    decide: (type, key, reason) => act(() => ok(api.POST("/api/drives/{id}/decisions", { params: path, body: { id: newId(), type, key, reason } }))),
+    undo: () => act(() => ok(api.POST("/api/drives/{id}/undo", { params: path, body: { id: newId() } }))),
+  };
+  return <Context.Provider value={desk}>{children}</Context.Provider>;
+}
+
+/** The stored text at a path of the drive. */
+export function textAt(view: View, path: string): string {
+  let v: unknown = view.drive;
+  for (const p of path.split(".")) v = (v as Record<string, unknown> | undefined)?.[p];
+  if (typeof v === "string") return v;
+  if (v && typeof v === "object" && "text" in v) return (v as { text: string }).text;
+  return "";
+}

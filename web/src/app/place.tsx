@@ -1,0 +1,49 @@
+import { useQuery } from "@tanstack/react-query";
+import { createContext, useContext, useState, type ReactNode } from "react";
+import { api, ok, say, type PlaceView } from "./client";
+import { person } from "./ids";
+
+type Here = {
+  place: PlaceView;
+  places: PlaceView[];
+  choosePlace: (id: string) => void;
+  me: string;
+  setMe: (id: string) => void;
+};
+
+const Context = createContext<Here | null>(null);
+
+export function useHere(): Here {
+  const h = useContext(Context);
+  if (!h) throw new Error("no place is open");
+  return h;
+}
+
+export function usePlaces() {
+  return useQuery({ queryKey: ["places"], queryFn: () => ok(api.GET("/api/places")) });
+}
+
+/** The place that is open, and who works there. */
+export function Here({ children, empty }: { children: ReactNode; empty: ReactNode }) {
+  const places = usePlaces();
+  const [chosen, setChosen] = useState(localStorage.getItem("tingate.place") ?? "");
+  const [me, setMe] = useState(person());
+  if (places.error) return <p className="p-6">{say(places.error)}</p>;
+  if (!places.data) return <p className="p-6">Reading…</p>;
+  const place = places.data.find((p) => p.id === chosen) ?? places.data[0];
+  if (!place) return empty;
+  const value: Here = {
+    place,
+    places: places.data,
+    choosePlace: (id) => {
+      localStorage.setItem("tingate.place", id);
+      setChosen(id);
+    },
+    me,
+    setMe: (id) => {
+      localStorage.setItem("tingate.person", id);
+      setMe(id);
+    },
+  };
+  return <Context.Provider value={value}>{children}</Context.Provider>;
+}

@@ -1,0 +1,92 @@
+import { useState } from "react";
+import { api, ok, say, type Line } from "../app/client";
+import { useDesk } from "../app/drive";
+import { newId } from "../app/ids";
+import { useHere } from "../app/place";
+import { Dialog } from "../ui/Dialog";
+import { Row } from "../ui/Figure";
+import { Note } from "../ui/Finding";
+import { Findings } from "../ui/Reading";
+
+const hows: Record<string, string> = { typed: "typed from the keypad", eye: "agreed by eye", link: "read over the link", csv: "from a list", written: "written and read back" };
+
+/** One setting: how its value came about, its range and keys, what it reads and what is wrong. */
+export function LineColumn({ line: l }: { line: Line }) {
+  const { view } = useDesk();
+  const findings = view.state.findings.filter((f) => f.field === `setting ${l.code}` || (f.code === "tune-void" && l.voids));
+  return (
+    <>
+      <h2>
+        {l.code} {l.name}
+      </h2>
+      {l.also && <p className="text-[13.5px] text-ink-2">{l.also}</p>}
+      <div>
+        {l.figures.map((f) => (
+          <Row key={f.label} label={f.label} value={f.value} unit={f.unit} note={f.note} />
+        ))}
+        {l.planned && l.kind === "choice" && <Row label="Set to" value={l.set_to} />}
+        {l.read && <Row label="Reads back" value={l.read.shown ?? l.read.text} note={hows[l.read.how]} />}
+      </div>
+      <p className="text-[13px] text-ink-2">
+        {l.range && `Range ${l.range}. `}
+        {l.options && `Choices: ${l.options.join(", ")}. `}Delivered at {l.delivery}. {l.running ? "May be changed while running. " : "Refused while running. "}
+        {l.protects && "Protects: type what the keypad shows, or read it over the link. "}
+        {l.voids && "Changing it voids a finished tune. "}
+      </p>
+      <p className="flex flex-wrap items-center gap-1.5 text-[13px] text-ink-2">
+        Keys:
+        {l.key_path.map((k, i) => (
+          <kbd key={i} className="kb">
+            {k}
+          </kbd>
+        ))}
+      </p>
+      <Write line={l} />
+      <h2 className="mt-1">Findings</h2>
+      <Findings list={findings} />
+      {l.verdict === "holds" && <Note kind="holds" title="Agrees with the plan" />}
+    </>
+  );
+}
+
+/** Writes one setting over the link. One that could start motion needs a person's word that the area is clear. */
+function Write({ line: l }: { line: Line }) {
+  const { view, setNotice, refresh } = useDesk();
+  const { place, me } = useHere();
+  const [ask, setAsk] = useState(false);
+  const [sure, setSure] = useState(false);
+  const [busy, setBusy] = useState(false);
+  if (!l.planned || !view.drive.link?.address) return null;
+  async function write(clear: boolean) {
+    setBusy(true);
+    setAsk(false);
+    try {
+      const r = await ok(api.POST("/api/drives/{id}/link/write", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, clear } }));
+      setNotice(r.outcome === "held" ? "" : `${l.code}: ${r.message}`);
+    } catch (e) {
+      setNotice(say(e));
+    }
+    setBusy(false);
+    refresh();
+  }
+  return (
+    <div>
+      <button className="ghost" disabled={busy} onClick={() => (l.motion ? setAsk(true) : void write(false))}>
+        {busy ? "Writing…" : "Write and read back"}
+      </button>
+      <p className="mt-1 text-[12.5px] text-ink-3">Only while the drive reports standstill. A link never starts a motor.</p>
+      <Dialog open={ask} close={() => setAsk(false)} title={`${l.code} could start the motor`}>
+        <p className="mb-2">Open both torque-off channels and see the drive say so. Torque off is not isolation.</p>
+        <label className="mb-3 flex items-start gap-2">
+          <input type="checkbox" className="mt-1" checked={sure} onChange={(e) => setSure(e.target.checked)} />
+          <span>
+            I, <b>{place.place.people?.[me]?.initials}</b>, have seen that nobody is in the machine's area.
+          </span>
+        </label>
+        <button className="btn" disabled={!sure} onClick={() => void write(true)}>
+          Write {l.set_to} to {l.code}
+        </button>
+      </Dialog>
+    </div>
+  );
+}

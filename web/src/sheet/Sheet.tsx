@@ -1,0 +1,297 @@
+import { useEffect, useRef, useState } from "react";
+import { api, ok, say, sendBytes, type Line, type Schemas } from "../app/client";
+import { useDesk } from "../app/drive";
+import { newId } from "../app/ids";
+import { Field } from "../ui/Field";
+import { Foot } from "../ui/Foot";
+import { ReadingColumn } from "../ui/Reading";
+import { LineColumn } from "./LineColumn";
+
+type Tab = "enter" | "all" | "undecided";
+
+/** The settings sheet: what this drive is to hold, why, and what it reads back. */
+export function Sheet() {
+  const desk = useDesk();
+  const { view } = desk;
+  const [tab, setTab] = useState<Tab>("enter");
+  const [current, setCurrent] = useState("");
+  const lines = view.state.lines;
+  const toEnter = lines.filter((l) => l.verdict !== "not-planned");
+  const undecided = lines.filter((l) => l.verdict === "not-planned");
+  const shown = tab === "enter" ? toEnter : tab === "undecided" ? undecided : lines;
+  const asked = toEnter.filter((l) => l.verdict !== "cannot");
+  const held = asked.filter((l) => l.verdict === "holds").length;
+  const line = lines.find((l) => l.code === current) ?? shown[0];
+  return (
+    <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+      <main className="printfull flex min-h-0 flex-col">
+        <div className="printfull flex min-h-0 flex-1 flex-col px-5 pt-4">
+          <div className="flex flex-wrap items-baseline gap-3.5">
+            <h1>Settings sheet</h1>
+            <span className="c text-ink-2">
+              {view.family.name ? (
+                <>
+                  in the words of drive family <b className="font-semibold">{view.family.name}, firmware {view.family.firmware}</b>
+                </>
+              ) : (
+                "Choose the drive's family at gate Plate."
+              )}
+            </span>
+          </div>
+          <div className="noprint mt-2 mb-2.5 flex flex-wrap" role="tablist">
+            {(
+              [
+                ["enter", `To enter ${toEnter.length}`],
+                ["undecided", `Not decided ${undecided.length}`],
+                ["all", `All ${lines.length}`],
+              ] as [Tab, string][]
+            ).map(([k, name]) => (
+              <button key={k} role="tab" aria-selected={tab === k} className={`-mr-px border border-tin-3 px-3.5 py-[7px] [font-stretch:92%] ${tab === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setTab(k)}>
+                {name}
+              </button>
+            ))}
+            <Lists />
+          </div>
+          <div className="mb-2 flex items-center gap-3">
+            <div className="h-2 flex-1 bg-tin-2" role="progressbar" aria-label="Settings read back" aria-valuemin={0} aria-valuemax={asked.length} aria-valuenow={held}>
+              <div className="h-full bg-plum" style={{ width: `${asked.length ? (held / asked.length) * 100 : 0}%` }} />
+            </div>
+            <span className="n">
+              {held} / {asked.length} read back
+            </span>
+          </div>
+          <div className="printfull min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
+            <Table lines={shown} current={line?.code ?? ""} choose={setCurrent} />
+          </div>
+        </div>
+        <LinkFoot />
+      </main>
+      <ReadingColumn>{line ? <LineColumn key={line.code} line={line} /> : <p className="text-[13px] text-ink-3">Nothing is planned yet. Type the plate, then say what is wanted at Span and Signal.</p>}</ReadingColumn>
+    </div>
+  );
+}
+
+const verdicts: Record<string, [string, string]> = {
+  holds: ["✓", "text-good"],
+  differs: ["✕", "text-stop"],
+  "not-known": ["✕ not known", "text-stop"],
+  cannot: ["✕ cannot", "text-stop"],
+  "not-read": ["", "text-ink-3"],
+  "not-planned": ["", "text-ink-3"],
+};
+
+function Table({ lines, current, choose }: { lines: Line[]; current: string; choose: (c: string) => void }) {
+  let group = "";
+  return (
+    <table className="list w-full table-fixed">
+      <caption className="sr-only">Settings to enter, with what the drive reads back</caption>
+      <colgroup>
+        <col className="w-[15%]" />
+        <col className="w-[19%]" />
+        <col className="w-[15%]" />
+        <col />
+        <col className="w-[112px]" />
+        <col className="w-[84px]" />
+      </colgroup>
+      <thead>
+        <tr>
+          <th className="sticky top-0 z-[1]">Code</th>
+          <th className="sticky top-0 z-[1]">On the keypad</th>
+          <th className="sticky top-0 z-[1]">Set to</th>
+          <th className="sticky top-0 z-[1]">Because</th>
+          <th className="sticky top-0 z-[1]">Reads back</th>
+          <th className="sticky top-0 z-[1]">
+            <span className="sr-only">Verdict</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map((l) => {
+          const head = l.group_name !== group;
+          group = l.group_name;
+          return [
+            head && (
+              <tr key={`g-${l.group}`}>
+                <th colSpan={6} scope="rowgroup" className="!py-1 !text-[12.5px] !text-ink-2">
+                  {l.group_name}
+                </th>
+              </tr>
+            ),
+            <SheetRow key={l.code} line={l} now={l.code === current} choose={() => choose(l.code)} />,
+          ];
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: () => void }) {
+  const v = verdicts[l.verdict] ?? ["", ""];
+  return (
+    <tr className={now ? "bg-plum-0" : ""} onClick={choose} data-code={l.code}>
+      <td className="n truncate text-[13.5px] font-semibold" title={l.code}>{l.code}</td>
+      <td className="text-[13.5px]">{l.name}</td>
+      <td className="n text-[13.5px] font-semibold">{l.planned ? l.set_to : "–"}</td>
+      <td className="text-[13px] leading-snug text-ink-2">
+        {l.problem || l.because || (l.missing && `not decided: ${l.missing}`)}
+        {l.motion && <span className="text-warn"> ▲ could start motion</span>}
+      </td>
+      <td>
+        <ReadBack line={l} choose={choose} />
+      </td>
+      <td className={`text-[13px] leading-tight font-semibold ${v[1]}`}>
+        {v[0]} {l.verdict === "differs" && (l.explanation?.short ?? "not read")}
+        <span className="sr-only">{l.verdict}</span>
+      </td>
+    </tr>
+  );
+}
+
+/** Where a reading is typed: Enter keeps it and goes to the next; = says that it agrees by eye. */
+function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
+  const { view, act } = useDesk();
+  const [typed, setTyped] = useState<string | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const key = `tingate.reading.${view.id}.${l.code}`;
+  useEffect(() => {
+    const kept = localStorage.getItem(key); // typed, but not acknowledged before the page was left
+    if (kept !== null) setTyped(kept);
+  }, [key]);
+  async function send(text: string) {
+    if (!text.trim()) return;
+    const done = await act(() => ok(api.POST("/api/drives/{id}/readings", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, text } })));
+    if (done) {
+      localStorage.removeItem(key);
+      setTyped(null);
+    }
+  }
+  function next(step: 1 | -1) {
+    const all = [...document.querySelectorAll<HTMLInputElement>("[data-read]")];
+    const to = all[all.indexOf(input.current!) + step];
+    to?.focus();
+    to?.select();
+  }
+  return (
+    <input
+      ref={input}
+      data-read={l.code}
+      className={`cell !h-[28px] !text-[14px] ${l.verdict === "differs" || l.verdict === "not-known" ? "!text-stop" : ""}`}
+      aria-label={`${l.code} ${l.name} reads back`}
+      value={typed ?? l.read?.text ?? ""}
+      placeholder="–"
+      autoComplete="off"
+      onFocus={(e) => {
+        choose();
+        e.currentTarget.select();
+      }}
+      onChange={(e) => {
+        if (e.target.value.endsWith("=")) {
+          setTyped(null);
+          void send("=");
+          next(1);
+          return;
+        }
+        setTyped(e.target.value);
+        localStorage.setItem(key, e.target.value);
+      }}
+      onBlur={() => typed !== null && void send(typed)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" || e.key === "ArrowDown") {
+          e.preventDefault();
+          if (typed === null && e.key === "Enter" && l.read) void send(l.read.text);
+          next(e.shiftKey ? -1 : 1);
+        } else if (e.key === "ArrowUp") {
+          e.preventDefault();
+          next(-1);
+        }
+      }}
+    />
+  );
+}
+
+/** The sheet as files. */
+function Lists() {
+  const { view, setNotice, refresh } = useDesk();
+  const file = useRef<HTMLInputElement>(null);
+  async function take(f: File | undefined) {
+    if (!f) return;
+    try {
+      const r = await sendBytes<Schemas["CSVResult"]>(`/api/drives/${view.id}/readings.csv`, f, "text/csv");
+      setNotice(r.problems.length ? `${r.read} readings taken. Not taken: ${r.problems.join("; ")}` : "");
+      refresh();
+    } catch (e) {
+      setNotice(say(e));
+    }
+  }
+  return (
+    <span className="ml-auto flex gap-4 self-center">
+      <a className="act" href={`/api/drives/${view.id}/sheet.csv`}>
+        CSV
+      </a>
+      <button className="act" onClick={() => file.current?.click()}>
+        Readings from CSV…
+      </button>
+      <input ref={file} type="file" accept=".csv,.txt,.tsv" className="hidden" aria-label="Readings from CSV" onChange={(e) => void take(e.target.files?.[0])} />
+    </span>
+  );
+}
+
+function LinkFoot() {
+  const { view, setNotice, refresh } = useDesk();
+  const [busy, setBusy] = useState<AbortController | null>(null);
+  const [told, setTold] = useState("");
+  const [address, setAddress] = useState(false);
+  async function read(snapshot?: string) {
+    const stop = new AbortController();
+    setBusy(stop);
+    setTold("Reading the drive…");
+    try {
+      const r = await ok(api.POST("/api/drives/{id}/link/read", { params: { path: { id: view.id } }, body: { snapshot }, signal: stop.signal }));
+      setTold(r.message);
+      if (r.outcome !== "read") setNotice(r.message);
+    } catch (e) {
+      setTold("");
+      setNotice(stop.signal.aborted ? "Stopped. What was read is kept." : say(e));
+    }
+    setBusy(null);
+    refresh();
+  }
+  const saved = view.state.snapshots.some((s) => s.name === "as-found");
+  const where = view.drive.link?.address;
+  return (
+    <Foot keys={[["next", "Enter"], ["agrees by eye", "="]]}>
+      {busy ? (
+        <button className="btn" onClick={() => busy.abort()}>
+          Stop reading
+        </button>
+      ) : (
+        <button className="btn" disabled={!where} onClick={() => void read()}>
+          Read from drive
+        </button>
+      )}
+      {!saved && where && !busy && (
+        <button className="ghost" onClick={() => void read("as-found")}>
+          Read and save as found
+        </button>
+      )}
+      <button className="ghost" onClick={() => window.print()}>
+        Print sheet
+      </button>
+      {address || !where ? (
+        <span className="flex w-56 items-center gap-1.5">
+          <Field path="link.address" label="Address of the drive" hideLabel text placeholder="address:port of the drive" className="flex-1" />
+          {where && (
+            <button className="act" onClick={() => setAddress(false)}>
+              done
+            </button>
+          )}
+        </span>
+      ) : (
+        <button className="c min-w-0 truncate text-[13px] text-ink-2 hover:underline" onClick={() => setAddress(true)} role="status">
+          {told || `drive at ${where}`}
+        </button>
+      )}
+    </Foot>
+  );
+}
+

@@ -1,0 +1,94 @@
+import { useState } from "react";
+import type { Schemas } from "../app/client";
+import { useDesk } from "../app/drive";
+import { Dialog } from "./Dialog";
+import { Foot } from "./Foot";
+
+const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops: "✕", "not-done": "○", waived: "⊘" };
+const colours: Record<string, string> = { holds: "text-good", "look-again": "text-warn", stops: "text-stop", "not-done": "text-ink-3", waived: "text-ink-3" };
+const words: Record<string, string> = { holds: "holds", "look-again": "look again", stops: "stops", "not-done": "not done", waived: "waived" };
+
+/** What a gate asks for, each with its verdict; confirmed, or waived with a reason, from here. */
+export function Checks({ gate }: { gate: Schemas["Gate"] }) {
+  const { decide } = useDesk();
+  const [waive, setWaive] = useState("");
+  const [reason, setReason] = useState("");
+  return (
+    <ul>
+      {gate.checks.map((c) => (
+        <li key={c.key} className="border-b border-dotted border-tin-3 py-1.5">
+          <div className="flex items-baseline gap-2">
+            <span className={`${colours[c.verdict]} w-4 text-center font-bold`} aria-hidden="true">
+              {signs[c.verdict]}
+            </span>
+            <span className="flex-1 font-semibold">{c.title}</span>
+            <span className={`c text-[12px] font-semibold ${colours[c.verdict]}`}>{words[c.verdict]}</span>
+          </div>
+          <div className="pl-6 text-[13px] text-ink-2">
+            {c.detail} {c.reason && `Waived: ${c.reason}`}
+            <span className="flex gap-4">
+              {c.do === "confirm" && (
+                <button className="act" onClick={() => void decide("confirm", c.key)}>
+                  Confirm
+                </button>
+              )}
+              {(c.verdict === "not-done" || c.verdict === "look-again") && waive !== c.key && (
+                <button className="act" onClick={() => setWaive(c.key)}>
+                  Waive with a reason
+                </button>
+              )}
+            </span>
+            {waive === c.key && (
+              <form
+                className="mt-1 flex gap-2"
+                onSubmit={(e) => {
+                  e.preventDefault();
+                  void decide("waive", c.key, reason).then((done) => {
+                    if (done) setWaive("");
+                    setReason("");
+                  });
+                }}
+              >
+                <input className="cell text" aria-label={`Reason to waive: ${c.title}`} placeholder="why" value={reason} onChange={(e) => setReason(e.target.value)} autoFocus />
+                <button className="btn">Waive</button>
+              </form>
+            )}
+          </div>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Pass the gate, and what is still open. */
+export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string][] }) {
+  const { view, decide } = useDesk();
+  const [open, setOpen] = useState(false);
+  const g = view.state.gates.find((x) => x.key === gate);
+  if (!g) return null;
+  const left = g.checks.filter((c) => c.verdict !== "holds" && c.verdict !== "waived");
+  return (
+    <Foot keys={keys ?? [["next field", "Enter"], ["undo", "Ctrl Z"]]}>
+      <button className="btn" disabled={left.length > 0 || g.mark === "passed"} onClick={() => void decide("pass", gate)}>
+        {g.mark === "passed" ? "Passed" : "Pass gate"}
+      </button>
+      <button className="min-w-0 text-left leading-snug hover:underline" onClick={() => setOpen(true)}>
+        {left.length === 0 ? (
+          <>
+            {g.total} of {g.total} checks hold
+            {g.passed_at && g.mark === "passed" && <span className="text-ink-3"> · passed {g.passed_at.slice(0, 10)}</span>}
+          </>
+        ) : (
+          <>
+            {left.length} of {g.total} checks still open: <b className="font-semibold">{left[0]!.title.toLowerCase()}</b>
+            {left.slice(1, 3).map((c) => `, ${c.title.toLowerCase()}`)}
+            {left.length > 3 && " …"}
+          </>
+        )}
+      </button>
+      <Dialog open={open} close={() => setOpen(false)} title={`${g.name}: what it asks for`}>
+        <Checks gate={g} />
+      </Dialog>
+    </Foot>
+  );
+}
