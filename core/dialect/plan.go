@@ -279,6 +279,7 @@ func encodePercentOfDrive(p *Plan, it intent, v, _ float64) coded {
 	c := coded{value: v / p.DriveCurrent * 100, because: fmt.Sprintf("%s A ÷ drive %s A%s", f4(v), f4(p.DriveCurrent), serviceFactorNote(p))}
 	c.figures = []Working{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name)}
 	if it.field == "current_limit" {
+		c.because = fmt.Sprintf("%s %% of the motor's %s A, ÷ drive %s A", f4(v/p.Motor.Current*100), f4(p.Motor.Current), f4(p.DriveCurrent))
 		c.figures = append(c.figures, fig("× limit", v, "A", "span"))
 	}
 	c.figures = append(c.figures, fig("Drive, rating label", p.DriveCurrent, "A", ""), fig(f4(v)+" ÷ "+f4(p.DriveCurrent), c.value, "%", ""))
@@ -294,7 +295,7 @@ func encodeShaftHertz(p *Plan, it intent, v, _ float64) coded {
 		return coded{value: f, missing: it.field}
 	}
 	sync := v * float64(p.Poles) / 120
-	c := coded{value: f, also: f4(v) + " r/min at the shaft"}
+	c := coded{value: f}
 	if p.Regulates() {
 		c.because = f4(v) + " r/min; the drive regulates the shaft speed, so no slip is added"
 		c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", f, "Hz", "drive regulates the shaft speed")}
@@ -302,6 +303,7 @@ func encodeShaftHertz(p *Plan, it intent, v, _ float64) coded {
 	}
 	t := p.TorqueRatio(v)
 	c.because = fmt.Sprintf("%s r/min at the shaft with %s %% torque", f4(v), quantity.Digits(t*100, 3))
+	c.also = fmt.Sprintf("%s Hz synchronous and %s Hz slip", f4(sync), f4(f-sync))
 	c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", sync, "Hz", "synchronous"), fig("Torque there", t*100, "%", loadNote(p)), fig("Slip at that torque", f-sync, "Hz", ""), fig("Together", f, "Hz", "")}
 	return c
 }

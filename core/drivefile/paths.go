@@ -51,7 +51,7 @@ func Lookup(kind, path string) (Field, error) {
 			}
 			continue
 		}
-		if t.Kind() != reflect.Struct {
+		if t.Kind() != reflect.Struct || t == reflect.TypeOf(Q{}) {
 			return Field{}, unknown
 		}
 		sf, ok := byName(t, parts[i])

@@ -254,7 +254,10 @@ func plateFigures(p plate.Plate, r plate.Result) []Figure {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
 			return
 		}
-		f.Value = n(v)
+		f.Value = quantity.Fixed(v, 3)
+		if f.Unit == "r/min" || f.Unit == "" {
+			f.Value = n(v)
+		}
 		out = append(out, f)
 	}
 	power := either(row.Power, row.Horsepower)

@@ -111,8 +111,8 @@ func misfit(p Plate, r Row, res Result) float64 {
 	if v := r.Voltage; has(v) && !standardVoltage(v) {
 		c += 1.5
 	}
-	if f := r.Frequency; has(f) && f != 50 && f != 60 {
-		c++
+	if f := r.Frequency; has(f) && f != 50 && f != 60 && f != 87 && f != 100 {
+		c += 6 // nearly every plate is for 50 or 60 Hz
 	}
 	for _, o := range p.Others {
 		if r.Voltage > 0 && o.Voltage > 0 && r.Current > 0 && o.Current > 0 && r.Frequency == o.Frequency {

@@ -272,3 +272,13 @@ func Digits(v float64, n int) string {
 	r, _ := strconv.ParseFloat(strconv.FormatFloat(v, 'e', n-1, 64), 64)
 	return strconv.FormatFloat(r, 'f', -1, 64)
 }
+
+// Fixed writes a number with n significant digits and keeps trailing zeros, so that 3 % measured to 3.00 % shows so.
+// Numbers with more digits before the point keep them all.
+func Fixed(v float64, n int) string {
+	if v == 0 || math.IsNaN(v) || math.IsInf(v, 0) {
+		return "0"
+	}
+	decimals := n - 1 - int(math.Floor(math.Log10(math.Abs(v))))
+	return strconv.FormatFloat(v, 'f', max(0, decimals), 64)
+}

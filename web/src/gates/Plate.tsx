@@ -113,11 +113,11 @@ function PlatePicture() {
         + another row of the plate
       </button>
       <div className="mt-2 grid grid-cols-12 gap-2.5 max-sm:grid-cols-4">
-        <Choice path="motor.kind" label="Kind" options={[["induction", "induction"], ["permanent-magnet", "permanent magnet"]]} className="col-span-3" />
+        <Choice path="motor.kind" label="Kind" options={[["induction", "induction"], ["permanent-magnet", "permanent magnet"]]} className="col-span-2" />
         <Field path="motor.service_factor" label="Service f." className="col-span-2" placeholder="not stamped" />
         <Field path="motor.efficiency" label="Efficiency %" className="col-span-2" placeholder="not stamped" />
         <Field path="motor.poles" label="Poles" className="col-span-2" placeholder={pm ? "as stamped" : "worked out"} />
-        <Field path="motor.ambient" label="Ambient °C" className="col-span-1" />
+        <Field path="motor.ambient" label="Ambient °C" className="col-span-2" />
         <Choice path="motor.cooling" label="Cooling" options={[["own-fan", "own fan"], ["forced", "forced"], ["none", "none"], ["liquid", "liquid"]]} className="col-span-2" />
       </div>
     </form>

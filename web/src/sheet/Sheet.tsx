@@ -225,6 +225,9 @@ function Lists() {
   }
   return (
     <span className="ml-auto flex gap-4 self-center">
+      <button className="act" onClick={() => window.print()}>
+        Print sheet
+      </button>
       <a className="act" href={`/api/drives/${view.id}/sheet.csv`}>
         CSV
       </a>
@@ -274,9 +277,6 @@ function LinkFoot() {
           Read and save as found
         </button>
       )}
-      <button className="ghost" onClick={() => window.print()}>
-        Print sheet
-      </button>
       {address || !where ? (
         <span className="flex w-56 items-center gap-1.5">
           <Field path="link.address" label="Address of the drive" hideLabel text placeholder="address:port of the drive" className="flex-1" />

@@ -59,7 +59,7 @@ export function Field({ path, label, placeholder, text, unit, hideLabel, classNa
           data-field={path}
           className={`cell ${text ? "text" : ""} ${value === "" ? "blank" : ""} ${want ? "bad" : ""}`}
           value={value}
-          placeholder={worked ? `${worked} worked out` : placeholder}
+          placeholder={worked || placeholder}
           autoComplete="off"
           spellCheck={false}
           aria-invalid={!!want}
@@ -82,7 +82,7 @@ export function Field({ path, label, placeholder, text, unit, hideLabel, classNa
           ✕ wanted: {want}
         </p>
       ) : (
-        differs && (
+        worked && value === "" ? <p className="c mt-0.5 text-[12px] leading-tight text-ink-3">worked out</p> : differs && (
           <p id={`${id}-d`} className="n mt-0.5 text-[12px] leading-tight text-ink-3">
             = {understood}
           </p>

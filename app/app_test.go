@@ -1,0 +1,505 @@
+package app_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"tingate/app"
+	"tingate/bench"
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/demo"
+	"tingate/formats/familyfile"
+	"tingate/store"
+)
+
+var ctx = context.Background()
+
+// desk is an app on an empty data folder with one place and two people.
+type desk struct {
+	*app.App
+	t      testing.TB
+	store  *store.Store
+	folder string
+	place  string
+	rh, tk app.Actor
+	clock  time.Time
+}
+
+func open(t testing.TB, folder string) *desk {
+	t.Helper()
+	s, err := store.Open(folder)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = s.Close() })
+	d := &desk{t: t, store: s, folder: folder, clock: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}
+	d.App = app.New(s, func() time.Time { d.clock = d.clock.Add(time.Second); return d.clock }, "test")
+	return d
+}
+
+func newDesk(t testing.TB) *desk {
+	d := open(t, t.TempDir())
+	d.place = app.NewID()
+	d.rh, d.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
+	d.ok(d.CreatePlace(ctx, d.place, "Skerrow Kelp Works", "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}, d.tk.Person: {Initials: "TK"}}))
+	return d
+}
+
+func (d *desk) ok(err error) {
+	d.t.Helper()
+	if err != nil {
+		d.t.Fatal(err)
+	}
+}
+
+func (d *desk) view(id string) app.View {
+	d.t.Helper()
+	v, err := d.Drive(ctx, d.rh, id)
+	d.ok(err)
+	return v
+}
+
+const star = "01900000-0000-7000-8000-000000000001"
+
+// dryer makes a sound drum dryer by hand.
+func (d *desk) dryer() string {
+	id := app.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "DD-02"}}})
+	d.ok(err)
+	row := "motor.rows." + star + "."
+	for _, s := range [][2]string{{"machine", "Drum dryer"}, {"rating.dialect", "Tarn"}, {"rating.current", "16 A"}, {row + "connection", "star"}, {row + "voltage", "400"}, {row + "frequency", "50"},
+		{row + "power", "7.5 kW"}, {row + "current", "15.5"}, {row + "speed", "1455"}, {row + "power_factor", "0,83"}, {"intent.load", "constant"}, {"intent.rise", "8 s"}, {"intent.fall", "10 s"},
+		{"intent.highest_speed", "1455"}, {"intent.lowest_speed", "360"}, {"intent.current_limit", "150 %"}, {"intent.overload_class", "10"}, {"intent.stop_mode", "ramp"}, {"intent.direction", "forward"},
+		{"intent.control", "volts-per-hertz"}, {"intent.command_source", "terminals"}, {"intent.speed_source", "keypad"}} {
+		d.set(d.rh, id, s[0], s[1])
+	}
+	return id
+}
+
+func (d *desk) set(who app.Actor, id, path, text string) {
+	d.t.Helper()
+	d.ok(d.Change(ctx, who, id, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: path, Text: text}}}))
+}
+
+func line(v app.View, code string) gate.Line {
+	for _, l := range v.State.Lines {
+		if l.Code == code {
+			return l
+		}
+	}
+	return gate.Line{}
+}
+
+func TestRampsAreStoredAsSlopes(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	v := d.view(id)
+	if q := v.Drive.Intent.Rise; q.Unit != "r/min/s" || *q.Value != 181.875 || q.Text != "8 s" {
+		t.Errorf("8 s typed before the highest speed is resolved by it: %+v", q)
+	}
+	d.set(d.rh, id, "intent.highest_speed", "727.5")
+	if q := d.view(id).Drive.Intent.Rise; *q.Value != 181.875 {
+		t.Errorf("the slope stays when the highest speed changes: %+v", q)
+	}
+	if l := line(d.view(id), "7A"); l.SetTo != "8.3 s" {
+		t.Errorf("7A %s", l.SetTo)
+	}
+}
+
+func TestABodyIsRebuiltFromItsChanges(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	r := d.store.Read(ctx)
+	doc, err := r.Document(id)
+	d.ok(err)
+	changes, err := r.Changes(id)
+	d.ok(err)
+	body := drivefile.Body{}
+	for i, c := range changes {
+		d.ok(body.Apply(c.Ops))
+		if c.Version != int64(i+1) {
+			t.Errorf("change %d is version %d", i, c.Version)
+		}
+	}
+	if !bytes.Equal(body.JSON(), doc.Body) || doc.Version != int64(len(changes)) {
+		t.Errorf("rebuilt:\n%s\nstored:\n%s", body.JSON(), doc.Body)
+	}
+}
+
+func TestUndoTakesBackOnesOwnLastVisit(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	cur := "motor.rows." + star + ".current"
+	visit := app.NewID()
+	for _, text := range []string{"1", "16", "16.5"} { // as typed, one visit
+		d.ok(d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Edit: visit, Sets: []app.Set{{Path: cur, Text: text}}}))
+	}
+	d.set(d.tk, id, "notes", "seen")
+	if u := d.view(id).Undo; u != "Motor current" {
+		t.Errorf("undo would take back %q", u)
+	}
+	undo := app.NewID()
+	d.ok(d.Undo(ctx, d.rh, id, undo))
+	d.ok(d.Undo(ctx, d.rh, id, undo)) // a repeat is answered, not done again
+	v := d.view(id)
+	if v.Drive.Motor.Rows[star].Current.Text != "15.5" || v.Drive.Notes != "seen" || v.Drive.Intent.SpeedSource != "keypad" {
+		t.Errorf("%+v", v.Drive)
+	}
+	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	if v := d.view(id); v.Drive.Intent.SpeedSource != "" {
+		t.Errorf("the edit before it goes next: %+v", v.Drive.Intent)
+	}
+	d.set(d.rh, id, "where", "press row")
+	d.set(d.tk, id, "where", "intake")
+	var refused *app.RefusedError
+	if err := d.Undo(ctx, d.rh, id, app.NewID()); !errors.As(err, &refused) || !strings.Contains(err.Error(), "TK") {
+		t.Errorf("undo over somebody's later change is refused with the name: %v", err)
+	}
+}
+
+func TestTwoTabsConflictByPathOnly(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	seen := func(s string) *string { return &s }
+	d.ok(d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "from tab one", Seen: seen("")}}}))
+	d.ok(d.Change(ctx, d.tk, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "where", Text: "slip", Seen: seen("")}}}))
+	var c *app.ConflictError
+	err := d.Change(ctx, d.tk, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "from tab two", Seen: seen("")}}})
+	if !errors.As(err, &c) || c.Theirs != "from tab one" || c.Yours != "from tab two" || c.By != "RH" {
+		t.Errorf("both values and who: %+v", err)
+	}
+	if v := d.view(id); v.Drive.Notes != "from tab one" || v.Drive.Where != "slip" {
+		t.Errorf("%+v", v.Drive)
+	}
+}
+
+func TestARepeatedWriteIsDoneOnce(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	e := app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "once"}}}
+	d.ok(d.Change(ctx, d.rh, id, e))
+	version := d.view(id).Version
+	d.ok(d.Change(ctx, d.rh, id, e))
+	r := app.NewID()
+	d.ok(d.Read(ctx, d.rh, id, r, "4D", "15.5"))
+	d.ok(d.Read(ctx, d.rh, id, r, "4D", "99"))
+	if v := d.view(id); v.Version != version || line(v, "4D").Read.Text != "15.5" {
+		t.Errorf("version %d, was %d; %+v", v.Version, version, line(v, "4D").Read)
+	}
+}
+
+func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	nobody := app.Actor{Person: "x"}
+	for what, err := range map[string]error{
+		"Say who works":          d.Change(ctx, nobody, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "x"}}}),
+		"a UUID made":            d.Change(ctx, d.rh, id, app.Edit{ID: "1", Sets: []app.Set{{Path: "notes", Text: "x"}}}),
+		"a field of a drive":     d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "colour", Text: "x"}}}),
+		"1 to 200":               d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID()}),
+		"type what the keypad":   d.Read(ctx, d.rh, id, app.NewID(), "6K", "="),
+		"a setting of Tarn":      d.Read(ctx, d.rh, id, app.NewID(), "9Z", "1"),
+		"cannot be passed yet":   d.Pass(ctx, d.rh, id, app.NewID(), "plate"),
+		"one of plate":           d.Pass(ctx, d.rh, id, app.NewID(), "moon"),
+		"why, in your own words": d.Waive(ctx, d.rh, id, app.NewID(), "plate/readback/settings", " "),
+		"a finding that stands":  d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/none", "because"),
+		"not answered by":        d.Confirm(ctx, d.rh, id, app.NewID(), "plate/complete/row"),
+		"nothing to keep yet":    d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""),
+		"as-found, as-planned":   d.Snapshot(ctx, d.rh, id, app.NewID(), "as-is", ""),
+		"live or not-known":      d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{State: "dead"}),
+		"a JPEG, PNG":            d.Attach(ctx, d.rh, id, app.NewID(), "x.exe", "", []byte("MZ\x00\x00 not a photo")),
+		"25 MB":                  d.Attach(ctx, d.rh, id, app.NewID(), "x.png", "", make([]byte, 40<<20)),
+		"an entry of this drive": d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), ""),
+	} {
+		if err == nil || !strings.Contains(err.Error(), what) {
+			t.Errorf("want %q, got %v", what, err)
+		}
+	}
+	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "fifteen"))
+	if l := line(d.view(id), "4D"); l.Read.Text != "fifteen" || l.Verdict != "differs" {
+		t.Errorf("what cannot be read is kept: %+v", l.Read)
+	}
+}
+
+// The whole way on a drive made by hand: plate, finding, correction, read-back over the link, disagreement, snapshot,
+// record, list, bundle, and into an empty data folder.
+func TestTheWholeWayAndBack(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	cur := "motor.rows." + star + ".current"
+	d.set(d.rh, id, cur, "16.5")
+	v := d.view(id)
+	if v.State.Worst != "look" || v.State.Corrections[0].To != 15.5 {
+		t.Fatalf("%s %+v", v.State.Worst, v.State.Corrections)
+	}
+	d.set(d.rh, id, cur, "15.5")
+	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
+
+	drive := bench.New(familyfile.Find("Tarn"))
+	d.ok(drive.Set("4D", "26.8"))
+	d.ok(drive.Serve("127.0.0.1:0"))
+	defer drive.Stop()
+	d.set(d.rh, id, "link.address", drive.Address())
+	res, err := d.ReadDrive(ctx, d.rh, id, "as-found", nil)
+	d.ok(err)
+	if res.Outcome != "read" {
+		t.Fatalf("%+v", res)
+	}
+	drive.SetChannels(false, false)
+	for _, l := range d.view(id).State.Lines {
+		if !l.Planned {
+			continue
+		}
+		res, err := d.WriteSetting(ctx, d.rh, id, app.NewID(), l.Code, true)
+		d.ok(err)
+		if res.Outcome != "held" {
+			t.Errorf("%s: %+v", l.Code, res)
+		}
+	}
+	d.ok(drive.Set("6K", "116")) // somebody at the keypad
+	_, err = d.ReadDrive(ctx, d.rh, id, "", nil)
+	d.ok(err)
+	if l := line(d.view(id), "6K"); l.Verdict != "differs" || l.Explanation.Consequence == "" {
+		t.Fatalf("%+v", l)
+	}
+	_, err = d.WriteSetting(ctx, d.rh, id, app.NewID(), "6K", false)
+	d.ok(err)
+	for _, g := range []string{"plate", "span", "signal"} {
+		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
+	}
+	_, err = d.ReadDrive(ctx, d.rh, id, "as-left", nil)
+	d.ok(err)
+	d.ok(d.Pass(ctx, d.tk, id, app.NewID(), "keep"))
+	photo := append([]byte("\x89PNG\r\n\x1a\n"), bytes.Repeat([]byte{0}, 64)...)
+	d.ok(d.Attach(ctx, d.rh, id, app.NewID(), "plate.png", "motor-plate", photo))
+
+	found := d.view(id).State.Snapshots
+	rows, err := d.Compare(ctx, id, found[0].ID, found[1].ID)
+	d.ok(err)
+	differ := 0
+	for _, r := range rows {
+		if !r.Same {
+			differ++
+		}
+	}
+	if differ == 0 || len(rows) != len(familyfile.Find("Tarn").Settings) {
+		t.Errorf("%d of %d differ", differ, len(rows))
+	}
+	pdf, err := d.Record(ctx, id)
+	d.ok(err)
+	if !bytes.HasPrefix(pdf, []byte("%PDF")) || len(pdf) < 10000 {
+		t.Errorf("record of %d bytes", len(pdf))
+	}
+	csv, err := d.SheetCSV(ctx, id)
+	d.ok(err)
+	if !bytes.Contains(csv, []byte("4D,Page 4 — motor,Motor current,15.5,A")) {
+		t.Errorf("%s", csv)
+	}
+	history, err := d.History(ctx, id)
+	d.ok(err)
+	if text := fmt.Sprint(history); !strings.Contains(text, "Motor current: 15.5 → 16.5") || !strings.Contains(text, "gate keep passed") {
+		t.Errorf("%s", text)
+	}
+
+	one, err := d.Export(ctx, d.place, "")
+	d.ok(err)
+	two, err := d.Export(ctx, d.place, "")
+	d.ok(err)
+	if !bytes.Equal(one, two) {
+		t.Error("the same content is the same bytes")
+	}
+	e := open(t, t.TempDir())
+	imported, err := e.Import(ctx, one)
+	d.ok(err)
+	if imported.Added != 1 || imported.Place != d.place {
+		t.Errorf("%+v", imported)
+	}
+	again, err := e.Export(ctx, d.place, "")
+	d.ok(err)
+	if !bytes.Equal(one, again) {
+		t.Errorf("re-export of %d bytes differs from the %d imported", len(again), len(one))
+	}
+	e.rh = d.rh
+	if a, b := asJSON(t, d.view(id).State.Lines), asJSON(t, e.view(id).State.Lines); a != b {
+		t.Error("the sheet differs after the import")
+	}
+	if r, err := e.Import(ctx, one); err != nil || r.Same != 1 || r.Added != 0 {
+		t.Errorf("importing twice: %+v %v", r, err)
+	}
+	e.set(d.rh, id, "notes", "changed here")
+	if _, err := e.Import(ctx, one); err == nil || !strings.Contains(err.Error(), "DD-02") {
+		t.Errorf("another history is refused by its tag: %v", err)
+	}
+	d.ok(d.Undo(ctx, d.rh, id, app.NewID())) // undo across all of it: the address, the last thing typed
+	if d.view(id).Drive.Link.Address != "" || line(d.view(id), "4D").Verdict != "holds" {
+		t.Error("undo touches the document, never entries")
+	}
+}
+
+func asJSON(t *testing.T, v any) string {
+	t.Helper()
+	b, err := json.Marshal(v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(b)
+}
+
+func TestACrashBetweenSendingAndReadingBackIsNotForgotten(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	drive := bench.New(familyfile.Find("Tarn"))
+	d.ok(drive.Serve("127.0.0.1:0"))
+	d.set(d.rh, id, "link.address", drive.Address())
+	key := app.NewID()
+	r, err := d.WriteSetting(ctx, d.rh, id, key, "4D", false)
+	d.ok(err)
+	if r.Outcome != "held" {
+		t.Fatalf("%+v", r)
+	}
+	if r, _ := d.WriteSetting(ctx, d.rh, id, key, "4D", false); r.Outcome != "unknown" || drive.Writes() != 1 {
+		t.Errorf("a repeated id is never sent twice: %+v, %d writes", r, drive.Writes())
+	}
+	d.ok(drive.Stop())
+	if _, err := d.WriteSetting(ctx, d.rh, id, app.NewID(), "4A", false); err == nil || !strings.Contains(err.Error(), "No answer") {
+		t.Errorf("a drive that is gone: %v", err)
+	}
+}
+
+func TestCSVReadings(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	res, err := d.ReadCSV(ctx, d.rh, id, []byte("\xef\xbb\xbfCode;Value\r\n4D;15,5\r\n4A;7,50\r\n9Z;1\r\n4E;fast\r\n"))
+	d.ok(err)
+	if res.Read != 2 || len(res.Problems) != 2 || !strings.Contains(strings.Join(res.Problems, " "), "9Z") {
+		t.Errorf("%+v", res)
+	}
+	if l := line(d.view(id), "4D"); l.Verdict != "holds" || l.Read.How != "csv" {
+		t.Errorf("%+v", l.Read)
+	}
+	// What the sheet exports reads back as it stands.
+	csv, err := d.SheetCSV(ctx, id)
+	d.ok(err)
+	if _, err := d.ReadCSV(ctx, d.rh, id, csv); err != nil {
+		t.Error(err)
+	}
+	if _, err := d.ReadCSV(ctx, d.rh, id, []byte("a\x00b")); err == nil {
+		t.Error("binary was taken")
+	}
+}
+
+func TestCopyTakesOverWhatIsAlike(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	d.set(d.rh, id, "motor.serial", "2207-0418")
+	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
+	to := app.NewID()
+	v, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: to, Place: d.place, CopyFrom: id, Sets: []app.Set{{Path: "tag", Text: "DD-03"}}})
+	d.ok(err)
+	if v.Drive.Tag != "DD-03" || v.Drive.Motor.Serial != "" || line(v, "4D").SetTo != "15.5 A" || line(v, "4D").Read != nil {
+		t.Errorf("%+v", v.Drive)
+	}
+}
+
+func TestYardFindsArchivesAndBringsBack(t *testing.T) {
+	d := open(t, t.TempDir())
+	d.ok(demo.Fill(ctx, d.App, 0))
+	places, err := d.Places(ctx)
+	d.ok(err)
+	d.place = places[0].ID
+	for id, per := range places[0].Place.People {
+		if per.Initials == "RH" {
+			d.rh.Person = id
+		}
+	}
+	yard := func(text, filter string) app.YardPage {
+		p, err := d.Yard(ctx, store.YardQuery{Place: d.place, Text: text, Filter: filter})
+		d.ok(err)
+		return p
+	}
+	if p := yard("", "all"); len(p.Rows) != 9 || p.Counts["barred"] == 0 || p.Counts["again"] == 0 || p.Counts["work"] == 0 {
+		t.Fatalf("%d rows, %v", len(p.Rows), p.Counts)
+	}
+	for text, want := range map[string]int{"2207-0418": 1, "drying hall": 2, "exhaust quadratic": 1, "100%_x": 0, "'; drop": 0} {
+		if got := len(yard(text, "all").Rows); got != want {
+			t.Errorf("%q finds %d, want %d", text, got, want)
+		}
+	}
+	id := yard("DD-02", "all").Rows[0].ID
+	d.set(d.rh, id, "archived", "true")
+	if yard("DD-02", "all").Counts["archived"] != 1 || len(yard("DD-02", "all").Rows) != 0 {
+		t.Error("archived drives leave the Yard")
+	}
+	d.set(d.rh, id, "archived", "false")
+	if len(yard("DD-02", "all").Rows) != 1 {
+		t.Error("and come back")
+	}
+}
+
+// Bundles of every schema number are kept in testdata and must open for ever.
+func TestKeptBundlesOpen(t *testing.T) {
+	files, _ := filepath.Glob("testdata/bundle-schema-*.zip")
+	if len(files) != drivefile.Schema {
+		t.Fatalf("%d kept bundles for %d schema numbers", len(files), drivefile.Schema)
+	}
+	for _, f := range files {
+		raw, err := os.ReadFile(f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if res, err := open(t, t.TempDir()).Import(ctx, raw); err != nil || res.Added == 0 {
+			t.Errorf("%s: %+v %v", f, res, err)
+		}
+	}
+}
+
+func TestAFolderInUseAndAReadOnlyOneAreSaid(t *testing.T) {
+	d := newDesk(t)
+	d.store.SetAddress("http://127.0.0.1:7340")
+	var locked *store.LockedError
+	if _, err := store.Open(d.folder); !errors.As(err, &locked) || !strings.Contains(err.Error(), "127.0.0.1:7340") {
+		t.Errorf("%v", err)
+	}
+	file := filepath.Join(t.TempDir(), "file")
+	d.ok(os.WriteFile(file, nil, 0o600))
+	if _, err := store.Open(file); err == nil || !strings.Contains(err.Error(), "data folder") {
+		t.Errorf("a file in the folder's place: %v", err)
+	}
+	bad := t.TempDir()
+	d.ok(os.WriteFile(filepath.Join(bad, "tingate.sqlite"), []byte("this is no database, and long enough to be looked at as one, surely"), 0o600))
+	if _, err := store.Open(bad); err == nil || !strings.Contains(err.Error(), "no database") {
+		t.Errorf("a damaged database: %v", err)
+	}
+}
+
+func TestEventsTellWhatChangedAndResume(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	stop, cancel := context.WithCancel(ctx)
+	defer cancel()
+	got := make(chan store.Mark, 10)
+	go func() { _ = d.Events(stop, 0, func(m store.Mark) error { got <- m; return nil }) }()
+	last := int64(0)
+	for range 5 { // resumed from 0: what happened before is told first
+		m := <-got
+		if m.Seq <= last {
+			t.Fatalf("out of order: %+v after %d", m, last)
+		}
+		last = m.Seq
+	}
+	go func() {
+		for range got {
+		}
+	}()
+	d.set(d.rh, id, "notes", "x")
+}

@@ -1,0 +1,138 @@
+package drivefile_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"tingate/core/drivefile"
+	"tingate/core/drivefile/sample"
+)
+
+func TestABodyFollowsFromItsLeavesAndInverts(t *testing.T) {
+	body := drivefile.FromStruct(sample.Dryer())
+	again := drivefile.Body{}
+	if err := again.Apply(body.Leaves()); err != nil || !bytes.Equal(again.JSON(), body.JSON()) {
+		t.Fatalf("leaves make the body again: %v\n%s\n%s", err, again.JSON(), body.JSON())
+	}
+	if err := again.Apply(drivefile.Invert(body.Leaves())); err != nil || len(again) != 0 {
+		t.Errorf("inverted, nothing is left: %s", again.JSON())
+	}
+}
+
+// Random edits, each undone in the reverse order, end where they began.
+func TestRandomEditsUndo(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 4))
+	start := drivefile.FromStruct(sample.Dryer())
+	body, _ := drivefile.ParseBody(start.JSON())
+	paths := []string{"tag", "notes", "motor.rows." + sample.Star + ".current", "motor.rows.n1.voltage", "motor.rows.n1.speed", "motor.rows.n2.power", "intent.rise", "supplies.p2", "archived", "motor.serial"}
+	var done [][]drivefile.Op
+	for i := range 400 {
+		p := paths[rng.IntN(len(paths))]
+		f, err := drivefile.Lookup(drivefile.KindDrive, p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		text := fmt.Sprint(1 + i%60)
+		switch {
+		case rng.IntN(3) == 0:
+			text = ""
+		case f.Bool:
+			text = "true"
+		}
+		v, _, err := f.Entry(text)
+		if err != nil {
+			t.Fatal(p, err)
+		}
+		ops := []drivefile.Op{{Path: p, Old: body.Get(p), New: v}}
+		if err := body.Apply(ops); err != nil {
+			t.Fatal(err)
+		}
+		done = append(done, ops)
+		if _, err := drivefile.DecodeDrive(body.JSON()); err != nil {
+			t.Fatalf("after %s: %v", p, err)
+		}
+	}
+	for i := len(done) - 1; i >= 0; i-- {
+		if err := body.Apply(drivefile.Invert(done[i])); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if !bytes.Equal(body.JSON(), start.JSON()) {
+		t.Errorf("undone:\n%s\nbegan:\n%s", body.JSON(), start.JSON())
+	}
+}
+
+func TestUnknownPathsAndValuesAreNamed(t *testing.T) {
+	for _, p := range []string{"", "colour", "motor", "motor.rows", "motor.rows.x", "motor.rows.x.colour", "schema", "intent.rise.text", "motor..rows", "supplies.", "tag.x"} {
+		var fe *drivefile.FieldError
+		if _, err := drivefile.Lookup(drivefile.KindDrive, p); !errors.As(err, &fe) {
+			t.Errorf("%q was taken: %v", p, err)
+		}
+	}
+	f, _ := drivefile.Lookup(drivefile.KindDrive, "intent.control")
+	if _, _, err := f.Entry("magic"); err == nil || !strings.Contains(err.Error(), "vector") {
+		t.Errorf("a choice lists what there is: %v", err)
+	}
+	f, _ = drivefile.Lookup(drivefile.KindDrive, "notes")
+	if _, _, err := f.Entry(strings.Repeat("x", 5000)); err == nil {
+		t.Error("a text over the limit")
+	}
+	f, _ = drivefile.Lookup(drivefile.KindDrive, "intent.jog")
+	if v, problem, err := f.Entry("fast"); err != nil || problem == nil || !strings.Contains(string(v), `"fast"`) {
+		t.Errorf("what cannot be read is kept: %s %v %v", v, problem, err)
+	}
+}
+
+func TestNewerSchemasAreRefusedWithBothNumbers(t *testing.T) {
+	var newer *drivefile.NewerSchemaError
+	if _, err := drivefile.DecodeDrive([]byte(`{"schema":7}`)); !errors.As(err, &newer) || newer.Got != 7 || newer.Known != drivefile.Schema {
+		t.Errorf("schema 7: %v", err)
+	}
+	if _, err := drivefile.DecodeDrive([]byte(`{"schema":0}`)); err == nil {
+		t.Error("schema 0")
+	}
+}
+
+// A changed schema without a new number fails here: the published schemas are kept, one for each number. A new number
+// adds files to testdata and keeps the old ones for ever.
+func TestSchemaIsAsPublished(t *testing.T) {
+	for _, kind := range []string{drivefile.KindDrive, drivefile.KindPlace} {
+		path := filepath.Join("testdata", fmt.Sprintf("%s.schema-%d.json", kind, drivefile.Schema))
+		want, err := os.ReadFile(path)
+		if err != nil {
+			t.Fatalf("%v; it is made once, when the number is new", err)
+		}
+		if !bytes.Equal(want, drivefile.JSONSchema(kind)) {
+			t.Errorf("the schema of %s differs from %s: raise drivefile.Schema, write the step, add new testdata", kind, path)
+		}
+	}
+	raw, err := os.ReadFile("testdata/drive-1.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := drivefile.DecodeDrive(raw)
+	if err != nil || d.Tag != "DD-02" || d.Motor.Rows[sample.Star].Current.Text != "15.5" {
+		t.Errorf("a drive of schema 1 opens for ever: %+v %v", d, err)
+	}
+}
+
+func FuzzEntry(f *testing.F) {
+	f.Add("motor.rows.x.power", "7,5 kW")
+	f.Fuzz(func(t *testing.T, path, text string) {
+		fl, err := drivefile.Lookup(drivefile.KindDrive, path)
+		if err != nil {
+			return
+		}
+		v, _, err := fl.Entry(text)
+		if err == nil && !json.Valid(v) {
+			t.Fatalf("%s %q: %s", path, text, v)
+		}
+	})
+}

@@ -1,0 +1,291 @@
+package gate_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"tingate/core/drivefile"
+	"tingate/core/drivefile/sample"
+	"tingate/core/gate"
+	"tingate/formats/familyfile"
+)
+
+var now = time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
+
+func job(d drivefile.Drive, entries []drivefile.Entry) gate.Job {
+	return gate.Job{ID: "x", Drive: d, Place: sample.Place(), Family: familyfile.Find(d.Rating.Dialect), Entries: entries,
+		Energy: map[string]gate.EnergyState{"p1": {State: "live", Since: "2026-11-25T09:41:00.000Z", Volts: []string{"398", "401", "399"}}}}
+}
+
+func eval(d drivefile.Drive, entries []drivefile.Entry) gate.State { return gate.Evaluate(job(d, entries), now) }
+
+func check(s gate.State, key string) gate.Check {
+	for _, g := range s.Gates {
+		for _, c := range g.Checks {
+			if c.Key == key {
+				return c
+			}
+		}
+	}
+	return gate.Check{}
+}
+
+func mark(s gate.State, key string) string {
+	for _, g := range s.Gates {
+		if g.Key == key {
+			return g.Mark
+		}
+	}
+	return ""
+}
+
+// readAll reads every planned setting back as planned.
+func readAll(d drivefile.Drive, entries []drivefile.Entry, how string) []drivefile.Entry {
+	for _, l := range eval(d, nil).Lines {
+		if l.Planned {
+			entries = sample.Entry(entries, drivefile.EntryReading, drivefile.Reading{Code: l.Code, Text: l.SetTo, Steps: &l.Steps, How: how})
+		}
+	}
+	return entries
+}
+
+func pass(entries []drivefile.Entry, gates ...string) []drivefile.Entry {
+	for _, g := range gates {
+		entries = sample.Entry(entries, drivefile.EntryDecision, drivefile.Decision{Type: "passed", Key: g})
+	}
+	return entries
+}
+
+func confirmed(entries []drivefile.Entry) []drivefile.Entry {
+	return sample.Entry(entries, drivefile.EntryEvidence, drivefile.Evidence{Key: "plate/poles/confirmed", Value: "confirmed", Basis: map[string]string{"poles": "4"}})
+}
+
+func TestADriveGoesThroughAllGates(t *testing.T) {
+	d := sample.Dryer()
+	s := eval(d, nil)
+	if mark(s, "plate") != "work" || s.NextGate != "plate" || s.Poles != 4 {
+		t.Fatalf("%+v", s.Gates[0])
+	}
+	e := readAll(d, confirmed(nil), "typed")
+	s = eval(d, e)
+	for _, g := range s.Gates[:3] {
+		if g.Done != g.Total {
+			t.Errorf("%s: %+v", g.Key, g.Checks)
+		}
+	}
+	e = pass(e, "plate", "span", "signal")
+	for _, name := range []string{"as-found", "as-left"} {
+		snap := drivefile.Snapshot{Name: name, Dialect: "Tarn", Values: map[string]drivefile.Value{}}
+		for _, l := range s.Lines {
+			if l.Planned {
+				snap.Values[l.Code] = drivefile.Value{Steps: l.Steps, Text: l.SetTo}
+			}
+		}
+		e = sample.Entry(e, drivefile.EntrySnapshot, snap)
+	}
+	e = pass(e, "keep")
+	s = eval(d, e)
+	if s.Next != "Nothing due" || mark(s, "keep") != "passed" {
+		t.Fatalf("kept: %s %+v", s.Next, s.Gates[3])
+	}
+	// A change after passing: passed, but changed since; undone, it is passed again.
+	before := d.Intent.HighestSpeed
+	d.Intent.HighestSpeed = sample.Q("intent.highest_speed", "1400")
+	s = eval(d, e)
+	if mark(s, "span") != "barred" || mark(s, "keep") != "again" {
+		t.Errorf("a limit that no longer agrees bars: span %s, keep %s", mark(s, "span"), mark(s, "keep"))
+	}
+	d.Intent.HighestSpeed = before
+	if s = eval(d, e); s.Next != "Nothing due" {
+		t.Errorf("undone: %s", s.Next)
+	}
+}
+
+// Each check fails for a bad figure.
+func TestEachCheckFailsForABadFigure(t *testing.T) {
+	good := readAll(sample.Dryer(), confirmed(nil), "typed")
+	for _, c := range []struct {
+		key, verdict string
+		spoil        func(*drivefile.Drive)
+	}{
+		{"plate/family/drive", gate.NotDone, func(d *drivefile.Drive) { d.Rating.Dialect = "" }},
+		{"plate/family/drive", gate.Stops, func(d *drivefile.Drive) { d.Rating.Dialect = "Nobody" }},
+		{"plate/family/drive", gate.NotDone, func(d *drivefile.Drive) { d.Rating.Current = drivefile.Q{} }},
+		{"plate/complete/row", gate.NotDone, func(d *drivefile.Drive) { d.Motor.Linked = "" }},
+		{"plate/complete/row", gate.NotDone, func(d *drivefile.Drive) { d.Motor.Rows = nil }},
+		{"plate/complete/row", gate.NotDone, func(d *drivefile.Drive) {
+			r := d.Motor.Rows[sample.Star]
+			r.Current = drivefile.Q{}
+			d.Motor.Rows[sample.Star] = r
+		}},
+		{"plate/findings/answered", gate.Again, func(d *drivefile.Drive) { set(d, "current", "16.5") }},
+		{"plate/findings/answered", gate.Stops, func(d *drivefile.Drive) { set(d, "current", "sixteen") }},
+		{"plate/poles/confirmed", gate.Again, func(d *drivefile.Drive) { set(d, "speed", "960") }},
+		{"plate/readback/settings", gate.Again, func(d *drivefile.Drive) { set(d, "power", "7.6") }},
+		{"span/complete/intent", gate.NotDone, func(d *drivefile.Drive) { d.Intent.Fall = drivefile.Q{} }},
+		{"span/findings/answered", gate.Stops, func(d *drivefile.Drive) { d.Intent.LowestSpeed = sample.Q("intent.lowest_speed", "1500") }},
+		{"span/findings/answered", gate.Stops, func(d *drivefile.Drive) { d.Intent.Rise = sample.Q("intent.rise", "0") }},
+		{"span/readback/settings", gate.Again, func(d *drivefile.Drive) { d.Intent.CurrentLimit = sample.Q("intent.current_limit", "120") }},
+		{"signal/complete/intent", gate.NotDone, func(d *drivefile.Drive) { d.Intent.SpeedSource = "" }},
+		{"signal/findings/answered", gate.Stops, func(d *drivefile.Drive) { d.Intent.ReferenceHigh = d.Intent.ReferenceLow }},
+		{"signal/readback/settings", gate.Again, func(d *drivefile.Drive) { d.Intent.CommandSource = "keypad" }},
+		{"keep/gate/plate", gate.NotDone, func(*drivefile.Drive) {}},
+		{"keep/snapshot/as-found", gate.NotDone, func(*drivefile.Drive) {}},
+		{"keep/snapshot/as-left", gate.NotDone, func(*drivefile.Drive) {}},
+	} {
+		if !strings.HasPrefix(c.key, "keep") {
+			if v := check(eval(sample.Dryer(), good), c.key).Verdict; v != gate.Holds {
+				t.Errorf("%s must hold on the sound drive, got %s", c.key, v)
+			}
+		}
+		d := sample.Dryer()
+		c.spoil(&d)
+		if got := check(eval(d, good), c.key); got.Verdict != c.verdict {
+			t.Errorf("%s: want %s, got %+v", c.key, c.verdict, got)
+		}
+	}
+}
+
+func set(d *drivefile.Drive, field, text string) {
+	body := drivefile.FromStruct(*d)
+	f, err := drivefile.Lookup(drivefile.KindDrive, "motor.rows."+sample.Star+"."+field)
+	if err != nil {
+		panic(err)
+	}
+	v, _, _ := f.Entry(text)
+	if err := body.Apply([]drivefile.Op{{Path: f.Path, New: v}}); err != nil {
+		panic(err)
+	}
+	*d, _ = drivefile.DecodeDrive(body.JSON())
+}
+
+func TestAKeptFindingReopensWhenItsBasisChanges(t *testing.T) {
+	d := sample.Dryer()
+	set(&d, "current", "16.5")
+	s := eval(d, nil)
+	var e []drivefile.Entry
+	for _, f := range s.Findings {
+		if f.Severity.Open() && f.Gate == "plate" {
+			e = sample.Entry(e, drivefile.EntryDecision, drivefile.Decision{Type: "kept", Key: f.Key, Reason: "rewound", Basis: f.Basis()})
+		}
+	}
+	if c := check(eval(d, e), "plate/findings/answered"); c.Verdict != gate.Holds {
+		t.Errorf("kept findings are answered: %+v", c)
+	}
+	set(&d, "current", "16.6")
+	s = eval(d, e)
+	if c := check(s, "plate/findings/answered"); c.Verdict != gate.Again {
+		t.Errorf("another value asks again: %+v", c)
+	}
+	if !s.Findings[0].Reopen {
+		t.Errorf("it says that it was kept before: %+v", s.Findings[0])
+	}
+	set(&d, "current", "16.5")
+	if c := check(eval(d, e), "plate/findings/answered"); c.Verdict != gate.Holds {
+		t.Errorf("undone, the answer stands again: %+v", c)
+	}
+	w := sample.Entry(e, drivefile.EntryWithdrawal, drivefile.Withdrawal{Entry: e[0].ID})
+	if c := check(eval(d, w), "plate/findings/answered"); c.Verdict != gate.Again {
+		t.Errorf("withdrawn, it is open: %+v", c)
+	}
+}
+
+func TestProtectionIsNotAgreedByEyeAndHalfWritesStop(t *testing.T) {
+	d := sample.Dryer()
+	e := readAll(d, nil, "eye")
+	s := eval(d, e)
+	for _, l := range s.Lines {
+		want := "holds"
+		if l.Protects {
+			want = "not-read"
+		}
+		if l.Planned && l.Verdict != want {
+			t.Errorf("%s by eye: %s, want %s", l.Code, l.Verdict, want)
+		}
+	}
+	e = readAll(d, nil, "typed")
+	e = sample.Entry(e, drivefile.EntryWrite, drivefile.Write{Code: "4D", Asked: 155, Outcome: "begun"})
+	s = eval(d, e)
+	if s.Worst != "stop" || !strings.Contains(s.WorstTitle, "4D may be half written") {
+		t.Errorf("a begun write without outcome: %s %s", s.Worst, s.WorstTitle)
+	}
+	steps := int64(155)
+	e = sample.Entry(e, drivefile.EntryReading, drivefile.Reading{Code: "4D", Text: "15.5", Steps: &steps, How: "link"})
+	if s = eval(d, e); s.Worst == "stop" {
+		t.Errorf("read again, it is known: %s", s.WorstTitle)
+	}
+}
+
+func TestWaiversNeedNoProofButNeverCoverWhatStops(t *testing.T) {
+	d := sample.Dryer()
+	e := sample.Entry(nil, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "plate/readback/settings", Reason: "keypad broken"})
+	if c := check(eval(d, e), "plate/readback/settings"); c.Verdict != gate.Waived || c.Reason != "keypad broken" {
+		t.Errorf("%+v", c)
+	}
+	e = sample.Entry(nil, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "plate/findings/answered", Reason: "no"})
+	set(&d, "speed", "1500")
+	if c := check(eval(d, e), "plate/findings/answered"); c.Verdict != gate.Stops {
+		t.Errorf("what stops stays: %+v", c)
+	}
+}
+
+func TestUnknownEnergyIsTreatedAsLive(t *testing.T) {
+	j := job(sample.Dryer(), nil)
+	if e := gate.Evaluate(j, now).Energy; e.State != "live" || !strings.Contains(e.Text, "398") {
+		t.Errorf("%+v", e)
+	}
+	if e := gate.Evaluate(j, now.Add(-6*time.Hour)).Energy; e.State != "not-known" {
+		t.Errorf("a clock that stepped back: %+v", e)
+	}
+	j.Energy = nil
+	if e := gate.Evaluate(j, now).Energy; e.State != "not-known" {
+		t.Errorf("nothing recorded: %+v", e)
+	}
+	j.Drive.Supplies = nil
+	if e := gate.Evaluate(j, now).Energy; e.State != "not-known" {
+		t.Errorf("no supply named: %+v", e)
+	}
+}
+
+func TestASheetIsTranslatedToTheOtherFamily(t *testing.T) {
+	d := sample.Dryer()
+	d.Rating.Dialect = "Brae"
+	got := map[string]string{}
+	for _, l := range eval(d, nil).Lines {
+		got[l.Code] = l.SetTo
+	}
+	for code, want := range map[string]string{"motor.power": "10.06 hp", "protect.overload": "15.5 A", "ramp.up": "8.00 s", "limit.fastest": "1500 r/min", "limit.slowest": "405 r/min"} {
+		if got[code] != want {
+			t.Errorf("%s: %s, want %s (without slip compensation this family counts the field's speed)", code, got[code], want)
+		}
+	}
+}
+
+func TestStateIsAlwaysJSON(t *testing.T) {
+	for _, text := range []string{"", "0", "-1", "1e300", "abc", "1500", "0.0001"} {
+		d := sample.Dryer()
+		for _, f := range []string{"voltage", "frequency", "power", "current", "speed", "power_factor"} {
+			set(&d, f, text)
+			if _, err := json.Marshal(eval(d, nil)); err != nil {
+				t.Errorf("%s = %q: %v", f, text, err)
+			}
+		}
+	}
+}
+
+func BenchmarkEvaluate300Entries(b *testing.B) {
+	d := sample.Dryer()
+	var e []drivefile.Entry
+	for range 10 {
+		e = readAll(d, e, "typed")
+	}
+	j := job(d, e[:300])
+	b.Run(fmt.Sprint(len(j.Entries), " entries"), func(b *testing.B) {
+		for b.Loop() {
+			gate.Evaluate(j, now)
+		}
+	})
+}
