@@ -2,6 +2,8 @@ package app
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"sort"
 	"strings"
 
@@ -122,11 +124,32 @@ func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error)
 		return nil, err
 	}
 	rows := editRows(changes, p)
+	var whole *HistoryRow // settings read in one go stand in one line
+	n := 0
 	for _, e := range entries {
+		how := readIn(e)
+		if whole != nil && how != "" && whole.Why == how && whole.By == initials(p, e.By) && e.At[:16] == whole.At[:16] {
+			n++
+			whole.Seq, whole.What = e.Seq, fmt.Sprintf("%d settings read", n)
+			continue
+		}
 		rows = append(rows, HistoryRow{e.Seq, e.ID, e.At, initials(p, e.By), entryWords(e), entryWhy(e), e.Kind})
+		if whole = nil; how != "" {
+			whole, n = &rows[len(rows)-1], 1
+			whole.Why, whole.Kind = how, "readings"
+		}
 	}
 	sort.Slice(rows, func(i, j int) bool { return rows[i].Seq > rows[j].Seq })
 	return rows, nil
+}
+
+// readIn tells how a reading came that is one of many; empty for one that a person made by itself.
+func readIn(e drivefile.Entry) string {
+	var b drivefile.Reading
+	if e.Kind != drivefile.EntryReading || json.Unmarshal(e.Body, &b) != nil {
+		return ""
+	}
+	return map[string]string{"link": "over the link", "csv": "from a list"}[b.How]
 }
 
 func initials(p drivefile.Place, id string) string {

@@ -28,7 +28,7 @@ func Fill(ctx context.Context, a *app.App, drives int) error {
 }
 
 // asFound is what the stand-in holds: a drive used before on another motor.
-var asFound = map[string]string{"4D": "26.2", "4A": "5.50", "4E": "1440", "6K": "100", "7A": "10.0", "8A": "terminals", "6C": "5.0"}
+var asFound = map[string]string{"4D": "26.8", "4A": "5.50", "4E": "1440", "6K": "100", "7A": "10.0", "8A": "terminals", "6C": "5.0"}
 
 // StandIn starts the stand-in drive of the demo plant. When its address is not the one in the drive file, the file is
 // changed, as a person would. A busy port gives another.

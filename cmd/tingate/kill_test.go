@@ -182,7 +182,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 			}
 			return err
 		})
-		time.Sleep(time.Duration(3+rng.IntN(35)) * time.Millisecond)
+		time.Sleep(time.Duration(4+rng.IntN(90)) * time.Millisecond)
 		p.kill()
 		close(stop)
 		wg.Wait()
@@ -210,7 +210,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 	if len(acked) > 0 {
 		t.Errorf("%d acknowledged entries are lost", len(acked))
 	}
-	t.Logf("%d kills, %d lines of history, %d texts", kills, len(history), notes)
+	t.Logf("%d kills, %d lines of history, %d texts, %d writes taken by the drive", kills, len(history), notes, drive.Writes())
 	p.kill()
 }
 

@@ -50,6 +50,9 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 		}
 		return conventions[s.Convention].encode(q, it, v, highest).value
 	}
+	if read == s.delivery {
+		return Explanation{Kind: "not-entered", Short: "as delivered", Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
+	}
 	if d := read - planned; d == 1 || d == -1 {
 		side := [...]string{"nearest", "down", "up"}[it.round]
 		return Explanation{Kind: "rounded", Short: "one step off", Text: fmt.Sprintf("%s is one step beside %s, which is rounded %s from %s.", got, want, side, f4(l.Exact))}
@@ -65,9 +68,6 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 		if e := rampBase(l, p, highest, is); e.Kind != "" {
 			return e
 		}
-	}
-	if read == s.delivery {
-		return Explanation{Kind: "not-entered", Short: "as delivered", Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
 	}
 	exact := l.Exact
 	hp := quantity.MechanicalHorsepowerW / 1000

@@ -246,7 +246,7 @@ func (e *evaluation) findingsCheck(gate, title string) Check {
 }
 
 func plateFigures(p plate.Plate, r plate.Result) []Figure {
-	var out []Figure
+	out := []Figure{}
 	row := p.Row
 	n := func(v float64) string { return quantity.Digits(v, 4) }
 	in := func(label string, v float64, unit string) Input { return Input{label, n(v), unit} }

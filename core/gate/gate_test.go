@@ -20,7 +20,9 @@ func job(d drivefile.Drive, entries []drivefile.Entry) gate.Job {
 		Energy: map[string]gate.EnergyState{"p1": {State: "live", Since: "2026-11-25T09:41:00.000Z", Volts: []string{"398", "401", "399"}}}}
 }
 
-func eval(d drivefile.Drive, entries []drivefile.Entry) gate.State { return gate.Evaluate(job(d, entries), now) }
+func eval(d drivefile.Drive, entries []drivefile.Entry) gate.State {
+	return gate.Evaluate(job(d, entries), now)
+}
 
 func check(s gate.State, key string) gate.Check {
 	for _, g := range s.Gates {
@@ -265,6 +267,12 @@ func TestASheetIsTranslatedToTheOtherFamily(t *testing.T) {
 }
 
 func TestStateIsAlwaysJSON(t *testing.T) {
+	for _, d := range []drivefile.Drive{{}, {Rating: drivefile.Rating{Dialect: "Tarn"}}, sample.Dryer()} {
+		b, err := json.Marshal(eval(d, nil))
+		if err != nil || strings.Contains(string(b), "null") {
+			t.Errorf("a list must never be null: %v %s", err, b)
+		}
+	}
 	for _, text := range []string{"", "0", "-1", "1e300", "abc", "1500", "0.0001"} {
 		d := sample.Dryer()
 		for _, f := range []string{"voltage", "frequency", "power", "current", "speed", "power_factor"} {

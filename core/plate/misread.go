@@ -64,7 +64,7 @@ func Misreadings(p Plate, limit int) []Correction {
 	seen := map[string]bool{}
 	for _, c := range s.list {
 		key := c.Field + strconv.FormatFloat(c.To, 'g', 6, 64)
-		if !seen[key] && len(out) < limit {
+		if !seen[key] && len(out) < limit && c.Cost < s.list[0].Cost+4 {
 			seen[key] = true
 			out = append(out, c)
 		}

@@ -24,7 +24,6 @@ function Choices({ close, items }: { close: () => void; items: Item[] }) {
   const drives = useQuery({
     queryKey: ["yard", place.id, text, "all", 8],
     queryFn: () => ok(api.GET("/api/places/{id}/yard", { params: { path: { id: place.id }, query: { q: text, filter: "all", limit: 8 } } })),
-    placeholderData: (old) => old,
   });
   const t = text.toLowerCase();
   const all: Item[] = [

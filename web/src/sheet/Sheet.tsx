@@ -38,7 +38,8 @@ export function Sheet() {
               )}
             </span>
           </div>
-          <div className="noprint mt-2 mb-2.5 flex flex-wrap" role="tablist">
+          <div className="noprint mt-2 mb-2.5 flex flex-wrap items-center">
+            <div role="tablist" aria-label="Which settings">
             {(
               [
                 ["enter", `To enter ${toEnter.length}`],
@@ -50,6 +51,7 @@ export function Sheet() {
                 {name}
               </button>
             ))}
+            </div>
             <Lists />
           </div>
           <div className="mb-2 flex items-center gap-3">
@@ -287,9 +289,12 @@ function LinkFoot() {
           )}
         </span>
       ) : (
-        <button className="c min-w-0 truncate text-[13px] text-ink-2 hover:underline" onClick={() => setAddress(true)} role="status">
-          {told || `drive at ${where}`}
-        </button>
+        <span className="c min-w-0 truncate text-[13px] text-ink-2">
+          <button className="hover:underline" onClick={() => setAddress(true)}>
+            drive at {where}
+          </button>{" "}
+          <span role="status">{told}</span>
+        </span>
       )}
     </Foot>
   );

@@ -1,0 +1,20 @@
+import { defineConfig } from "@playwright/test";
+
+export default defineConfig({
+  testDir: ".",
+  testMatch: "*.spec.ts",
+  workers: 1,
+  timeout: 90_000,
+  expect: { timeout: 7_000 },
+  reporter: [["list"]],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    locale: "en-GB",
+    timezoneId: "UTC",
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    },
+    trace: "off",
+  },
+});

@@ -1,0 +1,100 @@
+import { test as base, expect, type Locator, type Page } from "@playwright/test";
+import { spawn, type ChildProcess } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+
+const binary = new URL("../bin/tingate", import.meta.url).pathname;
+const clock = "2026-11-25T10:00:00Z";
+
+/** The real program as a process of its own; its address is the first line of its output. */
+export class Program {
+  url = "";
+  log = "";
+  private child: ChildProcess | null = null;
+  constructor(private args: string[]) {}
+  async start(): Promise<this> {
+    const child = spawn(binary, this.args, { stdio: ["ignore", "pipe", "pipe"] });
+    this.child = child;
+    child.stderr!.on("data", (d: Buffer) => (this.log += d.toString()));
+    this.url = await new Promise((resolve, reject) => {
+      let out = "";
+      child.stdout!.on("data", (d: Buffer) => {
+        out += d.toString();
+        if (out.includes("\n")) resolve(out.split("\n")[0]!.trim());
+      });
+      child.on("exit", (code) => reject(new Error(`tingate ${this.args.join(" ")} ended with ${code}: ${this.log}`)));
+    });
+    return this;
+  }
+  async stop(signal: NodeJS.Signals = "SIGTERM") {
+    const child = this.child;
+    if (!child || child.exitCode !== null || child.signalCode !== null) return;
+    child.removeAllListeners("exit");
+    const gone = new Promise((done) => child.once("exit", done));
+    child.kill(signal);
+    await gone;
+  }
+}
+
+type Fixtures = {
+  folder: string;
+  start: (...args: string[]) => Promise<Program>;
+  demo: Program;
+  empty: Program;
+  quiet: void;
+};
+
+export const test = base.extend<Fixtures>({
+  folder: async ({}, use) => {
+    const dir = mkdtempSync(join(tmpdir(), "tingate-e2e-"));
+    await use(dir);
+    rmSync(dir, { recursive: true, force: true });
+  },
+  start: async ({}, use) => {
+    const all: Program[] = [];
+    await use(async (...args) => {
+      const p = new Program(args);
+      all.push(p);
+      return p.start();
+    });
+    for (const p of all) await p.stop();
+  },
+  demo: async ({ start, folder }, use) => use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock)),
+  empty: async ({ start, folder }, use) => use(await start("serve", "--data", join(folder, "empty"), "--listen", "127.0.0.1:0", "--clock", clock)),
+  /** Fails on errors in the console and on any request that leaves this machine. */
+  quiet: [
+    async ({ page }, use, info) => {
+      const wrong: string[] = [];
+      page.on("console", (m) => {
+        if (m.type() === "error" && !info.annotations.some((a) => a.type === "offline") && !/status of (404|409|422)/.test(m.text())) wrong.push(m.text());
+      });
+      page.on("pageerror", (e) => wrong.push(e.message));
+      page.on("request", (r) => {
+        const u = new URL(r.url());
+        if (!["127.0.0.1", ""].includes(u.hostname)) wrong.push(`request to ${r.url()}`);
+      });
+      await use();
+      expect(wrong).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+
+export { expect };
+
+/** Opens the demo as RH. */
+export async function openAs(page: Page, url: string, initials = "RH") {
+  await page.goto(url);
+  await page.getByRole("dialog").getByRole("button", { name: initials }).click();
+}
+
+export async function openDrive(page: Page, tag: string) {
+  await page.getByRole("list", { name: "Drives" }).getByRole("link").filter({ hasText: tag }).click();
+  await expect(page.getByRole("navigation", { name: "Gates" })).toBeVisible();
+}
+
+export const rail = (page: Page, name: string) => page.getByRole("navigation", { name: "Gates" }).getByRole("link", { name });
+export const field = (page: Page, path: string): Locator => page.locator(`[data-field="${path}"]`);
+export const reading = (page: Page, code: string): Locator => page.locator(`[data-read="${code}"]`);
+export const saved = (page: Page) => expect(page.getByText("Saved as typed.")).toBeVisible();
