@@ -301,6 +301,10 @@ func encodeShaftHertz(p *Plan, it intent, v, _ float64) coded {
 		c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", f, "Hz", "drive regulates the shaft speed")}
 		return c
 	}
+	if v == 0 {
+		c.because = "standing still"
+		return c
+	}
 	t := p.TorqueRatio(v)
 	c.because = fmt.Sprintf("%s r/min at the shaft with %s %% torque", f4(v), quantity.Digits(t*100, 3))
 	c.also = fmt.Sprintf("%s Hz synchronous and %s Hz slip", f4(sync), f4(f-sync))

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"sort"
+	"strings"
 	"time"
 
 	"tingate/app"
@@ -92,7 +93,7 @@ func (b *builder) readBack(id string, gates []string, wrong fields) {
 			if l.Gate != g || !l.Planned {
 				continue
 			}
-			text := l.SetTo
+			text := strings.TrimSpace(strings.TrimSuffix(l.SetTo, l.Unit))
 			if w, ok := wrong[l.Code]; ok {
 				text = w
 			}

@@ -46,7 +46,7 @@ function Choices({ close, items }: { close: () => void; items: Item[] }) {
             {i.what}
           </ComboboxOption>
         ))}
-        {all.length === 0 && <div className="px-3 py-2 text-ink-3">Nothing of this name.</div>}
+        {all.length === 0 && <div className="px-3 py-2 text-ink-3">{drives.isFetching ? "Looking…" : "Nothing of this name."}</div>}
       </ComboboxOptions>
     </Combobox>
   );

@@ -29,7 +29,7 @@ export function IntentGate({ gate, title, about, children }: { gate: string; tit
                 <span className="n text-[14px] font-semibold">{l.planned ? l.set_to : "–"}</span>
               </div>
               <div className="c text-[12.5px] text-ink-3">
-                {l.planned ? l.because : l.problem || (l.missing && `wants: ${l.missing}`)}
+                {l.planned ? l.because : l.problem || (l.missing && `not decided: ${l.missing}`)}
                 {l.planned && l.also && ` · ${l.also}`}
                 {l.planned && l.rounded && ` · ${l.rounded}`}
               </div>

@@ -97,7 +97,7 @@ function PlatePicture() {
         <Field path="motor.insulation" label="Ins. class" text className="col-span-2" />
         <Field path="motor.duty" label="Duty" text className="col-span-2" />
       </div>
-      <div className="grid grid-cols-[132px_repeat(6,minmax(0,1fr))_24px] max-sm:overflow-x-auto">
+      <div className="grid grid-cols-[132px_repeat(6,minmax(66px,1fr))_24px] max-sm:overflow-x-auto">
         <span className="lbl pb-1">Link fitted</span>
         {columns.map(([, name]) => (
           <span key={name} className="lbl px-2 pb-1">
@@ -166,7 +166,7 @@ function Corrections({ finding }: { finding: Answered }) {
         const path = c.field === "poles" || c.field === "efficiency" ? `motor.${c.field}` : `motor.rows.${s.linked}.${c.field}`;
         const value = `${Number(c.to.toPrecision(6))}${c.kind === "unit" || c.field === "power" ? ` ${c.unit}` : ""}`;
         return (
-          <button key={c.field + c.to + c.unit} className="act flex w-full items-baseline justify-between gap-2" onClick={() => void saver.all([{ path, text: value }], `finding "${finding.title}": ${c.why}`)}>
+          <button key={c.field + c.to + c.unit} className="act flex! w-full items-baseline justify-between gap-2" onClick={() => void saver.all([{ path, text: value }], `finding "${finding.title}": ${c.why}`)}>
             <span>
               Correct {c.field.replace("_", " ")} to <span className="n">{Number(c.to.toPrecision(6))}</span> {c.unit}
             </span>

@@ -127,11 +127,25 @@ function Table({ lines, current, choose }: { lines: Line[]; current: string; cho
   );
 }
 
+/** A code that may break at its dot. */
+function codeParts(code: string) {
+  const at = code.indexOf(".") + 1;
+  return at ? (
+    <>
+      {code.slice(0, at)}
+      <wbr />
+      {code.slice(at)}
+    </>
+  ) : (
+    code
+  );
+}
+
 function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: () => void }) {
   const v = verdicts[l.verdict] ?? ["", ""];
   return (
     <tr className={now ? "bg-plum-0" : ""} onClick={choose} data-code={l.code}>
-      <td className="n truncate text-[13.5px] font-semibold" title={l.code}>{l.code}</td>
+      <td className="n text-[13.5px] leading-tight font-semibold">{codeParts(l.code)}</td>
       <td className="text-[13.5px]">{l.name}</td>
       <td className="n text-[13.5px] font-semibold">{l.planned ? l.set_to : "–"}</td>
       <td className="text-[13px] leading-snug text-ink-2">
@@ -226,7 +240,7 @@ function Lists() {
     }
   }
   return (
-    <span className="ml-auto flex gap-4 self-center">
+    <span className="ml-auto flex items-center gap-4">
       <button className="act" onClick={() => window.print()}>
         Print sheet
       </button>
