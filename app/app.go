@@ -84,6 +84,9 @@ func person(p drivefile.Place, who Actor) (drivefile.Person, error) {
 	return drivefile.Person{}, &RefusedError{"Say who works first: choose your initials at the top right."}
 }
 
+// undoLooksBack is how many changes a view looks through for the name of one's own last edit.
+const undoLooksBack = 200
+
 // View is a drive with what holds now.
 type View struct {
 	ID      string          `json:"id"`
@@ -168,7 +171,7 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	changes, err := r.Changes(id)
+	changes, err := r.RecentChanges(id, undoLooksBack)
 	if err != nil {
 		return View{}, err
 	}

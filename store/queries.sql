@@ -13,6 +13,8 @@ ON CONFLICT (id) DO UPDATE SET version = excluded.version, body = excluded.body;
 INSERT INTO change (seq, id, doc, version, person, device, at, edit, undoes, why, ops) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?);
 -- name: changes
 SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops FROM change WHERE doc = ? ORDER BY seq;
+-- name: recent_changes
+SELECT * FROM (SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops FROM change WHERE doc = ? ORDER BY seq DESC LIMIT ?) ORDER BY seq;
 -- name: change
 SELECT doc FROM change WHERE id = ?;
 -- name: add_entry

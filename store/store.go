@@ -298,14 +298,19 @@ func (t *Tx) AddChange(c Change) error {
 }
 
 // Changes lists the changes of a document in order.
-func (r Reader) Changes(doc string) ([]Change, error) {
-	return collect(r, "changes", func(rows *sql.Rows, c *Change) error {
-		var ops string
-		if err := rows.Scan(&c.Seq, &c.ID, &c.Doc, &c.Version, &c.By, &c.Device, &c.At, &c.Edit, &c.Undoes, &c.Why, &ops); err != nil {
-			return err
-		}
-		return json.Unmarshal([]byte(ops), &c.Ops)
-	}, doc)
+func (r Reader) Changes(doc string) ([]Change, error) { return collect(r, "changes", scanChange, doc) }
+
+// RecentChanges lists the newest changes of a document, at most n, in order.
+func (r Reader) RecentChanges(doc string, n int) ([]Change, error) {
+	return collect(r, "recent_changes", scanChange, doc, n)
+}
+
+func scanChange(rows *sql.Rows, c *Change) error {
+	var ops string
+	if err := rows.Scan(&c.Seq, &c.ID, &c.Doc, &c.Version, &c.By, &c.Device, &c.At, &c.Edit, &c.Undoes, &c.Why, &ops); err != nil {
+		return err
+	}
+	return json.Unmarshal([]byte(ops), &c.Ops)
 }
 
 // HasChange tells whether a change of this id is stored, and of which document.

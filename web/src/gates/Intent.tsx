@@ -7,6 +7,14 @@ import { Findings, ReadingColumn } from "../ui/Reading";
 export function IntentGate({ gate, title, about, children }: { gate: string; title: string; about: string; children: ReactNode }) {
   const { view } = useDesk();
   const lines = view.state.lines.filter((l) => l.gate === gate);
+  const list = view.state.findings.filter((f) => f.gate === gate);
+  const urgent = list.some((f) => !f.kept && (f.severity === "stop" || f.severity === "look"));
+  const findings = (
+    <>
+      <h2>Findings</h2>
+      <Findings list={list} />
+    </>
+  );
   return (
     <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
       <main className="flex min-h-0 flex-col">
@@ -18,6 +26,7 @@ export function IntentGate({ gate, title, about, children }: { gate: string; tit
         <GateFoot gate={gate} />
       </main>
       <ReadingColumn>
+        {urgent && findings}
         <h2>What follows in {view.family.name || "the drive"}</h2>
         <div>
           {lines.map((l) => (
@@ -37,8 +46,7 @@ export function IntentGate({ gate, title, about, children }: { gate: string; tit
           ))}
           {lines.length === 0 && <p className="text-[13px] text-ink-3">Choose the drive's family at gate Plate.</p>}
         </div>
-        <h2 className="mt-1">Findings</h2>
-        <Findings list={view.state.findings.filter((f) => f.gate === gate)} />
+        {!urgent && findings}
       </ReadingColumn>
     </div>
   );

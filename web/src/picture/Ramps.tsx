@@ -25,8 +25,8 @@ export function Ramps({ view }: { view: View }) {
         <text x={4} y={y(top) + 4}>{i?.highest_speed?.text}</text>
         {low > 0 && low < top && <text x={4} y={y(low) + 4}>{i?.lowest_speed?.text}</text>}
         <text x={28} y={y(0) + 4}>0</text>
-        <text x={x(up / 2) + 8} y={y(top / 2) + 14}>rise {i?.rise?.text}</text>
-        <text x={x(up + hold + down / 2) + 10} y={y(top / 2)}>fall {i?.fall?.text}</text>
+        <text x={x(up) + 10} y={y(top) + 20}>rise {i?.rise?.text}</text>
+        <text x={x(up + hold) - 10} y={y(top) + 20} textAnchor="end">fall {i?.fall?.text}</text>
         <text x={x(up + hold / 2) - 20} y={y(top) - 6}>r/min at the shaft</text>
         <text x={590} y={148}>seconds</text>
       </g>

@@ -1,0 +1,55 @@
+package app_test
+
+import (
+	"fmt"
+	"testing"
+
+	"tingate/app"
+	"tingate/core/drivefile"
+	"tingate/demo"
+	"tingate/formats/familyfile"
+	"tingate/store"
+)
+
+// The measures of docs/performance.md that are not of the core alone.
+
+func BenchmarkYardSearch10000(b *testing.B) {
+	d := open(b, b.TempDir())
+	d.ok(demo.Fill(ctx, d.App, 10000))
+	places, err := d.Places(ctx)
+	d.ok(err)
+	b.ReportMetric(float64(d.store.Size())/1e6, "MB")
+	for _, text := range []string{"", "drum", "s0000791", "brae 1440 press", "nothing of this"} {
+		b.Run(fmt.Sprintf("%q", text), func(b *testing.B) {
+			for b.Loop() {
+				if _, err := d.Yard(ctx, store.YardQuery{Place: places[0].ID, Text: text, Limit: 100}); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
+}
+
+func BenchmarkCompareSnapshots(b *testing.B) {
+	f := familyfile.Find("Tarn")
+	one := drivefile.Snapshot{Dialect: "Tarn", Values: map[string]drivefile.Value{}}
+	two := drivefile.Snapshot{Dialect: "Tarn", Values: map[string]drivefile.Value{}}
+	for i := range f.Settings {
+		one.Values[f.Settings[i].Code], two.Values[f.Settings[i].Code] = drivefile.Value{Steps: 1, Text: "1"}, drivefile.Value{Steps: int64(1 + i%2), Text: "2"}
+	}
+	for b.Loop() {
+		app.CompareSnapshots(one, two)
+	}
+}
+
+// A keystroke at the server: stored durably, evaluated, and answered.
+func BenchmarkChangeOneField(b *testing.B) {
+	d := newDesk(b)
+	id := d.dryer()
+	i := 0
+	for b.Loop() {
+		i++
+		d.ok(d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Edit: "one", Sets: []app.Set{{Path: "notes", Text: fmt.Sprint(i)}}}))
+		d.view(id)
+	}
+}
