@@ -5,7 +5,7 @@ export npm_config_audit = false
 export npm_config_fund = false
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD = 1
 
-.PHONY: demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
+.PHONY: screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
 
 demo: build
 	./bin/tingate demo --data .demo
@@ -33,7 +33,6 @@ check-types: web/node_modules
 	go run $(FLAGS) ./cmd/tingate openapi | cmp - server/openapi.json || (echo "server/openapi.json has drifted: run make types"; exit 1)
 	cd web && npx openapi-typescript ../server/openapi.json -o /tmp/tingate-schema.$$$$.d.ts >/dev/null && cmp /tmp/tingate-schema.$$$$.d.ts src/app/api/schema.d.ts; r=$$?; rm -f /tmp/tingate-schema.$$$$.d.ts; [ $$r = 0 ] || (echo "schema.d.ts has drifted: run make types"; exit 1)
 
-# Only core/, calc/ and the packages that need no browser; the race detector runs on all of it.
 go-test:
 	go vet $(FLAGS) ./...
 	go test $(FLAGS) -race ./...
@@ -54,6 +53,9 @@ speed:
 
 lint:
 	go tool -modfile=tools/lint/go.mod golangci-lint run ./...
+
+screenshots: build e2e/node_modules browser
+	cd e2e && node screenshots.mjs
 
 trueness:
 	@rm -f /tmp/tingate-trueness.jsonl

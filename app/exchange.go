@@ -37,6 +37,7 @@ func pack(r store.Reader, d store.Document) (packed, []byte, error) {
 	if entries == nil {
 		entries = []drivefile.Entry{}
 	}
+	number(changes, entries)
 	p := packed{d.ID, d.Place, d.Version, d.Body, changes, entries}
 	// Through a tree, so that every key is sorted.
 	raw, err := json.Marshal(p)
@@ -51,6 +52,48 @@ func pack(r store.Reader, d store.Document) (packed, []byte, error) {
 	}
 	raw, err = json.MarshalIndent(tree, "", " ")
 	return p, append(raw, '\n'), err
+}
+
+// number says in what order changes and entries happened, from 1.
+func number(changes []store.Change, entries []drivefile.Entry) {
+	c, e := 0, 0
+	for n := 1; n <= len(changes)+len(entries); n++ {
+		if e == len(entries) || c < len(changes) && changes[c].Seq < entries[e].Seq {
+			changes[c].N = n
+			c++
+		} else {
+			entries[e].N = n
+			e++
+		}
+	}
+}
+
+// inOrder checks that the numbers of a packed document are 1 to their count, each list rising.
+func inOrder(p packed) bool {
+	seen := map[int]bool{}
+	last := 0
+	for _, c := range p.Changes {
+		if c.N <= last {
+			return false
+		}
+		last = c.N
+		seen[c.N] = true
+	}
+	last = 0
+	for _, e := range p.Entries {
+		if e.N <= last {
+			return false
+		}
+		last = e.N
+		seen[e.N] = true
+	}
+	total := len(p.Changes) + len(p.Entries)
+	for n := 1; n <= total; n++ {
+		if !seen[n] {
+			return false
+		}
+	}
+	return len(seen) == total
 }
 
 // Export packs a place with all its drives, or ("" for all) with one drive: documents, their whole history, entries,
@@ -249,8 +292,10 @@ func unpack(files map[string][]byte, name, kind string) (packed, error) {
 	if !reflect.DeepEqual(map[string]any(body), doc) {
 		return p, &InputError{name, "a document that does not follow from its changes", "one that does"}
 	}
-	canonical := drivefile.Body(body).JSON()
-	p.Document = canonical
+	if !inOrder(p) {
+		return p, &InputError{name + " n", "numbers out of order", "every change and entry numbered in the order in which it happened"}
+	}
+	p.Document = body.JSON()
 	return p, nil
 }
 
@@ -279,20 +324,18 @@ func restore(tx *store.Tx, p packed, kind string) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	seq := last - int64(len(p.Changes)+len(p.Entries))
+	base := last - int64(len(p.Changes)+len(p.Entries))
 	if err := tx.PutDocument(store.Document{ID: p.ID, Kind: kind, Place: p.Place, Version: p.Version, Body: p.Document}); err != nil {
 		return false, err
 	}
 	for _, c := range p.Changes {
-		seq++
-		c.Seq, c.Doc = seq, p.ID
+		c.Seq, c.Doc = base+int64(c.N), p.ID
 		if err := tx.AddChange(c); err != nil {
 			return false, err
 		}
 	}
 	for _, e := range p.Entries {
-		seq++
-		e.Seq, e.Doc = seq, p.ID
+		e.Seq, e.Doc = base+int64(e.N), p.ID
 		if e.Body, err = json.Marshal(e.Body); err != nil { // compact, as it was written first
 			return false, err
 		}

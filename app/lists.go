@@ -190,7 +190,7 @@ func intentTable(d drivefile.Drive, s gate.State) pdf.Table {
 }
 
 func sheetTable(s gate.State, p drivefile.Place) pdf.Table {
-	t := pdf.Table{Title: "Settings sheet", Head: []string{"code", "setting", "set to", "because", "reads back", "", "who, when"}, Widths: []float64{24, 32, 22, 45, 19, 16, 22}}
+	t := pdf.Table{Title: "Settings sheet", Head: []string{"code", "setting", "set to", "because", "reads back", "", "who, when"}, Widths: []float64{29, 32, 22, 39, 18, 15, 25}}
 	for _, l := range s.Lines {
 		if l.Verdict == "not-planned" {
 			continue

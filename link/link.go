@@ -67,6 +67,10 @@ func Dial(ctx context.Context, address string, unit uint8, f *dialect.Family, ti
 	id, err := c.read(ctx, f.Link.Identity.Register, 1)
 	if err != nil {
 		c.Close()
+		var e *Error
+		if errors.As(err, &e) && exception(e.Err) != "" {
+			return nil, &Error{fmt.Sprintf("The drive at %s is not of family %s, or not at unit %d: %s Nothing was read or written.", addr, f.Name, unit, e.What), e.Err}
+		}
 		return nil, err
 	}
 	if id[0] != f.Link.Identity.Value {

@@ -238,6 +238,7 @@ type Document struct {
 // Change is one edit of a document.
 type Change struct {
 	Seq     int64          `json:"-"`
+	N       int            `json:"n,omitempty"` // place among the changes and entries of the document, in a bundle
 	ID      string         `json:"id"`
 	Doc     string         `json:"doc"`
 	Version int64          `json:"version"`

@@ -6,6 +6,7 @@ import "encoding/json"
 type Entry struct {
 	ID     string          `json:"id"`
 	Seq    int64           `json:"-"`
+	N      int             `json:"n,omitempty" doc:"place among the changes and entries of the document, in a bundle"`
 	Doc    string          `json:"doc" doc:"id of the drive or place"`
 	Kind   string          `json:"kind"`
 	By     string          `json:"by"`

@@ -130,8 +130,8 @@ func Plan(d drivefile.Drive, poles int, line float64) dialect.Plan {
 	if in.SpeedSource == "voltage" || in.SpeedSource == "current" {
 		p.Choices["reference_signal"] = in.SpeedSource
 	}
-	if math.IsNaN(line) {
-		line = p.Motor.Frequency
+	if f := p.Motor.Frequency; math.IsNaN(line) && (f == 50 || f == 60) {
+		line = f // no supply states it: a motor for 50 or 60 Hz stands on such a supply
 	}
 	if !math.IsNaN(line) {
 		p.Choices["line_frequency"] = quantity.Format(line)

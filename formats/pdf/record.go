@@ -125,9 +125,7 @@ func table(p *fpdf.Fpdf, t Table) {
 		lines := make([][]string, len(row))
 		high := 1
 		for i, c := range row {
-			for _, b := range p.SplitText(c, t.Widths[i]-2) {
-				lines[i] = append(lines[i], b)
-			}
+			lines[i] = p.SplitText(c, t.Widths[i]-2)
 			high = max(high, len(lines[i]))
 		}
 		h := float64(high)*4.2 + 1

@@ -21,7 +21,7 @@ export const who = () => ({ "X-Tingate-Person": person(), "X-Tingate-Device": de
 
 const headers: Middleware = {
   onRequest({ request }) {
-    for (const [k, v] of Object.entries(who())) request.headers.set(k, v);
+    for (const [k, v] of Object.entries(who())) if (!request.headers.has(k)) request.headers.set(k, v);
     return request;
   },
 };

@@ -18,7 +18,7 @@ export function History() {
         <table className="list w-full border border-tin-3 bg-white">
           <thead>
             <tr>
-              <th className="w-36">When</th>
+              <th className="w-44">When</th>
               <th className="w-14">Who</th>
               <th>What</th>
               <th>Why</th>

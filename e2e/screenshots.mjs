@@ -1,0 +1,51 @@
+// Takes the pictures of docs/screenshots from the demo plant: one of each main view.
+import { chromium } from "@playwright/test";
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+
+const root = new URL("..", import.meta.url).pathname;
+const folder = mkdtempSync(join(tmpdir(), "tingate-shots-"));
+const program = spawn(join(root, "bin/tingate"), ["demo", "--data", folder, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z"]);
+const base = await new Promise((done) => program.stdout.on("data", (d) => done(d.toString().split("\n")[0])));
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"] });
+const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: "en-GB", timezoneId: "UTC" })).newPage();
+await page.goto(base);
+await page.getByRole("dialog").getByRole("button", { name: "RH" }).click();
+const shot = (name) => page.screenshot({ path: join(root, "docs/screenshots", `${name}.png`) });
+const open = async (tag) => {
+  await page.goto(base);
+  await page.getByRole("list", { name: "Drives" }).getByRole("link").filter({ hasText: tag }).click();
+  await page.getByRole("navigation", { name: "Gates" }).waitFor();
+};
+const go = async (name) => {
+  await page.getByRole("navigation", { name: "Gates" }).getByRole("link", { name }).click();
+  await page.getByRole("heading", { level: 1, name }).waitFor();
+};
+await page.getByRole("list", { name: "Drives" }).getByRole("link").filter({ hasText: "HM-01" }).hover();
+await shot("yard");
+await open("DD-02");
+await shot("plate");
+await go("Span");
+await shot("span");
+await go("Signal");
+await shot("signal");
+await go("Settings sheet");
+await page.getByRole("button", { name: "Read and save as found" }).click();
+await page.getByText("Saved as found.").waitFor();
+await page.locator("[data-read='4D']").focus();
+await shot("sheet");
+await open("HM-01");
+await go("Settings sheet");
+await page.locator("[data-read='protect.overload']").focus();
+await shot("sheet-brae");
+await open("EF-04");
+await go("Keep");
+await shot("keep");
+await go("History");
+await page.getByRole("cell").first().waitFor();
+await shot("history");
+await browser.close();
+program.kill();
+rmSync(folder, { recursive: true, force: true });
