@@ -137,7 +137,15 @@ func job(r store.Reader, doc store.Document) (gate.Job, store.Document, error) {
 		return gate.Job{}, store.Document{}, err
 	}
 	energy, err := r.Entries(doc.Place)
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: familyfile.Find(d.Rating.Dialect), Entries: entries, Energy: gate.EnergyByID(energy)}, pd, err
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: familyfile.Find(d.Rating.Dialect), Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
+}
+
+// zone is the place's time zone; UTC when it names none that is known.
+func zone(p drivefile.Place) *time.Location {
+	if z, err := time.LoadLocation(p.Zone); err == nil {
+		return z
+	}
+	return time.UTC
 }
 
 func placeOf(r store.Reader, id string) (store.Document, drivefile.Place, error) {

@@ -142,7 +142,7 @@ func (a *App) Record(ctx context.Context, driveID string) ([]byte, error) {
 	d, s := v.Drive, v.State
 	made := a.now().UTC().Truncate(time.Second)
 	rec := pdf.Record{Title: strings.TrimSpace(d.Tag + " " + d.Machine), Subtitle: p.Name + " · " + orBlank(d.Where) + " · drive record", Made: made,
-		Foot:       fmt.Sprintf("Tin Gate %s · %s %s · version %d of this drive file · printed %s UTC", a.version, v.Family.Name, v.Family.Version, v.Version, made.Format("2006-01-02 15:04")),
+		Foot:       fmt.Sprintf("Tin Gate %s · %s %s · version %d of this drive file · printed %s", a.version, v.Family.Name, v.Family.Version, v.Version, made.In(zone(p)).Format("2006-01-02 15:04 MST")),
 		Signatures: []string{"Commissioned by, date", "Accepted by, date"}}
 	rec.Facts = []pdf.Pair{{Label: "Drive family", Value: d.Rating.Dialect}, {Label: "Drive type", Value: d.Rating.Type}, {Label: "Drive serial", Value: d.Rating.Serial}, {Label: "Rated current", Value: d.Rating.Current.Text},
 		{Label: "Motor type", Value: d.Motor.MakersType}, {Label: "Motor serial", Value: d.Motor.Serial}, {Label: "Frame", Value: d.Motor.Frame}, {Label: "Insulation, duty", Value: strings.TrimSpace(d.Motor.Insulation + " " + d.Motor.Duty)}}
@@ -197,7 +197,7 @@ func sheetTable(s gate.State, p drivefile.Place) pdf.Table {
 		}
 		read, who := "", ""
 		if l.Read != nil {
-			read, who = l.Read.Text, initials(p, l.Read.By)+" "+short(l.Read.At)
+			read, who = l.Read.Text, initials(p, l.Read.By)+" "+short(l.Read.At, p)
 			if l.Read.How == "eye" {
 				read += " (by eye)"
 			}
@@ -211,11 +211,13 @@ func sheetTable(s gate.State, p drivefile.Place) pdf.Table {
 	return t
 }
 
-func short(at string) string {
-	if len(at) < 16 {
+// short is a time in the place's zone, as the record shows it.
+func short(at string, p drivefile.Place) string {
+	t, err := time.Parse(time.RFC3339, at)
+	if err != nil {
 		return at
 	}
-	return at[5:10] + " " + at[11:16]
+	return t.In(zone(p)).Format("2006-01-02 15:04")
 }
 
 func findingTable(s gate.State, corrected []Answer, p drivefile.Place) pdf.Table {
@@ -224,7 +226,7 @@ func findingTable(s gate.State, corrected []Answer, p drivefile.Place) pdf.Table
 		how, who := "open", ""
 		switch {
 		case f.Kept:
-			how, who = "kept: "+f.Reason, initials(p, f.By)+" "+short(f.At)
+			how, who = "kept: "+f.Reason, initials(p, f.By)+" "+short(f.At, p)
 		case !f.Severity.Open():
 			how = string(f.Severity)
 			if f.Severity == finding.Note {
@@ -234,7 +236,7 @@ func findingTable(s gate.State, corrected []Answer, p drivefile.Place) pdf.Table
 		t.Rows = append(t.Rows, []string{f.Title + ". " + f.Detail, how, who})
 	}
 	for _, c := range corrected {
-		t.Rows = append(t.Rows, []string{c.Title, c.How, c.By + " " + short(c.At)})
+		t.Rows = append(t.Rows, []string{c.Title, c.How, c.By + " " + short(c.At, p)})
 	}
 	return t
 }
@@ -244,7 +246,7 @@ func gateTable(s gate.State, p drivefile.Place) pdf.Table {
 	for _, g := range s.Gates {
 		passed := ""
 		if g.PassedBy != "" {
-			passed = initials(p, g.PassedBy) + " " + short(g.PassedAt)
+			passed = initials(p, g.PassedBy) + " " + short(g.PassedAt, p)
 		}
 		mark := map[string]string{"passed": "passed", "again": "passed, changed since", "barred": "barred", "work": "in work", "shut": "shut"}[g.Mark]
 		t.Rows = append(t.Rows, []string{g.Name, fmt.Sprintf("%d of %d", g.Done, g.Total), mark, passed})
@@ -255,7 +257,7 @@ func gateTable(s gate.State, p drivefile.Place) pdf.Table {
 			}
 			who := ""
 			if c.By != "" {
-				who = initials(p, c.By) + " " + short(c.At)
+				who = initials(p, c.By) + " " + short(c.At, p)
 			}
 			t.Rows = append(t.Rows, []string{"", strings.TrimSpace(c.Title + ". " + c.Detail), v, who})
 		}

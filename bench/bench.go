@@ -194,6 +194,9 @@ func (d *Drive) take(r, v uint16) error {
 	if d.running && !s.Running {
 		return modbus.ErrServerDeviceBusy
 	}
+	if a, ok := d.family.Setting(d.family.Access.Setting); ok && s.Access == "full" && int64(d.values[a.Register]) != d.family.Access.Full {
+		return modbus.ErrIllegalFunction
+	}
 	d.values[r] = v
 	d.writes++
 	return nil

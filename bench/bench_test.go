@@ -139,6 +139,23 @@ func TestExceptionsAreThoseOfTheSpecification(t *testing.T) {
 	}
 }
 
+func TestSettingsOfFullAccessAreRefusedBelowIt(t *testing.T) {
+	d := serve(t, "Tarn")
+	c := connect(t, d.Address())
+	if got := c.write(901, 10); got[0] != 6 {
+		t.Errorf("full access: % x", got)
+	}
+	if got := c.write(103, 0); got[0] != 6 {
+		t.Errorf("access to basic: % x", got)
+	}
+	if got := c.write(901, 8); !bytes.Equal(got, []byte{0x86, 1}) {
+		t.Errorf("basic access: % x", got)
+	}
+	if got := c.write(404, 100); got[0] != 6 {
+		t.Errorf("an ordinary setting: % x", got)
+	}
+}
+
 func TestNonsenseDoesNotStopTheDrive(t *testing.T) {
 	d := serve(t, "Brae")
 	for _, junk := range [][]byte{{}, {0}, bytes.Repeat([]byte{0xff}, 300), []byte("GET / HTTP/1.1\r\n\r\n"), {0, 1, 0, 0, 0xff, 0xff, 1, 3}, {0, 1, 0, 0, 0, 0, 0}} {

@@ -51,13 +51,15 @@ export const test = base.extend<Fixtures>({
     await use(dir);
     rmSync(dir, { recursive: true, force: true });
   },
-  start: async ({}, use) => {
+  start: async ({ context }, use) => {
     const all: Program[] = [];
     await use(async (...args) => {
       const p = new Program(args);
       all.push(p);
       return p.start();
     });
+    // Pages first: one whose server has gone would complain of it.
+    for (const p of context.pages()) await p.close();
     for (const p of all) await p.stop();
   },
   demo: async ({ start, folder }, use) => use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock)),

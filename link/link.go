@@ -120,7 +120,7 @@ func (c *Conn) reopen() {
 func exception(err error) string {
 	switch {
 	case errors.Is(err, modbus.ErrIllegalFunction):
-		return "the drive does not take this kind of request."
+		return "the drive does not take this request. Is its access level high enough?"
 	case errors.Is(err, modbus.ErrIllegalDataAddress):
 		return "the drive has no such register."
 	case errors.Is(err, modbus.ErrIllegalDataValue):

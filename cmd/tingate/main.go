@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	_ "time/tzdata" // places name their zone; the data must not depend on the machine
 
 	"github.com/spf13/cobra"
 )

@@ -15,6 +15,7 @@ type Family struct {
 	Firmware string    `yaml:"firmware"`
 	About    string    `yaml:"about"`
 	Keypad   Keypad    `yaml:"keypad"`
+	Access   Access    `yaml:"access"`
 	Link     LinkMap   `yaml:"link"`
 	Groups   []Group   `yaml:"groups"`
 	Settings []Setting `yaml:"settings"`
@@ -27,6 +28,12 @@ type Family struct {
 type Keypad struct {
 	Path []string `yaml:"path"`
 	Keep string   `yaml:"keep"`
+}
+
+// Access is the setting that opens the settings marked `access: full`, and the value that does.
+type Access struct {
+	Setting string `yaml:"setting"`
+	Full    int64  `yaml:"full"`
 }
 
 // LinkMap is what the link may know of the registers that are no settings.
@@ -80,6 +87,7 @@ type Setting struct {
 	Choices    []Choice `yaml:"choices"`
 	Register   uint16   `yaml:"register"`
 	Running    bool     `yaml:"running"` // may be changed while running
+	Access     string   `yaml:"access"`  // "full": refused below full access
 	Protects   bool     `yaml:"protects"`
 	Acts       string   `yaml:"acts"`  // "motion": could start motion; written only with both torque-off channels open
 	Voids      string   `yaml:"voids"` // "tune"
@@ -143,6 +151,9 @@ func (f *Family) Compile() []error {
 				bad(at("register"), fmt.Sprint(s.Register), "a register outside those that command motion ("+r.Why+")")
 			}
 		}
+		if s.Access != "" && s.Access != "full" {
+			bad(at("access"), s.Access, "full, or nothing")
+		}
 		if s.Acts != "" && s.Acts != "motion" {
 			bad(at("acts"), s.Acts, "motion, or nothing")
 		}
@@ -160,6 +171,9 @@ func (f *Family) Compile() []error {
 				bad(at("kind"), s.Kind, "choice for a choice, number for a number")
 			}
 		}
+	}
+	if _, ok := f.byCode[f.Access.Setting]; f.Access.Setting != "" && !ok {
+		bad("access.setting", f.Access.Setting, "the code of a setting")
 	}
 	return errs
 }

@@ -295,7 +295,7 @@ func (e *evaluation) energy() EnergyBand {
 		if at, err := time.Parse(time.RFC3339, st.Since); err != nil || at.After(e.now) {
 			return EnergyBand{"not-known", name + ": the clock stepped back since the record."}
 		}
-		text := name + " on since " + clock(st.Since)
+		text := name + " on since " + e.clock(st.Since)
 		if len(st.Volts) > 0 {
 			text += " · " + strings.Join(st.Volts, " / ") + " V"
 		}
@@ -305,11 +305,21 @@ func (e *evaluation) energy() EnergyBand {
 	return out
 }
 
-func clock(at string) string {
-	if len(at) >= 16 {
-		return at[11:16] + " UTC"
+// clock shows a time of day in the place's zone, with the date when it is not today's.
+func (e *evaluation) clock(at string) string {
+	t, err := time.Parse(time.RFC3339, at)
+	if err != nil {
+		return at
 	}
-	return at
+	zone := e.job.Zone
+	if zone == nil {
+		zone = time.UTC
+	}
+	t = t.In(zone)
+	if t.Format("2006-01-02") == e.now.In(zone).Format("2006-01-02") {
+		return t.Format("15:04")
+	}
+	return t.Format("2 Jan 15:04")
 }
 
 // EnergyByID reads the last energy record of each supply.

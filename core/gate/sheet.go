@@ -40,7 +40,7 @@ func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 	low, high := s.RangeSteps()
 	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: g.Gate, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
 		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliverySteps()),
-		Running: s.Running, Protects: s.Protects, Motion: s.Acts == "motion", Voids: s.Voids, KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}
+		Running: s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}
 	if out.Figures == nil {
 		out.Figures = []dialect.Working{}
 	}

@@ -19,6 +19,7 @@ type Job struct {
 	Drive   drivefile.Drive
 	Place   drivefile.Place
 	Family  *dialect.Family // nil when none is chosen, or it is not known here
+	Zone    *time.Location  // of the place; nil: UTC
 	Entries []drivefile.Entry
 	Energy  map[string]EnergyState // by supply id
 }
@@ -136,6 +137,7 @@ type Line struct {
 	Delivery    string               `json:"delivery"`
 	Running     bool                 `json:"running" doc:"may be changed while running"`
 	Protects    bool                 `json:"protects" doc:"must be typed or read by link"`
+	FullAccess  bool                 `json:"full_access" doc:"refused below the keypad's full access"`
 	Motion      bool                 `json:"motion" doc:"could start motion"`
 	Voids       string               `json:"voids,omitempty"`
 	KeyPath     []string             `json:"key_path"`

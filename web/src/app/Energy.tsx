@@ -44,6 +44,7 @@ function Record({ close }: { close: () => void }) {
   const fed = Object.keys(view.drive.supplies ?? {});
   const [supply, setSupply] = useState(fed[0] ?? supplies[0]?.[0] ?? "");
   const [name, setName] = useState("");
+  const [rated, setRated] = useState({ voltage: "", frequency: "" });
   const [volts, setVolts] = useState(["", "", ""]);
   const [error, setError] = useState("");
   async function send(state: "live" | "not-known") {
@@ -53,7 +54,7 @@ function Record({ close }: { close: () => void }) {
       if (!id) {
         if (!name.trim()) return setError("Name the supply that feeds this drive.");
         id = newId();
-        client.setQueryData(["places"], await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets: [{ path: `supplies.${id}.name`, text: name.trim() }] } })));
+        client.setQueryData(["places"], await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets: [{ path: `supplies.${id}.name`, text: name.trim() }, { path: `supplies.${id}.voltage`, text: rated.voltage }, { path: `supplies.${id}.frequency`, text: rated.frequency }] } })));
       }
       if (!fed.includes(id)) await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
       const list = await ok(
@@ -80,10 +81,20 @@ function Record({ close }: { close: () => void }) {
         </select>
       </label>
       {!supply && (
-        <label>
-          <span className="lbl">Its name</span>
-          <input className="cell text" value={name} onChange={(e) => setName(e.target.value)} />
-        </label>
+        <div className="grid grid-cols-3 gap-2">
+          <label>
+            <span className="lbl">Its name</span>
+            <input className="cell text" value={name} onChange={(e) => setName(e.target.value)} />
+          </label>
+          <label>
+            <span className="lbl">Rated V</span>
+            <input className="cell" value={rated.voltage} onChange={(e) => setRated({ ...rated, voltage: e.target.value })} />
+          </label>
+          <label>
+            <span className="lbl">Hz</span>
+            <input className="cell" value={rated.frequency} onChange={(e) => setRated({ ...rated, frequency: e.target.value })} />
+          </label>
+        </div>
       )}
       <fieldset className="grid grid-cols-3 gap-2">
         <legend className="lbl">Measured between lines</legend>

@@ -19,6 +19,19 @@ export function useHere(): Here {
   return h;
 }
 
+/** A stored time in the place's own zone. */
+export function useWhen(): (at: string, seconds?: boolean) => string {
+  const { place } = useHere();
+  let zone = place.place.zone || "UTC";
+  try {
+    new Intl.DateTimeFormat("sv", { timeZone: zone });
+  } catch {
+    zone = "UTC"; // a zone that this browser does not know
+  }
+  return (at, seconds) =>
+    new Intl.DateTimeFormat("sv", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", second: seconds ? "2-digit" : undefined }).format(new Date(at));
+}
+
 export function usePlaces() {
   return useQuery({ queryKey: ["places"], queryFn: () => ok(api.GET("/api/places")) });
 }

@@ -2,18 +2,21 @@ import { useQuery } from "@tanstack/react-query";
 import { api, ok, say } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { useHere, useWhen } from "../app/place";
 import { Foot } from "../ui/Foot";
 
 /** Everything that happened to this drive, newest first. Nothing is ever removed; an entry can be withdrawn. */
 export function History() {
   const { view, act } = useDesk();
+  const { place } = useHere();
+  const when = useWhen();
   const rows = useQuery({ queryKey: ["history", view.id, view.version, view.state.snapshots.length], queryFn: () => ok(api.GET("/api/drives/{id}/history", { params: { path: { id: view.id } } })) });
   const withdraw = (entry: string) => act(() => ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id: view.id } }, body: { id: newId(), entry } }))).then(() => rows.refetch());
   return (
     <main className="printfull flex min-h-0 flex-1 flex-col">
       <div className="printfull min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4" tabIndex={0} aria-label="History list">
         <h1>History</h1>
-        <p className="mb-3 text-ink-2">Each edit and each entry, with who, when and why. Times are UTC.</p>
+        <p className="mb-3 text-ink-2">Each edit and each entry, with who, when and why. Times are those of {place.place.zone || "UTC"}.</p>
         {rows.error && <p className="text-stop">✕ {say(rows.error)}</p>}
         <table className="list w-full border border-tin-3 bg-white">
           <thead>
@@ -30,7 +33,7 @@ export function History() {
           <tbody>
             {rows.data?.map((r) => (
               <tr key={r.id}>
-                <td className="n text-[13px]">{r.at.slice(0, 19).replace("T", " ")}</td>
+                <td className="n text-[13px]">{when(r.at, true)}</td>
                 <td>{r.by}</td>
                 <td>{r.what}</td>
                 <td className="text-ink-2">{r.why}</td>

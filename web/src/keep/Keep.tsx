@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, ok, say } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
-import { useHere } from "../app/place";
+import { useHere, useWhen } from "../app/place";
 import { Checks, GateFoot } from "../ui/GateFoot";
 import { ReadingColumn } from "../ui/Reading";
 
@@ -14,6 +14,7 @@ type Name = keyof typeof names;
 export function Keep() {
   const { view, act } = useDesk();
   const { place } = useHere();
+  const when = useWhen();
   const list = [...view.state.snapshots].reverse();
   const [a, setA] = useState("");
   const [b, setB] = useState("");
@@ -23,7 +24,7 @@ export function Keep() {
   const gate = view.state.gates.find((g) => g.key === "keep")!;
   const label = (id: string) => {
     const s = list.find((x) => x.id === id);
-    return s ? `${names[s.name as Name] ?? s.name} ${s.at.slice(0, 16).replace("T", " ")}` : "";
+    return s ? `${names[s.name as Name] ?? s.name} ${when(s.at)}` : "";
   };
   return (
     <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
@@ -55,7 +56,7 @@ export function Keep() {
                   <td className="font-semibold">
                     {names[s.name as Name] ?? s.name} <span className="font-normal text-ink-3">{s.label}</span>
                   </td>
-                  <td className="n text-[13px]">{s.at.slice(0, 16).replace("T", " ")} UTC</td>
+                  <td className="n text-[13px]">{when(s.at)}</td>
                   <td>{place.place.people?.[s.by]?.initials}</td>
                   <td>{s.how}</td>
                   <td className="n">{s.count}</td>

@@ -304,10 +304,12 @@ function LinkFoot() {
         </span>
       ) : (
         <span className="c min-w-0 truncate text-[13px] text-ink-2">
-          <button className="hover:underline" onClick={() => setAddress(true)}>
-            drive at {where}
-          </button>{" "}
           <span role="status">{told}</span>
+          {!told && (
+            <button className="hover:underline" onClick={() => setAddress(true)}>
+              drive at {where}
+            </button>
+          )}
         </span>
       )}
     </Foot>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
+import { useWhen } from "../app/place";
 import { Dialog } from "./Dialog";
 import { Foot } from "./Foot";
 
@@ -64,6 +65,7 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
 export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string][] }) {
   const { view, decide } = useDesk();
   const [open, setOpen] = useState(false);
+  const when = useWhen();
   const g = view.state.gates.find((x) => x.key === gate);
   if (!g) return null;
   const left = g.checks.filter((c) => c.verdict !== "holds" && c.verdict !== "waived");
@@ -76,7 +78,7 @@ export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string]
         {left.length === 0 ? (
           <>
             {g.total} of {g.total} checks hold
-            {g.passed_at && g.mark === "passed" && <span className="text-ink-3"> · passed {g.passed_at.slice(0, 10)}</span>}
+            {g.passed_at && g.mark === "passed" && <span className="text-ink-3"> · passed {when(g.passed_at)}</span>}
           </>
         ) : (
           <>

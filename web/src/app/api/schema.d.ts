@@ -689,6 +689,8 @@ export interface components {
             delivery: string;
             explanation?: components["schemas"]["Explanation"];
             figures: components["schemas"]["Working"][];
+            /** @description refused below the keypad's full access */
+            full_access: boolean;
             gate: string;
             group: string;
             group_name: string;
