@@ -93,6 +93,14 @@ var soundPlates = []string{
 	`{"kind":"permanent-magnet","power_kw":4,"voltage_v":355,"current_a":7.2,"frequency_hz":100,"speed_rpm":1500,"poles":8,"power_factor":0.97,"efficiency_pct":92}`,
 	`{"power_kw":2.2,"voltage_v":400,"current_a":4.9,"frequency_hz":400,"speed_rpm":23000,"power_factor":0.8}`,
 	`{"power_kw":1.5,"voltage_v":400,"current_a":4.6,"frequency_hz":50,"speed_rpm":470,"power_factor":0.66}`,
+	`{"power_kw":0.025,"voltage_v":400,"current_a":0.16,"frequency_hz":50,"speed_rpm":1300,"power_factor":0.6}`,
+	`{"power_kw":0.25,"voltage_v":400,"current_a":0.95,"frequency_hz":50,"speed_rpm":660,"power_factor":0.58,"poles":8}`,
+	`{"power_kw":400,"voltage_v":6000,"current_a":46,"frequency_hz":50,"speed_rpm":1488,"power_factor":0.88}`,
+	`{"power_kw":3150,"voltage_v":6600,"current_a":312,"frequency_hz":50,"speed_rpm":1491,"power_factor":0.905}`,
+	`{"power_kw":0.75,"voltage_v":230,"current_a":3.3,"frequency_hz":50,"speed_rpm":2750,"power_factor":0.8}`,
+	`{"power_hp":7.5,"voltage_v":230,"current_a":24,"frequency_hz":60,"speed_rpm":1560,"power_factor":0.74}`,
+	`{"kind":"permanent-magnet","power_kw":0.4,"voltage_v":230,"current_a":2.6,"frequency_hz":200,"speed_rpm":3000,"poles":8}`,
+	`{"power_kw":4.0,"voltage_v":380,"current_a":8.8,"frequency_hz":50,"speed_rpm":1400,"power_factor":0.83,"poles":4.0}`,
 }
 
 func TestSoundPlatesAreNotObjectedTo(t *testing.T) {

@@ -114,3 +114,17 @@ test("agrees by eye is one key, and readings come from a list", async ({ page, d
   await expect(page.locator("tr[data-code='4E']")).toContainText("holds");
   await expect(page.getByRole("alert")).toContainText("9Z");
 });
+
+test("a full disk is told, what was typed is kept, and it is saved when there is room", async ({ page, demo }, info) => {
+  info.annotations.push({ type: "offline" });
+  await openAs(page, demo.url);
+  await openDrive(page, "DD-02");
+  const problem = { type: "about:blank", title: "Insufficient Storage", status: 507, detail: "the disk is full: nothing of this was stored; make room and try again", errors: [] };
+  await page.route("**/api/drives/*", (r) => (r.request().method() === "PATCH" ? r.fulfill({ status: 507, contentType: "application/problem+json", body: JSON.stringify(problem) }) : r.continue()));
+  await field(page, "notes").fill("written on a full disk");
+  await expect(page.getByText(/the disk is full.*1 entry is kept here/)).toBeVisible();
+  await page.unroute("**/api/drives/*");
+  await saved(page);
+  await page.reload();
+  await expect(field(page, "notes")).toHaveValue("written on a full disk");
+});

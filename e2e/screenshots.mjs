@@ -34,7 +34,7 @@ await shot("signal");
 await go("Settings sheet");
 await page.getByRole("button", { name: "Read and save as found" }).click();
 await page.getByText("Saved as found.").waitFor();
-await page.locator("tr[data-code='4D']").getByText("delta 230 V row", { exact: true }).waitFor();
+await page.locator("tr[data-code='4D']", { hasText: "✕" }).waitFor();
 await page.locator("[data-read='4D']").focus();
 await shot("sheet");
 await open("HM-01");

@@ -21,6 +21,7 @@ var efficiencyClasses = []struct {
 	{75, [4]float64{92.7, 92.7, 92.6, 90.3}, [4]float64{95.6, 96.0, 95.4, 94.2}},
 	{200, [4]float64{94.0, 94.0, 94.0, 92.5}, [4]float64{96.5, 96.7, 96.3, 95.4}},
 	{1000, [4]float64{94.0, 94.0, 94.0, 92.5}, [4]float64{96.5, 96.7, 96.6, 95.4}},
+	{5000, [4]float64{94.0, 94.0, 94.0, 92.5}, [4]float64{98.0, 98.0, 98.0, 97.5}}, // beyond the standard; common practice
 }
 
 // ClassEfficiency returns the efficiency (0..1) of classes IE1 and IE4 for a shaft power in watts, interpolated

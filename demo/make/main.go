@@ -118,10 +118,15 @@ func (b *builder) pass(who app.Actor, id string, gates ...string) {
 
 // kept takes a drive through all gates.
 func (b *builder) kept(id string) {
-	b.confirm(id)
-	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-planned", ""))
-	b.readBack(id, []string{"plate", "span", "signal"}, nil)
+	v, err := b.a.Drive(b.ctx, b.rh, id)
+	b.must(err)
+	for _, l := range v.State.Lines { // as found: the drive came as delivered
+		b.must(b.a.Read(b.ctx, b.rh, id, app.NewID(), l.Code, strings.TrimSpace(strings.TrimSuffix(l.Delivery, l.Unit))))
+	}
 	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-found", "typed from the keypad"))
+	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-planned", ""))
+	b.confirm(id)
+	b.readBack(id, []string{"plate", "span", "signal"}, nil)
 	b.pass(b.rh, id, "plate", "span", "signal")
 	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-left", ""))
 	b.pass(b.tk, id, "keep")

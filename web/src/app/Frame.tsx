@@ -191,7 +191,7 @@ function SavedLine({ className }: { className: string }) {
   const n = saver.count();
   return (
     <div className={`c text-[12.5px] text-ink-2 ${className}`}>
-      <div role="status">{saver.offline ? <b className="font-semibold text-stop">No connection: {n} {n === 1 ? "entry is" : "entries are"} kept here and sent later.</b> : n > 0 ? "Saving…" : "Saved as typed."}</div>
+      <div role="status">{saver.offline ? <b className="font-semibold text-stop">{saver.why || "No connection"}: {n} {n === 1 ? "entry is" : "entries are"} kept here and sent later.</b> : n > 0 ? "Saving…" : "Saved as typed."}</div>
       {view.undo && (
         <button className="act" onClick={() => void undo()}>
           Undo {view.undo} <kbd className="kb">Ctrl Z</kbd>

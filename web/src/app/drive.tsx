@@ -30,7 +30,8 @@ export function useDesk(): Desk {
 /** Keeps one drive: its view from the server, what is typed but not yet acknowledged, and the acts on it. */
 export function DriveDesk({ id, children, waiting }: { id: string; children: ReactNode; waiting: (error: string) => ReactNode }) {
   const client = useQueryClient();
-  const query = useQuery({ queryKey: ["drive", id], queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
+  // An answer that was overtaken by a newer one never replaces it.
+  const query = useQuery({ queryKey: ["drive", id], structuralSharing: (old, now) => (old && (old as View).version > (now as View).version ? old : now), queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
   const newer = useCallback(
     (v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.version > v.version ? old : v)),
     [client],

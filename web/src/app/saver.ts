@@ -18,6 +18,8 @@ export class Saver {
   private retry = 500;
   private listeners = new Set<() => void>();
   offline = false;
+  /** Why nothing can be saved just now, when the server said so. */
+  why = "";
   problem = "";
   conflict: Conflict | null = null;
   savedAt = 0;
@@ -58,6 +60,7 @@ export class Saver {
   put(path: string, text: string, edit: string, why?: string) {
     if (this.conflict?.path === path) this.conflict = null;
     this.waiting.set(path, { text, edit, why });
+    this.lost.delete(path);
     this.keep();
     void this.run();
   }
@@ -100,7 +103,7 @@ export class Saver {
       if (!b) break;
       try {
         const { data, error, response } = await api.PATCH("/api/drives/{id}", { params: { path: { id: this.drive } }, body: b });
-        if (error && response.status >= 500) throw new TypeError("server failed");
+        if (error && response.status >= 500) throw new TypeError((error as { detail?: string }).detail ?? "The server failed.");
         if (error) throw new Refused(error as never);
         this.batch = null;
         this.offline = false;
@@ -116,6 +119,8 @@ export class Saver {
           continue;
         }
         this.offline = true;
+        // fetch itself says only that there was no answer; a server that answered says what was wrong.
+        this.why = e instanceof TypeError && !/fetch|network|load failed/i.test(e.message) ? e.message : "";
         this.keep();
         setTimeout(() => void this.run(), this.retry);
         this.retry = Math.min(this.retry * 2, 8000);

@@ -1,6 +1,7 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { sendBytes, type Answered, type View } from "../app/client";
+import { api, ok, sendBytes, type Answered, type View } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Links } from "../picture/Links";
@@ -228,11 +229,12 @@ function Told() {
 
 /** The drive's own label: family and rated current. */
 function Label() {
+  const families = useQuery({ queryKey: ["families"], queryFn: () => ok(api.GET("/api/families")) });
   return (
     <form className="mt-4 border border-tin-3 bg-tin-0 p-3.5" aria-label="Drive label" onSubmit={(e) => e.preventDefault()}>
       <h3 className="mb-1.5">The drive's own label</h3>
       <div className="grid grid-cols-12 gap-2.5 max-sm:grid-cols-4">
-        <Choice path="rating.dialect" label="Family" options={[["Brae", "Brae"], ["Tarn", "Tarn"]]} className="col-span-2" />
+        <Choice path="rating.dialect" label="Family" options={(families.data ?? []).map((f) => [f.name, f.name])} className="col-span-2" />
         <Field path="rating.current" label="Rated A" className="col-span-2" />
         <Choice path="rating.duty" label="Duty" options={[["heavy", "heavy"], ["normal", "normal"]]} className="col-span-2" />
         <Field path="rating.type" label="Type" text className="col-span-2" />

@@ -28,6 +28,9 @@ export function Sheet() {
         <div className="printfull flex min-h-0 flex-1 flex-col px-5 pt-4">
           <div className="flex flex-wrap items-baseline gap-3.5">
             <h1>Settings sheet</h1>
+            <b className="hidden print:inline">
+              {view.drive.tag} {view.drive.machine}, {view.drive.where}
+            </b>
             <span className="c text-ink-2">
               {view.family.name ? (
                 <>

@@ -117,6 +117,7 @@ export function Choice({ path, label, options, className = "", hideLabel }: { pa
         }}
       >
         <option value="">–</option>
+        {value && !options.some(([v]) => v === value) && <option value={value}>{value}</option>}
         {options.map(([v, words]) => (
           <option key={v} value={v}>
             {words}

@@ -5,7 +5,7 @@ import { Finding } from "./Finding";
 
 export function ReadingColumn({ children }: { children: ReactNode }) {
   return (
-    <aside className="flex flex-col gap-2.5 border-l border-tin-3 bg-tin-0 p-4 max-lg:border-t max-lg:border-l-0 lg:overflow-y-auto" aria-label="What follows and findings">
+    <aside className="flex print:hidden flex-col gap-2.5 border-l border-tin-3 bg-tin-0 p-4 max-lg:border-t max-lg:border-l-0 lg:overflow-y-auto" aria-label="What follows and findings">
       {children}
     </aside>
   );
