@@ -91,6 +91,7 @@ const undoLooksBack = 200
 type View struct {
 	ID      string          `json:"id"`
 	Version int64           `json:"version"`
+	Seq     int64           `json:"seq" doc:"number of the newest change or entry that this view rests on"`
 	Drive   drivefile.Drive `json:"drive"`
 	State   gate.State      `json:"state"`
 	Family  FamilyHead      `json:"family"`
@@ -184,6 +185,12 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 		return View{}, err
 	}
 	v := View{ID: id, Version: doc.Version, Drive: j.Drive, State: gate.Evaluate(j, a.now()), Family: familyHead(j.Family)}
+	if n := len(changes); n > 0 {
+		v.Seq = changes[n-1].Seq
+	}
+	if n := len(j.Entries); n > 0 {
+		v.Seq = max(v.Seq, j.Entries[n-1].Seq)
+	}
 	if edit := lastEdit(changes, who); edit != nil {
 		v.Undo = describe(edit)
 	}

@@ -31,9 +31,9 @@ export function useDesk(): Desk {
 export function DriveDesk({ id, children, waiting }: { id: string; children: ReactNode; waiting: (error: string) => ReactNode }) {
   const client = useQueryClient();
   // An answer that was overtaken by a newer one never replaces it.
-  const query = useQuery({ queryKey: ["drive", id], structuralSharing: (old, now) => (old && (old as View).version > (now as View).version ? old : now), queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
+  const query = useQuery({ queryKey: ["drive", id], structuralSharing: (old, now) => (old && (old as View).seq > (now as View).seq ? old : now), queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
   const newer = useCallback(
-    (v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.version > v.version ? old : v)),
+    (v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.seq > v.seq ? old : v)),
     [client],
   );
   const saver = useSaver(saverFor(id, newer));

@@ -19,7 +19,7 @@ export function Keep() {
   const [a, setA] = useState("");
   const [b, setB] = useState("");
   const first = a || (list.find((s) => s.name === "as-found") ?? list[list.length - 1])?.id || "";
-  const second = b || list[0]?.id || "";
+  const second = b || list.find((s) => s.id !== first)?.id || "";
   const save = (name: Name) => act(() => ok(api.POST("/api/drives/{id}/snapshots", { params: { path: { id: view.id } }, body: { id: newId(), name } })));
   const gate = view.state.gates.find((g) => g.key === "keep")!;
   const label = (id: string) => {

@@ -933,6 +933,11 @@ export interface components {
             drive: components["schemas"]["Drive"];
             family: components["schemas"]["FamilyHead"];
             id: string;
+            /**
+             * Format: int64
+             * @description number of the newest change or entry that this view rests on
+             */
+            seq: number;
             state: components["schemas"]["State"];
             /** @description what undo would take back; empty when there is nothing of one's own */
             undo: string;
