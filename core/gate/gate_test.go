@@ -94,13 +94,18 @@ func TestADriveGoesThroughAllGates(t *testing.T) {
 		t.Fatalf("kept: %s %+v", s.Next, s.Gates[3])
 	}
 	// A change after passing: passed, but changed since; undone, it is passed again.
-	before := d.Intent.HighestSpeed
-	d.Intent.HighestSpeed = sample.Q("intent.highest_speed", "1400")
+	before := d.Intent
+	d.Intent.LowestSpeed = sample.Q("intent.lowest_speed", "500")
 	s = eval(d, e)
 	if mark(s, "span") != "barred" || mark(s, "keep") != "again" {
 		t.Errorf("a limit that no longer agrees bars: span %s, keep %s", mark(s, "span"), mark(s, "keep"))
 	}
-	d.Intent.HighestSpeed = before
+	d.Intent = before
+	d.Intent.HighestSpeed = sample.Q("intent.highest_speed", "1400") // 6B reads 50.0 Hz, as delivered
+	if s = eval(d, e); mark(s, "span") != "again" || s.Worst != "do" {
+		t.Errorf("a setting as delivered is to be entered: span %s, worst %s", mark(s, "span"), s.Worst)
+	}
+	d.Intent = before
 	if s = eval(d, e); s.Next != "Nothing due" {
 		t.Errorf("undone: %s", s.Next)
 	}

@@ -215,6 +215,8 @@ func (e *evaluation) finish() {
 		switch {
 		case g.Mark == "barred":
 			e.state.Next = g.Name + ": barred"
+		case g.Mark == "again":
+			e.state.Next = g.Name + ": changed since it was passed"
 		case open == 0:
 			e.state.Next = g.Name + ": ready to pass"
 		case g.Mark == "shut":

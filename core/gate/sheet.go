@@ -114,8 +114,11 @@ func (e *evaluation) lineFindings() {
 			if l.Voids != "" || l.Protects {
 				sev = finding.Stop
 			}
-			if l.Explanation.Kind == "rounded" {
+			switch l.Explanation.Kind {
+			case "rounded":
 				sev = finding.Look
+			case "not-entered":
+				sev = finding.Do // nothing is wrong yet: it stands as the drive came
 			}
 			add("setting-differs", sev, fmt.Sprintf("%s reads %s: %s", l.Code, l.Read.Shown, l.Explanation.Short), l.Explanation.Text+" "+l.Explanation.Consequence, "Enter "+l.SetTo+" at "+l.Code)
 			tuneVoid = tuneVoid || l.Voids == "tune"

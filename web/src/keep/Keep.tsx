@@ -146,7 +146,7 @@ function Compare({ a, b, names: [na, nb] }: { a: string; b: string; names: [stri
               <td className="n font-semibold">{r.code}</td>
               <td>{r.name}</td>
               <td className="n">{r.a ? `${r.a} ${r.unit}` : "–"}</td>
-              <td className={`n ${r.same ? "" : "font-bold text-stop"}`}>
+              <td className={`n ${r.same ? "" : "font-bold"}`}>
                 {r.b ? `${r.b} ${r.unit}` : "–"} {r.same ? "" : "≠"}
               </td>
             </tr>
