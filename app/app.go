@@ -34,15 +34,6 @@ func New(s *store.Store, now func() time.Time, version string) *App {
 // Actor is who acts, from which browser.
 type Actor struct{ Person, Device string }
 
-// Limits, in one place; the error that refuses names them.
-const (
-	MaxJSON       = 1 << 20
-	MaxAttachment = 25 << 20
-	MaxBundle     = 200 << 20
-	MaxUnpacked   = 1 << 30
-	MaxEntries    = 10000
-)
-
 // InputError is bad input: which field, what was read, what was expected.
 type InputError struct{ Field, Got, Want string }
 

@@ -267,8 +267,8 @@ func (a *App) apply(tx *store.Tx, who Actor, doc store.Document, body drivefile.
 	}
 	doc.Version++
 	doc.Body = body.JSON()
-	if len(doc.Body) > MaxJSON {
-		return &InputError{"document", fmt.Sprint(len(doc.Body), " bytes"), fmt.Sprint("at most ", MaxJSON)}
+	if len(doc.Body) > drivefile.MaxJSON {
+		return &InputError{"document", fmt.Sprint(len(doc.Body), " bytes"), fmt.Sprint("at most ", drivefile.MaxJSON)}
 	}
 	if e.Edit == "" {
 		e.Edit = e.ID

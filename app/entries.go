@@ -332,8 +332,8 @@ func (a *App) keepAttachment(tx *store.Tx, sha string, b []byte) error {
 
 // Attach keeps a photo or a PDF with the drive. The type is read from the bytes, not from the name.
 func (a *App) Attach(ctx context.Context, who Actor, driveID, id, name, of string, b []byte) error {
-	if len(b) > MaxAttachment {
-		return &InputError{"file", fmt.Sprint(len(b), " bytes"), fmt.Sprint("at most ", MaxAttachment, " bytes (25 MB)")}
+	if len(b) > drivefile.MaxAttachment {
+		return &InputError{"file", fmt.Sprint(len(b), " bytes"), fmt.Sprint("at most ", drivefile.MaxAttachment, " bytes (25 MB)")}
 	}
 	if len(b) == 0 {
 		return &InputError{"file", "an empty file", "a photo or a PDF"}

@@ -133,8 +133,8 @@ func (a *App) Export(ctx context.Context, placeID, driveID string) ([]byte, erro
 		if f := familyfile.Find(doc.Rating.Dialect); f != nil {
 			files["families/"+f.Name+".yaml"] = familyfile.Raw(f.Name)
 		}
-		if len(files) >= MaxEntries || size > MaxBundle {
-			return nil, &RefusedError{fmt.Sprintf("This place is too large for one bundle (at most %d entries and %d MB): export its drives one by one.", MaxEntries, MaxBundle>>20)}
+		if len(files) >= drivefile.MaxEntries || size > drivefile.MaxBundle {
+			return nil, &RefusedError{fmt.Sprintf("This place is too large for one bundle (at most %d entries and %d MB): export its drives one by one.", drivefile.MaxEntries, drivefile.MaxBundle>>20)}
 		}
 	}
 	return bundle.Pack(files)
@@ -171,10 +171,10 @@ type ImportResult struct {
 // A drive that is here already with another history is refused, by its tag.
 func (a *App) Import(ctx context.Context, raw []byte) (ImportResult, error) {
 	res := ImportResult{Notes: []string{}}
-	if len(raw) > MaxBundle {
-		return res, &InputError{"bundle", fmt.Sprint(len(raw), " bytes"), fmt.Sprintf("at most %d (200 MB)", MaxBundle)}
+	if len(raw) > drivefile.MaxBundle {
+		return res, &InputError{"bundle", fmt.Sprint(len(raw), " bytes"), fmt.Sprintf("at most %d (200 MB)", drivefile.MaxBundle)}
 	}
-	files, err := bundle.Unpack(raw, bundle.Limits{Unpacked: MaxUnpacked, Entries: MaxEntries})
+	files, err := bundle.Unpack(raw, bundle.Limits{Unpacked: drivefile.MaxUnpacked, Entries: drivefile.MaxEntries})
 	if err != nil {
 		return res, &RefusedError{err.Error()}
 	}

@@ -61,8 +61,8 @@ type CSVResult struct {
 // ReadCSV records a list of readings: a code and a value on each line, in any common shape.
 func (a *App) ReadCSV(ctx context.Context, who Actor, driveID string, raw []byte) (CSVResult, error) {
 	res := CSVResult{Problems: []string{}}
-	if len(raw) > MaxJSON {
-		return res, &InputError{"file", fmt.Sprint(len(raw), " bytes"), fmt.Sprint("at most ", MaxJSON)}
+	if len(raw) > drivefile.MaxJSON {
+		return res, &InputError{"file", fmt.Sprint(len(raw), " bytes"), fmt.Sprint("at most ", drivefile.MaxJSON)}
 	}
 	v, err := a.Drive(ctx, who, driveID)
 	if err != nil {

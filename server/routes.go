@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"strings"
+	"unicode"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -40,7 +42,7 @@ func download(name, typ string, b []byte, err error) (*file, error) {
 
 // act registers an action on a drive that answers with the drive as it then is.
 func act[I any](api huma.API, a *app.App, method, path, id, summary string, do func(ctx context.Context, in *I) (driveID string, who app.Actor, err error)) {
-	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: app.MaxJSON}, func(ctx context.Context, in *I) (*viewOut, error) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *I) (*viewOut, error) {
 		driveID, by, err := do(ctx, in)
 		if err != nil {
 			return nil, problem(err)
@@ -60,7 +62,7 @@ func get[I, O any](api huma.API, path, id, summary string, do func(ctx context.C
 
 func post[I, O any](api huma.API, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
 	type out struct{ Body O }
-	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: app.MaxJSON}, func(ctx context.Context, in *I) (*out, error) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *I) (*out, error) {
 		b, err := do(ctx, in)
 		return &out{b}, problem(err)
 	})
@@ -234,7 +236,7 @@ func fileRoutes(api huma.API, a *app.App) {
 	upload := func(id, path, summary string, limit int64) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: limit + 1<<20}
 	}
-	huma.Register(api, upload("attach", "/api/drives/{id}/attachments", "Keep a photo or PDF with the drive", app.MaxAttachment), func(ctx context.Context, in *struct {
+	huma.Register(api, upload("attach", "/api/drives/{id}/attachments", "Keep a photo or PDF with the drive", drivefile.MaxAttachment), func(ctx context.Context, in *struct {
 		DrivePath
 		Entry   string `query:"entry" required:"true" doc:"UUIDv7 made by the client"`
 		Name    string `query:"name"`
@@ -247,14 +249,14 @@ func fileRoutes(api huma.API, a *app.App) {
 		v, err := a.Drive(ctx, in.actor(), in.ID)
 		return &viewOut{v}, problem(err)
 	})
-	huma.Register(api, upload("read-csv", "/api/drives/{id}/readings.csv", "Readings from a list", app.MaxJSON), func(ctx context.Context, in *struct {
+	huma.Register(api, upload("read-csv", "/api/drives/{id}/readings.csv", "Readings from a list", drivefile.MaxJSON), func(ctx context.Context, in *struct {
 		DrivePath
 		RawBody []byte `contentType:"text/csv"`
 	}) (*struct{ Body app.CSVResult }, error) {
 		res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
 		return &struct{ Body app.CSVResult }{res}, problem(err)
 	})
-	huma.Register(api, upload("import", "/api/import", "Take a bundle", app.MaxBundle), func(ctx context.Context, in *struct {
+	huma.Register(api, upload("import", "/api/import", "Take a bundle", drivefile.MaxBundle), func(ctx context.Context, in *struct {
 		Who
 		RawBody []byte `contentType:"application/zip"`
 	}) (*struct{ Body app.ImportResult }, error) {
@@ -268,13 +270,27 @@ func fileRoutes(api huma.API, a *app.App) {
 		typ, b, err := a.Attachment(ctx, in.ID)
 		return &file{typ, "inline", b}, problem(err)
 	})
+	// named gives a download the drive's tag, so that it is found again in a folder.
+	named := func(ctx context.Context, in *DrivePath, what string) string {
+		v, err := a.Drive(ctx, in.actor(), in.ID)
+		if err != nil {
+			return what
+		}
+		tag := strings.Map(func(r rune) rune {
+			if r == '-' || r == '_' || unicode.IsLetter(r) && r < 128 || unicode.IsDigit(r) {
+				return r
+			}
+			return '_'
+		}, v.Drive.Tag)
+		return strings.TrimLeft(tag+"-"+what, "-")
+	}
 	fetch("sheet-csv", "/api/drives/{id}/sheet.csv", "The settings sheet as a list", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.SheetCSV(ctx, in.ID)
-		return download("settings.csv", "text/csv; charset=utf-8", b, err)
+		return download(named(ctx, in, "settings.csv"), "text/csv; charset=utf-8", b, err)
 	})
 	fetch("record-pdf", "/api/drives/{id}/record.pdf", "The drive's record", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.Record(ctx, in.ID)
-		return download("record.pdf", "application/pdf", b, err)
+		return download(named(ctx, in, "record.pdf"), "application/pdf", b, err)
 	})
 	fetch("drive-bundle", "/api/drives/{id}/bundle.zip", "The drive as a bundle", func(ctx context.Context, in *DrivePath) (*file, error) {
 		v, err := a.Drive(ctx, in.actor(), in.ID)
@@ -282,7 +298,7 @@ func fileRoutes(api huma.API, a *app.App) {
 			return nil, problem(err)
 		}
 		b, err := a.Export(ctx, v.Drive.Place, in.ID)
-		return download("drive.tingate.zip", "application/zip", b, err)
+		return download(named(ctx, in, "drive.tingate.zip"), "application/zip", b, err)
 	})
 	fetch("place-bundle", "/api/places/{id}/bundle.zip", "The place as a bundle", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.Export(ctx, in.ID, "")

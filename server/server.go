@@ -21,6 +21,7 @@ import (
 
 	"tingate/app"
 	"tingate/calc"
+	"tingate/core/drivefile"
 	"tingate/store"
 	"tingate/web"
 )
@@ -102,7 +103,7 @@ func calcHandler(c *gin.Context) {
 		c.JSON(http.StatusNotFound, gin.H{"detail": "no such computation", "names": calc.Names()})
 		return
 	}
-	if _, err := calc.Run(c.Param("name"), http.MaxBytesReader(c.Writer, c.Request.Body, app.MaxJSON), &out); err != nil {
+	if _, err := calc.Run(c.Param("name"), http.MaxBytesReader(c.Writer, c.Request.Body, drivefile.MaxJSON), &out); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"detail": err.Error()})
 		return
 	}

@@ -15,19 +15,17 @@ import (
 	"github.com/goccy/go-yaml"
 
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 )
 
 //go:embed families/*.yaml
 var shipped embed.FS
 
-// MaxBytes is the largest family file read.
-const MaxBytes = 5 << 20
-
 // Read reads and checks a family file. Unknown keys, wrong types and every fault of the family are errors with
 // the place in the file.
 func Read(raw []byte) (*dialect.Family, error) {
-	if len(raw) > MaxBytes {
-		return nil, fmt.Errorf("family file: got %d bytes, want at most %d", len(raw), MaxBytes)
+	if len(raw) > drivefile.MaxDialect {
+		return nil, fmt.Errorf("family file: got %d bytes, want at most %d", len(raw), drivefile.MaxDialect)
 	}
 	var f dialect.Family
 	if err := yaml.NewDecoder(bytes.NewReader(raw), yaml.Strict()).Decode(&f); err != nil {

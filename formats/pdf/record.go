@@ -27,7 +27,7 @@ type Table struct {
 // Record is what a drive's record prints.
 type Record struct {
 	Title, Subtitle string
-	Made            time.Time // stands in the file and on the page; the same record is the same bytes
+	Made            time.Time // stands in the file and on the page
 	Foot            string
 	Facts           []Pair
 	Tables          []Table
