@@ -13,7 +13,7 @@ import (
 	"tingate/store"
 )
 
-var voltage = quantity.Voltage
+var voltage, currentKind = quantity.Voltage, quantity.Current
 
 func sorted(m map[string]bool) []string {
 	l := make([]string, 0, len(m))

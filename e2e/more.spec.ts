@@ -145,3 +145,18 @@ test("a drive that goes away while it is read is told, and nothing half is kept 
   await page.getByRole("button", { name: "Read from drive" }).click();
   await expect(page.getByRole("alert")).toContainText("No answer from");
 });
+
+test("both families side by side before a drive is replaced: carried, approximated, no counterpart", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "HM-01");
+  await rail(page, "Settings sheet").click();
+  await page.getByRole("tab", { name: "Move to another family" }).click();
+  const row = (name: string) => page.getByRole("row").filter({ hasText: name });
+  await expect(row("motor.power")).toContainText("30.00 kW");
+  await expect(row("motor.power")).toContainText("carried");
+  await expect(row("ramp.up")).toContainText("approximated");
+  await expect(row("motor.poles")).toContainText("no counterpart");
+  await expect(row("protect.overload")).toContainText("90 %");
+  await page.getByLabel("Its rated current").fill("110 A");
+  await expect(row("protect.overload")).toContainText("50 %");
+});

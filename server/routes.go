@@ -206,6 +206,13 @@ func driveRoutes(api huma.API, a *app.App) {
 	}) ([]app.CompareRow, error) {
 		return a.Compare(ctx, in.ID, in.A, in.B)
 	})
+	get(api, "/api/drives/{id}/move", "move", "What becomes of the settings on a drive of another family", func(ctx context.Context, in *struct {
+		ID      string `path:"id"`
+		To      string `query:"to" required:"true" doc:"the other family"`
+		Current string `query:"current" doc:"the other drive's rated current, as typed"`
+	}) ([]app.MoveRow, error) {
+		return a.Move(ctx, in.ID, in.To, in.Current)
+	})
 	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first", func(ctx context.Context, in *DrivePath) ([]app.HistoryRow, error) {
 		return a.History(ctx, in.ID)
 	})

@@ -195,11 +195,7 @@ func (f *Family) consequence(l Line, p *Plan, read int64) string {
 }
 
 func signed(v float64) string {
-	t := quantity.Digits(math.Abs(v), 2)
-	if v < 0 {
-		return "−" + t
-	}
-	return "+" + t
+	return sign(v) + quantity.Digits(math.Abs(v), 2)
 }
 
 // Figures of a family shown beside the sheet: how each convention counts.

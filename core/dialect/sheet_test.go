@@ -177,6 +177,43 @@ func TestReadingsOffTheGridAreRefused(t *testing.T) {
 	}
 }
 
+// Moved from Tarn to Brae and back: everything that both can say is carried or approximated within a step, and what
+// the other cannot say is listed.
+func TestMovingToTheOtherFamily(t *testing.T) {
+	tarn, brae := familyfile.Find("Tarn"), familyfile.Find("Brae")
+	p := dryer()
+	p.Motor.Power, p.Numbers["rise"] = 5600, 1455./7.77
+	by := map[string]dialect.Moved{}
+	for _, m := range dialect.Move(tarn, brae, p) {
+		if by[m.Intent].Intent != "" {
+			t.Errorf("%s twice", m.Intent)
+		}
+		by[m.Intent] = m
+	}
+	for intent, want := range map[string]string{"motor.power": dialect.Carried, "overload.current": dialect.Carried, "ramp.rise": dialect.Approximated, "choice.reference_signal": dialect.NoCounter,
+		"motor.poles": dialect.Carried, "choice.command_source": dialect.Carried, "speed.lowest": dialect.Carried} {
+		if by[intent].Status != want {
+			t.Errorf("%s: %s %s, want %s", intent, by[intent].Status, by[intent].Note, want)
+		}
+	}
+	// 7.77 s onto a grid of 0.05 s, up: 7.80 s.
+	if m := by["ramp.rise"]; m.To.Setting.WithUnit(m.To.Steps) != "7.80 s" || m.Note != "+0.03 s, +0.4 %" {
+		t.Errorf("%s %s", m.To.Setting.WithUnit(m.To.Steps), m.Note)
+	}
+	if by["motor.poles"].From != nil || by["choice.reference_signal"].To != nil {
+		t.Error("what only one family asks for has one side")
+	}
+	p.Numbers["jog"] = math.NaN()
+	for _, m := range dialect.Move(brae, tarn, p) {
+		if m.Intent == "speed.jog" && m.Status != dialect.Undecided {
+			t.Errorf("what nobody decided: %s", m.Status)
+		}
+		if m.Intent == "motor.poles" && m.Status != dialect.NoCounter {
+			t.Errorf("Tarn works the poles out: %s", m.Status)
+		}
+	}
+}
+
 func BenchmarkSheet(b *testing.B) {
 	f, p := familyfile.Find("Tarn"), dryer()
 	b.ReportAllocs()

@@ -20,13 +20,18 @@ func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
 	return math.NaN()
 }
 
+// PlanOf is a job's intent for the dialects; poles are those of the judged plate.
+func PlanOf(j Job, poles int) dialect.Plan {
+	return Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
+}
+
 // sheet makes the settings sheet and joins it with what was read.
 func (e *evaluation) sheet() {
 	f := e.job.Family
 	if f == nil {
 		return
 	}
-	e.plan = Plan(e.job.Drive, e.result.Poles, LineFrequency(e.job.Drive, e.job.Place))
+	e.plan = PlanOf(e.job, e.result.Poles)
 	e.lines = f.Sheet(&e.plan)
 	for _, l := range e.lines {
 		e.state.Lines = append(e.state.Lines, e.line(f, l))

@@ -6,8 +6,9 @@ import { Field } from "../ui/Field";
 import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
 import { LineColumn } from "./LineColumn";
+import { Move } from "./Move";
 
-type Tab = "enter" | "all" | "undecided";
+type Tab = "enter" | "all" | "undecided" | "move";
 
 /** The settings sheet: what this drive is to hold, why, and what it reads back. */
 export function Sheet() {
@@ -48,6 +49,7 @@ export function Sheet() {
                 ["enter", `To enter ${toEnter.length}`],
                 ["undecided", `Not decided ${undecided.length}`],
                 ["all", `All ${lines.length}`],
+                ["move", "Move to another family"],
               ] as [Tab, string][]
             ).map(([k, name]) => (
               <button key={k} role="tab" aria-selected={tab === k} className={`-mr-px border border-tin-3 px-3.5 py-[7px] [font-stretch:92%] ${tab === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setTab(k)}>
@@ -66,7 +68,7 @@ export function Sheet() {
             </span>
           </div>
           <div className="printfull min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
-            <Table lines={shown} current={line?.code ?? ""} choose={setCurrent} />
+            {tab === "move" ? <Move /> : <Table lines={shown} current={line?.code ?? ""} choose={setCurrent} />}
           </div>
         </div>
         <LinkFoot />

@@ -175,6 +175,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What becomes of the settings on a drive of another family */
+        get: operations["move"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/readings": {
         parameters: {
             query?: never;
@@ -767,6 +784,18 @@ export interface components {
             };
             serial?: string;
             service_factor?: components["schemas"]["Quantity"];
+        };
+        MoveRow: {
+            from?: components["schemas"]["MoveSide"];
+            note: string;
+            /** @enum {string} */
+            status: "carried" | "approximated" | "no-counterpart" | "to-be-decided";
+            to?: components["schemas"]["MoveSide"];
+        };
+        MoveSide: {
+            code: string;
+            name: string;
+            set_to: string;
         };
         NewDrive: {
             /** @description id of a like drive: family, motor type, intent are taken over; serials, readings and decisions are not */
@@ -1398,6 +1427,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinkResult"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move: {
+        parameters: {
+            query: {
+                /** @description the other family */
+                to: string;
+                /** @description the other drive's rated current, as typed */
+                current?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveRow"][];
                 };
             };
             /** @description Error */

@@ -1,0 +1,71 @@
+package app
+
+import (
+	"context"
+	"math"
+	"strings"
+
+	"tingate/core/dialect"
+	"tingate/core/gate"
+	"tingate/formats/familyfile"
+)
+
+// MoveSide is one setting of a drive that is moved to another family.
+type MoveSide struct {
+	Code  string `json:"code"`
+	Name  string `json:"name"`
+	SetTo string `json:"set_to"`
+}
+
+// MoveRow is one thing wanted, in the words of both families.
+type MoveRow struct {
+	From   *MoveSide `json:"from,omitempty"`
+	To     *MoveSide `json:"to,omitempty"`
+	Status string    `json:"status" enum:"carried,approximated,no-counterpart,to-be-decided"`
+	Note   string    `json:"note"`
+}
+
+// Move shows what becomes of a drive's settings on a drive of another family. Nothing is changed by looking.
+// current is the other drive's rated current as typed; empty takes this drive's own.
+func (a *App) Move(ctx context.Context, driveID, family, current string) ([]MoveRow, error) {
+	r := a.store.Read(ctx)
+	doc, err := driveDoc(r, driveID)
+	if err != nil {
+		return nil, err
+	}
+	j, _, err := job(r, doc)
+	if err != nil {
+		return nil, err
+	}
+	to := familyfile.Find(family)
+	if to == nil {
+		return nil, &InputError{"to", family, "one of " + strings.Join(familyfile.Names(), ", ")}
+	}
+	if j.Family == nil {
+		return nil, &RefusedError{"Choose the drive's family first."}
+	}
+	p := gate.PlanOf(j, gate.Evaluate(j, a.now()).Poles)
+	if strings.TrimSpace(current) != "" {
+		q, err := currentKind.Parse(current)
+		if err != nil {
+			return nil, &InputError{"current", current, "the other drive's rated current, like 16 A"}
+		}
+		p.DriveCurrent, _ = q.In(currentKind, "A")
+	}
+	rows := []MoveRow{}
+	for _, m := range dialect.Move(j.Family, to, &p) {
+		rows = append(rows, MoveRow{moveSide(m.From), moveSide(m.To), m.Status, m.Note})
+	}
+	return rows, nil
+}
+
+func moveSide(l *dialect.Line) *MoveSide {
+	if l == nil {
+		return nil
+	}
+	s := &MoveSide{Code: l.Setting.Code, Name: l.Setting.Name}
+	if l.Planned && !math.IsNaN(l.Exact) {
+		s.SetTo = l.Setting.WithUnit(l.Steps)
+	}
+	return s
+}
