@@ -24,11 +24,25 @@ type App struct {
 	version string
 	hub     hub
 	wires   wires
+
+	families *familyfile.Set
+	// FamilyProblems are the family files of the data folder that could not be read, with the reason.
+	FamilyProblems []string
 }
 
 // New makes an App over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *App {
-	return &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]bool{}}}
+	a := &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]bool{}}, families: familyfile.Shipped()}
+	files, err := s.FamilyFiles()
+	if err != nil {
+		a.FamilyProblems = append(a.FamilyProblems, err.Error())
+	}
+	for name, raw := range files {
+		if _, err := a.families.Add(raw); err != nil {
+			a.FamilyProblems = append(a.FamilyProblems, name+": "+err.Error())
+		}
+	}
+	return a
 }
 
 // Actor is who acts, from which browser.
@@ -108,14 +122,14 @@ func familyHead(f *dialect.Family) FamilyHead {
 // Families lists the drive families.
 func (a *App) Families() []FamilyHead {
 	var l []FamilyHead
-	for _, n := range familyfile.Names() {
-		l = append(l, familyHead(familyfile.Find(n)))
+	for _, n := range a.families.Names() {
+		l = append(l, familyHead(a.families.Find(n)))
 	}
 	return l
 }
 
 // job gathers what an evaluation of a drive needs.
-func job(r store.Reader, doc store.Document) (gate.Job, store.Document, error) {
+func (a *App) job(r store.Reader, doc store.Document) (gate.Job, store.Document, error) {
 	d, err := drivefile.DecodeDrive(doc.Body)
 	if err != nil {
 		return gate.Job{}, store.Document{}, err
@@ -129,7 +143,7 @@ func job(r store.Reader, doc store.Document) (gate.Job, store.Document, error) {
 		return gate.Job{}, store.Document{}, err
 	}
 	energy, err := r.Entries(doc.Place)
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: familyfile.Find(d.Rating.Dialect), Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: a.families.Find(d.Rating.Dialect), Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
 }
 
 // zone is the place's time zone; UTC when it names none that is known.
@@ -167,7 +181,7 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	j, _, err := job(r, doc)
+	j, _, err := a.job(r, doc)
 	if err != nil {
 		return View{}, err
 	}
@@ -190,7 +204,7 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 
 // glance makes the Yard's row in the transaction that changed what it rests on.
 func (a *App) glance(tx *store.Tx, doc store.Document) error {
-	j, pd, err := job(tx.Reader, doc)
+	j, pd, err := a.job(tx.Reader, doc)
 	if err != nil {
 		return err
 	}
@@ -268,4 +282,4 @@ func (a *App) RefreshGlances(ctx context.Context) error {
 	return nil
 }
 
-func familyOf(v View) *dialect.Family { return familyfile.Find(v.Drive.Rating.Dialect) }
+func (a *App) familyOf(v View) *dialect.Family { return a.families.Find(v.Drive.Rating.Dialect) }

@@ -13,7 +13,6 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
-	"tingate/formats/familyfile"
 	"tingate/store"
 )
 
@@ -36,7 +35,7 @@ func (a *App) record(ctx context.Context, who Actor, driveID, id, kind string, m
 		if err != nil {
 			return err
 		}
-		j, _, err := job(tx.Reader, doc)
+		j, _, err := a.job(tx.Reader, doc)
 		if err != nil {
 			return err
 		}
@@ -381,7 +380,7 @@ func (a *App) Compare(ctx context.Context, driveID, first, second string) ([]Com
 	if err != nil {
 		return nil, err
 	}
-	return CompareSnapshots(sa, sb), nil
+	return CompareSnapshots(a.families.Find(sa.Dialect), sa, sb), nil
 }
 
 func snapshotOf(r store.Reader, driveID, id string) (s drivefile.Snapshot, err error) {
@@ -392,9 +391,9 @@ func snapshotOf(r store.Reader, driveID, id string) (s drivefile.Snapshot, err e
 	return s, json.Unmarshal(e.Body, &s)
 }
 
-// CompareSnapshots compares by value; the text as read stands in the rows.
-func CompareSnapshots(a, b drivefile.Snapshot) []CompareRow {
-	f := familyfile.Find(a.Dialect)
+// CompareSnapshots compares by value, in the order of the first one's family (nil: by code); the text as read stands
+// in the rows.
+func CompareSnapshots(f *dialect.Family, a, b drivefile.Snapshot) []CompareRow {
 	var rows []CompareRow
 	add := func(code, name, unit string) {
 		va, oka := a.Values[code]

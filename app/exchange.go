@@ -130,8 +130,8 @@ func (a *App) Export(ctx context.Context, placeID, driveID string) ([]byte, erro
 		if err != nil {
 			return nil, err
 		}
-		if f := familyfile.Find(doc.Rating.Dialect); f != nil {
-			files["families/"+f.Name+".yaml"] = familyfile.Raw(f.Name)
+		if f := a.families.Find(doc.Rating.Dialect); f != nil {
+			files["families/"+f.Name+".yaml"] = a.families.Raw(f.Name)
 		}
 		if len(files) >= drivefile.MaxEntries || size > drivefile.MaxBundle {
 			return nil, &RefusedError{fmt.Sprintf("This place is too large for one bundle (at most %d entries and %d MB): export its drives one by one.", drivefile.MaxEntries, drivefile.MaxBundle>>20)}
@@ -157,6 +157,15 @@ func attachmentsOf(r store.Reader, p packed, files map[string][]byte, size *int)
 		*size += len(b)
 	}
 	return nil
+}
+
+// AddFamily checks a drive family's file and keeps it in the data folder, so that drives can use it from now on.
+func (a *App) AddFamily(raw []byte) (FamilyHead, error) {
+	f, err := a.families.Add(raw)
+	if err != nil {
+		return FamilyHead{}, &InputError{"family", err.Error(), "a family file of docs/formats/dialect.md"}
+	}
+	return familyHead(f), a.store.KeepFamily(f.Name, raw)
 }
 
 // ImportResult says what an import did.
@@ -199,7 +208,13 @@ func (a *App) Import(ctx context.Context, raw []byte) (ImportResult, error) {
 		if err != nil {
 			return res, &RefusedError{n + ": " + err.Error()}
 		}
-		if here := familyfile.Find(f.Name); here == nil || here.Hash != f.Hash {
+		switch here := a.families.Find(f.Name); {
+		case here == nil:
+			if _, err := a.AddFamily(files[n]); err != nil {
+				return res, err
+			}
+			res.Notes = append(res.Notes, fmt.Sprintf("Family %s came with the bundle and is known here now.", f.Name))
+		case here.Hash != f.Hash:
 			res.Notes = append(res.Notes, fmt.Sprintf("The bundle was made with another version of family %s (%s); this program uses its own.", f.Name, f.Version))
 		}
 	}

@@ -68,7 +68,7 @@ func (a *App) ReadCSV(ctx context.Context, who Actor, driveID string, raw []byte
 	if err != nil {
 		return res, err
 	}
-	f := familyOf(v)
+	f := a.familyOf(v)
 	if f == nil {
 		return res, &RefusedError{"Choose the drive's family first."}
 	}

@@ -7,7 +7,6 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/gate"
-	"tingate/formats/familyfile"
 )
 
 // MoveSide is one setting of a drive that is moved to another family.
@@ -33,13 +32,13 @@ func (a *App) Move(ctx context.Context, driveID, family, current string) ([]Move
 	if err != nil {
 		return nil, err
 	}
-	j, _, err := job(r, doc)
+	j, _, err := a.job(r, doc)
 	if err != nil {
 		return nil, err
 	}
-	to := familyfile.Find(family)
+	to := a.families.Find(family)
 	if to == nil {
-		return nil, &InputError{"to", family, "one of " + strings.Join(familyfile.Names(), ", ")}
+		return nil, &InputError{"to", family, "one of " + strings.Join(a.families.Names(), ", ")}
 	}
 	if j.Family == nil {
 		return nil, &RefusedError{"Choose the drive's family first."}

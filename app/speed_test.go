@@ -38,7 +38,7 @@ func BenchmarkCompareSnapshots(b *testing.B) {
 		one.Values[f.Settings[i].Code], two.Values[f.Settings[i].Code] = drivefile.Value{Steps: 1, Text: "1"}, drivefile.Value{Steps: int64(1 + i%2), Text: "2"}
 	}
 	for b.Loop() {
-		app.CompareSnapshots(one, two)
+		app.CompareSnapshots(f, one, two)
 	}
 }
 

@@ -48,7 +48,7 @@ func (a *App) connect(ctx context.Context, who Actor, driveID string) (wired, er
 	if err != nil {
 		return wired{}, err
 	}
-	j, _, err := job(r, doc)
+	j, _, err := a.job(r, doc)
 	if err != nil {
 		return wired{}, err
 	}

@@ -263,6 +263,13 @@ func fileRoutes(api huma.API, a *app.App) {
 		res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
 		return &struct{ Body app.CSVResult }{res}, problem(err)
 	})
+	huma.Register(api, upload("add-family", "/api/families", "Add a drive family from its file", drivefile.MaxDialect), func(_ context.Context, in *struct {
+		Who
+		RawBody []byte `contentType:"application/yaml"`
+	}) (*struct{ Body app.FamilyHead }, error) {
+		f, err := a.AddFamily(in.RawBody)
+		return &struct{ Body app.FamilyHead }{f}, problem(err)
+	})
 	huma.Register(api, upload("import", "/api/import", "Take a bundle", drivefile.MaxBundle), func(ctx context.Context, in *struct {
 		Who
 		RawBody []byte `contentType:"application/zip"`

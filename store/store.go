@@ -134,6 +134,40 @@ func (s *Store) Close() error {
 	return errors.Join(append(errs, s.lock.Close())...)
 }
 
+// FamilyFiles reads the family files that people put into the data folder, by file name.
+func (s *Store) FamilyFiles() (map[string][]byte, error) {
+	paths, err := filepath.Glob(filepath.Join(s.folder, "families", "*.yaml"))
+	if err != nil {
+		return nil, err
+	}
+	out := map[string][]byte{}
+	for _, p := range paths {
+		raw, err := os.ReadFile(p)
+		if err != nil {
+			return out, fmt.Errorf("%s: %w", p, plain(err))
+		}
+		out[filepath.Base(p)] = raw
+	}
+	return out, nil
+}
+
+// KeepFamily stores a family's file in the data folder, whole or not at all. One of the same bytes is left alone.
+func (s *Store) KeepFamily(name string, raw []byte) error {
+	dir := filepath.Join(s.folder, "families")
+	path := filepath.Join(dir, name+".yaml")
+	if have, err := os.ReadFile(path); err == nil && string(have) == string(raw) {
+		return nil
+	}
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return &DiskError{"the data folder cannot be written: nothing of this was stored", err}
+	}
+	tmp := path + ".new"
+	if err := os.WriteFile(tmp, raw, 0o644); err != nil {
+		return &DiskError{"the data folder cannot be written: nothing of this was stored", err}
+	}
+	return os.Rename(tmp, path)
+}
+
 // Size is the bytes the database takes on disk, with its log.
 func (s *Store) Size() int64 {
 	var n int64

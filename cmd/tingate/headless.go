@@ -16,6 +16,7 @@ import (
 	"tingate/app"
 	"tingate/bench"
 	"tingate/calc"
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/formats/csvx"
@@ -74,16 +75,31 @@ func sheetCommand() *cobra.Command {
 		if dialectName != "" {
 			d.Rating.Dialect = dialectName
 		}
-		f := familyfile.Find(d.Rating.Dialect)
-		if f == nil {
-			return fmt.Errorf("--dialect: got %q, want one of %s", d.Rating.Dialect, strings.Join(familyfile.Names(), ", "))
+		f, err := family(d.Rating.Dialect)
+		if err != nil {
+			return err
 		}
 		s := gate.Evaluate(gate.Job{Drive: d, Family: f}, time.Now())
 		return writeSheet(c.OutOrStdout(), s.Lines, out)
 	}}
-	c.Flags().StringVar(&dialectName, "dialect", "", "drive family; default the one in the file")
+	c.Flags().StringVar(&dialectName, "dialect", "", "drive family, or a family's file; default the one in the drive file")
 	c.Flags().StringVar(&out, "out", "md", "csv, json or md")
 	return c
+}
+
+// family finds a shipped family by name, or reads one from a file.
+func family(name string) (*dialect.Family, error) {
+	if f := familyfile.Find(name); f != nil {
+		return f, nil
+	}
+	if strings.HasSuffix(name, ".yaml") {
+		raw, err := os.ReadFile(name)
+		if err != nil {
+			return nil, err
+		}
+		return familyfile.Read(raw)
+	}
+	return nil, fmt.Errorf("--dialect: got %q, want one of %s, or a family's file ending in .yaml", name, strings.Join(familyfile.Names(), ", "))
 }
 
 func writeSheet(w io.Writer, lines []gate.Line, form string) error {
@@ -115,9 +131,9 @@ func benchCommand() *cobra.Command {
 	var seed uint64
 	var running, open bool
 	c := &cobra.Command{Use: "bench", Short: "A stand-in drive on Modbus TCP", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-		f := familyfile.Find(name)
-		if f == nil {
-			return fmt.Errorf("--dialect: got %q, want one of %s", name, strings.Join(familyfile.Names(), ", "))
+		f, err := family(name)
+		if err != nil {
+			return err
 		}
 		d := bench.New(f)
 		if seed != 0 {
@@ -155,7 +171,7 @@ func benchCommand() *cobra.Command {
 		<-stop
 		return d.Stop()
 	}}
-	c.Flags().StringVar(&name, "dialect", "Tarn", "drive family")
+	c.Flags().StringVar(&name, "dialect", "Tarn", "drive family, or a family's file")
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:5020", "loopback address; port 0 picks one")
 	c.Flags().StringVar(&asFound, "as-found", "", "CSV of codes and values that the drive holds at the start")
 	c.Flags().StringArrayVar(&sets, "set", nil, "CODE=VALUE that the drive holds at the start")

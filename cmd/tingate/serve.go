@@ -102,6 +102,9 @@ func (s *serving) run(ctx context.Context, out io.Writer, prepare func(context.C
 	defer st.Close()
 	st.SetAddress("http://" + l.Addr().String())
 	a := app.New(st, now, version)
+	for _, p := range a.FamilyProblems {
+		slog.Warn("a family file was left out", "reason", p)
+	}
 	if prepare != nil {
 		done, err := prepare(ctx, a)
 		if err != nil {

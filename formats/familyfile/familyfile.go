@@ -8,7 +8,9 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"sort"
+	"maps"
+	"regexp"
+	"slices"
 	"strings"
 	"sync"
 
@@ -53,10 +55,24 @@ var load = sync.OnceValues(func() (map[string]*dialect.Family, map[string][]byte
 	return fams, raws
 })
 
-// Find returns a shipped family by name, in any case of letters; nil when there is none.
-func Find(name string) *dialect.Family {
-	fams, _ := load()
-	for n, f := range fams {
+// Set is the families that a data folder knows: the shipped ones and those that people added.
+type Set struct {
+	mu   sync.RWMutex
+	fams map[string]*dialect.Family
+	raws map[string][]byte
+}
+
+// Shipped makes a set of the families that ship.
+func Shipped() *Set {
+	fams, raws := load()
+	return &Set{fams: maps.Clone(fams), raws: maps.Clone(raws)}
+}
+
+// Find returns a family by name, in any case of letters; nil when there is none.
+func (s *Set) Find(name string) *dialect.Family {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	for n, f := range s.fams {
 		if strings.EqualFold(n, name) {
 			return f
 		}
@@ -64,16 +80,49 @@ func Find(name string) *dialect.Family {
 	return nil
 }
 
-// Raw is the file of a shipped family, as a bundle carries it.
-func Raw(name string) []byte { _, raws := load(); return raws[name] }
+// Raw is the file of a family, as a bundle carries it.
+func (s *Set) Raw(name string) []byte {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	return s.raws[name]
+}
+
+// Names lists the families in alphabetical order.
+func (s *Set) Names() []string {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	return slices.Sorted(maps.Keys(s.fams))
+}
+
+var name = regexp.MustCompile(`^[A-Za-z0-9_-]{1,40}$`)
+
+// Add reads, checks and adds a family. The very same again is fine; another file under a known name is an error, since
+// drives were planned with the first.
+func (s *Set) Add(raw []byte) (*dialect.Family, error) {
+	f, err := Read(raw)
+	if err != nil {
+		return nil, err
+	}
+	if !name.MatchString(f.Name) {
+		return nil, &dialect.FieldError{Path: "name", Got: f.Name, Want: "1 to 40 letters, digits, - or _"}
+	}
+	if here := s.Find(f.Name); here != nil {
+		if here.Hash == f.Hash {
+			return here, nil
+		}
+		return nil, &dialect.FieldError{Path: "name", Got: f.Name, Want: "a name that is not taken: " + here.Name + " " + here.Version + " is here already, with other contents"}
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.fams[f.Name], s.raws[f.Name] = f, raw
+	return f, nil
+}
+
+// Find returns a shipped family by name, in any case of letters; nil when there is none.
+func Find(name string) *dialect.Family { return Shipped().Find(name) }
+
+// Raw is the file of a shipped family.
+func Raw(name string) []byte { return Shipped().Raw(name) }
 
 // Names lists the shipped families in alphabetical order.
-func Names() []string {
-	fams, _ := load()
-	var l []string
-	for n := range fams {
-		l = append(l, n)
-	}
-	sort.Strings(l)
-	return l
-}
+func Names() []string { return Shipped().Names() }

@@ -187,14 +187,20 @@ function Summary({ row, gates, copy }: { row: YardRow; gates: string[]; copy: ()
   );
 }
 
-/** Takes a bundle into this data folder, from the Yard. */
+/** Takes a bundle or a drive family into this data folder, from the Yard. */
 function TakeIn() {
   const client = useQueryClient();
   const [told, setTold] = useState("");
   async function take(file: File | undefined) {
     if (!file) return;
-    setTold("Reading the bundle…");
+    setTold("Reading…");
     try {
+      if (/\.ya?ml$/.test(file.name)) {
+        const f = await sendBytes<Schemas["FamilyHead"]>("/api/families", file, "application/yaml");
+        setTold(`Family ${f.name} ${f.version} is known here now.`);
+        await client.invalidateQueries();
+        return;
+      }
       const r = await sendBytes<Schemas["ImportResult"]>("/api/import", file, "application/zip");
       setTold(`${r.added} drives added, ${r.same} were here already. ${r.notes.join(" ")}`);
       await client.invalidateQueries();
@@ -204,8 +210,8 @@ function TakeIn() {
   }
   return (
     <label className="mt-auto border-t border-tin-3 pt-3 text-[13px]">
-      <span className="lbl">Take in a bundle</span>
-      <input type="file" accept=".zip" className="w-full" onChange={(e) => void take(e.target.files?.[0])} />
+      <span className="lbl">Take in a bundle, or a drive family</span>
+      <input type="file" accept=".zip,.yaml,.yml" className="w-full" onChange={(e) => void take(e.target.files?.[0])} />
       {told && <span role="status">{told}</span>}
     </label>
   );

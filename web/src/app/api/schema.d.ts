@@ -321,7 +321,8 @@ export interface paths {
         /** Drive families */
         get: operations["families"];
         put?: never;
-        post?: never;
+        /** Add a drive family from its file */
+        post: operations["add-family"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1768,6 +1769,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FamilyHead"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-family": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/yaml": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyHead"];
                 };
             };
             /** @description Error */
