@@ -26,7 +26,7 @@ export function Frame({ where, children, items = [] }: { where: ReactNode; child
   return (
     <div className="printfull flex h-full flex-col max-lg:h-auto max-lg:min-h-full">
       <header className="noprint flex h-11 shrink-0 items-center gap-4 bg-ink px-4 text-tin-1">
-        <Link to="/" className="flex items-center gap-2 text-[15px] font-bold [font-stretch:112%]" aria-label="Tin Gate: Yard">
+        <Link to="/" className="flex shrink-0 items-center gap-2 whitespace-nowrap text-[15px] font-bold [font-stretch:112%]" aria-label="Tin Gate: Yard">
           <Mark mark="work" size={24} plain /> Tin Gate
         </Link>
         <nav aria-label="Where" className="c min-w-0 truncate text-tin-3">
@@ -177,7 +177,7 @@ function RailLabel({ children }: { children: ReactNode }) {
 
 function RailLink({ to, now, mark, name, count }: { to: string; now: boolean; mark?: string; name: string; count: string }) {
   return (
-    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[46px] grid-cols-[38px_1fr_auto] items-center pr-3 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
+    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[46px] grid-cols-[38px_1fr_auto] items-center pr-3 max-lg:gap-x-1.5 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
       <span className="pl-[11px]">{mark ? <Mark mark={mark} plain={now} /> : <span aria-hidden="true" className="inline-block w-[26px] text-center">▤</span>}</span>
       <span className="font-semibold [font-stretch:95%]">{name}</span>
       <span className={`n text-[11.5px] font-medium ${now ? "text-plum-0" : "text-ink-3"}`}>{count}</span>

@@ -96,7 +96,7 @@ function Table({ lines, current, choose }: { lines: Line[]; current: string; cho
         <col className="w-[15%]" />
         <col className="w-[19%]" />
         <col className="w-[15%]" />
-        <col />
+        <col className="max-sm:hidden" />
         <col className="w-[112px]" />
         <col className="w-[84px]" />
       </colgroup>
@@ -105,7 +105,7 @@ function Table({ lines, current, choose }: { lines: Line[]; current: string; cho
           <th className="sticky top-0 z-[1]">Code</th>
           <th className="sticky top-0 z-[1]">On the keypad</th>
           <th className="sticky top-0 z-[1]">Set to</th>
-          <th className="sticky top-0 z-[1]">Because</th>
+          <th className="sticky top-0 z-[1] max-sm:hidden">Because</th>
           <th className="sticky top-0 z-[1]">Reads back</th>
           <th className="sticky top-0 z-[1]">
             <span className="sr-only">Verdict</span>
@@ -153,7 +153,7 @@ function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: 
       <td className="n text-[13.5px] leading-tight font-semibold">{codeParts(l.code)}</td>
       <td className="text-[13.5px]">{l.name}</td>
       <td className="n text-[13.5px] font-semibold">{l.planned ? l.set_to : "–"}</td>
-      <td className="text-[13px] leading-snug text-ink-2">
+      <td className="text-[13px] leading-snug text-ink-2 max-sm:hidden">
         {l.problem || l.because || (l.missing && `not decided: ${l.missing}`)}
         {l.motion && <span className="text-warn"> ▲ could start motion</span>}
       </td>
