@@ -245,3 +245,64 @@ func TestPermanentMagnetDrives(t *testing.T) {
 		t.Errorf("%s", v.State.WorstTitle)
 	}
 }
+
+// A running drive that nobody planned: its settings become what is wanted, and then every line agrees.
+func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
+	for _, family := range []string{"Tarn", "Brae"} {
+		d := newDesk(t)
+		id := app.NewID()
+		_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "T-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.current", Text: "16 A"}, {Path: "intent.load", Text: "quadratic"}, {Path: "intent.overload_class", Text: "30"}}})
+		d.ok(err)
+		if _, err := d.TakeReadings(ctx, d.rh, id, app.NewID()); err == nil || !strings.Contains(err.Error(), "Nothing has been read") {
+			t.Errorf("%v", err)
+		}
+		drive := bench.New(familyfile.Find(family))
+		row := "motor.rows." + star + "."
+		for _, s := range [][2]string{{"connection", "star"}, {"voltage", "400"}, {"frequency", "50"}, {"power", "7.5"}, {"current", "15.5"}, {"speed", "1455"}, {"power_factor", "0.83"}} {
+			d.set(d.rh, id, row+s[0], s[1])
+		}
+		for _, l := range d.view(id).State.Lines { // the motor as planned; everything else as the drive was used
+			if l.Planned && l.Gate == "plate" {
+				d.ok(drive.Set(l.Code, strings.TrimSpace(strings.TrimSuffix(l.SetTo, l.Unit))))
+			}
+		}
+		d.ok(drive.Serve("127.0.0.1:0"))
+		d.set(d.rh, id, "link.address", drive.Address())
+		_, err = d.ReadDrive(ctx, d.rh, id, "", nil)
+		d.ok(err)
+		res, err := d.TakeReadings(ctx, d.rh, id, app.NewID())
+		d.ok(err)
+		if len(res.Taken) < 15 {
+			t.Errorf("%s: taken %v", family, res.Taken)
+		}
+		v := d.view(id)
+		if v.Drive.Intent.OverloadClass != "30" || v.Drive.Intent.Load != "quadratic" {
+			t.Errorf("what was entered stays: %+v", v.Drive.Intent)
+		}
+		holds, other := 0, 0
+		for _, l := range v.State.Lines {
+			switch l.Verdict {
+			case "holds":
+				holds++
+			case "differs":
+				other++
+				if l.Explanation != nil && l.Explanation.Kind == "rounded" || strings.Contains(strings.ToLower(l.Name), "class") || strings.Contains(l.Name, "overload") || strings.Contains(l.Name, "range") || strings.Contains(l.Name, "requency") {
+					other--
+				}
+			}
+		}
+		if holds < 24 || other > 0 {
+			t.Errorf("%s: %d lines agree, %d differ without reason", family, holds, other)
+			for _, l := range v.State.Lines {
+				if l.Verdict == "differs" {
+					t.Logf("%s %s: %s, reads %s", l.Code, l.Name, l.SetTo, l.Read.Shown)
+				}
+			}
+		}
+		d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+		if d.view(id).Drive.Intent.Rise.Text != "" {
+			t.Error("undo takes all of it back")
+		}
+		d.ok(drive.Stop())
+	}
+}

@@ -160,3 +160,19 @@ test("both families side by side before a drive is replaced: carried, approximat
   await page.getByLabel("Its rated current").fill("110 A");
   await expect(row("protect.overload")).toContainText("50 %");
 });
+
+test("a drive that runs without a plan: what it holds is taken as wanted, and undone", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "DD-02");
+  await rail(page, "Settings sheet").click();
+  await page.getByRole("button", { name: "Read and save as found" }).click();
+  await expect(page.getByText(/settings read\. Saved as found\./)).toBeVisible();
+  await page.getByRole("tab", { name: /Not decided 3/ }).click();
+  await page.getByRole("button", { name: "Take what the drive holds" }).click();
+  await expect(page.getByText(/Taken as wanted: Preset 1, Preset 2, Preset 3/)).toBeVisible();
+  await expect(page.getByRole("tab", { name: /Not decided 0/ })).toBeVisible();
+  await rail(page, "Signal").click();
+  await expect(field(page, "intent.preset_1")).toHaveValue("255 r/min");
+  await page.keyboard.press("Control+z");
+  await expect(field(page, "intent.preset_1")).toHaveValue("");
+});

@@ -206,6 +206,14 @@ func driveRoutes(api huma.API, a *app.App) {
 	}) ([]app.CompareRow, error) {
 		return a.Compare(ctx, in.ID, in.A, in.B)
 	})
+	post(api, "/api/drives/{id}/take", "take", "Fill in what nobody decided from what the drive holds", func(ctx context.Context, in *struct {
+		DrivePath
+		Body struct {
+			ID string `json:"id"`
+		}
+	}) (app.TakeResult, error) {
+		return a.TakeReadings(ctx, in.actor(), in.ID, in.Body.ID)
+	})
 	get(api, "/api/drives/{id}/move", "move", "What becomes of the settings on a drive of another family", func(ctx context.Context, in *struct {
 		ID      string `path:"id"`
 		To      string `query:"to" required:"true" doc:"the other family"`

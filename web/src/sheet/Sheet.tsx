@@ -68,6 +68,7 @@ export function Sheet() {
             </span>
           </div>
           <div className="printfull min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
+            {tab === "undecided" && <Take lines={undecided} />}
             {tab === "move" ? <Move /> : <Table lines={shown} current={line?.code ?? ""} choose={setCurrent} />}
           </div>
         </div>
@@ -227,6 +228,32 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
         }
       }}
     />
+  );
+}
+
+/** What nobody decided can be taken from what the drive holds, when it was read. */
+function Take({ lines }: { lines: Line[] }) {
+  const { view, setNotice, refresh } = useDesk();
+  const [told, setTold] = useState("");
+  const read = lines.filter((l) => l.read).length;
+  async function take() {
+    try {
+      const r = await ok(api.POST("/api/drives/{id}/take", { params: { path: { id: view.id } }, body: { id: newId() } }));
+      setTold(r.taken.length ? `Taken as wanted: ${r.taken.join(", ")}. Look at each; undo takes them back.` : "Nothing more could be taken.");
+      refresh();
+    } catch (e) {
+      setNotice(say(e));
+    }
+  }
+  return (
+    <div className="noprint flex flex-wrap items-center gap-3 border-b border-tin-2 p-3">
+      <button className="ghost" disabled={read === 0} onClick={() => void take()}>
+        Take what the drive holds
+      </button>
+      <span className="text-[13px] text-ink-2" role="status">
+        {told || (read ? `${read} of these were read from the drive: its values are turned into engineering units and filled in where nothing is entered.` : "Nobody has said what is wanted here. Enter it at Span and Signal, or read the drive first.")}
+      </span>
+    </div>
   );
 }
 

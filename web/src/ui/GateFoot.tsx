@@ -4,6 +4,7 @@ import { useDesk } from "../app/drive";
 import { useWhen } from "../app/place";
 import { Dialog } from "./Dialog";
 import { Foot } from "./Foot";
+import { Reason } from "./Reason";
 
 const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops: "✕", "not-done": "○", waived: "⊘" };
 const colours: Record<string, string> = { holds: "text-good", "look-again": "text-warn", stops: "text-stop", "not-done": "text-ink-3", waived: "text-ink-3" };
@@ -12,8 +13,6 @@ const words: Record<string, string> = { holds: "holds", "look-again": "look agai
 /** What a gate asks for, each with its verdict; confirmed, or waived with a reason, from here. */
 export function Checks({ gate }: { gate: Schemas["Gate"] }) {
   const { decide } = useDesk();
-  const [waive, setWaive] = useState("");
-  const [reason, setReason] = useState("");
   return (
     <ul>
       {gate.checks.map((c) => (
@@ -33,26 +32,9 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
                   Confirm
                 </button>
               )}
-              {(c.verdict === "not-done" || c.verdict === "look-again") && waive !== c.key && (
-                <button className="act" onClick={() => setWaive(c.key)}>
-                  Waive with a reason
-                </button>
-              )}
             </span>
-            {waive === c.key && (
-              <form
-                className="mt-1 flex gap-2"
-                onSubmit={(e) => {
-                  e.preventDefault();
-                  void decide("waive", c.key, reason).then((done) => {
-                    if (done) setWaive("");
-                    setReason("");
-                  });
-                }}
-              >
-                <input className="cell text" aria-label={`Reason to waive: ${c.title}`} placeholder="why" value={reason} onChange={(e) => setReason(e.target.value)} autoFocus />
-                <button className="btn">Waive</button>
-              </form>
+            {(c.verdict === "not-done" || c.verdict === "look-again") && (
+              <Reason ask="Waive with a reason" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />
             )}
           </div>
         </li>

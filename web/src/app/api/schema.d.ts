@@ -277,6 +277,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fill in what nobody decided from what the drive holds */
+        post: operations["take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/undo": {
         parameters: {
             query?: never;
@@ -955,6 +972,15 @@ export interface components {
             frequency?: components["schemas"]["Quantity"];
             name: string;
             voltage?: components["schemas"]["Quantity"];
+        };
+        TakeRequest: {
+            id: string;
+        };
+        TakeResult: {
+            /** @description settings that were not understood, with the reason; their readings are kept */
+            not: string[];
+            /** @description what was filled in */
+            taken: string[];
         };
         UndoRequest: {
             id: string;
@@ -1660,6 +1686,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeResult"];
                 };
             };
             /** @description Error */
