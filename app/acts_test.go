@@ -178,6 +178,9 @@ func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
 			if _, err := d.ReadDrive(ctx, d.rh, id, "", nil); err == nil || !strings.Contains(err.Error(), "already") {
 				t.Errorf("a second link at once: %v", err)
 			}
+			if p := d.LinkProgress(id); p.Done != 1 || p.Total != total {
+				t.Errorf("progress: %+v", p)
+			}
 		}
 		if done > total {
 			t.Errorf("progress %d of %d", done, total)

@@ -32,7 +32,7 @@ type App struct {
 
 // New makes an App over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *App {
-	a := &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]bool{}}, families: familyfile.Shipped()}
+	a := &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, families: familyfile.Shipped()}
 	files, err := s.FamilyFiles()
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())

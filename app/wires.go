@@ -18,16 +18,35 @@ import (
 // wires keeps one link at a time to a drive.
 type wires struct {
 	mu   sync.Mutex
-	busy map[string]bool
+	busy map[string]LinkProgress
+}
+
+// LinkProgress says how far a read of a drive has come. Total 0: nothing is under way.
+type LinkProgress struct {
+	Done  int `json:"done" doc:"blocks of registers read"`
+	Total int `json:"total"`
+}
+
+// LinkProgress tells how far the read of a drive has come that is under way.
+func (a *App) LinkProgress(driveID string) LinkProgress {
+	a.wires.mu.Lock()
+	defer a.wires.mu.Unlock()
+	return a.wires.busy[driveID]
+}
+
+func (w *wires) at(drive string, done, total int) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.busy[drive] = LinkProgress{done, total}
 }
 
 func (w *wires) take(drive string) (release func(), err error) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	if w.busy[drive] {
+	if _, busy := w.busy[drive]; busy {
 		return nil, &RefusedError{"This drive is being read or written already. Wait until that is done."}
 	}
-	w.busy[drive] = true
+	w.busy[drive] = LinkProgress{}
 	return func() { w.mu.Lock(); defer w.mu.Unlock(); delete(w.busy, drive) }, nil
 }
 
@@ -97,10 +116,12 @@ func (a *App) ReadDrive(ctx context.Context, who Actor, driveID, snapshot string
 		return LinkResult{}, err
 	}
 	defer w.release()
-	if progress == nil {
-		progress = func(int, int) {}
-	}
-	values, failed := w.conn.ReadAll(ctx, progress)
+	values, failed := w.conn.ReadAll(ctx, func(done, total int) {
+		a.wires.at(driveID, done, total)
+		if progress != nil {
+			progress(done, total)
+		}
+	})
 	if err := a.recordReadings(context.WithoutCancel(ctx), who, driveID, w.job.Family, values, "link"); err != nil {
 		return LinkResult{}, err
 	}

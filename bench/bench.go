@@ -16,7 +16,8 @@ import (
 
 // Drive is a stand-in of one family.
 type Drive struct {
-	Unit uint8
+	Unit  uint8
+	Delay time.Duration // how long each answer takes, as slow drives do; set before Serve
 
 	mu       sync.Mutex
 	family   *dialect.Family
@@ -141,6 +142,7 @@ func (d *Drive) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]u
 	if req.UnitId != d.Unit {
 		return nil, modbus.ErrGWTargetFailedToRespond
 	}
+	time.Sleep(d.Delay)
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	if req.IsWrite {

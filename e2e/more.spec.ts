@@ -176,3 +176,27 @@ test("a drive that runs without a plan: what it holds is taken as wanted, and un
   await page.keyboard.press("Control+z");
   await expect(field(page, "intent.preset_1")).toHaveValue("");
 });
+
+test("a slow drive: the read shows how far it is, and is stopped; what was read is kept", async ({ page, empty, start }, info) => {
+  info.annotations.push({ type: "offline" }); // a stopped request is an error in the console
+  const bench = await start("bench", "--dialect", "Tarn", "--listen", "127.0.0.1:0", "--delay", "400ms");
+  await page.goto(empty.url);
+  await page.getByLabel("Place", { exact: true }).fill("Slow");
+  await page.getByLabel("Your initials").fill("RH");
+  await page.getByRole("button", { name: "Begin" }).click();
+  await page.getByRole("button", { name: "New drive" }).click();
+  await page.getByRole("dialog").getByLabel("Tag").fill("S-1");
+  await page.getByRole("dialog").getByLabel("Drive family").selectOption("Tarn");
+  await page.getByRole("button", { name: "Begin with the plate" }).click();
+  await rail(page, "Settings sheet").click();
+  await field(page, "link.address").fill(bench.url);
+  await saved(page);
+  await page.getByRole("button", { name: "Read from drive" }).click();
+  const bar = page.getByLabel("Reading the drive");
+  await expect.poll(() => bar.evaluate((b: HTMLProgressElement) => b.value)).toBeGreaterThan(0.1);
+  await page.getByRole("button", { name: "Stop reading" }).click();
+  await expect(page.getByRole("alert")).toContainText("Stopped. What was read is kept.");
+  await page.getByRole("tab", { name: /^All/ }).click();
+  await expect(reading(page, "1B")).toHaveValue("50 Hz");
+  await expect(reading(page, "9B")).toHaveValue("");
+});

@@ -108,6 +108,9 @@ func TestEveryRouteFromAnEmptyPlace(t *testing.T) {
 	a.call("POST", d+"/undo", object{"id": app.NewID()}, 200)
 	a.call("POST", d+"/undo", object{"id": app.NewID()}, 409)
 	a.call("POST", d+"/link/read", object{}, 409)
+	if p := a.call("GET", d+"/link", nil, 200); p["total"] != 0.0 {
+		t.Errorf("nothing is under way: %v", p)
+	}
 	a.call("POST", d+"/link/write", object{"id": app.NewID(), "code": "motor.current"}, 409)
 	a.call("POST", "/api/drives", object{"id": like, "place": place, "copy_from": drive, "sets": sets("tag", "A-2")}, 200)
 	a.call("POST", d+"/attachments?entry="+app.NewID()+"&name=x.png&of=motor-plate", "\x89PNG\r\n\x1a\n0000", 200)

@@ -235,6 +235,9 @@ func linkRoutes(api huma.API, a *app.App) {
 	}) (app.LinkResult, error) {
 		return a.ReadDrive(ctx, in.actor(), in.ID, in.Body.Snapshot, nil)
 	})
+	get(api, "/api/drives/{id}/link", "link-progress", "How far a read that is under way has come", func(_ context.Context, in *DrivePath) (app.LinkProgress, error) {
+		return a.LinkProgress(in.ID), nil
+	})
 	post(api, "/api/drives/{id}/link/write", "link-write", "Write one setting as planned, and read it back", func(ctx context.Context, in *struct {
 		DrivePath
 		Body struct {

@@ -130,6 +130,7 @@ func benchCommand() *cobra.Command {
 	var sets []string
 	var seed uint64
 	var running, open bool
+	var delay time.Duration
 	c := &cobra.Command{Use: "bench", Short: "A stand-in drive on Modbus TCP", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		f, err := family(name)
 		if err != nil {
@@ -160,6 +161,7 @@ func benchCommand() *cobra.Command {
 				return err
 			}
 		}
+		d.Delay = delay
 		d.SetRunning(running)
 		d.SetChannels(!open, !open)
 		if err := d.Serve(listen); err != nil {
@@ -176,6 +178,7 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&asFound, "as-found", "", "CSV of codes and values that the drive holds at the start")
 	c.Flags().StringArrayVar(&sets, "set", nil, "CODE=VALUE that the drive holds at the start")
 	c.Flags().Uint64Var(&seed, "seed", 0, "scatter the values as in a drive used before")
+	c.Flags().DurationVar(&delay, "delay", 0, "how long each answer takes, like 50ms")
 	c.Flags().BoolVar(&running, "running", false, "report that the motor turns")
 	c.Flags().BoolVar(&open, "channels-open", false, "report both torque-off channels open")
 	return c

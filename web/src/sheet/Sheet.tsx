@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, ok, say, sendBytes, type Line, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
@@ -292,6 +293,7 @@ function LinkFoot() {
   const [busy, setBusy] = useState<AbortController | null>(null);
   const [told, setTold] = useState("");
   const [address, setAddress] = useState(false);
+  const far = useQuery({ queryKey: ["link", view.id], enabled: !!busy, refetchInterval: 250, queryFn: () => ok(api.GET("/api/drives/{id}/link", { params: { path: { id: view.id } } })) });
   async function read(snapshot?: string) {
     const stop = new AbortController();
     setBusy(stop);
@@ -312,9 +314,12 @@ function LinkFoot() {
   return (
     <Foot keys={[["next", "Enter"], ["agrees by eye", "="]]}>
       {busy ? (
-        <button className="btn" onClick={() => busy.abort()}>
-          Stop reading
-        </button>
+        <>
+          <button className="btn" onClick={() => busy.abort()}>
+            Stop reading
+          </button>
+          <progress aria-label="Reading the drive" className="h-2 w-32 accent-plum" value={far.data?.total ? far.data.done / far.data.total : 0} />
+        </>
       ) : (
         <button className="btn" disabled={!where} onClick={() => void read()}>
           Read from drive

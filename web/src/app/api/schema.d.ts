@@ -141,6 +141,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a read that is under way has come */
+        get: operations["link-progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/link/read": {
         parameters: {
             query?: never;
@@ -773,6 +790,15 @@ export interface components {
             code: string;
             id: string;
         };
+        LinkProgress: {
+            /**
+             * Format: int64
+             * @description blocks of registers read
+             */
+            done: number;
+            /** Format: int64 */
+            total: number;
+        };
         LinkResult: {
             message: string;
             /** @description read, partly-read, held, differs, refused, unknown */
@@ -1374,6 +1400,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "link-progress": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkProgress"];
                 };
             };
             /** @description Error */
