@@ -41,7 +41,7 @@ type Error struct {
 
 func (e *Error) Error() string { return fmt.Sprintf("got %q, want %s", e.Got, e.Want) }
 
-// Watts in one horsepower: mechanical (550 ft·lbf/s) and metric (75 kgf·m/s), as calc.md rounds them.
+// Watts in one horsepower: mechanical (550 ft·lbf/s) and metric (75 kgf·m/s), as docs/calc.md rounds them.
 const (
 	MechanicalHorsepowerW = 745.7
 	MetricHorsepowerW     = 735.5

@@ -3,7 +3,7 @@ package signal
 
 import "math"
 
-// Scale turns an input into an output. Methods as calc.md names them.
+// Scale turns an input into an output. Methods as docs/calc.md names them.
 type Scale struct {
 	Method           string // two-point, offset-gain, gain-offset
 	InLow, InHigh    float64
