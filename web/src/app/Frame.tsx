@@ -5,6 +5,7 @@ import { useDesk } from "./drive";
 import { Palette, type Item } from "./Palette";
 import { Identity } from "./Identity";
 import { useHere } from "./place";
+import { useSaver } from "./saver";
 import { Mark } from "../ui/Mark";
 
 /** The ink bar, find-or-do, and whatever stands under them. */
@@ -74,7 +75,7 @@ const places: [string, string][] = [
 /** The frame of a drive: energy band, gate rail, work. */
 export function DriveFrame({ screen, children }: { screen: string; children: ReactNode }) {
   const desk = useDesk();
-  const { view, saver, undo, notice, setNotice } = desk;
+  const { view, undo } = desk;
   const navigate = useNavigate();
   const to = (s: string) => navigate(`/drives/${view.id}/${s}`);
   const rail = [...view.state.gates.map((g) => g.key as string), ...places.map(([k]) => k)];
@@ -124,45 +125,57 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
           <SavedLine className="mt-auto px-3.5 py-2 max-lg:hidden" />
         </nav>
         <div className="printfull relative flex min-h-0 flex-col">
-          {(notice || saver.problem) && (
-            <div role="alert" className="noprint flex items-start gap-3 border-b border-stop bg-stop-0 px-5 py-2 text-[13.5px]">
-              <b className="text-stop">✕</b>
-              <span className="flex-1">{notice || saver.problem}</span>
-              <button
-                className="act"
-                onClick={() => {
-                  setNotice("");
-                  saver.problem = "";
-                  desk.refresh();
-                }}
-              >
-                Close
-              </button>
-            </div>
-          )}
-          {saver.conflict && (
-            <div role="alert" className="noprint flex flex-wrap items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-2 text-[13.5px]">
-              <span className="flex-1">
-                ▲ {saver.conflict.by || "Somebody"} changed this field to <b className="n">{saver.conflict.theirs || "blank"}</b> while you typed <b className="n">{saver.conflict.yours || "nothing"}</b>. Both are kept until you choose.
-              </span>
-              <button className="ghost" onClick={() => saver.settle("yours")}>
-                Keep mine
-              </button>
-              <button
-                className="ghost"
-                onClick={() => {
-                  saver.settle("theirs");
-                  desk.refresh();
-                }}
-              >
-                Take theirs
-              </button>
-            </div>
-          )}
+          <Alerts />
           {children}
         </div>
       </div>
     </Frame>
+  );
+}
+
+/** What could not be done, and a conflict with somebody else's change. */
+function Alerts() {
+  const desk = useDesk();
+  const { notice, setNotice } = desk;
+  const saver = useSaver(desk.saver);
+  return (
+    <>
+      {(notice || saver.problem) && (
+        <div role="alert" className="noprint flex items-start gap-3 border-b border-stop bg-stop-0 px-5 py-2 text-[13.5px]">
+          <b className="text-stop">✕</b>
+          <span className="flex-1">{notice || saver.problem}</span>
+          <button
+            className="act"
+            onClick={() => {
+              setNotice("");
+              saver.problem = "";
+              desk.refresh();
+            }}
+          >
+            Close
+          </button>
+        </div>
+      )}
+      {saver.conflict && (
+        <div role="alert" className="noprint flex flex-wrap items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-2 text-[13.5px]">
+          <span className="flex-1">
+            ▲ {saver.conflict.by || "Somebody"} changed this field to <b className="n">{saver.conflict.theirs || "blank"}</b> while you typed <b className="n">{saver.conflict.yours || "nothing"}</b>. Both are kept until you choose.
+          </span>
+          <button className="ghost" onClick={() => saver.settle("yours")}>
+            Keep mine
+          </button>
+          <button
+            className="ghost"
+            onClick={() => {
+              saver.settle("theirs");
+              desk.refresh();
+            }}
+          >
+            Take theirs
+          </button>
+        </div>
+      )}
+    </>
   );
 }
 
@@ -187,7 +200,8 @@ function RailLink({ to, now, mark, name, count }: { to: string; now: boolean; ma
 
 /** Says whether everything typed is saved, and offers to undo one's own last edit. */
 function SavedLine({ className }: { className: string }) {
-  const { saver, view, undo } = useDesk();
+  const { saver: quiet, view, undo } = useDesk();
+  const saver = useSaver(quiet);
   const n = saver.count();
   return (
     <div className={`c text-[12.5px] text-ink-2 ${className}`}>

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from "react";
 import { api, ok, say, type Schemas, type View } from "./client";
 import { newId } from "./ids";
-import { saverFor, useSaver, type Saver } from "./saver";
+import { saverFor, type Saver } from "./saver";
 
 type Decision = Schemas["DecideRequest"]["type"];
 
@@ -36,7 +36,7 @@ export function DriveDesk({ id, children, waiting }: { id: string; children: Rea
     (v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.seq > v.seq ? old : v)),
     [client],
   );
-  const saver = useSaver(saverFor(id, newer));
+  const saver = saverFor(id, newer); // who shows its state subscribes to it: typing must not redraw the whole screen
   const [notice, setNotice] = useState("");
   useEffect(() => setNotice(""), [id]);
   const act = useCallback(

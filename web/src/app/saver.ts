@@ -172,6 +172,12 @@ export function saverFor(drive: string, onView: (v: View) => void): Saver {
   return s;
 }
 
+/** The text at a path that the server does not have: waiting, or refused. Rerenders only when it changes. */
+export function usePending(s: Saver, path: string): string | undefined {
+  return useSyncExternalStore(s.subscribe, () => s.pending(path) ?? s.lost.get(path));
+}
+
+/** Rerenders whenever anything about saving changes. */
 export function useSaver(s: Saver) {
   useSyncExternalStore(s.subscribe, s.version);
   return s;

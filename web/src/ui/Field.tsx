@@ -1,6 +1,7 @@
 import { useId, useRef, useState, type KeyboardEvent } from "react";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { usePending } from "../app/saver";
 
 /** Moves to the next or previous field, in the order of the page. */
 export function toNeighbour(from: HTMLElement, step: 1 | -1) {
@@ -23,8 +24,7 @@ type Props = {
 /** The text of a field as it stands: being typed, waiting to be saved, refused, or stored. */
 export function useText(path: string) {
   const { view, saver } = useDesk();
-  const waiting = saver.pending(path) ?? saver.lost.get(path);
-  return waiting ?? textAt(view, path);
+  return usePending(saver, path) ?? textAt(view, path);
 }
 
 /** One field of the drive file: saved as typed, Enter goes to the next, and what cannot be read is kept and marked. */
