@@ -122,7 +122,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
           {places.map(([k, name]) => (
             <RailLink key={k} to={`/drives/${view.id}/${k}`} now={screen === k} name={name} count={k === "sheet" ? sheetCount(view.state.lines) : ""} />
           ))}
-          <SavedLine className="mt-auto px-3.5 py-2 max-lg:hidden" />
+          <SavedLine className="mt-auto px-3.5 py-2 max-lg:w-full" />
         </nav>
         <div className="printfull relative flex min-h-0 flex-col">
           <Alerts />
