@@ -103,31 +103,6 @@ type View struct {
 	Undo    string          `json:"undo" doc:"what undo would take back; empty when there is nothing of one's own"`
 }
 
-// FamilyHead is what the screens show of a drive family.
-type FamilyHead struct {
-	Name        string   `json:"name"`
-	Version     string   `json:"version"`
-	Firmware    string   `json:"firmware"`
-	About       string   `json:"about"`
-	Conventions []string `json:"conventions"`
-}
-
-func familyHead(f *dialect.Family) FamilyHead {
-	if f == nil {
-		return FamilyHead{Conventions: []string{}}
-	}
-	return FamilyHead{f.Name, f.Version, f.Firmware, f.About, f.Conventions()}
-}
-
-// Families lists the drive families.
-func (a *App) Families() []FamilyHead {
-	var l []FamilyHead
-	for _, n := range a.families.Names() {
-		l = append(l, familyHead(a.families.Find(n)))
-	}
-	return l
-}
-
 // job gathers what an evaluation of a drive needs.
 func (a *App) job(r store.Reader, doc store.Document) (gate.Job, store.Document, error) {
 	d, err := drivefile.DecodeDrive(doc.Body)
@@ -143,7 +118,8 @@ func (a *App) job(r store.Reader, doc store.Document) (gate.Job, store.Document,
 		return gate.Job{}, store.Document{}, err
 	}
 	energy, err := r.Entries(doc.Place)
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: a.families.Find(d.Rating.Dialect), Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
+	f, newest := a.familyFor(d.Rating)
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
 }
 
 // zone is the place's time zone; UTC when it names none that is known.
@@ -189,7 +165,7 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	v := View{ID: id, Version: doc.Version, Drive: j.Drive, State: gate.Evaluate(j, a.now()), Family: familyHead(j.Family)}
+	v := View{ID: id, Version: doc.Version, Drive: j.Drive, State: gate.Evaluate(j, a.now()), Family: a.familyHead(j.Family)}
 	if n := len(changes); n > 0 {
 		v.Seq = changes[n-1].Seq
 	}
@@ -282,4 +258,7 @@ func (a *App) RefreshGlances(ctx context.Context) error {
 	return nil
 }
 
-func (a *App) familyOf(v View) *dialect.Family { return a.families.Find(v.Drive.Rating.Dialect) }
+func (a *App) familyOf(v View) *dialect.Family {
+	f, _ := a.familyFor(v.Drive.Rating)
+	return f
+}

@@ -200,6 +200,7 @@ func (a *App) operations(kind string, body drivefile.Body, e Edit, tx *store.Tx)
 	}
 	if kind == drivefile.KindDrive {
 		ops = append(ops, slopes(body, ops)...)
+		ops = append(ops, a.familyVersion(body, ops)...)
 	}
 	return ops, nil
 }

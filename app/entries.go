@@ -380,7 +380,7 @@ func (a *App) Compare(ctx context.Context, driveID, first, second string) ([]Com
 	if err != nil {
 		return nil, err
 	}
-	return CompareSnapshots(a.families.Find(sa.Dialect), sa, sb), nil
+	return CompareSnapshots(a.snapshotFamily(sa), sa, sb), nil
 }
 
 func snapshotOf(r store.Reader, driveID, id string) (s drivefile.Snapshot, err error) {

@@ -9,6 +9,7 @@ import (
 	"sort"
 	"strings"
 
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/formats/bundle"
 	"tingate/formats/familyfile"
@@ -113,6 +114,7 @@ func (a *App) Export(ctx context.Context, placeID, driveID string) ([]byte, erro
 		return nil, err
 	}
 	size := 0
+	used := map[string]*dialect.Family{}
 	for _, d := range drives {
 		if driveID != "" && d.ID != driveID {
 			continue
@@ -130,13 +132,14 @@ func (a *App) Export(ctx context.Context, placeID, driveID string) ([]byte, erro
 		if err != nil {
 			return nil, err
 		}
-		if f := a.families.Find(doc.Rating.Dialect); f != nil {
-			files["families/"+f.Name+".yaml"] = a.families.Raw(f.Name)
+		if f, _ := a.familyFor(doc.Rating); f != nil {
+			used[f.Name+" "+f.Version] = f
 		}
 		if len(files) >= drivefile.MaxEntries || size > drivefile.MaxBundle {
 			return nil, &RefusedError{fmt.Sprintf("This place is too large for one bundle (at most %d entries and %d MB): export its drives one by one.", drivefile.MaxEntries, drivefile.MaxBundle>>20)}
 		}
 	}
+	a.packFamilies(used, files)
 	return bundle.Pack(files)
 }
 
@@ -157,15 +160,6 @@ func attachmentsOf(r store.Reader, p packed, files map[string][]byte, size *int)
 		*size += len(b)
 	}
 	return nil
-}
-
-// AddFamily checks a drive family's file and keeps it in the data folder, so that drives can use it from now on.
-func (a *App) AddFamily(raw []byte) (FamilyHead, error) {
-	f, err := a.families.Add(raw)
-	if err != nil {
-		return FamilyHead{}, &InputError{"family", err.Error(), "a family file of docs/formats/dialect.md"}
-	}
-	return familyHead(f), a.store.KeepFamily(f.Name, raw)
 }
 
 // ImportResult says what an import did.
@@ -208,14 +202,14 @@ func (a *App) Import(ctx context.Context, raw []byte) (ImportResult, error) {
 		if err != nil {
 			return res, &RefusedError{n + ": " + err.Error()}
 		}
-		switch here := a.families.Find(f.Name); {
+		switch here := a.families.Version(f.Name, f.Version); {
 		case here == nil:
 			if _, err := a.AddFamily(files[n]); err != nil {
 				return res, err
 			}
-			res.Notes = append(res.Notes, fmt.Sprintf("Family %s came with the bundle and is known here now.", f.Name))
+			res.Notes = append(res.Notes, fmt.Sprintf("Family %s %s came with the bundle and is known here now.", f.Name, f.Version))
 		case here.Hash != f.Hash:
-			res.Notes = append(res.Notes, fmt.Sprintf("The bundle was made with another version of family %s (%s); this program uses its own.", f.Name, f.Version))
+			res.Notes = append(res.Notes, fmt.Sprintf("The bundle carries another file of family %s under the same version %s; this program uses its own.", f.Name, f.Version))
 		}
 	}
 	err = a.write(ctx, func(tx *store.Tx) error {

@@ -34,7 +34,7 @@ func TestAFamilyIsAddedByDroppingAFile(t *testing.T) {
 	for _, f := range d.Families() {
 		names = append(names, f.Name)
 	}
-	if strings.Join(names, " ") != "Brae Skua Tarn" {
+	if strings.Join(names, " ") != "Brae Skua Tarn Voe" {
 		t.Errorf("%v", names)
 	}
 	problems := strings.Join(d.FamilyProblems, "\n")
@@ -79,7 +79,7 @@ func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
 	e := open(t, t.TempDir())
 	res, err := e.Import(ctx, one)
 	d.ok(err)
-	if !strings.Contains(strings.Join(res.Notes, " "), "Skua came with the bundle") {
+	if !strings.Contains(strings.Join(res.Notes, " "), "Skua 2 came with the bundle") {
 		t.Errorf("%v", res.Notes)
 	}
 	two, err := e.Export(ctx, d.place, id)
@@ -95,7 +95,7 @@ func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
 	if line(got, "4D").SetTo != "15.5 A" {
 		t.Errorf("after a restart: %+v", got.Family)
 	}
-	if _, err := os.Stat(filepath.Join(e.folder, "families", "Skua.yaml")); err != nil {
+	if _, err := os.Stat(filepath.Join(e.folder, "families", "Skua-2.yaml")); err != nil {
 		t.Error(err)
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/gate"
@@ -95,7 +96,7 @@ func (a *App) ReadCSV(ctx context.Context, who Actor, driveID string, raw []byte
 			}
 		}
 	}
-	values := map[string]int64{}
+	values := map[string]dialect.Held{}
 	for i, row := range t.Rows {
 		at := valueAt
 		if at < 0 {
@@ -114,7 +115,7 @@ func (a *App) ReadCSV(ctx context.Context, who Actor, driveID string, raw []byte
 			res.Problems = append(res.Problems, fmt.Sprintf("row %d: %v", i+1, err))
 			continue
 		}
-		values[s.Code] = steps
+		values[s.Code] = dialect.Held{Steps: steps, Text: s.AsRead(steps, row[at])}
 	}
 	res.Read = len(values)
 	if len(values) == 0 {

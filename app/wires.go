@@ -57,6 +57,7 @@ type wired struct {
 	conn    *link.Conn
 	job     gate.Job
 	state   gate.State
+	unit    uint8
 	release func()
 }
 
@@ -75,27 +76,93 @@ func (a *App) connect(ctx context.Context, who Actor, driveID string) (wired, er
 		return wired{}, err
 	}
 	if j.Family == nil {
-		return wired{}, &RefusedError{"Choose the drive's family first: it holds the register map."}
+		return wired{}, &RefusedError{"Choose the drive's family first, or ask what answers: it holds the register map."}
 	}
-	if j.Drive.Link.Address == "" {
-		return wired{}, &RefusedError{"Enter the drive's address first, like 192.0.2.10:502."}
+	if j.Family.Link.Identity.Register == 0 {
+		return wired{}, &RefusedError{"The file of family " + j.Family.Name + " has no register map: read its keypad instead."}
 	}
-	unit := 1
-	if u := strings.TrimSpace(j.Drive.Link.Unit); u != "" {
-		if unit, err = strconv.Atoi(u); err != nil || unit < 0 || unit > 255 {
-			return wired{}, &InputError{"link.unit", u, "0 to 255"}
-		}
+	unit, err := unitOf(j.Drive.Link)
+	if err != nil {
+		return wired{}, err
 	}
 	release, err := a.wires.take(driveID)
 	if err != nil {
 		return wired{}, err
 	}
-	conn, err := link.Dial(ctx, j.Drive.Link.Address, uint8(unit), j.Family, requestTimeout)
+	conn, err := link.Dial(ctx, j.Drive.Link.Address, unit, j.Family, requestTimeout)
 	if err != nil {
 		release()
 		return wired{}, &RefusedError{err.Error()}
 	}
-	return wired{conn, j, gate.Evaluate(j, a.now()), func() { conn.Close(); release() }}, nil
+	return wired{conn, j, gate.Evaluate(j, a.now()), unit, func() { conn.Close(); release() }}, nil
+}
+
+// unitOf is the unit that a person entered; 1 when blank.
+func unitOf(l drivefile.Link) (uint8, error) {
+	if l.Address == "" {
+		return 0, &RefusedError{"Enter the drive's address first, like 192.0.2.10:502."}
+	}
+	u := strings.TrimSpace(l.Unit)
+	if u == "" {
+		return 1, nil
+	}
+	n, err := strconv.Atoi(u)
+	if err != nil || n < 0 || n > 255 {
+		return 0, &InputError{"link.unit", u, "0 to 255"}
+	}
+	return uint8(n), nil
+}
+
+// Probed is what answers at the address of a drive.
+type Probed struct {
+	Family   string  `json:"family"`
+	Version  string  `json:"version"`
+	Type     string  `json:"type" doc:"the size's type, as far as the drive tells it"`
+	Power    float64 `json:"power_kw"`
+	Heavy    float64 `json:"heavy_a"`
+	Normal   float64 `json:"normal_a"`
+	Code     int     `json:"code" doc:"what its rating register holds"`
+	Firmware string  `json:"firmware"`
+	Covered  bool    `json:"covered" doc:"the family's file was written for this firmware"`
+}
+
+// ProbeDrive asks which family and size answers at a drive's address. Nothing is written, to the drive or to the file.
+func (a *App) ProbeDrive(ctx context.Context, who Actor, driveID string) ([]Probed, error) {
+	r := a.store.Read(ctx)
+	doc, err := driveDoc(r, driveID)
+	if err != nil {
+		return nil, err
+	}
+	j, _, err := a.job(r, doc)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := person(j.Place, who); err != nil {
+		return nil, err
+	}
+	unit, err := unitOf(j.Drive.Link)
+	if err != nil {
+		return nil, err
+	}
+	release, err := a.wires.take(driveID)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
+	var families []*dialect.Family
+	for _, n := range a.families.Names() {
+		families = append(families, a.families.Find(n))
+	}
+	found, err := link.Probe(ctx, j.Drive.Link.Address, unit, families, requestTimeout)
+	if err != nil {
+		return nil, &RefusedError{err.Error()}
+	}
+	out := []Probed{}
+	for _, f := range found {
+		inside, stated := f.Family.Covers(f.Firmware)
+		out = append(out, Probed{f.Family.Name, f.Family.Version, f.Rating.Type, f.Rating.Power, f.Rating.Heavy, f.Rating.Normal, int(f.Code), f.Firmware, inside || !stated})
+	}
+	return out, nil
 }
 
 // LinkResult is what a read or write over the link came to.
@@ -132,8 +199,7 @@ func (a *App) ReadDrive(ctx context.Context, who Actor, driveID, snapshot string
 	if snapshot != "" {
 		snap := drivefile.Snapshot{Name: snapshot, Dialect: w.job.Family.Name, Version: w.job.Family.Version, Hash: w.job.Family.Hash, How: "link", Values: map[string]drivefile.Value{}}
 		for code, v := range values {
-			s, _ := w.job.Family.Setting(code)
-			snap.Values[code] = drivefile.Value{Steps: v, Text: s.Text(v)}
+			snap.Values[code] = drivefile.Value{Steps: v.Steps, Text: v.Text}
 		}
 		if err := a.record(ctx, who, driveID, NewID(), drivefile.EntrySnapshot, func(situation) (any, error) { return snap, nil }); err != nil {
 			return res, err
@@ -143,7 +209,7 @@ func (a *App) ReadDrive(ctx context.Context, who Actor, driveID, snapshot string
 	return res, nil
 }
 
-func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *dialect.Family, values map[string]int64, how string) error {
+func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *dialect.Family, values map[string]dialect.Held, how string) error {
 	return a.write(ctx, func(tx *store.Tx) error {
 		for i := range f.Settings {
 			s := &f.Settings[i]
@@ -151,7 +217,7 @@ func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *
 			if !ok {
 				continue
 			}
-			if err := a.addEntry(tx, who, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: s.Text(v), Steps: &v, How: how}); err != nil {
+			if err := a.addEntry(tx, who, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how}); err != nil {
 				return err
 			}
 		}
@@ -188,15 +254,18 @@ func (a *App) WriteSetting(ctx context.Context, who Actor, driveID, id, code str
 	}
 	steps := line.Steps
 	var cleared *link.Clearance
-	wr := drivefile.Write{Code: code, Asked: steps, Outcome: "begun"}
+	wr := drivefile.Write{Code: code, Asked: steps, Outcome: "begun", Address: w.job.Drive.Link.Address, Unit: int(w.unit), Register: int(s.Register)}
 	if clear && s.Acts == "motion" {
 		p, _ := person(w.job.Place, who)
 		cleared = &link.Clearance{Person: p.Initials}
 		wr.Cleared = p.Initials
 	}
 	begun := false
-	res := w.conn.Write(ctx, s, steps, cleared, func(before int64) error {
+	res := w.conn.Write(ctx, s, steps, cleared, func(before int64, raw []uint16) error {
 		wr.Before = &before
+		for _, r := range raw {
+			wr.Raw = append(wr.Raw, int(r))
+		}
 		begun = true
 		return a.record(context.WithoutCancel(ctx), who, driveID, id, drivefile.EntryWrite, func(situation) (any, error) { return wr, nil })
 	})
@@ -204,8 +273,14 @@ func (a *App) WriteSetting(ctx context.Context, who Actor, driveID, id, code str
 		return LinkResult{0, res.Outcome, res.Message}, nil
 	}
 	wr.Begun, wr.Outcome, wr.ReadBack, wr.Message = id, res.Outcome, res.ReadBack, res.Message
+	if res.ReadBack != nil {
+		wr.BackText = s.Text(*res.ReadBack)
+	}
 	if err := a.record(context.WithoutCancel(ctx), who, driveID, NewID(), drivefile.EntryWrite, func(situation) (any, error) { return wr, nil }); err != nil {
 		return LinkResult{0, link.Unknown, "The outcome could not be recorded; read " + code + " again."}, err
+	}
+	if was := line.Read; was != nil && was.Steps != nil && res.Before != nil && *was.Steps != *res.Before {
+		res.Message = strings.TrimSpace(res.Message + fmt.Sprintf(" Before, it held %s, not %s as last read: somebody else has changed it.", s.WithUnit(*res.Before), s.WithUnit(*was.Steps)))
 	}
 	if res.Message == "" {
 		res.Message = code + " holds " + s.WithUnit(steps) + "."

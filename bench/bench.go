@@ -4,6 +4,7 @@ package bench
 
 import (
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"net"
 	"sync"
@@ -18,33 +19,64 @@ import (
 type Drive struct {
 	Unit  uint8
 	Delay time.Duration // how long each answer takes, as slow drives do; set before Serve
+	// Rating and Firmware are what the drive says of itself; set before Serve.
+	Rating   uint16
+	Firmware uint16 // major × 256 + minor
+	// Stale makes it answer with what it held when it was started, as a gateway that has lost its drive.
+	Stale bool
+	// RebootOnWrite makes the write of that number (1 and up) end in a restart, without an answer; RebootTakes says
+	// whether the value was taken before. 0: never.
+	RebootOnWrite int
+	RebootTakes   bool
+	RebootFor     time.Duration
 
 	mu       sync.Mutex
 	family   *dialect.Family
 	byReg    map[uint16]*dialect.Setting
-	values   map[uint16]uint16
+	regs     map[uint16]uint16
+	old      map[uint16]uint16
+	started  time.Time
 	running  bool
 	channels [2]bool // closed
 	writes   int
+	asked    int
 	server   *modbus.ModbusServer
 	address  string
 }
 
 // New makes a stand-in at delivery state, standing still, torque-off channels closed.
 func New(f *dialect.Family) *Drive {
-	d := &Drive{Unit: 1, family: f, byReg: map[uint16]*dialect.Setting{}, values: map[uint16]uint16{}, channels: [2]bool{true, true}}
+	d := &Drive{Unit: 1, family: f, byReg: map[uint16]*dialect.Setting{}, regs: map[uint16]uint16{}, channels: [2]bool{true, true}, started: time.Now(), RebootFor: time.Second}
 	for i := range f.Settings {
 		s := &f.Settings[i]
+		if s.Register == 0 {
+			continue
+		}
 		d.byReg[s.Register] = s
-		d.values[s.Register] = uint16(s.DeliverySteps())
+		d.put(s, dialect.Held{Steps: s.DeliverySteps(), Text: s.Delivery})
 	}
 	return d
+}
+
+func (d *Drive) put(s *dialect.Setting, v dialect.Held) {
+	for i, r := range d.family.Encode(s, v) {
+		d.regs[s.Register+uint16(i)] = r
+	}
+}
+
+func (d *Drive) get(s *dialect.Setting) dialect.Held {
+	regs := make([]uint16, s.Words())
+	for i := range regs {
+		regs[i] = d.regs[s.Register+uint16(i)]
+	}
+	v, _ := d.family.Decode(s, regs)
+	return v
 }
 
 // Set puts a value into the drive, as its keypad would: as-found values of a bench. The text is as the keypad shows it.
 func (d *Drive) Set(code, text string) error {
 	s, ok := d.family.Setting(code)
-	if !ok {
+	if !ok || s.Register == 0 {
 		return fmt.Errorf("setting: got %q, want a setting of %s", code, d.family.Name)
 	}
 	steps, err := s.Read(text)
@@ -52,12 +84,11 @@ func (d *Drive) Set(code, text string) error {
 		return err
 	}
 	if !s.Inside(steps) {
-		low, high := s.RangeSteps()
-		return fmt.Errorf("%s: got %s, want %s to %s", code, text, s.Text(low), s.WithUnit(high))
+		return fmt.Errorf("%s: got %s, want %s", code, text, s.Span())
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	d.values[s.Register] = uint16(steps)
+	d.put(s, dialect.Held{Steps: steps, Text: text})
 	return nil
 }
 
@@ -68,28 +99,29 @@ func (d *Drive) Scatter(seed uint64) {
 	defer d.mu.Unlock()
 	for i := range d.family.Settings {
 		s := &d.family.Settings[i]
-		if rng.Float64() > .3 {
-			continue
-		}
-		if s.Kind == "choice" {
-			d.values[s.Register] = uint16(s.Choices[rng.IntN(len(s.Choices))].Value)
+		if rng.Float64() > .3 || s.Register == 0 {
 			continue
 		}
 		low, high := s.RangeSteps()
-		v := int64(float64(s.DeliverySteps()) * (.5 + rng.Float64()))
-		d.values[s.Register] = uint16(max(low, min(high, v)))
+		switch s.Kind {
+		case "choice":
+			d.put(s, dialect.Held{Steps: s.Choices[rng.IntN(len(s.Choices))].Value})
+		case "number":
+			v := int64(float64(s.DeliverySteps()) * (.5 + rng.Float64()))
+			d.put(s, dialect.Held{Steps: max(low, min(high, v))})
+		}
 	}
 }
 
 // Value is what a setting holds, in steps.
 func (d *Drive) Value(code string) (int64, bool) {
 	s, ok := d.family.Setting(code)
-	if !ok {
+	if !ok || s.Register == 0 {
 		return 0, false
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	return int64(d.values[s.Register]), true
+	return d.get(s).Steps, true
 }
 
 // SetRunning makes the status say that the motor turns or stands.
@@ -110,6 +142,12 @@ func (d *Drive) Serve(listen string) error {
 	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
 		return fmt.Errorf("listen: got %q, want a loopback address: the stand-in is for this machine only", listen)
 	}
+	if d.Stale {
+		d.mu.Lock()
+		d.old = maps.Clone(d.regs)
+		d.old[d.family.Link.Clock], _ = d.register(d.family.Link.Clock)
+		d.mu.Unlock()
+	}
 	for try := 0; ; try++ {
 		l, err := net.Listen("tcp", listen) // the server cannot pick a port: find one that is free
 		if err != nil {
@@ -117,25 +155,53 @@ func (d *Drive) Serve(listen string) error {
 		}
 		d.address = l.Addr().String()
 		l.Close()
-		srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + d.address, Timeout: 30 * time.Second, MaxClients: 8}, d)
-		if err != nil {
-			return err
-		}
-		if err = srv.Start(); err == nil {
-			d.server = srv
-			return nil
-		}
-		if try == 3 {
+		if err = d.start(); err == nil || try == 3 {
 			return err
 		}
 	}
+}
+
+// most clients at a time where the family does not say.
+const clients = 8
+
+func (d *Drive) start() error {
+	n := uint(clients)
+	if c := d.family.Link.Clients; c > 0 {
+		n = uint(c)
+	}
+	srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + d.address, Timeout: 30 * time.Second, MaxClients: n}, d)
+	if err != nil {
+		return err
+	}
+	if err := srv.Start(); err != nil {
+		return err
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.server, d.started = srv, time.Now()
+	return nil
+}
+
+// Reboot drops every connection and answers again after a while, as a drive whose control power was off. Its counter
+// starts from zero.
+func (d *Drive) Reboot(after time.Duration) error {
+	if err := d.Stop(); err != nil {
+		return err
+	}
+	time.Sleep(after)
+	return d.start()
 }
 
 // Address is where the drive answers.
 func (d *Drive) Address() string { return d.address }
 
 // Stop ends the server.
-func (d *Drive) Stop() error { return d.server.Stop() }
+func (d *Drive) Stop() error {
+	d.mu.Lock()
+	srv := d.server
+	d.mu.Unlock()
+	return srv.Stop()
+}
 
 // HandleHoldingRegisters answers reads of settings, status and identity, and single writes of settings.
 func (d *Drive) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]uint16, error) {
@@ -146,60 +212,105 @@ func (d *Drive) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]u
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	if req.IsWrite {
-		if req.Quantity != 1 {
-			return nil, modbus.ErrIllegalFunction
+		d.asked++
+		if d.asked == d.RebootOnWrite {
+			if d.RebootTakes {
+				_ = d.take(req.Addr, req.Args)
+			}
+			go func() { _ = d.Reboot(d.RebootFor) }() // in the test's or bench's own process only
+			time.Sleep(50 * time.Millisecond)         // the connection is dropped before an answer goes out
+			return nil, modbus.ErrServerDeviceFailure
 		}
-		return nil, d.take(req.Addr, req.Args[0])
+		return nil, d.take(req.Addr, req.Args)
 	}
-	if int(req.Quantity) > d.family.Link.Block {
+	if int(req.Quantity) > max(1, d.family.Link.Block) {
 		return nil, modbus.ErrIllegalDataValue
 	}
 	out := make([]uint16, 0, req.Quantity)
-	for r := req.Addr; r < req.Addr+req.Quantity; r++ {
-		v, ok := d.register(r)
-		if !ok {
+	known := 0
+	for r := int(req.Addr); r < int(req.Addr)+int(req.Quantity); r++ {
+		v, ok := d.register(uint16(r))
+		if _, commands := d.family.Commands(uint16(r)); commands || !ok && d.family.Link.Gap == 0 {
 			return nil, modbus.ErrIllegalDataAddress
 		}
+		if ok {
+			known++
+		}
 		out = append(out, v)
+	}
+	if known == 0 {
+		return nil, modbus.ErrIllegalDataAddress
 	}
 	return out, nil
 }
 
 func (d *Drive) register(r uint16) (uint16, bool) {
-	switch r {
-	case d.family.Link.Identity.Register:
-		return d.family.Link.Identity.Value, true
-	case d.family.Link.Status.Register:
+	l := d.family.Link
+	if v, ok := d.old[r]; ok && r != 0 {
+		return v, true
+	}
+	switch {
+	case r == 0:
+		return 0, false
+	case r == l.Identity.Register:
+		return d.family.ByteSwapped(l.Identity.Value), true
+	case r == l.Rating:
+		return d.family.ByteSwapped(d.Rating), true
+	case r == l.Firmware:
+		return d.family.ByteSwapped(d.Firmware), true
+	case r == l.Clock:
+		return d.family.ByteSwapped(uint16(time.Since(d.started) / (10 * time.Millisecond))), true
+	case r == l.Status.Register:
 		var v uint16
 		set := func(bit uint, on bool) {
 			if on {
 				v |= 1 << bit
 			}
 		}
-		set(d.family.Link.Status.Standstill, !d.running)
-		set(d.family.Link.Status.ChannelA, !d.channels[0])
-		set(d.family.Link.Status.ChannelB, !d.channels[1])
-		return v, true
+		set(l.Status.Standstill, !d.running)
+		set(l.Status.ChannelA, !d.channels[0])
+		set(l.Status.ChannelB, !d.channels[1])
+		return d.family.ByteSwapped(v), true
 	}
-	v, ok := d.values[r]
+	v, ok := d.regs[r]
 	return v, ok
 }
 
-func (d *Drive) take(r, v uint16) error {
+// dropOut restarts the drive from within a request: the connection is gone before an answer can go out. It is called
+// with the lock held.
+func (d *Drive) dropOut() {
+	d.mu.Unlock()
+	defer d.mu.Lock()
+	gone := make(chan struct{})
+	go func() {
+		_ = d.Stop() // it cannot fail on a server that runs
+		close(gone)
+		time.Sleep(d.RebootFor)
+		_ = d.start() // when the address was taken meanwhile, the drive stays dead
+	}()
+	<-gone
+}
+
+// take sets one whole setting: a write that covers less or more is refused.
+func (d *Drive) take(r uint16, regs []uint16) error {
 	s, ok := d.byReg[r]
 	if !ok {
 		return modbus.ErrIllegalDataAddress
 	}
-	if !s.Inside(int64(v)) {
+	if len(regs) != s.Words() {
+		return modbus.ErrIllegalFunction
+	}
+	v, exact := d.family.Decode(s, regs)
+	if !s.Inside(v.Steps) || !exact {
 		return modbus.ErrIllegalDataValue
 	}
 	if d.running && !s.Running {
 		return modbus.ErrServerDeviceBusy
 	}
-	if a, ok := d.family.Setting(d.family.Access.Setting); ok && s.Access == "full" && int64(d.values[a.Register]) != d.family.Access.Full {
+	if a, ok := d.family.Setting(d.family.Access.Setting); ok && s.Access == "full" && d.get(a).Steps != d.family.Access.Full {
 		return modbus.ErrIllegalFunction
 	}
-	d.values[r] = v
+	d.put(s, v)
 	d.writes++
 	return nil
 }

@@ -8,7 +8,6 @@ import (
 	"errors"
 	"fmt"
 	"net"
-	"sort"
 	"strconv"
 	"strings"
 	"time"
@@ -51,44 +50,120 @@ func ParseAddress(text string) (string, error) {
 
 // Dial connects to an address and makes sure that the family answers there. timeout is for each request.
 func Dial(ctx context.Context, address string, unit uint8, f *dialect.Family, timeout time.Duration) (*Conn, error) {
-	addr, err := ParseAddress(address)
+	c, addr, err := open(address, unit, f, timeout)
 	if err != nil {
-		return nil, &Error{err.Error(), err}
+		return nil, err
 	}
-	client, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + addr, Timeout: timeout})
-	if err != nil {
-		return nil, &Error{err.Error(), err}
-	}
-	c := &Conn{client, f, unit}
-	if err := client.Open(); err != nil {
-		return nil, &Error{fmt.Sprintf("No answer from %s. Is the drive on, the address right, the cable in?", addr), err}
-	}
-	_ = client.SetUnitId(unit) // a byte always fits
 	id, err := c.read(ctx, f.Link.Identity.Register, 1)
 	if err != nil {
 		c.Close()
 		var e *Error
-		if errors.As(err, &e) && exception(e.Err) != "" {
+		switch {
+		case errors.As(err, &e) && exception(e.Err) != "":
 			return nil, &Error{fmt.Sprintf("The drive at %s is not of family %s, or not at unit %d: %s Nothing was read or written.", addr, f.Name, unit, e.What), e.Err}
+		case f.Link.Clients == 1:
+			return nil, &Error{err.Error() + " This family takes one connection at a time: does another program hold it?", err}
 		}
 		return nil, err
 	}
-	if id[0] != f.Link.Identity.Value {
+	if got := f.ByteSwapped(id[0]); got != f.Link.Identity.Value {
 		c.Close()
-		return nil, &Error{fmt.Sprintf("The drive at %s is not of family %s: register %d reads %d, want %d. Nothing was read or written.", addr, f.Name, f.Link.Identity.Register, id[0], f.Link.Identity.Value), nil}
+		return nil, &Error{fmt.Sprintf("The drive at %s is not of family %s: register %d reads %d, want %d. Nothing was read or written.", addr, f.Name, f.Link.Identity.Register, got, f.Link.Identity.Value), nil}
 	}
 	return c, nil
+}
+
+func open(address string, unit uint8, f *dialect.Family, timeout time.Duration) (*Conn, string, error) {
+	addr, err := ParseAddress(address)
+	if err != nil {
+		return nil, "", &Error{err.Error(), err}
+	}
+	client, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + addr, Timeout: timeout})
+	if err != nil {
+		return nil, "", &Error{err.Error(), err}
+	}
+	if err := client.Open(); err != nil {
+		return nil, "", &Error{fmt.Sprintf("No answer from %s. Is the drive on, the address right, the cable in?", addr), err}
+	}
+	_ = client.SetUnitId(unit) // a byte always fits
+	return &Conn{client, f, unit}, addr, nil
+}
+
+// Found is what answers at an address.
+type Found struct {
+	Family   *dialect.Family
+	Rating   dialect.Rating // zero when the family has no rating register, or the code is not in its list
+	Code     uint16         // what the rating register holds
+	Firmware string         // as major.minor; empty when the family does not tell
+}
+
+// Probe asks which of the families answers at an address, and of which size: their identity, rating and firmware
+// registers are read, nothing else. More than one may answer to the same number; all are given.
+func Probe(ctx context.Context, address string, unit uint8, families []*dialect.Family, timeout time.Duration) ([]Found, error) {
+	var out []Found
+	for _, f := range families {
+		if f.Link.Identity.Register == 0 {
+			continue
+		}
+		c, _, err := open(address, unit, f, timeout)
+		if err != nil {
+			return out, err
+		}
+		id, err := c.read(ctx, f.Link.Identity.Register, 1)
+		if err == nil && f.ByteSwapped(id[0]) == f.Link.Identity.Value {
+			found := Found{Family: f}
+			if r := f.Link.Rating; r != 0 {
+				if v, err := c.read(ctx, r, 1); err == nil {
+					found.Code = f.ByteSwapped(v[0])
+					found.Rating, _ = f.RatingByCode(found.Code)
+				}
+			}
+			if r := f.Link.Firmware; r != 0 {
+				if v, err := c.read(ctx, r, 1); err == nil {
+					n := f.ByteSwapped(v[0])
+					found.Firmware = fmt.Sprintf("%d.%d", n>>8, n&0xff)
+				}
+			}
+			out = append(out, found)
+		}
+		c.Close()
+		var e *Error
+		if err != nil && (!errors.As(err, &e) || exception(e.Err) == "") {
+			return out, err
+		}
+	}
+	return out, nil
 }
 
 // Close ends the connection.
 func (c *Conn) Close() { _ = c.client.Close() } // nothing can be done about it
 
-// tries is how often a request is repeated after a silence or a broken answer; an exception is an answer.
-const tries = 3
+// tries is how often a request is sent in all; a silence or a broken answer is repeated, an exception is an answer.
+func (c *Conn) tries() int {
+	if n := c.family.Link.Retries; n > 0 {
+		return n + 1
+	}
+	return 3
+}
+
+// pause before a request is repeated: a drive that restarts or a gateway that is slow gets time to come back.
+const pause = 250 * time.Millisecond
+
+// sleep waits, or less when the person stops.
+func sleep(ctx context.Context, d time.Duration) {
+	select {
+	case <-ctx.Done():
+	case <-time.After(d):
+	}
+}
 
 func (c *Conn) read(ctx context.Context, register uint16, n uint16) ([]uint16, error) {
 	var last error
-	for range tries {
+	for try := range c.tries() {
+		if try > 0 {
+			sleep(ctx, time.Duration(try)*pause)
+			c.reopen()
+		}
 		if err := ctx.Err(); err != nil {
 			return nil, &Error{"Stopped.", err}
 		}
@@ -103,9 +178,8 @@ func (c *Conn) read(ctx context.Context, register uint16, n uint16) ([]uint16, e
 		if exception(err) != "" {
 			return nil, &Error{fmt.Sprintf("Reading registers %d to %d: %s", register, register+n-1, exception(err)), err}
 		}
-		c.reopen()
 	}
-	return nil, &Error{fmt.Sprintf("No whole answer for registers %d to %d after %d tries. The connection may be gone.", register, register+n-1, tries), last}
+	return nil, &Error{fmt.Sprintf("No whole answer for registers %d to %d after %d tries. The connection may be gone.", register, register+n-1, c.tries()), last}
 }
 
 // reopen makes a new connection: the client never reconnects by itself, and a late answer must not be taken for the next one.
@@ -147,47 +221,89 @@ func (c *Conn) Status(ctx context.Context) (Status, error) {
 	if err != nil {
 		return Status{}, err
 	}
-	bit := func(n uint) bool { return r[0]>>n&1 == 1 }
+	word := c.family.ByteSwapped(r[0])
+	bit := func(n uint) bool { return word>>n&1 == 1 }
 	return Status{bit(s.Standstill), bit(s.ChannelA), bit(s.ChannelB)}, nil
 }
 
-// Block is a run of registers read at once.
-type Block struct{ From, Count uint16 }
+// clock is the drive's counter, when its family has one.
+func (c *Conn) clock(ctx context.Context) (ticks uint16, ok bool, err error) {
+	if c.family.Link.Clock == 0 {
+		return 0, false, nil
+	}
+	r, err := c.read(ctx, c.family.Link.Clock, 1)
+	if err != nil {
+		return 0, false, err
+	}
+	return c.family.ByteSwapped(r[0]), true, nil
+}
 
-// Blocks plans the reads of all settings: runs without gaps, none longer than the family's limit.
-func Blocks(f *dialect.Family) []Block {
-	regs := make([]int, 0, len(f.Settings))
-	for i := range f.Settings {
-		regs = append(regs, int(f.Settings[i].Register))
-	}
-	sort.Ints(regs)
-	var out []Block
-	for _, r := range regs {
-		if n := len(out); n > 0 && int(out[n-1].From+out[n-1].Count) == r && int(out[n-1].Count) < f.Link.Block {
-			out[n-1].Count++
-			continue
+// fresh refuses answers that do not come from the drive now: a gateway may go on giving what it read yesterday.
+func (c *Conn) fresh(ctx context.Context, before uint16) error {
+	for range 5 {
+		sleep(ctx, 30*time.Millisecond)
+		now, ok, err := c.clock(ctx)
+		if err != nil || !ok || now != before {
+			return err
 		}
-		out = append(out, Block{uint16(r), 1})
 	}
-	return out
+	return &Error{fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Nothing of this read is kept. Is there a gateway in between?", c.family.Link.Clock), nil}
 }
 
 // ReadAll reads every setting, in blocks. progress is called after each. What was read before a failure is returned
-// with the error.
-func (c *Conn) ReadAll(ctx context.Context, progress func(done, total int)) (map[string]int64, error) {
-	byRegister := map[uint16]string{}
-	for i := range c.family.Settings {
-		byRegister[c.family.Settings[i].Register] = c.family.Settings[i].Code
+// with the error, unless it is old: then nothing is. A drive that restarts in the middle is read again from the start,
+// once: its values from before and after need not belong together.
+func (c *Conn) ReadAll(ctx context.Context, progress func(done, total int)) (map[string]dialect.Held, error) {
+	for again := false; ; again = true {
+		begun := time.Now()
+		start, has, err := c.clock(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if has {
+			if err := c.fresh(ctx, start); err != nil {
+				return nil, err
+			}
+		}
+		out, err := c.readBlocks(ctx, progress)
+		if err != nil || !has {
+			return out, err
+		}
+		end, _, err := c.clock(ctx)
+		if err != nil {
+			return out, err
+		}
+		if !restarted(start, end, time.Since(begun)) {
+			return out, nil
+		}
+		if again {
+			return nil, &Error{"The drive restarted twice while it was read. Nothing of this read is kept. Look at its supply first.", nil}
+		}
 	}
-	out := map[string]int64{}
-	blocks := Blocks(c.family)
+}
+
+// restarted tells whether a counter of a hundred a second went otherwise than the time that has passed, by more than
+// two seconds and a tenth.
+func restarted(start, end uint16, passed time.Duration) bool {
+	want := int(passed / (10 * time.Millisecond))
+	got := int(end - start) // counts round
+	slack := 200 + want/10
+	return got < want%65536-slack || got > want%65536+slack
+}
+
+func (c *Conn) readBlocks(ctx context.Context, progress func(done, total int)) (map[string]dialect.Held, error) {
+	out := map[string]dialect.Held{}
+	blocks := c.family.Blocks()
 	for i, b := range blocks {
 		regs, err := c.read(ctx, b.From, b.Count)
 		if err != nil {
 			return out, err
 		}
-		for k, v := range regs {
-			out[byRegister[b.From+uint16(k)]] = int64(v)
+		for k := range c.family.Settings {
+			s := &c.family.Settings[k]
+			if at := int(s.Register) - int(b.From); s.Register >= b.From && s.Register != 0 && at+s.Words() <= len(regs) {
+				out[s.Code], _ = c.family.Decode(s, regs[at:at+s.Words()])
+			}
 		}
 		progress(i+1, len(blocks))
 	}
@@ -216,14 +332,20 @@ type Result struct {
 // Write sets one setting and reads it back. It is refused unless the drive reports standstill; a setting that could
 // start motion also needs both torque-off channels open and a clearance. Registers that command are refused always.
 // sending is called just before the value goes out; when it fails nothing is sent.
-func (c *Conn) Write(ctx context.Context, s *dialect.Setting, steps int64, clear *Clearance, sending func(before int64) error) Result {
+func (c *Conn) Write(ctx context.Context, s *dialect.Setting, steps int64, clear *Clearance, sending func(before int64, raw []uint16) error) Result {
 	refused := func(why string) Result { return Result{Outcome: Refused, Message: why} }
-	for _, f := range c.family.Link.Forbidden {
-		if s.Register >= f.From && s.Register <= f.To {
-			return refused("This register commands (" + f.Why + "). It is never written over a link.")
+	for r := s.Register; r < s.Register+uint16(s.Words()); r++ {
+		if why, yes := c.family.Commands(r); yes {
+			return refused("This register commands (" + why + "). It is never written over a link.")
 		}
 	}
-	if !s.Inside(steps) || steps < 0 || steps > 65535 {
+	switch {
+	case s.Register == 0:
+		return refused(s.Code + " has no register. Set it on the keypad.")
+	case s.Kind == "text":
+		return refused(s.Code + " holds a text. Set it on the keypad.")
+	}
+	if !s.Inside(steps) {
 		return refused(s.WithUnit(steps) + " is outside the range of " + s.Code + ".")
 	}
 	st, err := c.Status(ctx)
@@ -241,15 +363,20 @@ func (c *Conn) Write(ctx context.Context, s *dialect.Setting, steps int64, clear
 			return refused(s.Code + " could start the motor: somebody must confirm by name that the area is clear.")
 		}
 	}
-	was, err := c.read(ctx, s.Register, 1)
+	before, err := c.value(ctx, s)
 	if err != nil {
 		return refused(err.Error() + " Nothing was written.")
 	}
-	before := int64(was[0])
-	if err := sending(before); err != nil {
+	raw := c.family.Encode(s, dialect.Held{Steps: steps})
+	if err := sending(before, raw); err != nil {
 		return Result{Outcome: Refused, Before: &before, Message: "Not sent, since it could not be recorded first: " + err.Error()}
 	}
-	werr := c.client.WriteRegister(s.Register, uint16(steps))
+	var werr error
+	if len(raw) == 1 {
+		werr = c.client.WriteRegister(s.Register, raw[0])
+	} else {
+		werr = c.client.WriteRegisters(s.Register, raw)
+	}
 	if why := exception(werr); why != "" {
 		return Result{Outcome: Refused, Before: &before, ReadBack: &before, Message: "Refused by the drive: " + why}
 	}
@@ -257,15 +384,47 @@ func (c *Conn) Write(ctx context.Context, s *dialect.Setting, steps int64, clear
 		c.reopen()
 	}
 	// From here on the value may be in the drive: read back even when the person has stopped.
-	now, err := c.read(context.WithoutCancel(ctx), s.Register, 1)
-	if err != nil {
-		return Result{Outcome: Unknown, Before: &before, Message: "Sent, but it could not be read back: " + err.Error()}
+	return c.readBack(context.WithoutCancel(ctx), s, steps, before)
+}
+
+// settle is how often a value that reads back as before is read again: some drives and gateways answer late.
+const settle = 4
+
+func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, steps, before int64) Result {
+	r := Result{Before: &before}
+	for try := range settle {
+		back, err := c.value(ctx, s)
+		if err != nil {
+			r.Outcome, r.Message = Unknown, "Sent, but it could not be read back: "+err.Error()
+			return r
+		}
+		r.ReadBack = &back
+		if back == steps {
+			r.Outcome = Held
+			if try > 0 {
+				r.Message = fmt.Sprintf("%s holds %s; it answered with the old value %d times first.", s.Code, s.WithUnit(steps), try)
+			}
+			return r
+		}
+		if back != before {
+			break // taken otherwise: waiting does not change it
+		}
+		sleep(ctx, time.Duration(try+1)*100*time.Millisecond)
 	}
-	back := int64(now[0])
-	r := Result{Outcome: Held, Before: &before, ReadBack: &back}
-	if back != steps {
-		r.Outcome = Differs
-		r.Message = fmt.Sprintf("Asked for %s, reads back %s.", s.WithUnit(steps), s.WithUnit(back))
+	r.Outcome = Differs
+	r.Message = fmt.Sprintf("Asked for %s, reads back %s.", s.WithUnit(steps), s.WithUnit(*r.ReadBack))
+	if *r.ReadBack == before {
+		r.Message += " That is what it held before: it was not taken, or what answers gives old values. Look on the keypad."
 	}
 	return r
+}
+
+// value reads one setting in steps.
+func (c *Conn) value(ctx context.Context, s *dialect.Setting) (int64, error) {
+	regs, err := c.read(ctx, s.Register, uint16(s.Words()))
+	if err != nil {
+		return 0, err
+	}
+	v, _ := c.family.Decode(s, regs)
+	return v.Steps, nil
 }

@@ -33,8 +33,8 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 	s, planned := l.Setting, l.Steps
 	it := intents[s.Intent]
 	got, want := s.WithUnit(read), s.WithUnit(planned)
-	if s.Kind == "choice" {
-		if read == s.delivery {
+	if s.Kind == "choice" || s.Convention == "slip-percent" {
+		if read == s.DeliveryFor(p.Variant) {
 			return Explanation{Kind: "not-entered", Short: "as delivered", Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
 		}
 		return Explanation{Kind: "choice", Short: "other choice", Text: fmt.Sprintf("%s is set to %s; %s is wanted.", s.Code, got, want)}
@@ -50,11 +50,11 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 		}
 		return conventions[s.Convention].encode(q, it, v, highest).value
 	}
-	if read == s.delivery {
+	if read == s.DeliveryFor(p.Variant) {
 		return Explanation{Kind: "not-entered", Short: "as delivered", Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
 	}
 	if d := read - planned; d == 1 || d == -1 {
-		side := [...]string{"nearest", "down", "up"}[it.round]
+		side := [...]string{"nearest", "down", "up"}[s.rounds(it)]
 		return Explanation{Kind: "rounded", Short: "one step off", Text: fmt.Sprintf("%s is one step beside %s, which is rounded %s from %s.", got, want, side, f4(l.Exact))}
 	}
 	for _, o := range p.OtherRows {
@@ -64,7 +64,7 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 			return Explanation{Kind: "row", Short: o.Name, Text: fmt.Sprintf("%s reads %s, which stands in the %s; the linked row gives %s.", s.Code, got, o.Name, want)}
 		}
 	}
-	if it.dim == slope {
+	if it.dim == slope && !paired[s.Convention] {
 		if e := rampBase(l, p, highest, is); e.Kind != "" {
 			return e
 		}
@@ -141,8 +141,8 @@ func (f *Family) consequence(l Line, p *Plan, read int64) string {
 	it := intents[s.Intent]
 	v := s.Value(read)
 	amps := v
-	if s.Convention == "percent-of-drive" {
-		amps = v / 100 * p.DriveCurrent
+	if c := conventions[s.Convention]; it.dim == current && c.decode != nil {
+		amps = c.decode(decoding{p: p}, v)
 	}
 	rel := (v/l.Exact - 1) * 100
 	switch {
@@ -156,6 +156,8 @@ func (f *Family) consequence(l Line, p *Plan, read int64) string {
 			text += fmt.Sprintf(" It is more than the drive's own %s A.", f4(p.DriveCurrent))
 		}
 		return text
+	case s.Convention == "slope-speed" && v > 0:
+		return fmt.Sprintf("The ramp would be %s r/min per s instead of %s.", f4(it.get(p)*v/l.Exact), f4(it.get(p)))
 	case it.dim == slope && v > 0:
 		top := p.get("highest_speed")
 		if math.IsNaN(top) {
@@ -164,15 +166,7 @@ func (f *Family) consequence(l Line, p *Plan, read int64) string {
 		would := top / it.get(p) * v / l.Exact
 		return fmt.Sprintf("From 0 to %s r/min it would take %s s instead of %s s.", f4(top), quantity.Digits(would, 3), quantity.Digits(top/it.get(p), 3))
 	case it.dim == shaft && p.Poles > 0:
-		n := v
-		if s.Convention == "shaft-as-hertz" {
-			n = p.Shaft(v)
-			if p.Regulates() {
-				n = v * 120 / float64(p.Poles)
-			}
-		} else if !p.Regulates() {
-			n = p.Shaft(v * float64(p.Poles) / 120)
-		}
+		n := conventions[s.Convention].decode(decoding{p, p, f.highest(p)}, v)
 		return fmt.Sprintf("The shaft would turn at %s r/min instead of %s.", f4(n), f4(it.get(p)))
 	case s.Intent == "motor.speed" && p.Poles > 0:
 		sync := 120 * p.Motor.Frequency / float64(p.Poles)
@@ -199,7 +193,7 @@ func signed(v float64) string {
 }
 
 // Figures of a family shown beside the sheet: how each convention counts.
-func (f *Family) Conventions() []string {
+func (f *Family) Ways() []string {
 	seen, out := map[string]bool{}, []string{}
 	for i := range f.Settings {
 		c := f.Settings[i].Convention

@@ -1,33 +1,80 @@
 // Package dialect speaks drive families: their settings, conventions and codes, and turns intent into settings.
 package dialect
 
-import (
-	"fmt"
-	"math"
-	"strconv"
-	"strings"
-)
-
-// Family is a drive family's settings language, as its file gives it.
+// Family is a drive family's settings language, as its file gives it. docs/formats/dialect.md explains every key.
 type Family struct {
-	Name     string    `yaml:"name"`
-	Version  string    `yaml:"version"`
-	Firmware string    `yaml:"firmware"`
-	About    string    `yaml:"about"`
-	Keypad   Keypad    `yaml:"keypad"`
-	Access   Access    `yaml:"access"`
-	Link     LinkMap   `yaml:"link"`
-	Groups   []Group   `yaml:"groups"`
-	Settings []Setting `yaml:"settings"`
+	Name          string        `yaml:"name"`
+	Version       string        `yaml:"version"`
+	Firmware      string        `yaml:"firmware,omitempty"`
+	FirmwareRange FirmwareRange `yaml:"firmware_range,omitempty"`
+	About         string        `yaml:"about,omitempty"`
+	Counts        Counts        `yaml:"conventions,omitempty"`
+	TypeCode      TypeCode      `yaml:"type_code,omitempty"`
+	Ratings       []Rating      `yaml:"ratings,omitempty"`
+	Keypad        Keypad        `yaml:"keypad"`
+	Access        Access        `yaml:"access,omitempty"`
+	Link          LinkMap       `yaml:"link,omitempty"`
+	Lists         ChoiceLists   `yaml:"lists,omitempty"` // choices that several settings share
+	Groups        []Group       `yaml:"groups"`
+	Settings      []Setting     `yaml:"settings"`
+	Recipes       Recipes       `yaml:"recipes,omitempty"`
+	Terminals     []Terminal    `yaml:"terminals,omitempty"`
+	Switches      []Switch      `yaml:"switches,omitempty"`
+	Faults        []Fault       `yaml:"faults,omitempty"`
+	FaultHistory  FaultHistory  `yaml:"fault_history,omitempty"`
+	Slots         []Slot        `yaml:"slots,omitempty"`
+	Modules       []Module      `yaml:"modules,omitempty"`
+	Remembers     Memory        `yaml:"remembers,omitempty"`
 
 	Hash   string `yaml:"-"` // of the file, set by the reader
 	byCode map[string]int
 }
 
-// Keypad says how a setting is reached and kept. {group} and {letter} stand for parts of the code.
-type Keypad struct {
-	Path []string `yaml:"path"`
-	Keep string   `yaml:"keep"`
+// FirmwareRange is the firmware for which the file was written, both ends included; numbers joined by dots.
+type FirmwareRange struct {
+	From string `yaml:"from" json:"from"`
+	To   string `yaml:"to" json:"to"`
+}
+
+// Counts says in the file's own words how the family counts. Each is out of a closed list; a setting that counts
+// otherwise is a fault of the file.
+type Counts struct {
+	Ramp          string `yaml:"ramp,omitempty" json:"ramp"`
+	Overload      string `yaml:"overload,omitempty" json:"overload"`
+	Speed         string `yaml:"speed,omitempty" json:"speed"`
+	Power         string `yaml:"power,omitempty" json:"power"`
+	Poles         string `yaml:"poles,omitempty" json:"poles"`
+	Slip          string `yaml:"slip,omitempty" json:"slip"`
+	Analog        string `yaml:"analog,omitempty" json:"analog"`
+	LineFrequency string `yaml:"line_frequency,omitempty" json:"line_frequency"`
+}
+
+// TypeCode takes a drive's type apart, part by part from the left.
+type TypeCode struct {
+	Example string     `yaml:"example" json:"example"`
+	Parts   []TypePart `yaml:"parts" json:"parts"`
+}
+
+// TypePart is a fixed text, one of a list of values, or so many signs.
+type TypePart struct {
+	Name    string            `yaml:"name,omitempty" json:"name,omitempty"`
+	Literal string            `yaml:"literal,omitempty" json:"literal,omitempty"`
+	Signs   int               `yaml:"signs,omitempty" json:"signs,omitempty"`
+	Values  map[string]string `yaml:"values,omitempty" json:"values,omitempty"`
+}
+
+// Rating is one size of the family. Type is the beginning of its type code, Code what the rating register holds.
+type Rating struct {
+	Type     string  `yaml:"type" json:"type"`
+	Code     uint16  `yaml:"code,omitempty" json:"code"`
+	Frame    string  `yaml:"frame,omitempty" json:"frame"`
+	Phases   int     `yaml:"phases" json:"phases"`
+	LineLow  float64 `yaml:"line_low_v" json:"line_low_v"`
+	LineHigh float64 `yaml:"line_high_v" json:"line_high_v"`
+	Power    float64 `yaml:"power_kw" json:"power_kw"`
+	Heavy    float64 `yaml:"heavy_a" json:"heavy_a"`
+	Normal   float64 `yaml:"normal_a,omitempty" json:"normal_a"`
+	Wait     float64 `yaml:"wait_min" json:"wait_min" doc:"maker's wait before measuring; a wait is never a permission"`
 }
 
 // Access is the setting that opens the settings marked `access: full`, and the value that does.
@@ -38,10 +85,18 @@ type Access struct {
 
 // LinkMap is what the link may know of the registers that are no settings.
 type LinkMap struct {
-	Identity  RegisterValue   `yaml:"identity"`
-	Status    Status          `yaml:"status"`
-	Block     int             `yaml:"block"` // most registers in one read
-	Forbidden []RegisterRange `yaml:"forbidden"`
+	Identity  RegisterValue   `yaml:"identity,omitempty"`
+	Rating    uint16          `yaml:"rating,omitempty"`   // holds a rating's code; 0: none
+	Firmware  uint16          `yaml:"firmware,omitempty"` // major × 256 + minor; 0: none
+	Clock     uint16          `yaml:"clock,omitempty"`    // counts up a hundred times a second while the drive is on; 0: none
+	Status    Status          `yaml:"status,omitempty"`
+	Block     int             `yaml:"block,omitempty"`      // most registers in one read
+	Gap       int             `yaml:"gap,omitempty"`        // most unused registers read along; the drive answers 0 for them
+	WordOrder string          `yaml:"word_order,omitempty"` // high-first (default), low-first
+	ByteOrder string          `yaml:"byte_order,omitempty"` // high-first (default), low-first
+	Retries   int             `yaml:"retries,omitempty"`    // after a silence; default 2
+	Clients   int             `yaml:"clients,omitempty"`    // most connections at a time; 0: not stated
+	Forbidden []RegisterRange `yaml:"forbidden,omitempty"`
 }
 
 // RegisterValue is a register that holds a fixed value, by which the family is known.
@@ -74,262 +129,79 @@ type Group struct {
 
 // Setting is one setting. Numbers are decimals as text, so that they lie on the step's grid exactly.
 type Setting struct {
-	Code       string   `yaml:"code"`
-	Group      string   `yaml:"group"`
-	Name       string   `yaml:"name"`
-	Short      string   `yaml:"short"`
-	Kind       string   `yaml:"kind"` // number, choice
-	Unit       string   `yaml:"unit"`
-	Step       string   `yaml:"step"`
-	Min        string   `yaml:"min"`
-	Max        string   `yaml:"max"`
-	Delivery   string   `yaml:"delivery"`
-	Choices    []Choice `yaml:"choices"`
-	Register   uint16   `yaml:"register"`
-	Running    bool     `yaml:"running"` // may be changed while running
-	Access     string   `yaml:"access"`  // "full": refused below full access
-	Protects   bool     `yaml:"protects"`
-	Acts       string   `yaml:"acts"`  // "motion": could start motion; written only with both torque-off channels open
-	Voids      string   `yaml:"voids"` // "tune"
-	Intent     string   `yaml:"intent"`
-	Convention string   `yaml:"convention"`
+	Code         string     `yaml:"code"`
+	Group        string     `yaml:"group"`
+	Name         string     `yaml:"name"`
+	Short        string     `yaml:"short,omitempty"`
+	Kind         string     `yaml:"kind"` // number, choice, bits, text
+	Unit         string     `yaml:"unit,omitempty"`
+	Step         string     `yaml:"step,omitempty"`
+	Min          string     `yaml:"min,omitempty"`
+	Max          string     `yaml:"max,omitempty"` // of a text: most signs
+	Special      []Special  `yaml:"special,omitempty"`
+	Delivery     string     `yaml:"delivery"`
+	DeliveryBy   []Delivery `yaml:"delivery_by,omitempty"`
+	List         string     `yaml:"list,omitempty"`    // a shared list, instead of choices
+	Choices      []Choice   `yaml:"choices,omitempty"` // of bits: value is the bit's number
+	Register     uint16     `yaml:"register,omitempty"`
+	RegisterType string     `yaml:"register_type,omitempty"` // u16 (default), s16, u32, s32, text
+	Scale        string     `yaml:"scale,omitempty"`         // register = value × scale; default one step a count
+	Running      bool       `yaml:"running,omitempty"`       // may be changed while running
+	Access       string     `yaml:"access,omitempty"`        // "full": refused below full access
+	Takes        string     `yaml:"takes,omitempty"`         // when a value acts: kept (default), dialled, stopped, power
+	Protects     bool       `yaml:"protects,omitempty"`
+	Acts         string     `yaml:"acts,omitempty"`  // "motion": could start motion; written only with both torque-off channels open
+	Voids        Words      `yaml:"voids,omitempty"` // tune, or settings that fall back to delivery
+	Moves        Words      `yaml:"moves,omitempty"` // settings whose value, range or meaning goes along
+	Paths        [][]string `yaml:"paths,omitempty"` // other ways to it on the keypad
+	Intent       string     `yaml:"intent,omitempty"`
+	Convention   string     `yaml:"convention,omitempty"`
 
 	stepMantissa, min, max, delivery int64
 	decimals                         int
+	perStep                          int64 // register counts a step
+	deliveryBy                       []int64
+	special                          []int64
 }
 
-// Choice is one value of a choice setting. Means names the intent it carries out.
+// Words is a list of words; a file may give a single one without brackets.
+type Words []string
+
+// UnmarshalYAML takes one word or a list of them.
+func (w *Words) UnmarshalYAML(decode func(any) error) error {
+	var one string
+	if err := decode(&one); err == nil {
+		*w = Words{one}
+		return nil
+	}
+	var many []string
+	err := decode(&many)
+	*w = many
+	return err
+}
+
+// Special is a value with a meaning of its own; it may lie outside the range.
+type Special struct {
+	Value string `yaml:"value"`
+	Text  string `yaml:"text"`
+}
+
+// Delivery is a delivery value that holds for a region (line frequency, "50" or "60"), a frame, or both.
+type Delivery struct {
+	Region string `yaml:"region,omitempty"`
+	Frame  string `yaml:"frame,omitempty"`
+	Value  string `yaml:"value"`
+}
+
+// Choice is one value of a choice setting, or one bit. Means names the intent it carries out.
 type Choice struct {
 	Value int64  `yaml:"value"`
 	Text  string `yaml:"text"`
-	Means string `yaml:"means"`
+	Means string `yaml:"means,omitempty"`
 }
 
-// FieldError names the place in the file, what was read and what was expected.
-type FieldError struct{ Path, Got, Want string }
+// ChoiceLists are lists of choices by name.
+type ChoiceLists map[string][]Choice
 
-func (e *FieldError) Error() string { return fmt.Sprintf("%s: got %q, want %s", e.Path, e.Got, e.Want) }
-
-// Compile checks a family and readies it for use. It returns every fault found.
-func (f *Family) Compile() []error {
-	var errs []error
-	bad := func(path, got, want string) { errs = append(errs, &FieldError{path, got, want}) }
-	if f.Name == "" {
-		bad("name", "", "a name")
-	}
-	if f.Version == "" {
-		bad("version", "", "a version")
-	}
-	if f.Link.Block <= 0 || f.Link.Block > 125 {
-		bad("link.block", fmt.Sprint(f.Link.Block), "1 to 125 registers")
-	}
-	groups := map[string]bool{}
-	for i, g := range f.Groups {
-		if groups[g.Code] {
-			bad(fmt.Sprintf("groups[%d].code", i), g.Code, "a code used once")
-		}
-		groups[g.Code] = true
-	}
-	f.byCode = map[string]int{}
-	registers := map[uint16]string{f.Link.Identity.Register: "identity", f.Link.Status.Register: "status"}
-	for i := range f.Settings {
-		s := &f.Settings[i]
-		at := func(field string) string { return fmt.Sprintf("settings[%d] %s.%s", i, s.Code, field) }
-		if _, ok := f.byCode[s.Code]; ok || s.Code == "" {
-			bad(at("code"), s.Code, "a code used once")
-		}
-		f.byCode[s.Code] = i
-		if !groups[s.Group] {
-			bad(at("group"), s.Group, "a group of the list")
-		}
-		if other, ok := registers[s.Register]; ok {
-			bad(at("register"), fmt.Sprint(s.Register), "a register of its own; "+other+" has it")
-		}
-		registers[s.Register] = s.Code
-		for _, r := range f.Link.Forbidden {
-			if s.Register >= r.From && s.Register <= r.To {
-				bad(at("register"), fmt.Sprint(s.Register), "a register outside those that command motion ("+r.Why+")")
-			}
-		}
-		if s.Access != "" && s.Access != "full" {
-			bad(at("access"), s.Access, "full, or nothing")
-		}
-		if s.Acts != "" && s.Acts != "motion" {
-			bad(at("acts"), s.Acts, "motion, or nothing")
-		}
-		s.compile(at, bad)
-		q, known := intents[s.Intent]
-		switch {
-		case s.Intent == "" && s.Convention == "":
-		case !known:
-			bad(at("intent"), s.Intent, "an intent of docs/formats/dialect.md")
-		default:
-			c, ok := conventions[s.Convention]
-			if !ok || c.dim != q.dim {
-				bad(at("convention"), s.Convention, "a convention for "+string(q.dim))
-			} else if (c.dim == choice) != (s.Kind == "choice") {
-				bad(at("kind"), s.Kind, "choice for a choice, number for a number")
-			}
-		}
-	}
-	if _, ok := f.byCode[f.Access.Setting]; f.Access.Setting != "" && !ok {
-		bad("access.setting", f.Access.Setting, "the code of a setting")
-	}
-	return errs
-}
-
-func (s *Setting) compile(at func(string) string, bad func(path, got, want string)) {
-	switch s.Kind {
-	case "number":
-		m, d, err := decimal(s.Step)
-		if err != nil || m <= 0 {
-			bad(at("step"), s.Step, "a decimal above 0")
-			return
-		}
-		s.stepMantissa, s.decimals = m, d
-		for _, n := range []struct {
-			field, text string
-			to          *int64
-		}{{"min", s.Min, &s.min}, {"max", s.Max, &s.max}, {"delivery", s.Delivery, &s.delivery}} {
-			v, err := strconv.ParseFloat(n.text, 64)
-			steps := math.Round(v / s.step())
-			if err != nil || math.Abs(steps*s.step()-v) > 1e-9*math.Max(1, math.Abs(v)) {
-				bad(at(n.field), n.text, "a decimal on the grid of the step "+s.Step)
-				continue
-			}
-			*n.to = int64(steps)
-		}
-		if s.min >= s.max || s.delivery < s.min || s.delivery > s.max || s.max > 65535 || s.min < 0 {
-			bad(at("min"), s.Min+" to "+s.Max, "a range that holds the delivery value, 0 to 65535 steps")
-		}
-	case "choice":
-		s.stepMantissa = 1
-		seen, found := map[int64]bool{}, false
-		for _, c := range s.Choices {
-			if seen[c.Value] || c.Text == "" {
-				bad(at("choices"), fmt.Sprint(c.Value), "each value once, with its words")
-			}
-			seen[c.Value] = true
-			if fmt.Sprint(c.Value) == s.Delivery {
-				found, s.delivery = true, c.Value
-			}
-			s.min, s.max = min(s.min, c.Value), max(s.max, c.Value)
-		}
-		if !found {
-			bad(at("delivery"), s.Delivery, "one of the choices' values")
-		}
-	default:
-		bad(at("kind"), s.Kind, "number or choice")
-	}
-}
-
-// decimal reads "0.05" as 5 and 2 decimals.
-func decimal(t string) (mantissa int64, decimals int, err error) {
-	whole, frac, _ := strings.Cut(t, ".")
-	mantissa, err = strconv.ParseInt(whole+frac, 10, 64)
-	return mantissa, len(frac), err
-}
-
-func (s *Setting) step() float64 { return float64(s.stepMantissa) / math.Pow10(s.decimals) }
-
-// Setting finds a setting by its code.
-func (f *Family) Setting(code string) (*Setting, bool) {
-	i, ok := f.byCode[code]
-	if !ok {
-		return nil, false
-	}
-	return &f.Settings[i], true
-}
-
-// Group finds a group by its code; the zero group when there is none.
-func (f *Family) Group(code string) Group {
-	for _, g := range f.Groups {
-		if g.Code == code {
-			return g
-		}
-	}
-	return Group{}
-}
-
-// KeyPath is how a setting is reached on the keypad, key by key.
-func (f *Family) KeyPath(s *Setting) []string {
-	letter := strings.TrimPrefix(s.Code, s.Group)
-	out := make([]string, 0, len(f.Keypad.Path)+1)
-	for _, p := range f.Keypad.Path {
-		out = append(out, strings.NewReplacer("{group}", s.Group, "{letter}", strings.TrimPrefix(letter, "."), "{code}", s.Code).Replace(p))
-	}
-	return append(out, f.Keypad.Keep)
-}
-
-// DeliverySteps is the delivery value in steps; RangeSteps the range.
-func (s *Setting) DeliverySteps() int64          { return s.delivery }
-func (s *Setting) RangeSteps() (low, high int64) { return s.min, s.max }
-func (s *Setting) Value(steps int64) float64     { return float64(steps) * s.step() }
-func (s *Setting) choiceText(steps int64) string {
-	for _, c := range s.Choices {
-		if c.Value == steps {
-			return c.Text
-		}
-	}
-	return strconv.FormatInt(steps, 10) + " (no such choice)"
-}
-
-// Text shows a value of the setting without its unit: digits on the setting's grid, or the choice's words.
-func (s *Setting) Text(steps int64) string {
-	if s.Kind == "choice" {
-		return s.choiceText(steps)
-	}
-	return strconv.FormatFloat(float64(steps*s.stepMantissa)/math.Pow10(s.decimals), 'f', s.decimals, 64)
-}
-
-// WithUnit is Text with the unit.
-func (s *Setting) WithUnit(steps int64) string {
-	if s.Unit == "" {
-		return s.Text(steps)
-	}
-	return s.Text(steps) + " " + s.Unit
-}
-
-// Inside tells whether the drive would take the value.
-func (s *Setting) Inside(steps int64) bool {
-	if s.Kind == "choice" {
-		for _, c := range s.Choices {
-			if c.Value == steps {
-				return true
-			}
-		}
-		return false
-	}
-	return steps >= s.min && steps <= s.max
-}
-
-// Read turns what a person read off the keypad into steps. Off the grid it is an error that says so, as is a
-// value that the drive cannot hold; the text is kept by the caller.
-func (s *Setting) Read(text string) (int64, error) {
-	t := strings.TrimSpace(strings.ToLower(text))
-	if s.Kind == "choice" {
-		for _, c := range s.Choices {
-			if t == strings.ToLower(c.Text) || t == strconv.FormatInt(c.Value, 10) {
-				return c.Value, nil
-			}
-		}
-		var words []string
-		for _, c := range s.Choices {
-			words = append(words, fmt.Sprintf("%d %s", c.Value, c.Text))
-		}
-		return 0, &FieldError{s.Code, text, "one of " + strings.Join(words, ", ")}
-	}
-	t = strings.TrimSpace(strings.TrimSuffix(strings.ReplaceAll(t, " ", ""), strings.ToLower(strings.ReplaceAll(s.Unit, " ", ""))))
-	if s.decimals > 0 && strings.Count(t, ",") == 1 && !strings.Contains(t, ".") {
-		t = strings.Replace(t, ",", ".", 1)
-	}
-	v, err := strconv.ParseFloat(t, 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) || math.Abs(v) > 1e9 {
-		return 0, &FieldError{s.Code, text, "a number in " + s.Unit + " as the keypad shows it"}
-	}
-	steps := math.Round(v / s.step())
-	if math.Abs(steps*s.step()-v) > 1e-6*math.Max(s.step(), math.Abs(v)) {
-		return 0, &FieldError{s.Code, text, "a multiple of " + s.Step + " " + s.Unit}
-	}
-	return int64(steps), nil
-}
+// Variant is what a delivery value may depend on. Empty parts are not known.
+type Variant struct{ Region, Frame string }

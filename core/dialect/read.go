@@ -2,10 +2,8 @@ package dialect
 
 import (
 	"math"
+	"strconv"
 	"strings"
-
-	"tingate/core/motion"
-	"tingate/core/quantity"
 )
 
 // Understood is what a drive's settings say, in the terms of a plan.
@@ -54,6 +52,7 @@ func (f *Family) Read(values map[string]int64, base *Plan) Understood {
 			}
 		}
 	}
+	f.pairs(&u, values, base, highest)
 	return u
 }
 
@@ -61,6 +60,9 @@ func (f *Family) Read(values map[string]int64, base *Plan) Understood {
 func basic(name string) bool {
 	return strings.HasPrefix(name, "motor.") || strings.HasPrefix(name, "choice.") || name == "frequency.cap"
 }
+
+// paired conventions are understood two settings at a time.
+var paired = map[string]bool{"slope-speed": true, "slope-time": true, "offset-gain": true, "gain-offset": true}
 
 // understand puts one setting into the plan; it returns why it cannot.
 func (f *Family) understand(p, base *Plan, s *Setting, steps int64, highest float64) string {
@@ -70,6 +72,19 @@ func (f *Family) understand(p, base *Plan, s *Setting, steps int64, highest floa
 		return "it carries no intent"
 	case !s.Inside(steps):
 		return "it is outside the setting's range"
+	case paired[s.Convention]:
+		return ""
+	case s.Convention == "power-list":
+		for _, c := range s.Choices {
+			if kw, err := strconv.ParseFloat(c.Means, 64); c.Value == steps && err == nil {
+				p.Motor.Power = kw * 1000
+				return ""
+			}
+		}
+		return "the choice has no power beside it"
+	case s.Convention == "slip-percent":
+		p.Choices[it.field] = map[bool]string{true: "on", false: "off"}[steps > 0]
+		return ""
 	case it.dim == choice:
 		for _, c := range s.Choices {
 			if c.Value == steps && c.Means != "" {
@@ -109,39 +124,55 @@ func (f *Family) understand(p, base *Plan, s *Setting, steps int64, highest floa
 	return ""
 }
 
-// decode is a convention backwards: watts, amperes, r/min of the shaft, r/min per s.
+// decode is a setting's convention backwards; NaN when something is missing.
 func decode(p, base *Plan, s *Setting, v, highest float64) float64 {
-	b := p.base(highest)
+	c := conventions[s.Convention]
+	if c.decode == nil {
+		return math.NaN()
+	}
 	real := *p
 	if base.Poles > 0 && base.Motor.Speed > 0 && base.Motor.Frequency > 0 {
 		real.Motor, real.Poles = base.Motor, base.Poles
 	}
-	rpm := math.NaN()
-	if p.Poles > 0 {
-		rpm = 120 / float64(p.Poles)
-	}
-	switch s.Convention {
-	case "kilowatts":
-		return v * 1000
-	case "horsepower":
-		return v * quantity.MechanicalHorsepowerW
-	case "percent-of-drive":
-		return v / 100 * p.DriveCurrent
-	case "shaft-as-hertz":
-		return real.shaftAt(v)
-	case "shaft-as-rpm":
-		if p.Regulates() {
-			return v
+	return c.decode(decoding{p, &real, highest}, v)
+}
+
+// pairs understands what two settings say together: a slope by speed and time, a signal by offset and gain.
+func (f *Family) pairs(u *Understood, values map[string]int64, base *Plan, highest float64) {
+	get := func(name string) (*Setting, float64) {
+		for i := range f.Settings {
+			s := &f.Settings[i]
+			if steps, ok := values[s.Code]; ok && s.Intent == name && s.Inside(steps) && s.Kind == "number" {
+				return s, s.Value(steps)
+			}
 		}
-		return real.shaftAt(v / rpm)
-	case "to-highest":
-		return b.Slope(motion.ToHighestFrequency, v) * rpm
-	case "to-plate-speed":
-		return b.Slope(motion.ToPlateSpeed, v) * rpm
-	case "to-base-frequency":
-		return b.Slope(motion.ToBaseFrequency, v) * rpm
+		return nil, math.NaN()
 	}
-	return v
+	for _, ramp := range []string{"rise", "fall"} {
+		s, speed := get("ramp." + ramp)
+		_, t := get("ramp." + ramp + ".time")
+		if s != nil && s.Convention == "slope-speed" && t > 0 {
+			u.Plan.Numbers[ramp] = speed / t
+		}
+	}
+	s, gain := get("reference.gain")
+	_, offset := get("reference.offset")
+	if s == nil || math.IsNaN(offset) || !(highest > 0) {
+		return
+	}
+	low := offset
+	if s.Convention == "offset-gain" {
+		low = offset * gain
+	}
+	real := u.Plan
+	if base.Poles > 0 && base.Motor.Speed > 0 && base.Motor.Frequency > 0 {
+		real.Motor, real.Poles = base.Motor, base.Poles
+	}
+	for name, percent := range map[string]float64{"reference_low": low, "reference_high": low + 100*gain} {
+		if rpm := real.shaftAt(percent / 100 * highest); !math.IsNaN(rpm) {
+			u.Plan.Numbers[name] = rpm
+		}
+	}
 }
 
 // shaftAt is the shaft's speed in r/min at an output frequency in Hz.

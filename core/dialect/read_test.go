@@ -70,10 +70,29 @@ func TestRoundTripOverRandomIntents(t *testing.T) {
 				if !sheet[i].Planned || l.Setting.Kind != "number" {
 					continue
 				}
+				if l.Setting.Convention == "slope-speed" || l.Setting.Convention == "slope-time" {
+					continue // a hair of the highest speed may make it another second: the slope is compared below
+				}
 				// A rounded highest speed or motor speed moves what is counted in it; a step is all that may come of it.
 				if d := l.Steps - sheet[i].Steps; d > 1 || d < -1 {
 					t.Fatalf("%s %s: %d steps, was %d; %+v", name, l.Setting.Code, l.Steps, sheet[i].Steps, p.Numbers)
 				}
+			}
+		}
+	}
+}
+
+// The slope that Voe's two settings say is the wanted one, never steeper, and within a step of its change of speed.
+func TestSlopesComeBack(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 6))
+	f := familyfile.Find("Voe")
+	for range 300 {
+		p := randomPlan(rng)
+		u := f.Read(held(f.Sheet(p)), &dialect.Plan{DriveCurrent: p.DriveCurrent, Load: p.Load, LoadTorque: p.LoadTorque})
+		for _, ramp := range []string{"rise", "fall"} {
+			got, want := u.Plan.Numbers[ramp], p.Numbers[ramp]
+			if got > want*(1+1e-9) || want-got > 1 {
+				t.Fatalf("%s %v r/min per s came back as %v", ramp, want, got)
 			}
 		}
 	}

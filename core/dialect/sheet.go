@@ -3,6 +3,7 @@ package dialect
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 )
 
@@ -69,6 +70,9 @@ func (f *Family) line(s *Setting, p *Plan, highest float64) Line {
 		return f.choiceLine(l, s, p, it)
 	}
 	v := it.get(p)
+	if s.Convention == "power-list" && !math.IsNaN(v) {
+		return powerFromList(l, s, v/1000)
+	}
 	if math.IsNaN(v) {
 		l.Missing = it.field
 		return l
@@ -82,14 +86,48 @@ func (f *Family) line(s *Setting, p *Plan, highest float64) Line {
 		return l
 	}
 	l.Planned = true
-	l.Steps = onGrid(c.value/s.step(), it.round)
+	round := s.rounds(it)
+	l.Steps = onGrid(c.value/s.step(), round)
 	if off := s.Value(l.Steps) - c.value; math.Abs(off) > 1e-6*s.step() {
-		l.Rounded = [...]string{"rounded to the nearest step", "rounded down", "rounded up"}[it.round]
+		l.Rounded = [...]string{"rounded to the nearest step", "rounded down", "rounded up"}[round]
 		l.Figures = append(l.Figures, Working{"Step of this setting", s.Text(l.Steps), s.Unit, l.Rounded})
 	}
 	if !s.Inside(l.Steps) {
 		l.Nearest = max(s.min, min(s.max, l.Steps))
-		l.Problem = fmt.Sprintf("%s is outside this drive's %s to %s", s.WithUnit(l.Steps), s.Text(s.min), s.WithUnit(s.max))
+		l.Problem = fmt.Sprintf("%s is outside this drive's %s", s.WithUnit(l.Steps), s.Span())
+	}
+	return l
+}
+
+// rounds is the side to which a setting's grid rounds an intent: always the safe one.
+func (s *Setting) rounds(it intent) rounding {
+	if s.Convention == "slope-speed" {
+		return down // a smaller change of speed in the same time is the slower ramp
+	}
+	return it.round
+}
+
+// powerFromList takes the nearest of the drive's own list of powers, in kW; further than a third off there is none.
+func powerFromList(l Line, s *Setting, kw float64) Line {
+	best, off := -1, math.Inf(1)
+	for i, c := range s.Choices {
+		of, err := strconv.ParseFloat(c.Means, 64)
+		if err == nil && math.Abs(math.Log(of/kw)) < off {
+			best, off = i, math.Abs(math.Log(of/kw))
+		}
+	}
+	l.Because = f4(kw) + " kW on the plate"
+	l.Figures = []Working{fig("Motor, plate", kw, "kW", "")}
+	if best < 0 || off > math.Log(4.0/3) {
+		l.Problem = fmt.Sprintf("no power near %s kW stands in this drive's list", f4(kw))
+		return l
+	}
+	c := s.Choices[best]
+	l.Planned, l.Steps, l.Exact = true, c.Value, float64(c.Value)
+	l.Figures = append(l.Figures, Working{"Nearest of the drive's list", c.Means, "kW", ""})
+	if off > .005 {
+		l.Rounded = "the nearest of the drive's list"
+		l.Because += ", the nearest of this drive's list is " + c.Means + " kW"
 	}
 	return l
 }
@@ -98,6 +136,18 @@ func (f *Family) choiceLine(l Line, s *Setting, p *Plan, it intent) Line {
 	want := p.Choices[it.field]
 	if want == "" {
 		l.Missing = it.field
+		return l
+	}
+	if s.Convention == "slip-percent" {
+		l.Planned = true
+		if want == "on" {
+			l.Steps = onGrid(100/s.step(), nearest)
+		}
+		l.Exact = s.Value(l.Steps)
+		l.Because = map[bool]string{true: "slip compensated: 100 % of the rated slip", false: "no slip compensation wanted"}[want == "on"]
+		if !s.Inside(l.Steps) {
+			l.Problem = fmt.Sprintf("%s is outside this drive's %s", s.WithUnit(l.Steps), s.Span())
+		}
 		return l
 	}
 	for _, c := range s.Choices {

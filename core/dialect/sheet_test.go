@@ -43,16 +43,70 @@ func TestTarnSheetWorkedByHand(t *testing.T) {
 }
 
 // Brae counts r/min and hp, ramps to the plate speed, overload in amperes; with slip compensation on it regulates the
-// shaft speed, so r/min stand as wanted: 7.5 ÷ 0.7457 = 10.06 hp; 1455 ÷ (1455/8) = 8.00 s.
+// shaft speed, so r/min stand as wanted: 7.5 ÷ 0.7457 = 10.06 hp; 1455 ÷ (1455/8) = 8.00 s. The signal is counted as gain
+// and offset in percent of the highest 50 Hz: 1455 r/min is 48.5 Hz, so 0.970 and 0.
 func TestBraeSheetWorkedByHand(t *testing.T) {
 	p := dryer()
 	p.Choices["slip_compensation"] = "on"
 	lines := sheet(t, "Brae", p)
 	want := map[string]float64{"region.supply": 50, "motor.power": 10.06, "motor.voltage": 400, "motor.frequency": 50, "motor.current": 15.5, "motor.speed": 1455, "motor.poles": 4, "motor.factor": .83,
 		"control.mode": 1, "control.slip": 1, "control.flux": 0, "limit.range": 50, "limit.fastest": 1455, "limit.slowest": 360, "limit.current": 23.2, "limit.reverse": 0, "protect.overload": 15.5,
-		"protect.class": 10, "protect.restart": 0, "protect.lost": 0, "ramp.up": 8, "ramp.down": 10, "ramp.stop": 1, "source.run": 2, "source.speed": 2, "input.low": 0, "input.high": 1455,
+		"protect.class": 10, "protect.restart": 0, "protect.lost": 0, "ramp.up": 8, "ramp.down": 10, "ramp.stop": 1, "source.run": 2, "source.speed": 2, "input.gain": .97, "input.offset": 0,
 		"preset.jog": 150, "preset.one": 300, "preset.two": 600, "preset.three": 900, "service.torqueoff": 0}
 	compare(t, "Brae", lines, want)
+}
+
+// Voe counts power by a list, the ramp as a change of speed in whole seconds, limits in r/min of the field, fixed speeds in
+// percent of the highest 50 Hz, overload in percent and the limit in per thousand of the motor's current. Without slip
+// compensation 360 r/min need 12 + 1.5 = 13.5 Hz, 405 r/min of the field; 150 r/min 6.5 Hz, 13.0 %; 1455 r/min 50 Hz, 1500.
+func TestVoeSheetWorkedByHand(t *testing.T) {
+	lines := sheet(t, "Voe", dryer())
+	want := map[string]float64{"2001h:01": 12, "2001h:02": 400, "2001h:03": 50, "6075h:00": 15500, "2001h:04": 1455, "2001h:05": .83, "604Dh:00": 4, "2001h:06": 0, "2001h:07": 0, "2001h:08": 1,
+		"2002h:01": 50, "6046h:01": 405, "6046h:02": 1500, "6073h:00": 1500, "2002h:02": 100, "2002h:03": 1, "2002h:04": 1, "2002h:05": 0, "2002h:06": 1, "6048h:01": 1455, "6048h:02": 8,
+		"6049h:01": 1455, "6049h:02": 10, "605Ch:00": 1, "2004h:01": 13, "2004h:02": 23, "2004h:03": 43, "2004h:04": 63, "2005h:01": 0, "2005h:02": 1, "2005h:03": 1, "2005h:04": 1, "2007h:02": 1}
+	compare(t, "Voe", lines, want)
+}
+
+// The conventions that count one intent in two settings, and those that no shipped sheet above brings to a fraction.
+func TestConventionsWorkedByHand(t *testing.T) {
+	p := dryer()
+	p.Choices["control"] = "vector" // Hz and r/min are tied by 120 f / p alone
+	p.Numbers["reference_low"], p.Numbers["reference_high"] = 150, 1350
+	p.Numbers["rise"] = 1455 / 2.5 // 582 r/min per s: 3 whole seconds, 1746 r/min
+	p.Motor.Power, p.Numbers["current_limit"] = 370, 1.333
+	voe, brae := sheet(t, "Voe", p), sheet(t, "Brae", p)
+	got := func(l dialect.Line) float64 { return l.Setting.Value(l.Steps) }
+	for _, c := range []struct {
+		what   string
+		ours   float64
+		theirs float64
+	}{
+		{"(signal + offset) × gain: 10 % to 90 %, gain", got(voe["2005h:02"]), .8},
+		{"(signal + offset) × gain: 10 % to 90 %, offset", got(voe["2005h:01"]), 12.5},
+		{"signal × gain + offset: 10 % to 90 %, gain", got(brae["input.gain"]), .8},
+		{"signal × gain + offset: 10 % to 90 %, offset", got(brae["input.offset"]), 10},
+		{"slope 582 r/min per s, whole seconds", got(voe["6048h:02"]), 3},
+		{"slope 582 r/min per s, change of speed", got(voe["6048h:01"]), 1746},
+		{"limit 133.3 % of the motor, per thousand", got(voe["6073h:00"]), 1333},
+		{"minimum amount 360 r/min, speed regulated", got(voe["6046h:01"]), 360},
+	} {
+		check.Against(t, "Voe and Brae: "+c.what, "the family's written conventions, worked by hand", c.ours, c.theirs, 1e-9)
+	}
+	// Half a horsepower is 0.37 kW, and drives ask for the nearest of their own list, 0.4.
+	if l := voe["2001h:01"]; l.Setting.Text(l.Steps) != "0.4 kW" || l.Rounded == "" {
+		t.Errorf("0.37 kW from the list: %s %q", l.Setting.Text(l.Steps), l.Rounded)
+	}
+	p.Motor.Power = 90000
+	if l := sheet(t, "Voe", p)["2001h:01"]; l.Problem == "" {
+		t.Errorf("90 kW stands near nothing in the list: %+v", l)
+	}
+	// At 55 % in, offset −5 %, gain 2, the output is 100 %.
+	f := familyfile.Find("Voe")
+	values := held(f.Sheet(p))
+	values["2005h:01"], values["2005h:02"] = -50, 200
+	u := f.Read(values, p)
+	low, high := u.Plan.Numbers["reference_low"], u.Plan.Numbers["reference_high"]
+	check.Against(t, "offset −5 %, gain 2, at 55 % in: percent out", "common practice", (low+.55*(high-low))/1500*100, 100, 1e-3)
 }
 
 func compare(t *testing.T, family string, lines map[string]dialect.Line, want map[string]float64) {
@@ -108,6 +162,9 @@ func TestRoundingGoesTheSafeWay(t *testing.T) {
 						t.Fatalf("%s %s: %v is above %v", family, code, v, l.Exact)
 					}
 				case "ramp.rise", "ramp.fall", "speed.lowest":
+					if l.Setting.Convention == "slope-speed" { // the smaller change of speed is the slower ramp
+						v, l.Exact = l.Exact, v
+					}
 					if v < l.Exact-tiny {
 						t.Fatalf("%s %s: %v is below %v", family, code, v, l.Exact)
 					}

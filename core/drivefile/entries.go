@@ -18,6 +18,7 @@ type Entry struct {
 // Kinds of entry.
 const (
 	EntryReading    = "reading"
+	EntryEntered    = "entered"
 	EntryWrite      = "write"
 	EntrySnapshot   = "snapshot"
 	EntryEvidence   = "evidence"
@@ -32,8 +33,17 @@ type Reading struct {
 	Code    string `json:"code"`
 	Text    string `json:"text" doc:"as read"`
 	Steps   *int64 `json:"steps,omitempty" doc:"on the setting's grid; missing when the text could not be read"`
-	How     string `json:"how" doc:"typed, eye, link, csv"`
+	How     string `json:"how" doc:"typed, eye, link, csv, voice"`
+	ReadBy  string `json:"read_by,omitempty" doc:"id of the person who read it aloud, when another typed it"`
 	Problem string `json:"problem,omitempty"`
+}
+
+// Entered is a value that a person has set on the keypad. It says what was meant to be set, not what the drive holds:
+// that is a reading.
+type Entered struct {
+	Code  string `json:"code"`
+	Text  string `json:"text"`
+	Steps int64  `json:"steps"`
 }
 
 // Write is one setting sent over the link. It is recorded as begun before anything is sent; the outcome is a second
@@ -44,9 +54,14 @@ type Write struct {
 	Asked    int64  `json:"asked"`
 	Before   *int64 `json:"before,omitempty"`
 	ReadBack *int64 `json:"read_back,omitempty"`
+	BackText string `json:"read_back_text,omitempty" doc:"what was read back, as the keypad would show it"`
 	Outcome  string `json:"outcome" doc:"begun, held, differs, refused, unknown"`
 	Message  string `json:"message,omitempty"`
 	Cleared  string `json:"cleared_by,omitempty" doc:"who confirmed the area clear, for a setting that could start motion"`
+	Address  string `json:"address,omitempty" doc:"where it was sent"`
+	Unit     int    `json:"unit,omitempty" doc:"Modbus unit identifier"`
+	Register int    `json:"register,omitempty" doc:"first register"`
+	Raw      []int  `json:"raw,omitempty" doc:"registers as sent"`
 }
 
 // Value is a setting's value in a snapshot: steps on the grid, and the text as read.
@@ -83,7 +98,7 @@ type Evidence struct {
 
 // Decision is what a person decided, with what was shown then. What holds now is always evaluated, never stored.
 type Decision struct {
-	Type     string            `json:"type" doc:"kept (a finding), waived (a check), passed (a gate)"`
+	Type     string            `json:"type" doc:"kept (a finding), waived (a check), passed (a gate), as-delivered (a setting left so on purpose)"`
 	Key      string            `json:"key"`
 	Reason   string            `json:"reason,omitempty"`
 	Basis    map[string]string `json:"basis,omitempty"`

@@ -177,6 +177,7 @@ func (e *evaluation) plateChecks(p plate.Plate, basis map[string]string) {
 		c.Detail = d.Rating.Dialect + ", " + strings.TrimSpace(d.Rating.Current.Text)
 	}
 	e.check("plate", c)
+	e.familyFindings()
 	e.check("plate", rowComplete(d.Motor, e.state.Linked, p))
 	e.check("plate", e.findingsCheck("plate", "Findings answered"))
 	ready := e.result.Poles > 0
@@ -197,6 +198,57 @@ func (e *evaluation) plateChecks(p plate.Plate, basis map[string]string) {
 	}
 	if !math.IsNaN(e.result.PowerFactor) && math.IsNaN(p.Row.Factor) && e.state.Linked != "" {
 		e.state.WorkedOut["motor.rows."+e.state.Linked+".power_factor"] = quantity.Digits(e.result.PowerFactor, 3)
+	}
+}
+
+// familyFindings hold the drive's own label against what its family file knows.
+func (e *evaluation) familyFindings() {
+	f, r := e.job.Family, e.job.Drive.Rating
+	if f == nil {
+		return
+	}
+	say := func(code string, sev finding.Severity, field, title, detail, action string, basis map[string]string) {
+		e.finding("plate", finding.Finding{Code: code, Severity: sev, Field: "rating." + field, Title: title, Detail: detail, Action: action}, basis)
+	}
+	switch {
+	case r.DialectVersion != "" && r.DialectVersion != f.Version:
+		say("family-version-missing", finding.Look, "dialect", fmt.Sprintf("%s %s is not here", f.Name, r.DialectVersion), fmt.Sprintf("This drive was planned with version %s of its family's file; version %s is used now.", r.DialectVersion, f.Version), "Add that version, or see what changes and take this one", map[string]string{"version": r.DialectVersion + " " + f.Version})
+	case e.job.Newest != "" && e.job.Newest != f.Version && dialect.CompareVersions(e.job.Newest, f.Version) > 0:
+		say("family-newer", finding.Note, "dialect", fmt.Sprintf("%s %s is here; this drive stays with %s", f.Name, e.job.Newest, f.Version), "What would change for this drive is shown before it is taken.", "", nil)
+	}
+	if inside, ok := f.Covers(r.Firmware); ok && !inside {
+		say("firmware-not-covered", finding.Look, "firmware", fmt.Sprintf("Firmware %s is not covered", r.Firmware), fmt.Sprintf("The family's file was written for firmware %s to %s: codes, ranges and registers may differ.", f.FirmwareRange.From, f.FirmwareRange.To), "Compare some settings on the keypad, or add the file for this firmware", map[string]string{"firmware": r.Firmware, "file": f.Version})
+	}
+	if r.Type == "" || len(f.TypeCode.Parts) == 0 {
+		return
+	}
+	if _, err := f.DecodeType(r.Type); err != nil {
+		say("type-not-understood", finding.Note, "type", "The type is not taken apart", fmt.Sprintf("%s types look like %s; %v.", f.Name, f.TypeCode.Example, err), "", nil)
+	}
+	size, ok := f.RatingOf(r.Type)
+	if !ok {
+		return
+	}
+	amps := num(r.Current, quantity.Current, "A")
+	if want := size.Current(r.Duty); math.IsNaN(amps) {
+		e.state.WorkedOut["rating.current"] = quantity.Digits(want, 4) + " A"
+	} else if math.Abs(amps/size.Heavy-1) > .02 && (size.Normal == 0 || math.Abs(amps/size.Normal-1) > .02) {
+		both := quantity.Digits(size.Heavy, 4) + " A"
+		if size.Normal > 0 {
+			both += " heavy, " + quantity.Digits(size.Normal, 4) + " A normal duty"
+		}
+		say("rating-disagrees", finding.Look, "current", "The rated current does not go with the type", fmt.Sprintf("%s gives %s; entered is %s A.", size.Type, both, quantity.Digits(amps, 4)), "Read the drive's label again", map[string]string{"type": r.Type, "current": r.Current.Text})
+	}
+	e.supplyFinding(size, say)
+}
+
+// supplyFinding holds the supplies' voltage against the drive's range.
+func (e *evaluation) supplyFinding(size dialect.Rating, say func(code string, sev finding.Severity, field, title, detail, action string, basis map[string]string)) {
+	for _, id := range sortedKeys(e.job.Drive.Supplies) {
+		v := num(e.job.Place.Supplies[id].Voltage, quantity.Voltage, "V")
+		if v < size.LineLow*.9 || v > size.LineHigh*1.1 {
+			say("supply-outside-range", finding.Stop, "type", "The supply is not in the drive's range", fmt.Sprintf("%s is for %s to %s V; %s has %s V.", size.Type, quantity.Digits(size.LineLow, 4), quantity.Digits(size.LineHigh, 4), e.job.Place.Supplies[id].Name, quantity.Digits(v, 4)), "Stop: wrong drive, or wrong supply named", map[string]string{"type": e.job.Drive.Rating.Type, "supply": e.job.Place.Supplies[id].Voltage.Text})
+		}
 	}
 }
 
@@ -318,10 +370,7 @@ func Readings(entries []drivefile.Entry, f *dialect.Family) map[string]Read {
 		if !ok {
 			continue
 		}
-		v := *r
-		if v.How == "written" && v.Steps != nil {
-			v.Text = s.Text(*v.Steps)
-		}
+		v := *shownRead(s, r)
 		out[code] = v
 	}
 	return out

@@ -3,6 +3,7 @@ package gate
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -22,7 +23,14 @@ func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
 
 // PlanOf is a job's intent for the dialects; poles are those of the judged plate.
 func PlanOf(j Job, poles int) dialect.Plan {
-	return Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
+	p := Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
+	p.Variant.Region = p.Choices["line_frequency"]
+	if j.Family != nil {
+		if r, ok := j.Family.RatingOf(j.Drive.Rating.Type); ok {
+			p.Variant.Frame = r.Frame
+		}
+	}
+	return p
 }
 
 // sheet makes the settings sheet and joins it with what was read.
@@ -42,19 +50,17 @@ func (e *evaluation) sheet() {
 func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 	s := l.Setting
 	g := f.Group(s.Group)
-	low, high := s.RangeSteps()
 	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: g.Gate, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
-		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliverySteps()),
-		Running: s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}
+		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliveryFor(e.plan.Variant)),
+		Running: s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, Moves: s.Moves, Acting: s.Acting(), Paths: s.Paths,
+		KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}
+	out.Entered, out.Written, out.Confirmed = e.rec.facts(s, e.plan.Variant)
 	if out.Figures == nil {
 		out.Figures = []dialect.Working{}
 	}
-	if s.Kind == "choice" {
-		for _, c := range s.Choices {
-			out.Options = append(out.Options, c.Text)
-		}
-	} else {
-		out.Range = s.Text(low) + " to " + s.WithUnit(high)
+	out.Range = s.Span()
+	for _, c := range s.Choices {
+		out.Options = append(out.Options, c.Text)
 	}
 	if l.Missing != "" {
 		out.Missing = Label(l.Missing)
@@ -62,16 +68,35 @@ func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 	if l.Planned {
 		out.SetTo = s.WithUnit(l.Steps)
 	}
-	if out.Read != nil && out.Read.Steps != nil {
-		r := *out.Read
-		r.Shown = s.WithUnit(*r.Steps)
-		if r.How == "written" {
-			r.Text = s.Text(*r.Steps)
-		}
-		out.Read = &r
-	}
+	out.Read = shownRead(s, out.Read)
 	out.Verdict = e.verdict(f, l, &out)
 	return out
+}
+
+// shownRead is a reading in the words of its setting. The text as read is the truth: its steps are worked out anew, so
+// that a family file with another step never turns an old reading into another value.
+func shownRead(s *dialect.Setting, read *Read) *Read {
+	if read == nil {
+		return nil
+	}
+	r := *read
+	if r.Text == "" && r.Steps != nil {
+		r.Text = s.Text(*r.Steps) // written by a version that kept no text
+	}
+	if r.Steps == nil {
+		return &r
+	}
+	steps, err := s.Read(r.Text)
+	if err != nil {
+		r.Steps, r.Problem = nil, "Read with another version of the family's file; read it again."
+		return &r
+	}
+	r.Steps = &steps
+	r.Shown = s.WithUnit(steps)
+	if s.Kind == "text" {
+		r.Shown = r.Text
+	}
+	return &r
 }
 
 func (e *evaluation) verdict(f *dialect.Family, l dialect.Line, out *Line) string {
@@ -116,7 +141,7 @@ func (e *evaluation) lineFindings() {
 				break
 			}
 			sev := finding.Look
-			if l.Voids != "" || l.Protects {
+			if len(l.Voids) > 0 || l.Protects {
 				sev = finding.Stop
 			}
 			switch l.Explanation.Kind {
@@ -126,7 +151,7 @@ func (e *evaluation) lineFindings() {
 				sev = finding.Do // nothing is wrong yet: it stands as the drive came
 			}
 			add("setting-differs", sev, fmt.Sprintf("%s reads %s: %s", l.Code, l.Read.Shown, l.Explanation.Short), l.Explanation.Text+" "+l.Explanation.Consequence, "Enter "+l.SetTo+" at "+l.Code)
-			tuneVoid = tuneVoid || l.Voids == "tune"
+			tuneVoid = tuneVoid || slices.Contains(l.Voids, "tune")
 		}
 	}
 	if tuneVoid {

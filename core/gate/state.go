@@ -11,7 +11,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "1"
+const RulesVersion = "2"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -19,6 +19,7 @@ type Job struct {
 	Drive   drivefile.Drive
 	Place   drivefile.Place
 	Family  *dialect.Family // nil when none is chosen, or it is not known here
+	Newest  string          // newest version of the family known here
 	Zone    *time.Location  // of the place; nil: UTC
 	Entries []drivefile.Entry
 	Energy  map[string]EnergyState // by supply id
@@ -106,10 +107,21 @@ type Read struct {
 	Text    string `json:"text"`
 	Shown   string `json:"shown,omitempty" doc:"as the setting shows it, with its unit"`
 	Steps   *int64 `json:"steps,omitempty"`
-	How     string `json:"how" enum:"typed,eye,link,csv,written"`
+	How     string `json:"how" enum:"typed,eye,link,csv,written,voice"`
 	By      string `json:"by"`
+	Voice   string `json:"voice,omitempty" doc:"who read it aloud"`
 	At      string `json:"at"`
 	Problem string `json:"problem,omitempty"`
+	Entry   string `json:"entry"`
+}
+
+// Fact is something that was done to a setting: by whom, when, with which value.
+type Fact struct {
+	Text    string `json:"text"`
+	Steps   int64  `json:"steps"`
+	By      string `json:"by"`
+	At      string `json:"at"`
+	Outcome string `json:"outcome,omitempty"`
 	Entry   string `json:"entry"`
 }
 
@@ -122,7 +134,7 @@ type Line struct {
 	Name        string               `json:"name"`
 	Short       string               `json:"short"`
 	Unit        string               `json:"unit"`
-	Kind        string               `json:"kind" enum:"number,choice"`
+	Kind        string               `json:"kind" enum:"number,choice,bits,text"`
 	Options     []string             `json:"options,omitempty"`
 	Planned     bool                 `json:"planned"`
 	SetTo       string               `json:"set_to"`
@@ -139,7 +151,13 @@ type Line struct {
 	Protects    bool                 `json:"protects" doc:"must be typed or read by link"`
 	FullAccess  bool                 `json:"full_access" doc:"refused below the keypad's full access"`
 	Motion      bool                 `json:"motion" doc:"could start motion"`
-	Voids       string               `json:"voids,omitempty"`
+	Voids       []string             `json:"voids,omitempty" doc:"tune, or settings that fall back to delivery"`
+	Moves       []string             `json:"moves,omitempty" doc:"settings whose value, range or meaning goes along"`
+	Acting      string               `json:"acting,omitempty" doc:"when a value acts, when that is not at once"`
+	Paths       [][]string           `json:"paths,omitempty" doc:"other ways to it on the keypad"`
+	Entered     *Fact                `json:"entered,omitempty" doc:"who set it on the keypad, and to what"`
+	Written     *Fact                `json:"written,omitempty" doc:"the last write over the link, and its outcome"`
+	Confirmed   *Fact                `json:"confirmed,omitempty" doc:"left at delivery on purpose"`
 	KeyPath     []string             `json:"key_path"`
 	Read        *Read                `json:"read,omitempty"`
 	Verdict     string               `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
@@ -219,11 +237,14 @@ type record struct {
 	snapBody  []drivefile.Snapshot
 	attached  []AttachmentHead
 	lastRead  map[string]int64 // code -> seq of the last reading
+	entered   map[string]*Fact
+	written   map[string]*Fact
 }
 
 func newRecord(entries []drivefile.Entry) record {
 	r := record{reads: map[string]*Read{}, pending: map[string]string{}, evidence: map[string]drivefile.Entry{}, evBody: map[string]drivefile.Evidence{},
-		decisions: map[string]drivefile.Entry{}, decBody: map[string]drivefile.Decision{}, lastRead: map[string]int64{}}
+		decisions: map[string]drivefile.Entry{}, decBody: map[string]drivefile.Decision{}, lastRead: map[string]int64{},
+		entered: map[string]*Fact{}, written: map[string]*Fact{}}
 	withdrawn := map[string]bool{}
 	for _, e := range entries {
 		if e.Kind == drivefile.EntryWithdrawal {
@@ -246,17 +267,23 @@ func (r *record) add(e drivefile.Entry) {
 	case drivefile.EntryReading:
 		var b drivefile.Reading
 		if json.Unmarshal(e.Body, &b) == nil {
-			r.reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, At: e.At, Problem: b.Problem, Entry: e.ID}
+			r.reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem, Entry: e.ID}
 			r.lastRead[b.Code] = e.Seq
 			if b.How != "eye" {
 				delete(r.pending, b.Code)
 			}
+		}
+	case drivefile.EntryEntered:
+		var b drivefile.Entered
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.entered[b.Code] = &Fact{Text: b.Text, Steps: b.Steps, By: e.By, At: e.At, Entry: e.ID}
 		}
 	case drivefile.EntryWrite:
 		var b drivefile.Write
 		if json.Unmarshal(e.Body, &b) != nil {
 			return
 		}
+		r.written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
 		if b.Outcome == "begun" {
 			r.pending[b.Code] = e.ID
 			return
@@ -265,7 +292,7 @@ func (r *record) add(e drivefile.Entry) {
 			delete(r.pending, b.Code)
 		}
 		if b.ReadBack != nil {
-			r.reads[b.Code] = &Read{Steps: b.ReadBack, How: "written", By: e.By, At: e.At, Entry: e.ID}
+			r.reads[b.Code] = &Read{Text: b.BackText, Steps: b.ReadBack, How: "written", By: e.By, At: e.At, Entry: e.ID}
 			r.lastRead[b.Code] = e.Seq
 		}
 	case drivefile.EntryEvidence:

@@ -4,36 +4,38 @@ package familyfile
 import (
 	"bytes"
 	"crypto/sha256"
-	"embed"
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"maps"
+	"io"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
-	"sync"
 
-	"github.com/goccy/go-yaml"
+	"go.yaml.in/yaml/v3"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 )
 
-//go:embed families/*.yaml
-var shipped embed.FS
-
 // Read reads and checks a family file. Unknown keys, wrong types and every fault of the family are errors with
-// the place in the file.
+// the line and the place in the file.
 func Read(raw []byte) (*dialect.Family, error) {
 	if len(raw) > drivefile.MaxDialect {
 		return nil, fmt.Errorf("family file: got %d bytes, want at most %d", len(raw), drivefile.MaxDialect)
 	}
 	var f dialect.Family
-	if err := yaml.NewDecoder(bytes.NewReader(raw), yaml.Strict()).Decode(&f); err != nil {
-		return nil, errors.New(yaml.FormatError(err, false, true))
+	dec := yaml.NewDecoder(bytes.NewReader(raw))
+	dec.KnownFields(true)
+	if err := dec.Decode(&f); err != nil {
+		if errors.Is(err, io.EOF) {
+			return nil, errors.New("family file: got nothing, want a family")
+		}
+		return nil, plainWords(err)
 	}
 	if errs := f.Compile(); len(errs) > 0 {
+		number(raw, errs)
 		return nil, errors.Join(errs...)
 	}
 	sum := sha256.Sum256(raw)
@@ -41,88 +43,71 @@ func Read(raw []byte) (*dialect.Family, error) {
 	return &f, nil
 }
 
-var load = sync.OnceValues(func() (map[string]*dialect.Family, map[string][]byte) {
-	fams, raws := map[string]*dialect.Family{}, map[string][]byte{}
-	entries, _ := shipped.ReadDir("families")
-	for _, e := range entries {
-		raw, _ := shipped.ReadFile("families/" + e.Name())
-		f, err := Read(raw)
-		if err != nil {
-			panic("a shipped family is broken: " + e.Name() + ": " + err.Error())
-		}
-		fams[f.Name], raws[f.Name] = f, raw
-	}
-	return fams, raws
-})
+var unknownKey = regexp.MustCompile(`field (\S+) not found in type dialect\.(\w+)`)
+var wrongType = regexp.MustCompile("cannot unmarshal !!(\\w+) (`.*?` )?into \\S+")
 
-// Set is the families that a data folder knows: the shipped ones and those that people added.
-type Set struct {
-	mu   sync.RWMutex
-	fams map[string]*dialect.Family
-	raws map[string][]byte
+// plainWords says what a file got wrong without the program's own names.
+func plainWords(err error) error {
+	t := strings.TrimPrefix(err.Error(), "yaml: ")
+	t = strings.ReplaceAll(t, "unmarshal errors:\n  ", "")
+	t = unknownKey.ReplaceAllString(t, `got an unknown key "$1", want one of docs/formats/dialect.md`)
+	t = wrongType.ReplaceAllString(t, "got a $1 ${2}where another kind of value is wanted")
+	return errors.New(strings.ReplaceAll(t, "\n  ", "\n"))
 }
 
-// Shipped makes a set of the families that ship.
-func Shipped() *Set {
-	fams, raws := load()
-	return &Set{fams: maps.Clone(fams), raws: maps.Clone(raws)}
-}
-
-// Find returns a family by name, in any case of letters; nil when there is none.
-func (s *Set) Find(name string) *dialect.Family {
-	s.mu.RLock()
-	defer s.mu.RUnlock()
-	for n, f := range s.fams {
-		if strings.EqualFold(n, name) {
-			return f
+// Write writes a family as a file that Read takes. Comments of an earlier file are not kept.
+func Write(f *dialect.Family) ([]byte, error) {
+	lean := *f
+	lean.Settings = slices.Clone(f.Settings)
+	for i := range lean.Settings {
+		if lean.Settings[i].List != "" {
+			lean.Settings[i].Choices = nil // they stand in the shared list
 		}
 	}
-	return nil
+	f = &lean
+	var out bytes.Buffer
+	enc := yaml.NewEncoder(&out)
+	enc.SetIndent(2)
+	err := enc.Encode(f)
+	return out.Bytes(), errors.Join(err, enc.Close())
 }
 
-// Raw is the file of a family, as a bundle carries it.
-func (s *Set) Raw(name string) []byte {
-	s.mu.RLock()
-	defer s.mu.RUnlock()
-	return s.raws[name]
-}
-
-// Names lists the families in alphabetical order.
-func (s *Set) Names() []string {
-	s.mu.RLock()
-	defer s.mu.RUnlock()
-	return slices.Sorted(maps.Keys(s.fams))
-}
-
-var name = regexp.MustCompile(`^[A-Za-z0-9_-]{1,40}$`)
-
-// Add reads, checks and adds a family. The very same again is fine; another file under a known name is an error, since
-// drives were planned with the first.
-func (s *Set) Add(raw []byte) (*dialect.Family, error) {
-	f, err := Read(raw)
-	if err != nil {
-		return nil, err
+// number finds the line of each fault. A field that is missing has the line of what it is missing in.
+func number(raw []byte, errs []error) {
+	var doc yaml.Node
+	if yaml.Unmarshal(raw, &doc) != nil || len(doc.Content) == 0 {
+		return
 	}
-	if !name.MatchString(f.Name) {
-		return nil, &dialect.FieldError{Path: "name", Got: f.Name, Want: "1 to 40 letters, digits, - or _"}
-	}
-	if here := s.Find(f.Name); here != nil {
-		if here.Hash == f.Hash {
-			return here, nil
+	for _, err := range errs {
+		var fe *dialect.FieldError
+		if errors.As(err, &fe) {
+			fe.Line = lineOf(doc.Content[0], strings.TrimPrefix(fe.At, "$."))
 		}
-		return nil, &dialect.FieldError{Path: "name", Got: f.Name, Want: "a name that is not taken: " + here.Name + " " + here.Version + " is here already, with other contents"}
 	}
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	s.fams[f.Name], s.raws[f.Name] = f, raw
-	return f, nil
 }
 
-// Find returns a shipped family by name, in any case of letters; nil when there is none.
-func Find(name string) *dialect.Family { return Shipped().Find(name) }
+var pathStep = regexp.MustCompile(`[^.\[\]]+|\[\d+\]`)
 
-// Raw is the file of a shipped family.
-func Raw(name string) []byte { return Shipped().Raw(name) }
-
-// Names lists the shipped families in alphabetical order.
-func Names() []string { return Shipped().Names() }
+// lineOf walks a path like settings[3].register as far as it goes.
+func lineOf(node *yaml.Node, path string) int {
+	line := node.Line
+	for _, step := range pathStep.FindAllString(path, -1) {
+		var next *yaml.Node
+		if n, err := strconv.Atoi(strings.Trim(step, "[]")); err == nil && node.Kind == yaml.SequenceNode {
+			if n < len(node.Content) {
+				next = node.Content[n]
+			}
+		} else if node.Kind == yaml.MappingNode {
+			for i := 0; i+1 < len(node.Content); i += 2 {
+				if node.Content[i].Value == step {
+					next = node.Content[i+1]
+				}
+			}
+		}
+		if next == nil {
+			return line
+		}
+		node, line = next, next.Line
+	}
+	return line
+}

@@ -1,0 +1,569 @@
+package dialect
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// FieldError names the place in the file, what was read and what was expected.
+type FieldError struct {
+	Path, Got, Want string
+	At              string // the place as a YAML path, so that the reader of the file can name the line
+	Line            int    // 1 and up; 0: not known
+}
+
+func (e *FieldError) Error() string {
+	at := ""
+	if e.Line > 0 {
+		at = fmt.Sprintf("line %d: ", e.Line)
+	}
+	return fmt.Sprintf("%s%s: got %q, want %s", at, e.Path, e.Got, e.Want)
+}
+
+// compiler gathers every fault of a file.
+type compiler struct {
+	f    *Family
+	errs []error
+}
+
+func (c *compiler) bad(path, got, want string) {
+	c.errs = append(c.errs, &FieldError{Path: path, Got: got, Want: want, At: "$." + path})
+}
+
+// badSetting names a setting's field by its code; At keeps its place.
+func (c *compiler) badSetting(i int, field, got, want string) {
+	c.errs = append(c.errs, &FieldError{Path: fmt.Sprintf("settings[%d] %s.%s", i, c.f.Settings[i].Code, field), Got: got, Want: want, At: fmt.Sprintf("$.settings[%d].%s", i, field)})
+}
+
+// oneOf wants one of a closed list; blank allows nothing at all.
+func (c *compiler) oneOf(path, got string, list []string) {
+	if got != "" && !slices.Contains(list, got) {
+		c.bad(path, got, "one of "+strings.Join(list, ", "))
+	}
+}
+
+// Compile checks a family and readies it for use. It returns every fault found.
+func (f *Family) Compile() []error {
+	c := &compiler{f: f}
+	if f.Name == "" {
+		c.bad("name", "", "a name")
+	}
+	if f.Version == "" {
+		c.bad("version", "", "a version")
+	}
+	groups := map[string]bool{}
+	for i, g := range f.Groups {
+		if g.Code == "" || groups[g.Code] {
+			c.bad(fmt.Sprintf("groups[%d].code", i), g.Code, "a code used once")
+		}
+		c.oneOf(fmt.Sprintf("groups[%d].gate", i), g.Gate, []string{"plate", "span", "signal"})
+		groups[g.Code] = true
+	}
+	f.byCode = make(map[string]int, len(f.Settings))
+	for i := range f.Settings {
+		s := &f.Settings[i]
+		if _, ok := f.byCode[s.Code]; ok || s.Code == "" {
+			c.badSetting(i, "code", s.Code, "a code used once")
+		}
+		f.byCode[s.Code] = i
+		if !groups[s.Group] {
+			c.badSetting(i, "group", s.Group, "a group of the list")
+		}
+		c.setting(i)
+	}
+	c.link()
+	c.registers()
+	c.references()
+	c.circles()
+	c.counts()
+	c.manual()
+	return c.errs
+}
+
+func (c *compiler) setting(i int) {
+	s := &c.f.Settings[i]
+	bad := func(field, got, want string) { c.badSetting(i, field, got, want) }
+	one := func(field, got string, list ...string) {
+		if got != "" && !slices.Contains(list, got) {
+			bad(field, got, strings.Join(list, ", ")+", or nothing")
+		}
+	}
+	if !slices.Contains(kinds, s.Kind) {
+		bad("kind", s.Kind, "one of "+strings.Join(kinds, ", "))
+		return
+	}
+	if s.Name == "" {
+		bad("name", "", "a name")
+	}
+	one("access", s.Access, "full")
+	one("acts", s.Acts, "motion")
+	one("takes", s.Takes, takesWhen...)
+	one("register_type", s.RegisterType, registerTypes...)
+	if (s.Kind == "text") != (s.RegisterType == "text") && s.Register != 0 {
+		bad("register_type", s.RegisterType, "text for a text, and for nothing else")
+	}
+	if s.List != "" {
+		list, ok := c.f.Lists[s.List]
+		if !ok || len(s.Choices) > 0 {
+			bad("list", s.List, "a list of the file, and no choices beside it")
+			return
+		}
+		s.Choices = list
+	}
+	switch s.Kind {
+	case "number":
+		s.compileNumber(bad)
+	case "choice":
+		s.compileChoice(bad)
+	case "bits":
+		s.compileBits(bad)
+	case "text":
+		s.stepMantissa = 1
+		if n, err := strconv.Atoi(s.Max); err != nil || n < 1 || n > 64 {
+			bad("max", s.Max, "how many signs it holds, 1 to 64")
+		} else {
+			s.max = int64(n)
+		}
+		s.delivery = TextSteps(s.Delivery)
+	}
+	s.compileDeliveries(bad)
+	s.compileScale(bad)
+	q, known := intents[s.Intent]
+	switch {
+	case s.Intent == "" && s.Convention == "":
+	case !known:
+		bad("intent", s.Intent, "an intent of docs/formats/dialect.md")
+	default:
+		conv, ok := conventions[s.Convention]
+		switch {
+		case !ok || conv.dim != q.dim:
+			bad("convention", s.Convention, "a convention for "+string(q.dim))
+		case conv.kind() != s.Kind:
+			bad("kind", s.Kind, conv.kind()+" for this convention")
+		}
+	}
+}
+
+func (s *Setting) compileNumber(bad func(field, got, want string)) {
+	m, d, err := decimal(s.Step)
+	if err != nil || m <= 0 {
+		bad("step", s.Step, "a decimal above 0")
+		return
+	}
+	s.stepMantissa, s.decimals = m, d
+	grid := func(field, text string) (int64, bool) {
+		v, err := strconv.ParseFloat(text, 64)
+		steps := math.Round(v / s.step())
+		if err != nil || math.Abs(v) > 1e12 || math.Abs(steps*s.step()-v) > 1e-9*math.Max(1, math.Abs(v)) {
+			bad(field, text, "a decimal on the grid of the step "+s.Step)
+			return 0, false
+		}
+		return int64(steps), true
+	}
+	ok := true
+	for _, n := range []struct {
+		field, text string
+		to          *int64
+	}{{"min", s.Min, &s.min}, {"max", s.Max, &s.max}, {"delivery", s.Delivery, &s.delivery}} {
+		v, fits := grid(n.field, n.text)
+		*n.to = v
+		ok = ok && fits
+	}
+	s.special = make([]int64, len(s.Special))
+	for k, sp := range s.Special {
+		v, fits := grid("special", sp.Value)
+		if fits && (sp.Text == "" || slices.Contains(s.special[:k], v)) {
+			bad("special", sp.Value, "each value once, with its meaning")
+		}
+		s.special[k] = v
+		ok = ok && fits
+	}
+	if ok && (s.min >= s.max || !s.Inside(s.delivery)) {
+		bad("min", s.Min+" to "+s.Max, "a range that holds the delivery value "+s.Delivery)
+	}
+}
+
+func (s *Setting) compileChoice(bad func(field, got, want string)) {
+	s.stepMantissa = 1
+	seen, found := map[int64]bool{}, false
+	for _, c := range s.Choices {
+		if seen[c.Value] || strings.TrimSpace(c.Text) == "" {
+			bad("choices", fmt.Sprint(c.Value), "each value once, with its words")
+		}
+		seen[c.Value] = true
+		if strconv.FormatInt(c.Value, 10) == s.Delivery {
+			found, s.delivery = true, c.Value
+		}
+		s.min, s.max = min(s.min, c.Value), max(s.max, c.Value)
+		if s.Convention == "power-list" {
+			if kw, err := strconv.ParseFloat(c.Means, 64); c.Means != "" && (err != nil || !(kw > 0)) {
+				bad("choices", c.Means, "the power in kW")
+			}
+		}
+	}
+	if !found {
+		bad("delivery", s.Delivery, "one of the choices' values")
+	}
+}
+
+func (s *Setting) compileBits(bad func(field, got, want string)) {
+	s.stepMantissa = 1
+	var all int64
+	for _, c := range s.Choices {
+		if c.Value < 0 || c.Value > 31 || all>>uint(c.Value&31)&1 == 1 || strings.TrimSpace(c.Text) == "" {
+			bad("choices", fmt.Sprint(c.Value), "bits 0 to 31, each once, with its words")
+			continue
+		}
+		all |= 1 << uint(c.Value)
+	}
+	s.max = all
+	v, err := strconv.ParseInt(s.Delivery, 10, 64)
+	if err != nil || v < 0 || v&^all != 0 {
+		bad("delivery", s.Delivery, "the sum of its bits, as a number")
+	}
+	s.delivery = v
+}
+
+func (s *Setting) compileDeliveries(bad func(field, got, want string)) {
+	s.deliveryBy = make([]int64, len(s.DeliveryBy))
+	seen := map[Variant]bool{}
+	for k, d := range s.DeliveryBy {
+		v := Variant{d.Region, d.Frame}
+		if v == (Variant{}) || seen[v] || (d.Region != "" && d.Region != "50" && d.Region != "60") {
+			bad("delivery_by", d.Region+" "+d.Frame, "a region (50 or 60), a frame or both, each once")
+		}
+		seen[v] = true
+		steps, err := s.Read(d.Value)
+		if err != nil || !s.Inside(steps) {
+			bad("delivery_by", d.Value, "a value of this setting")
+		}
+		s.deliveryBy[k] = steps
+	}
+}
+
+// compileScale works out how many register counts a step is.
+func (s *Setting) compileScale(bad func(field, got, want string)) {
+	s.perStep = 1
+	if s.Scale != "" {
+		m, d, err := decimal(s.Scale)
+		if err != nil || m <= 0 {
+			bad("scale", s.Scale, "a decimal above 0")
+			return
+		}
+		n, ten := m*s.stepMantissa, int64(math.Pow10(min(d+s.decimals, 15)))
+		if s.Kind == "text" || s.Kind == "bits" || n < ten || n%ten != 0 {
+			bad("scale", s.Scale, "a scale that makes each step of "+s.Step+" a whole number of counts")
+			return
+		}
+		s.perStep = n / ten
+	}
+	if s.Kind == "text" || s.Register == 0 {
+		return
+	}
+	low, high := s.bounds()
+	for _, v := range append([]int64{s.min, s.max}, s.special...) {
+		if raw := v * s.perStep; raw < low || raw > high {
+			bad("register_type", s.registerType(), fmt.Sprintf("a type that holds %d counts", raw))
+			return
+		}
+	}
+}
+
+func (s *Setting) registerType() string {
+	if s.RegisterType == "" {
+		return "u16"
+	}
+	return s.RegisterType
+}
+
+func (s *Setting) bounds() (low, high int64) {
+	switch s.registerType() {
+	case "s16":
+		return math.MinInt16, math.MaxInt16
+	case "u32":
+		return 0, math.MaxUint32
+	case "s32":
+		return math.MinInt32, math.MaxInt32
+	}
+	return 0, math.MaxUint16
+}
+
+func (c *compiler) link() {
+	l := c.f.Link
+	used := l.Block != 0 || l.Identity.Register != 0
+	for i := range c.f.Settings {
+		used = used || c.f.Settings[i].Register != 0
+	}
+	if !used {
+		return // a family without a link
+	}
+	if l.Block <= 0 || l.Block > 125 {
+		c.bad("link.block", fmt.Sprint(l.Block), "1 to 125 registers")
+	}
+	if l.Gap < 0 || l.Gap > 124 {
+		c.bad("link.gap", fmt.Sprint(l.Gap), "0 to 124 registers")
+	}
+	if l.Retries < 0 || l.Retries > 10 {
+		c.bad("link.retries", fmt.Sprint(l.Retries), "0 to 10")
+	}
+	orders := []string{"high-first", "low-first"}
+	c.oneOf("link.word_order", l.WordOrder, orders)
+	c.oneOf("link.byte_order", l.ByteOrder, orders)
+	for _, b := range []uint{l.Status.Standstill, l.Status.ChannelA, l.Status.ChannelB} {
+		if b > 15 {
+			c.bad("link.status", fmt.Sprint(b), "bits 0 to 15")
+		}
+	}
+	for i, r := range l.Forbidden {
+		if r.To < r.From {
+			c.bad(fmt.Sprintf("link.forbidden[%d].to", i), fmt.Sprint(r.To), "at least from")
+		}
+	}
+}
+
+// registers wants every register used once, and none among those that command.
+func (c *compiler) registers() {
+	l := c.f.Link
+	taken := map[int]string{}
+	for _, r := range []struct {
+		name string
+		at   uint16
+	}{{"identity", l.Identity.Register}, {"status", l.Status.Register}, {"rating", l.Rating}, {"firmware", l.Firmware}, {"clock", l.Clock}} {
+		if r.at != 0 {
+			if other, ok := taken[int(r.at)]; ok {
+				c.bad("link."+r.name, fmt.Sprint(r.at), "a register of its own; "+other+" has it")
+			}
+			taken[int(r.at)] = r.name
+		}
+	}
+	for i := range c.f.Settings {
+		s := &c.f.Settings[i]
+		if s.Register == 0 {
+			continue
+		}
+		if int(s.Register)+s.Words() > 65536 {
+			c.badSetting(i, "register", fmt.Sprint(s.Register), "registers up to 65535")
+		}
+		for r := int(s.Register); r < int(s.Register)+s.Words(); r++ {
+			if other, ok := taken[r]; ok {
+				c.badSetting(i, "register", fmt.Sprint(s.Register), "a register of its own; "+other+" has it")
+				break
+			}
+			taken[r] = s.Code
+		}
+		for _, r := range l.Forbidden {
+			if int(s.Register)+s.Words()-1 >= int(r.From) && s.Register <= r.To {
+				c.badSetting(i, "register", fmt.Sprint(s.Register), "a register outside those that command motion ("+r.Why+")")
+			}
+		}
+	}
+}
+
+// references wants every code that the file names to be one of its settings.
+func (c *compiler) references() {
+	f := c.f
+	for i := range f.Settings {
+		for _, list := range []struct {
+			field string
+			codes Words
+		}{{"moves", f.Settings[i].Moves}, {"voids", f.Settings[i].Voids}} {
+			for _, code := range list.codes {
+				if _, ok := f.byCode[code]; !ok && (list.field != "voids" || code != "tune") {
+					c.badSetting(i, list.field, code, map[string]string{"moves": "the code of a setting", "voids": "tune, or the code of a setting"}[list.field])
+				}
+			}
+		}
+	}
+	known := func(path, code string) {
+		if _, ok := f.byCode[code]; code != "" && !ok {
+			c.bad(path, code, "the code of a setting")
+		}
+	}
+	known("access.setting", f.Access.Setting)
+	known("keypad.password.setting", f.Keypad.Password.Setting)
+	for i, p := range f.Recipes.FirstStart.Pages {
+		known(fmt.Sprintf("recipes.first_start.pages[%d].sets", i), p.Sets)
+	}
+	for i, code := range f.Recipes.FirstStart.LeavesTo {
+		known(fmt.Sprintf("recipes.first_start.leaves_out[%d]", i), code)
+	}
+	for i, t := range f.Recipes.Tunes {
+		at := fmt.Sprintf("recipes.tunes[%d].", i)
+		known(at+"setting", t.Setting)
+		c.oneOf(at+"kind", t.Kind, tuneKinds)
+		if s, ok := f.Setting(t.Setting); ok {
+			for _, v := range []struct{ field, value string }{{"value", t.Value}, {"done_value", t.DoneValue}} {
+				if v.value == "" {
+					continue
+				}
+				if n, err := s.Read(v.value); err != nil || !s.Inside(n) {
+					c.bad(at+v.field, v.value, "a value of "+t.Setting)
+				}
+			}
+		}
+	}
+	for i, t := range f.Terminals {
+		known(fmt.Sprintf("terminals[%d].setting", i), t.Setting)
+	}
+	for i, s := range f.Switches {
+		for k, a := range s.Changes {
+			known(fmt.Sprintf("switches[%d].changes[%d].setting", i, k), a.Setting)
+		}
+	}
+}
+
+// circles refuses settings that move or void one another in a ring: no order of entering would be right.
+func (c *compiler) circles() {
+	const fresh, open, done = 0, 1, 2
+	mark := make([]int, len(c.f.Settings))
+	var trail []string
+	var walk func(i int) bool
+	walk = func(i int) bool {
+		s := &c.f.Settings[i]
+		if mark[i] != fresh {
+			return mark[i] == done
+		}
+		mark[i] = open
+		trail = append(trail, s.Code)
+		for _, list := range []Words{s.Moves, s.Voids} {
+			for _, code := range list {
+				k, ok := c.f.byCode[code]
+				if ok && !walk(k) {
+					if mark[k] == open {
+						c.badSetting(i, "moves", strings.Join(append(trail[slices.Index(trail, code):], code), " → "), "settings that do not move or void one another in a circle")
+						mark[k] = done
+					}
+				}
+			}
+		}
+		trail = trail[:len(trail)-1]
+		mark[i] = done
+		return true
+	}
+	for i := range c.f.Settings {
+		walk(i)
+	}
+}
+
+// counts holds the file's settings against what it says of its conventions.
+func (c *compiler) counts() {
+	n := c.f.Counts
+	said := map[string]string{"ramp": n.Ramp, "overload": n.Overload, "speed": n.Speed, "power": n.Power, "poles": n.Poles, "slip": n.Slip, "analog": n.Analog, "line_frequency": n.LineFrequency}
+	for _, k := range []string{"ramp", "overload", "speed", "power", "poles", "slip", "analog", "line_frequency"} {
+		c.oneOf("conventions."+k, said[k], countLists[k])
+	}
+	for i := range c.f.Settings {
+		s := &c.f.Settings[i]
+		about, does := s.counting()
+		if about != "" && said[about] != "" && said[about] != does {
+			c.badSetting(i, "convention", s.Convention, said[about]+", as the file's conventions say of "+about)
+		}
+	}
+}
+
+// counting says which of the file's conventions a setting falls under, and how it counts.
+func (s *Setting) counting() (about, does string) {
+	switch {
+	case strings.HasPrefix(s.Intent, "ramp."):
+		if strings.HasPrefix(s.Convention, "slope-") {
+			return "ramp", "slope"
+		}
+		return "ramp", s.Convention
+	case s.Intent == "overload.current":
+		return "overload", s.Convention
+	case s.Intent == "motor.power":
+		return "power", s.Convention
+	case s.Intent == "motor.poles":
+		return "poles", "entered"
+	case s.Intent == "choice.slip_compensation" && s.Kind == "number":
+		return "slip", "percent"
+	case s.Intent == "choice.slip_compensation":
+		return "slip", "off-on"
+	case strings.HasPrefix(s.Intent, "speed.preset") || s.Intent == "speed.jog":
+		return "speed", s.Convention
+	case s.Intent == "reference.low" || s.Intent == "reference.high":
+		return "analog", "two-point"
+	case s.Intent == "reference.offset" || s.Intent == "reference.gain":
+		return "analog", s.Convention
+	}
+	return "", ""
+}
+
+// manual checks the parts that a person looks up.
+func (c *compiler) manual() {
+	k := c.f.Keypad
+	c.oneOf("keypad.style", k.Style, []string{"pages", "tree", "index"})
+	c.oneOf("keypad.confirm", k.Confirm, []string{"once", "twice", "hold", "dial-and-set"})
+	c.oneOf("keypad.digits", k.Digits, []string{"each", "turn", "step"})
+	c.oneOf("keypad.blinking", k.Blinking, []string{"not-kept", "kept", "never"})
+	c.oneOf("keypad.stop_in_remote", k.StopInRem, []string{"obeyed", "ignored"})
+	c.oneOf("keypad.shows_settings", k.Lists, []string{"all", "changed"})
+	c.oneOf("remembers.motor_warmth", c.f.Remembers.MotorWarmth, []string{"kept", "forgotten"})
+	c.oneOf("remembers.run_command", c.f.Remembers.RunCommand, []string{"fresh", "held"})
+	if c.f.FirmwareRange != (FirmwareRange{}) && CompareVersions(c.f.FirmwareRange.From, c.f.FirmwareRange.To) > 0 {
+		c.bad("firmware_range.to", c.f.FirmwareRange.To, "at least "+c.f.FirmwareRange.From)
+	}
+	types, codes := map[string]bool{}, map[uint16]bool{}
+	for i, r := range c.f.Ratings {
+		at := fmt.Sprintf("ratings[%d].", i)
+		if r.Type == "" || types[r.Type] {
+			c.bad(at+"type", r.Type, "a type used once")
+		}
+		if r.Code != 0 && codes[r.Code] {
+			c.bad(at+"code", fmt.Sprint(r.Code), "a code used once")
+		}
+		types[r.Type], codes[r.Code] = true, true
+		if !(r.Heavy > 0) || r.Normal != 0 && r.Normal < r.Heavy {
+			c.bad(at+"heavy_a", fmt.Sprint(r.Heavy), "above 0, and at most normal_a")
+		}
+		if r.Phases != 1 && r.Phases != 3 {
+			c.bad(at+"phases", fmt.Sprint(r.Phases), "1 or 3")
+		}
+		if !(r.LineLow > 0) || r.LineHigh < r.LineLow {
+			c.bad(at+"line_low_v", fmt.Sprint(r.LineLow), "above 0, and at most line_high_v")
+		}
+	}
+	if c.f.TypeCode.Example != "" {
+		if _, err := c.f.DecodeType(c.f.TypeCode.Example); err != nil {
+			c.bad("type_code.example", c.f.TypeCode.Example, "a type that its own parts take apart: "+err.Error())
+		}
+	}
+	names := map[string]bool{}
+	for i, t := range c.f.Terminals {
+		at := fmt.Sprintf("terminals[%d].", i)
+		if t.Name == "" || names[t.Name] {
+			c.bad(at+"name", t.Name, "a name used once")
+		}
+		names[t.Name] = true
+		if !slices.Contains(terminalKinds, t.Kind) {
+			c.bad(at+"kind", t.Kind, "one of "+strings.Join(terminalKinds, ", "))
+		}
+	}
+	faults := map[string]bool{}
+	for i, x := range c.f.Faults {
+		at := fmt.Sprintf("faults[%d].", i)
+		if x.Code == "" || faults[x.Code] {
+			c.bad(at+"code", x.Code, "a code used once")
+		}
+		faults[x.Code] = true
+		if !slices.Contains(faultFamilies, x.Family) {
+			c.bad(at+"family", x.Family, "one of "+strings.Join(faultFamilies, ", "))
+		}
+		if x.Severity != "fault" && x.Severity != "warning" && x.Severity != "blocked" {
+			c.bad(at+"severity", x.Severity, "fault, warning or blocked")
+		}
+		if !slices.Contains(clearings, x.Clears) {
+			c.bad(at+"clears", x.Clears, "one of "+strings.Join(clearings, ", "))
+		}
+	}
+	for i, s := range c.f.Slots {
+		for _, m := range s.Takes {
+			if !slices.ContainsFunc(c.f.Modules, func(x Module) bool { return x.Code == m }) {
+				c.bad(fmt.Sprintf("slots[%d].takes", i), m, "the code of a module")
+			}
+		}
+	}
+}

@@ -1,0 +1,153 @@
+package familyfile
+
+import (
+	"embed"
+	"fmt"
+	"maps"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+
+	"tingate/core/dialect"
+)
+
+//go:embed families/*.yaml
+var shipped embed.FS
+
+// kept is one version of a family with its file.
+type kept struct {
+	family *dialect.Family
+	raw    []byte
+}
+
+var load = sync.OnceValue(func() map[string][]kept {
+	out := map[string][]kept{}
+	entries, _ := shipped.ReadDir("families")
+	for _, e := range entries {
+		raw, _ := shipped.ReadFile("families/" + e.Name())
+		f, err := Read(raw)
+		if err != nil {
+			panic("a shipped family is broken: " + e.Name() + ": " + err.Error())
+		}
+		out[strings.ToLower(f.Name)] = []kept{{f, raw}}
+	}
+	return out
+})
+
+// Set is the families that a data folder knows, in all their versions: the shipped ones and those that people added.
+type Set struct {
+	mu sync.RWMutex
+	// by name in lower case; the newest version first
+	fams map[string][]kept
+}
+
+// Shipped makes a set of the families that ship.
+func Shipped() *Set {
+	out := maps.Clone(load())
+	for k, l := range out {
+		out[k] = slices.Clone(l)
+	}
+	return &Set{fams: out}
+}
+
+func (s *Set) find(name, version string) (kept, bool) {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	for _, k := range s.fams[strings.ToLower(name)] {
+		if version == "" || k.family.Version == version {
+			return k, true
+		}
+	}
+	return kept{}, false
+}
+
+// Find returns the newest version of a family by name, in any case of letters; nil when there is none.
+func (s *Set) Find(name string) *dialect.Family {
+	k, _ := s.find(name, "")
+	return k.family
+}
+
+// Version returns one version of a family; nil when it is not known here.
+func (s *Set) Version(name, version string) *dialect.Family {
+	k, _ := s.find(name, version)
+	return k.family
+}
+
+// Raw is the file of the newest version of a family, RawVersion that of one version, as a bundle carries it.
+func (s *Set) Raw(name string) []byte {
+	k, _ := s.find(name, "")
+	return k.raw
+}
+
+// RawVersion is the file of one version; nil when it is not known here.
+func (s *Set) RawVersion(name, version string) []byte {
+	k, _ := s.find(name, version)
+	return k.raw
+}
+
+// Names lists the families in alphabetical order.
+func (s *Set) Names() []string {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	var l []string
+	for _, k := range s.fams {
+		l = append(l, k[0].family.Name)
+	}
+	slices.Sort(l)
+	return l
+}
+
+// Versions lists the versions of a family, the newest first.
+func (s *Set) Versions(name string) []string {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	var l []string
+	for _, k := range s.fams[strings.ToLower(name)] {
+		l = append(l, k.family.Version)
+	}
+	return l
+}
+
+var word = regexp.MustCompile(`^[A-Za-z0-9_-][A-Za-z0-9_.-]{0,39}$`)
+
+// Add reads, checks and adds a family, or a further version of one. The very same again is fine; another file under a
+// known name and version is an error, since drives were planned with the first.
+func (s *Set) Add(raw []byte) (*dialect.Family, error) {
+	f, err := Read(raw)
+	if err != nil {
+		return nil, err
+	}
+	for _, w := range []struct{ path, got string }{{"name", f.Name}, {"version", f.Version}} {
+		if !word.MatchString(w.got) {
+			return nil, &dialect.FieldError{Path: w.path, Got: w.got, Want: "1 to 40 letters, digits, dots, - or _"}
+		}
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	key := strings.ToLower(f.Name)
+	for _, k := range s.fams[key] {
+		switch {
+		case k.family.Version != f.Version:
+		case k.family.Hash == f.Hash:
+			return k.family, nil
+		default:
+			return nil, &dialect.FieldError{Path: "version", Got: f.Version, Want: fmt.Sprintf("a version that is not taken: %s %s is here already, with other contents", k.family.Name, k.family.Version)}
+		}
+		if k.family.Name != f.Name {
+			return nil, &dialect.FieldError{Path: "name", Got: f.Name, Want: k.family.Name + ", as the family is written here"}
+		}
+	}
+	s.fams[key] = append(s.fams[key], kept{f, slices.Clone(raw)})
+	slices.SortStableFunc(s.fams[key], func(a, b kept) int { return dialect.CompareVersions(b.family.Version, a.family.Version) })
+	return f, nil
+}
+
+// Find returns a shipped family by name, in any case of letters; nil when there is none.
+func Find(name string) *dialect.Family { return Shipped().Find(name) }
+
+// Raw is the file of a shipped family.
+func Raw(name string) []byte { return Shipped().Raw(name) }
+
+// Names lists the shipped families in alphabetical order.
+func Names() []string { return Shipped().Names() }
