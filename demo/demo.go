@@ -34,6 +34,7 @@ var asFound = map[string]string{"4D": "26.8", "4A": "5.50", "4E": "1440", "6K": 
 // changed, as a person would. A busy port gives another.
 func StandIn(ctx context.Context, a *app.App, listen string) (*bench.Drive, error) {
 	d := bench.New(familyfile.Find("Tarn"))
+	d.Rating, d.Firmware = 416, 3<<8|2 // TN4-016, firmware 3.2
 	for code, text := range asFound {
 		if err := d.Set(code, text); err != nil {
 			return nil, err

@@ -92,7 +92,7 @@ func open(address string, unit uint8, f *dialect.Family, timeout time.Duration) 
 // Found is what answers at an address.
 type Found struct {
 	Family   *dialect.Family
-	Rating   dialect.Rating // zero when the family has no rating register, or the code is not in its list
+	Rating   dialect.Size // zero when the family has no rating register, or the code is not in its list
 	Code     uint16         // what the rating register holds
 	Firmware string         // as major.minor; empty when the family does not tell
 }

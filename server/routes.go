@@ -73,6 +73,8 @@ func routes(api huma.API, a *app.App) {
 	driveRoutes(api, a)
 	linkRoutes(api, a)
 	fileRoutes(api, a)
+	familyRoutes(api, a)
+	keypadRoutes(api, a)
 }
 
 func placeRoutes(api huma.API, a *app.App) {
@@ -112,7 +114,6 @@ func placeRoutes(api huma.API, a *app.App) {
 		}
 		return a.Places(ctx)
 	})
-	get(api, "/api/families", "families", "Drive families", func(context.Context, *struct{}) ([]app.FamilyHead, error) { return a.Families(), nil })
 	get(api, "/api/places/{id}/yard", "yard", "Drives of a place", func(ctx context.Context, in *struct {
 		ID     string `path:"id"`
 		Q      string `query:"q" doc:"every word must stand somewhere on the drive"`

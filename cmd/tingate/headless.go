@@ -129,8 +129,10 @@ func benchCommand() *cobra.Command {
 	var name, listen, asFound string
 	var sets []string
 	var seed uint64
-	var running, open bool
-	var delay time.Duration
+	var running, open, stale, takes bool
+	var delay, away time.Duration
+	var size string
+	var reboot int
 	c := &cobra.Command{Use: "bench", Short: "A stand-in drive on Modbus TCP", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		f, err := family(name)
 		if err != nil {
@@ -161,7 +163,14 @@ func benchCommand() *cobra.Command {
 				return err
 			}
 		}
-		d.Delay = delay
+		d.Delay, d.Stale, d.RebootOnWrite, d.RebootTakes, d.RebootFor = delay, stale, reboot, takes, away
+		if size != "" {
+			r, ok := f.RatingOf(size)
+			if !ok {
+				return fmt.Errorf("--size: got %q, want the type of a size of %s", size, f.Name)
+			}
+			d.Rating = r.Code
+		}
 		d.SetRunning(running)
 		d.SetChannels(!open, !open)
 		if err := d.Serve(listen); err != nil {
@@ -177,6 +186,11 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:5020", "loopback address; port 0 picks one")
 	c.Flags().StringVar(&asFound, "as-found", "", "CSV of codes and values that the drive holds at the start")
 	c.Flags().StringArrayVar(&sets, "set", nil, "CODE=VALUE that the drive holds at the start")
+	c.Flags().StringVar(&size, "size", "", "type that the drive says it is")
+	c.Flags().BoolVar(&stale, "stale", false, "answer with the values of the start, as a gateway that has lost its drive")
+	c.Flags().IntVar(&reboot, "reboot-on-write", 0, "restart during the write of this number, without an answer")
+	c.Flags().BoolVar(&takes, "reboot-takes", false, "the value is taken before the restart")
+	c.Flags().DurationVar(&away, "reboot-for", time.Second, "how long a restart takes")
 	c.Flags().Uint64Var(&seed, "seed", 0, "scatter the values as in a drive used before")
 	c.Flags().DurationVar(&delay, "delay", 0, "how long each answer takes, like 50ms")
 	c.Flags().BoolVar(&running, "running", false, "report that the motor turns")

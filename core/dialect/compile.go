@@ -499,6 +499,9 @@ func (c *compiler) manual() {
 	c.oneOf("keypad.confirm", k.Confirm, []string{"once", "twice", "hold", "dial-and-set"})
 	c.oneOf("keypad.digits", k.Digits, []string{"each", "turn", "step"})
 	c.oneOf("keypad.blinking", k.Blinking, []string{"not-kept", "kept", "never"})
+	for i, w := range k.Locks {
+		c.oneOf(fmt.Sprintf("keypad.locks[%d]", i), w, []string{"running", "access", "remote"})
+	}
 	c.oneOf("keypad.stop_in_remote", k.StopInRem, []string{"obeyed", "ignored"})
 	c.oneOf("keypad.shows_settings", k.Lists, []string{"all", "changed"})
 	c.oneOf("remembers.motor_warmth", c.f.Remembers.MotorWarmth, []string{"kept", "forgotten"})

@@ -10,7 +10,7 @@ type Family struct {
 	About         string        `yaml:"about,omitempty"`
 	Counts        Counts        `yaml:"conventions,omitempty"`
 	TypeCode      TypeCode      `yaml:"type_code,omitempty"`
-	Ratings       []Rating      `yaml:"ratings,omitempty"`
+	Ratings       []Size      `yaml:"ratings,omitempty"`
 	Keypad        Keypad        `yaml:"keypad"`
 	Access        Access        `yaml:"access,omitempty"`
 	Link          LinkMap       `yaml:"link,omitempty"`
@@ -63,8 +63,8 @@ type TypePart struct {
 	Values  map[string]string `yaml:"values,omitempty" json:"values,omitempty"`
 }
 
-// Rating is one size of the family. Type is the beginning of its type code, Code what the rating register holds.
-type Rating struct {
+// Size is one size of the family. Type is the beginning of its type code, Code what the rating register holds.
+type Size struct {
 	Type     string  `yaml:"type" json:"type"`
 	Code     uint16  `yaml:"code,omitempty" json:"code"`
 	Frame    string  `yaml:"frame,omitempty" json:"frame"`

@@ -245,6 +245,41 @@ func digitPresses(a, b int64) int {
 	return presses
 }
 
+// HeldBack is a setting that the drive would refuse now, with what to do first.
+type HeldBack struct {
+	Code string `json:"code"`
+	Why  string `json:"why"`
+	Do   string `json:"do"`
+}
+
+// Now is how the drive stands while somebody is at its keypad. Unknown access (empty) holds nothing back.
+type Now struct {
+	Running bool
+	Remote  bool
+	Access  *int64 // what the access setting reads, in steps
+}
+
+// Refuses tells whether the keypad would refuse a setting now; nil when it takes it.
+func (f *Family) Refuses(s *Setting, now Now) *HeldBack {
+	locked := func(w string) bool { return slices.Contains(f.Keypad.Locks, w) }
+	switch {
+	case now.Remote && locked("remote"):
+		return &HeldBack{s.Code, "the drive is in remote", key(f.Keypad.Remote.Do, "change over to local")}
+	case now.Running && !s.Running && (locked("running") || len(f.Keypad.Locks) == 0):
+		return &HeldBack{s.Code, "it is refused while the motor runs", "stop the motor"}
+	case s.Access == "full" && now.Access != nil && f.Access.Setting != "" && *now.Access != f.Access.Full:
+		return &HeldBack{s.Code, "the access level is too low", "set " + f.Access.Setting + " to " + f.accessText()}
+	}
+	return nil
+}
+
+func (f *Family) accessText() string {
+	if s, ok := f.Setting(f.Access.Setting); ok {
+		return s.Text(f.Access.Full)
+	}
+	return strconv.FormatInt(f.Access.Full, 10)
+}
+
 // exact up to so many settings; beyond it the table of subsets grows too large.
 const exactRoute = 12
 

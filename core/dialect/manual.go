@@ -6,21 +6,22 @@ package dialect
 type Keypad struct {
 	Path      []string  `yaml:"path" json:"path"`
 	Keep      string    `yaml:"keep" json:"keep"`
-	Style     string    `yaml:"style,omitempty" json:"style"`           // pages, tree, index
-	Keys      KeyNames  `yaml:"keys,omitempty" json:"keys"`             // what is printed on the keys
-	Wrap      bool      `yaml:"wrap,omitempty" json:"wrap"`             // the last is followed by the first
-	Confirm   string    `yaml:"confirm,omitempty" json:"confirm"`       // once, twice, hold, dial-and-set
-	Digits    string    `yaml:"digits,omitempty" json:"digits"`         // each, turn, step
-	Blinking  string    `yaml:"blinking,omitempty" json:"blinking"`     // not-kept, kept, never
-	Home      Step      `yaml:"home,omitempty" json:"home"`             // the gesture that always leads back
-	Remote    Step      `yaml:"local_remote,omitempty" json:"remote"`   // how local and remote change over
-	StopInRem string    `yaml:"stop_in_remote,omitempty" json:"stop"`   // obeyed, ignored
-	Password  Password  `yaml:"password,omitempty" json:"password"`     //
-	Refused   []Refused `yaml:"run_refused,omitempty" json:"refused"`   // modes in which run is refused
-	Lamps     []Meaning `yaml:"lamps,omitempty" json:"lamps"`           //
-	Words     []Meaning `yaml:"words,omitempty" json:"words"`           //
-	Lists     string    `yaml:"shows_settings,omitempty" json:"lists"`  // all, changed: what the list shows when it is opened
-	Changes   string    `yaml:"refuses_changes,omitempty" json:"locks"` // when the keypad refuses changes, in a sentence
+	Style     string    `yaml:"style,omitempty" json:"style"`             // pages, tree, index
+	Keys      KeyNames  `yaml:"keys,omitempty" json:"keys"`               // what is printed on the keys
+	Wrap      bool      `yaml:"wrap,omitempty" json:"wrap"`               // the last is followed by the first
+	Confirm   string    `yaml:"confirm,omitempty" json:"confirm"`         // once, twice, hold, dial-and-set
+	Digits    string    `yaml:"digits,omitempty" json:"digits"`           // each, turn, step
+	Blinking  string    `yaml:"blinking,omitempty" json:"blinking"`       // not-kept, kept, never
+	Home      Step      `yaml:"home,omitempty" json:"home"`               // the gesture that always leads back
+	Remote    Step      `yaml:"local_remote,omitempty" json:"remote"`     // how local and remote change over
+	StopInRem string    `yaml:"stop_in_remote,omitempty" json:"stop"`     // obeyed, ignored
+	Password  Password  `yaml:"password,omitempty" json:"password"`       //
+	Refused   []Refused `yaml:"run_refused,omitempty" json:"refused"`     // modes in which run is refused
+	Lamps     []Meaning `yaml:"lamps,omitempty" json:"lamps"`             //
+	Words     []Meaning `yaml:"words,omitempty" json:"words"`             //
+	Lists     string    `yaml:"shows_settings,omitempty" json:"lists"`    // all, changed: what the list shows when it is opened
+	Locks     Words     `yaml:"locks,omitempty" json:"locks"`             // when the keypad refuses changes: running, access, remote
+	Changes   string    `yaml:"refuses_changes,omitempty" json:"refuses"` // the same in a sentence
 }
 
 // KeyNames are the keys as printed.

@@ -74,9 +74,9 @@ func sortedKeys(m map[string]string) []string {
 }
 
 // RatingOf finds the size that a type names: the longest of the family's types that it begins with.
-func (f *Family) RatingOf(typeText string) (Rating, bool) {
+func (f *Family) RatingOf(typeText string) (Size, bool) {
 	t := plainType(typeText)
-	var best Rating
+	var best Size
 	for _, r := range f.Ratings {
 		if p := plainType(r.Type); p != "" && strings.HasPrefix(t, p) && len(p) > len(plainType(best.Type)) {
 			best = r
@@ -86,17 +86,17 @@ func (f *Family) RatingOf(typeText string) (Rating, bool) {
 }
 
 // RatingByCode finds the size by what the rating register holds.
-func (f *Family) RatingByCode(code uint16) (Rating, bool) {
+func (f *Family) RatingByCode(code uint16) (Size, bool) {
 	for _, r := range f.Ratings {
 		if r.Code == code && code != 0 {
 			return r, true
 		}
 	}
-	return Rating{}, false
+	return Size{}, false
 }
 
 // Current is the rated output current in A for a duty: normal when asked for and stated, else heavy.
-func (r Rating) Current(duty string) float64 {
+func (r Size) Current(duty string) float64 {
 	if duty == "normal" && r.Normal > 0 {
 		return r.Normal
 	}

@@ -243,7 +243,7 @@ func (e *evaluation) familyFindings() {
 }
 
 // supplyFinding holds the supplies' voltage against the drive's range.
-func (e *evaluation) supplyFinding(size dialect.Rating, say func(code string, sev finding.Severity, field, title, detail, action string, basis map[string]string)) {
+func (e *evaluation) supplyFinding(size dialect.Size, say func(code string, sev finding.Severity, field, title, detail, action string, basis map[string]string)) {
 	for _, id := range sortedKeys(e.job.Drive.Supplies) {
 		v := num(e.job.Place.Supplies[id].Voltage, quantity.Voltage, "V")
 		if v < size.LineLow*.9 || v > size.LineHigh*1.1 {

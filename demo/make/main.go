@@ -147,48 +147,48 @@ func (b *builder) build() {
 	b.set(b.rh, b.place, "", fields{"supplies.mcc-1.name": "Panel P1, 400 V", "supplies.mcc-1.voltage": "400 V", "supplies.mcc-1.frequency": "50 Hz"})
 
 	b.drive("2026-11-24T08:05:00Z", "DD-02", "Drum dryer", "drying hall", "Tarn", "16 A", []motor{{"star", "400", "50", "7.5", "16.5", "1455", "0.83"}, {"delta", "230", "50", "7.5", "26.8", "1455", "0.83"}, {"star", "460", "60", "8.6", "15.5", "1755", "0.83"}},
-		fields{"motor.makers_type": "K7-4", "motor.serial": "2207-0418", "motor.frame": "132M", "motor.insulation": "F", "motor.duty": "S1", "motor.service_factor": "1.15", "motor.ambient": "40", "motor.cooling": "own-fan", "rating.type": "T-16-H", "rating.serial": "T0041873", "rating.firmware": "3.2"},
+		fields{"motor.makers_type": "K7-4", "motor.serial": "2207-0418", "motor.frame": "132M", "motor.insulation": "F", "motor.duty": "S1", "motor.service_factor": "1.15", "motor.ambient": "40", "motor.cooling": "own-fan", "rating.type": "TN4-016-F2K", "rating.serial": "T0041873", "rating.firmware": "3.2"},
 		base(fields{"lowest_speed": "360", "highest_speed": "1455", "rise": "8 s", "fall": "10 s", "jog": "150", "speed_source": "voltage", "reference_low": "0", "reference_high": "1455"}))
 
-	id := b.drive("2026-11-23T10:36:00Z", "BE-01", "Bucket elevator", "intake", "Tarn", "10 A", []motor{{"star", "400", "50", "4 kW", "8.1", "1455", "0.82"}}, fields{"motor.makers_type": "K4-4", "motor.serial": "2210-1177", "rating.type": "T-10-H"},
+	id := b.drive("2026-11-23T10:36:00Z", "BE-01", "Bucket elevator", "intake", "Tarn", "9 A", []motor{{"star", "400", "50", "4 kW", "8.1", "1455", "0.82"}}, fields{"motor.makers_type": "K4-4", "motor.serial": "2210-1177", "rating.type": "TN4-009-F2"},
 		base(fields{"lowest_speed": "720", "highest_speed": "1440", "rise": "6 s", "fall": "6 s", "speed_source": "presets", "preset_1": "1080", "preset_2": "1440"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate"}, nil)
 	b.pass(b.rh, id, "plate")
 	b.must(b.a.Read(b.ctx, b.rh, id, app.NewID(), "6A", "50.0"))
 
-	id = b.drive("2026-11-19T09:10:00Z", "HM-01", "Hammer mill", "milling", "Brae", "61 A", []motor{{"delta", "400", "50", "30 kW", "55", "1475", "0.85"}}, fields{"motor.makers_type": "K30-4", "motor.efficiency": "92.6", "rating.type": "B-61"},
+	id = b.drive("2026-11-19T09:10:00Z", "HM-01", "Hammer mill", "milling", "Brae", "61 A", []motor{{"delta", "400", "50", "30 kW", "55", "1475", "0.85"}}, fields{"motor.makers_type": "K30-4", "motor.efficiency": "92.6", "rating.type": "BR 61 D 460 N"},
 		base(fields{"lowest_speed": "600", "highest_speed": "1475", "rise": "20 s", "fall": "60 s", "slip_compensation": "on", "stop_mode": "coast", "speed_source": "current", "reference_low": "600", "reference_high": "1475"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate"}, nil)
 	b.pass(b.rh, id, "plate")
 	b.readBack(id, []string{"span"}, fields{"protect.overload": "61.0", "ramp.down": "20.00"})
 
-	id = b.drive("2026-11-20T13:00:00Z", "SP-03", "Screw press", "press row", "Brae", "25 A", []motor{{"star", "400", "50", "11 kW", "21.5", "1460", "0.84"}}, fields{"motor.makers_type": "K11-4", "rating.type": "B-25"},
+	id = b.drive("2026-11-20T13:00:00Z", "SP-03", "Screw press", "press row", "Voe", "25 A", []motor{{"star", "400", "50", "11 kW", "21.5", "1460", "0.84"}}, fields{"motor.makers_type": "K11-4", "rating.type": "VOE.M.4.250/H"},
 		base(fields{"lowest_speed": "200", "highest_speed": "1460", "rise": "12 s", "fall": "8 s", "control": "vector", "slip_compensation": "on", "speed_source": "voltage", "reference_low": "200", "reference_high": "1460"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate", "span"}, nil)
 	b.pass(b.rh, id, "plate", "span")
 
-	id = b.drive("2026-06-14T07:30:00Z", "EF-04", "Exhaust fan", "drying hall", "Tarn", "32 A", []motor{{"delta", "400", "50", "15", "28.5", "1465", "0.85"}, {"star", "690", "50", "15", "16.5", "1465", "0.85"}}, fields{"motor.makers_type": "K15-4", "rating.type": "T-32-N"},
+	id = b.drive("2026-06-14T07:30:00Z", "EF-04", "Exhaust fan", "drying hall", "Tarn", "31 A", []motor{{"delta", "400", "50", "15", "28.5", "1465", "0.85"}, {"star", "690", "50", "15", "16.5", "1465", "0.85"}}, fields{"motor.makers_type": "K15-4", "rating.type": "TN4-031-F3", "rating.dialect_version": "1"},
 		base(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "500", "highest_speed": "1465", "rise": "30 s", "fall": "45 s", "current_limit": "110 %", "speed_source": "current", "reference_low": "0", "reference_high": "1465", "reference_loss": "hold"}))
 	b.kept(id)
 	b.clock = time.Date(2026, 11, 17, 3, 12, 0, 0, time.UTC)
 	b.set(b.tk, id, "bearing noise above 1400", fields{"intent.highest_speed": "1400"})
 
-	id = b.drive("2026-06-14T12:00:00Z", "BP-02", "Brine pump", "intake", "Brae", "13 A", []motor{{"star", "400", "50", "5.5 kW", "11.2", "1455", "0.83"}}, fields{"motor.makers_type": "K5-4", "rating.type": "B-13"},
+	id = b.drive("2026-06-14T12:00:00Z", "BP-02", "Brine pump", "intake", "Brae", "13 A", []motor{{"star", "400", "50", "5.5 kW", "11.2", "1455", "0.83"}}, fields{"motor.makers_type": "K5-4", "rating.type": "BR 13 B 460 N"},
 		base(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "700", "highest_speed": "1455", "rise": "5 s", "fall": "5 s", "slip_compensation": "on", "current_limit": "120 %", "speed_source": "current", "reference_low": "0", "reference_high": "1455"}))
 	b.kept(id)
 
-	id = b.drive("2026-05-02T08:00:00Z", "WN-01", "Landing winch", "slip", "Tarn", "21 A", []motor{{"star", "400", "50", "10 hp", "15.1", "1445", "0.84"}}, fields{"motor.makers_type": "KW7-4", "motor.cooling": "forced", "rating.type": "T-21-H"},
+	id = b.drive("2026-05-02T08:00:00Z", "WN-01", "Landing winch", "slip", "Tarn", "21 A", []motor{{"star", "400", "50", "10 hp", "15.1", "1445", "0.84"}}, fields{"motor.makers_type": "KW7-4", "motor.cooling": "forced", "rating.type": "TN4-021-F3"},
 		base(fields{"lowest_speed": "60", "highest_speed": "1445", "rise": "3 s", "fall": "3 s", "control": "vector", "slip_compensation": "on", "direction": "both", "overload_class": "20", "current_limit": "170 %", "speed_source": "presets", "preset_1": "300", "preset_2": "900", "preset_3": "1445", "jog": "60"}))
 	b.kept(id)
 
-	id = b.drive("2026-08-11T09:00:00Z", "CV-06", "Blade sorter", "press row", "Tarn", "5 A", []motor{{"star", "380", "90", "1.5 kW", "3.1", "1800", "0.92"}}, fields{"motor.kind": "permanent-magnet", "motor.poles": "6", "motor.makers_type": "KP15-6", "rating.type": "T-05-H"},
+	id = b.drive("2026-08-11T09:00:00Z", "CV-06", "Blade sorter", "press row", "Tarn", "5.4 A", []motor{{"star", "380", "90", "1.5 kW", "3.1", "1800", "0.92"}}, fields{"motor.kind": "permanent-magnet", "motor.poles": "6", "motor.makers_type": "KP15-6", "rating.type": "TN4-005-F1"},
 		base(fields{"lowest_speed": "180", "highest_speed": "1800", "rise": "2 s", "fall": "2 s", "control": "vector", "speed_source": "voltage", "reference_low": "0", "reference_high": "1800"}))
 	b.kept(id)
 
-	b.drive("2026-11-23T15:20:00Z", "AG-01", "Soak tank stirrer", "intake", "Brae", "6 A", nil, fields{"rating.type": "B-06", "rating.serial": "B118-0203"}, nil)
+	b.drive("2026-11-23T15:20:00Z", "AG-01", "Soak tank stirrer", "intake", "Voe", "4.1 A", nil, fields{"rating.type": "VOE.S.4.041", "rating.serial": "V118-0203"}, nil)
 
 	b.clock = time.Date(2026, 11, 25, 9, 41, 0, 0, time.UTC)
 	b.must(b.a.RecordEnergy(b.ctx, b.rh, b.place, app.NewID(), drivefile.Energy{Supply: "mcc-1", State: "live", Volts: []string{"398", "401", "399"}}))
@@ -214,6 +214,14 @@ func run(to string) error {
 	defer s.Close()
 	b := &builder{ctx: context.Background(), clock: time.Date(2026, 5, 1, 8, 0, 0, 0, time.UTC), place: app.NewID(), rh: app.Actor{Person: app.NewID()}, tk: app.Actor{Person: app.NewID()}}
 	b.a = app.New(s, func() time.Time { return b.clock }, "0.1.0")
+	// One drive was commissioned in June with an earlier file of its family.
+	old, err := os.ReadFile("formats/familyfile/testdata/tarn-1.yaml")
+	if err != nil {
+		return err
+	}
+	if _, err := b.a.AddFamily(old); err != nil {
+		return err
+	}
 	b.build()
 	if b.err != nil {
 		return b.err

@@ -56,6 +56,23 @@ export interface paths {
         patch: operations["change-drive"];
         trace?: never;
     };
+    "/api/drives/{id}/as-delivered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A setting stays at its delivery value on purpose */
+        post: operations["leave-as-delivered"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/attachments": {
         parameters: {
             query?: never;
@@ -124,6 +141,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/entered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A planned value was set on the keypad */
+        post: operations["enter-setting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/family-effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What another version of the family's file would change */
+        get: operations["family-effect"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/family-version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Use another version of the family's file */
+        post: operations["take-family"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A setting read aloud by one person and typed by another */
+        post: operations["hear-setting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/history": {
         parameters: {
             query?: never;
@@ -152,6 +237,23 @@ export interface paths {
         get: operations["link-progress"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/link/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask which family and size answers at the drive's address */
+        post: operations["link-probe"];
         delete?: never;
         options?: never;
         head?: never;
@@ -252,6 +354,57 @@ export interface paths {
         };
         /** The drive's record */
         get: operations["record-pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/route": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The way through the keypad for what is to be entered */
+        get: operations["route"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every request that wrote to the drive */
+        get: operations["sent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every setting with what was done to it */
+        get: operations["settings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -363,6 +516,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/families/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check a family being made; keep it when nothing is wrong */
+        post: operations["check-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a settings list and propose what it holds */
+        post: operations["read-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a family's file tells */
+        get: operations["family"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{name}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A family as rows to be changed */
+        get: operations["family-draft"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{name}/file.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A family's file */
+        get: operations["family-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -466,6 +704,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/roles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a setting can carry, and how it can be counted */
+        get: operations["roles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -535,6 +790,11 @@ export interface components {
              */
             work: "dead" | "live" | "either";
         };
+        Code: {
+            code: string;
+            id: string;
+            reason?: string;
+        };
         CompareRow: {
             a: string;
             b: string;
@@ -567,6 +827,16 @@ export interface components {
             unit: string;
             why: string;
         };
+        Counts: {
+            analog: string;
+            line_frequency: string;
+            overload: string;
+            poles: string;
+            power: string;
+            ramp: string;
+            slip: string;
+            speed: string;
+        };
         "Create-placeRequest": {
             id: string;
             name: string;
@@ -581,6 +851,68 @@ export interface components {
             reason?: string;
             /** @enum {string} */
             type: "keep" | "waive" | "confirm" | "pass";
+        };
+        DeliveryReset: {
+            cleared_by: string;
+            codes: components["schemas"]["SupplyCode"][];
+            keeps: string;
+            power_cycle: boolean;
+            /** @description what the drive shows when it is done */
+            proof: string;
+            steps: components["schemas"]["Step"][];
+            wipes: string;
+        };
+        Draft: {
+            about: string;
+            /** @description family that this one goes out from: keypad, recipes, terminals and faults are taken over */
+            base_name?: string;
+            base_version?: string;
+            firmware?: string;
+            name: string;
+            rows: components["schemas"]["DraftRow"][];
+            version: string;
+        };
+        DraftCheck: {
+            /** @description the family, once it is kept */
+            kept?: components["schemas"]["FamilyHead"];
+            /** @description what most families have and this one does not say */
+            missing: string[];
+            problems: components["schemas"]["RowFault"][];
+            /**
+             * Format: int64
+             * @description settings that carry an intent
+             */
+            roles: number;
+            /** Format: int64 */
+            settings: number;
+        };
+        DraftRow: {
+            /** @description 0 = off; 1 = on. What a choice means stands behind an arrow: 1 = terminals → terminals */
+            choices: string;
+            code: string;
+            convention: string;
+            delivery: string;
+            /** @description refused below full access */
+            full: boolean;
+            group: string;
+            intent: string;
+            /** @enum {string} */
+            kind: "number" | "choice" | "bits" | "text" | "";
+            max: string;
+            min: string;
+            /** @description could start motion */
+            motion: boolean;
+            name: string;
+            protects: boolean;
+            register: string;
+            running: boolean;
+            short: string;
+            step: string;
+            /** @description the proposal leaves no other way */
+            sure: boolean;
+            unit: string;
+            /** @description what is to be looked up before it can be trusted */
+            why: string;
         };
         Drive: {
             archived?: boolean;
@@ -609,6 +941,15 @@ export interface components {
             sets: components["schemas"]["Set"][];
             why?: string;
         };
+        Effect: {
+            after: string;
+            before: string;
+            code: string;
+            /** @enum {string} */
+            kind: "value" | "reading" | "gone" | "new" | "range" | "delivery" | "meaning" | "register" | "motion";
+            name: string;
+            note?: string;
+        };
         Energy: {
             note?: string;
             /** @description live, not-known */
@@ -636,12 +977,65 @@ export interface components {
             short: string;
             text: string;
         };
+        Fact: {
+            at: string;
+            by: string;
+            entry: string;
+            outcome?: string;
+            /** Format: int64 */
+            steps: number;
+            text: string;
+        };
         FamilyHead: {
             about: string;
             conventions: string[];
             firmware: string;
+            /** @description it has a register map */
+            has_link: boolean;
             name: string;
+            /** Format: int64 */
+            settings: number;
+            /** @description the sizes' types */
+            types: string[];
             version: string;
+            /** @description all that are known here, the newest first */
+            versions: string[];
+        };
+        FamilyManual: {
+            counts: components["schemas"]["Counts"];
+            fault_history: components["schemas"]["FaultHistory"];
+            faults: components["schemas"]["Fault"][];
+            firmware_range: components["schemas"]["FirmwareRange"];
+            head: components["schemas"]["FamilyHead"];
+            keypad: components["schemas"]["Keypad"];
+            modules: components["schemas"]["Module"][];
+            ratings: components["schemas"]["Size"][];
+            recipes: components["schemas"]["Recipes"];
+            remembers: components["schemas"]["Memory"];
+            settings: components["schemas"]["ManualRow"][];
+            slots: components["schemas"]["Slot"][];
+            switches: components["schemas"]["Switch"][];
+            terminals: components["schemas"]["Terminal"][];
+            type_code: components["schemas"]["TypeCode"];
+        };
+        FamilyUpdate: {
+            effects: components["schemas"]["Effect"][];
+            from: string;
+            to: string;
+        };
+        Fault: {
+            clears: string;
+            code: string;
+            family: string;
+            /** @description where to look first */
+            look: string;
+            severity: string;
+            text: string;
+        };
+        FaultHistory: {
+            /** Format: int64 */
+            depth: number;
+            keeps: string[];
         };
         FieldProblem: {
             field: string;
@@ -659,6 +1053,16 @@ export interface components {
             unit: string;
             value: string;
         };
+        FirmwareRange: {
+            from: string;
+            to: string;
+        };
+        FirstStart: {
+            /** @description settings that it does not ask for */
+            leaves_out: string[];
+            pages: components["schemas"]["Page"][];
+            skip: components["schemas"]["Step"];
+        };
         Gate: {
             checks: components["schemas"]["Check"][];
             /** Format: int64 */
@@ -674,6 +1078,22 @@ export interface components {
             passed_id?: string;
             /** Format: int64 */
             total: number;
+        };
+        Gesture: {
+            key: string;
+            /** Format: int64 */
+            times: number;
+        };
+        "Hear-settingRequest": {
+            code: string;
+            id: string;
+            read_by: string;
+            text: string;
+        };
+        HeldBack: {
+            code: string;
+            do: string;
+            why: string;
         };
         HistoryRow: {
             at: string;
@@ -734,11 +1154,46 @@ export interface components {
             stop_mode?: string;
             torque_off_shows?: string;
         };
+        KeyNames: {
+            back: string;
+            enter: string;
+            group: string;
+            next: string;
+            prev: string;
+            run: string;
+            stop: string;
+        };
+        Keypad: {
+            blinking: string;
+            confirm: string;
+            digits: string;
+            home: components["schemas"]["Step"];
+            keep: string;
+            keys: components["schemas"]["KeyNames"];
+            lamps: components["schemas"]["Meaning"][];
+            lists: string;
+            locks: string[];
+            password: components["schemas"]["Password"];
+            path: string[];
+            refused: components["schemas"]["Refused"][];
+            refuses: string;
+            remote: components["schemas"]["Step"];
+            stop: string;
+            style: string;
+            words: components["schemas"]["Meaning"][];
+            wrap: boolean;
+        };
         Line: {
+            /** @description when a value acts, when that is not at once */
+            acting?: string;
             also?: string;
             because: string;
             code: string;
+            /** @description left at delivery on purpose */
+            confirmed?: components["schemas"]["Fact"];
             delivery: string;
+            /** @description who set it on the keypad, and to what */
+            entered?: components["schemas"]["Fact"];
             explanation?: components["schemas"]["Explanation"];
             figures: components["schemas"]["Working"][];
             /** @description refused below the keypad's full access */
@@ -748,12 +1203,16 @@ export interface components {
             group_name: string;
             key_path: string[];
             /** @enum {string} */
-            kind: "number" | "choice";
+            kind: "number" | "choice" | "bits" | "text";
             missing?: string;
             /** @description could start motion */
             motion: boolean;
+            /** @description settings whose value, range or meaning goes along */
+            moves?: string[];
             name: string;
             options?: string[];
+            /** @description other ways to it on the keypad */
+            paths?: string[][];
             /** @description a write that was begun and has no outcome */
             pending?: string;
             planned: boolean;
@@ -772,7 +1231,10 @@ export interface components {
             unit: string;
             /** @enum {string} */
             verdict: "holds" | "differs" | "not-read" | "not-known" | "cannot" | "not-planned";
-            voids?: string;
+            /** @description tune, or settings that fall back to delivery */
+            voids?: string[];
+            /** @description the last write over the link, and its outcome */
+            written?: components["schemas"]["Fact"];
         };
         Link: {
             /** @description host:port of Modbus TCP */
@@ -808,6 +1270,51 @@ export interface components {
              * @description settings read
              */
             read: number;
+        };
+        List: {
+            /** @description headings; column n where the list has none */
+            columns: string[];
+            draft: components["schemas"]["Draft"];
+            /** @description rows that were left out, with the reason */
+            left: string[];
+            /** @description role to column, from 0 */
+            mapping: {
+                [key: string]: number;
+            };
+            /** @description the first rows as read */
+            preview: string[][];
+            /** Format: int64 */
+            total: number;
+        };
+        ManualRow: {
+            acting: string;
+            code: string;
+            delivery: string;
+            full: boolean;
+            group: string;
+            intent: string;
+            motion: boolean;
+            moves: string[];
+            name: string;
+            options: string[];
+            range: string;
+            running: boolean;
+            short: string;
+            voids: string[];
+        };
+        Meaning: {
+            means: string;
+            sign: string;
+        };
+        Memory: {
+            motor_warmth: string;
+            note: string;
+            run_command: string;
+        };
+        Module: {
+            code: string;
+            gives: string;
+            name: string;
         };
         Motor: {
             ambient?: components["schemas"]["Quantity"];
@@ -848,6 +1355,15 @@ export interface components {
             place: string;
             sets: components["schemas"]["Set"][];
         };
+        Page: {
+            sets: string;
+            shows: string;
+        };
+        Password: {
+            delivered: string;
+            lost: string;
+            setting: string;
+        };
         Person: {
             initials: string;
             name?: string;
@@ -876,6 +1392,26 @@ export interface components {
             place: components["schemas"]["Place"];
             /** Format: int64 */
             version: number;
+        };
+        Probed: {
+            /**
+             * Format: int64
+             * @description what its rating register holds
+             */
+            code: number;
+            /** @description the family's file was written for this firmware */
+            covered: boolean;
+            family: string;
+            firmware: string;
+            /** Format: double */
+            heavy_a: number;
+            /** Format: double */
+            normal_a: number;
+            /** Format: double */
+            power_kw: number;
+            /** @description the size's type, as far as the drive tells it */
+            type: string;
+            version: string;
         };
         Problem: {
             conflict?: components["schemas"]["Conflict"];
@@ -914,12 +1450,21 @@ export interface components {
             by: string;
             entry: string;
             /** @enum {string} */
-            how: "typed" | "eye" | "link" | "csv" | "written";
+            how: "typed" | "eye" | "link" | "csv" | "written" | "voice";
             problem?: string;
             /** @description as the setting shows it, with its unit */
             shown?: string;
             /** Format: int64 */
             steps?: number;
+            text: string;
+            /** @description who read it aloud */
+            voice?: string;
+        };
+        "Read-listRequest": {
+            /** @description role to column, from 0; missing: proposed */
+            mapping?: {
+                [key: string]: number;
+            };
             text: string;
         };
         "Read-settingRequest": {
@@ -927,9 +1472,57 @@ export interface components {
             id: string;
             text: string;
         };
+        Recipes: {
+            /** @description the drive's own list of what differs from delivery */
+            changed: components["schemas"]["Step"][];
+            copy: components["schemas"]["Step"][];
+            delivery_reset: components["schemas"]["DeliveryReset"];
+            fault_reset: components["schemas"]["Step"][];
+            first_start: components["schemas"]["FirstStart"];
+            restore: components["schemas"]["Step"][];
+            torque_off_reset: components["schemas"]["Step"][];
+            tunes: components["schemas"]["Tune"][];
+        };
         "Record-energyRequest": {
             energy: components["schemas"]["Energy"];
             id: string;
+        };
+        Refused: {
+            do: string;
+            shows: string;
+            when: string;
+        };
+        Role: {
+            intent: string;
+            /** @description what its choices may mean, joined by commas */
+            means?: string;
+            ways: components["schemas"]["Way"][];
+        };
+        Route: {
+            home: components["schemas"]["Step"];
+            /**
+             * Format: int64
+             * @description key presses to reach and keep them all, without the values themselves
+             */
+            presses: number;
+            /** @description what the drive would refuse now, and what to do first */
+            refused: components["schemas"]["HeldBack"][];
+            stops: components["schemas"]["RouteStop"][];
+        };
+        RouteStop: {
+            acting: string;
+            code: string;
+            entered?: components["schemas"]["Fact"];
+            /** @description keys from the setting before */
+            go: components["schemas"]["Gesture"][];
+            motion: boolean;
+            moves: string[];
+            name: string;
+            running: boolean;
+            set_to: string;
+            /** @description the value, and how it is kept */
+            value: components["schemas"]["Gesture"][];
+            voids: string[];
         };
         Row: {
             connection?: string;
@@ -940,10 +1533,92 @@ export interface components {
             speed?: components["schemas"]["Quantity"];
             voltage?: components["schemas"]["Quantity"];
         };
+        RowFault: {
+            field: string;
+            got: string;
+            /** Format: int64 */
+            row: number;
+            want: string;
+        };
+        Sent: {
+            address: string;
+            asked: string;
+            at: string;
+            /** @description what was read back */
+            back: string;
+            before: string;
+            by: string;
+            cleared_by: string;
+            code: string;
+            message: string;
+            name: string;
+            /** @enum {string} */
+            outcome: "begun" | "held" | "differs" | "refused" | "unknown";
+            raw: number[];
+            /** Format: int64 */
+            register: number;
+            /** Format: int64 */
+            unit: number;
+        };
         Set: {
             path: string;
             seen?: string;
             text: string;
+        };
+        SettingRow: {
+            /** @description reads otherwise than delivered */
+            changed: boolean;
+            code: string;
+            confirmed?: components["schemas"]["Fact"];
+            /** @description for this drive's region and frame */
+            delivery: string;
+            entered?: components["schemas"]["Fact"];
+            group: string;
+            group_name: string;
+            /** @enum {string} */
+            kind: "number" | "choice" | "bits" | "text";
+            motion: boolean;
+            name: string;
+            options?: string[];
+            range: string;
+            read?: components["schemas"]["Read"];
+            /** @description empty when nothing is planned */
+            set_to: string;
+            short: string;
+            /**
+             * @description planned; left at delivery on purpose; read and not as delivered; read as delivered; never looked at
+             * @enum {string}
+             */
+            standing: "planned" | "on-purpose" | "changed" | "as-delivered" | "never";
+            unit: string;
+            written?: components["schemas"]["Fact"];
+        };
+        Size: {
+            /** Format: int32 */
+            code: number;
+            frame: string;
+            /** Format: double */
+            heavy_a: number;
+            /** Format: double */
+            line_high_v: number;
+            /** Format: double */
+            line_low_v: number;
+            /** Format: double */
+            normal_a: number;
+            /** Format: int64 */
+            phases: number;
+            /** Format: double */
+            power_kw: number;
+            type: string;
+            /**
+             * Format: double
+             * @description maker's wait before measuring; a wait is never a permission
+             */
+            wait_min: number;
+        };
+        Slot: {
+            name: string;
+            takes: string[];
         };
         SnapshotHead: {
             at: string;
@@ -994,10 +1669,39 @@ export interface components {
             worst: "stop" | "look" | "do" | "note" | "";
             worst_title: string;
         };
+        Step: {
+            do: string;
+            shows?: string;
+        };
         Supply: {
             frequency?: components["schemas"]["Quantity"];
             name: string;
             voltage?: components["schemas"]["Quantity"];
+        };
+        SupplyCode: {
+            code: string;
+            /** Format: double */
+            line_hz: number;
+            /** Format: double */
+            line_v: number;
+        };
+        Switch: {
+            changes: components["schemas"]["SwitchAct"][];
+            delivered: string;
+            name: string;
+            positions: components["schemas"]["Meaning"][];
+            /** @description may be moved with the power off only */
+            power_off: boolean;
+        };
+        SwitchAct: {
+            name: string;
+            position: string;
+            setting: string;
+            unit: string;
+        };
+        "Take-familyRequest": {
+            id: string;
+            version: string;
         };
         TakeRequest: {
             id: string;
@@ -1007,6 +1711,46 @@ export interface components {
             not: string[];
             /** @description what was filled in */
             taken: string[];
+        };
+        Terminal: {
+            common: string;
+            /** @description what it does as delivered */
+            delivery: string;
+            electrical: string;
+            /** @description a factory link on it */
+            jumper: string;
+            kind: string;
+            name: string;
+            /** @description the setting that gives it its function */
+            setting: string;
+        };
+        Tune: {
+            done: string;
+            done_value: string;
+            kind: string;
+            progress: string[];
+            setting: string;
+            start: string;
+            /** @description stop must be pressed before it will run again */
+            stop_after: boolean;
+            /** @description the shaft turns at speed */
+            turns: boolean;
+            value: string;
+            /** Format: double */
+            within_s: number;
+        };
+        TypeCode: {
+            example: string;
+            parts: components["schemas"]["TypePart"][];
+        };
+        TypePart: {
+            literal?: string;
+            name?: string;
+            /** Format: int64 */
+            signs?: number;
+            values?: {
+                [key: string]: string;
+            };
         };
         UndoRequest: {
             id: string;
@@ -1025,6 +1769,12 @@ export interface components {
             undo: string;
             /** Format: int64 */
             version: number;
+        };
+        Way: {
+            about: string;
+            /** @enum {string} */
+            kind: "number" | "choice";
+            name: string;
         };
         WithdrawRequest: {
             entry: string;
@@ -1220,6 +1970,46 @@ export interface operations {
             };
         };
     };
+    "leave-as-delivered": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     attach: {
         parameters: {
             query: {
@@ -1377,6 +2167,159 @@ export interface operations {
             };
         };
     };
+    "enter-setting": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "family-effect": {
+        parameters: {
+            query: {
+                to: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyUpdate"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-family": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-familyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hear-setting": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hear-settingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     history: {
         parameters: {
             query?: never;
@@ -1436,6 +2379,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinkProgress"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "link-probe": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Probed"][];
                 };
             };
             /** @description Error */
@@ -1670,6 +2649,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    route: {
+        parameters: {
+            query?: {
+                /** @description code where the keypad stands; empty: its home display */
+                at?: string;
+                running?: boolean;
+                remote?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Route"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sent: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sent"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingRow"][];
                 };
             };
             /** @description Error */
@@ -1948,6 +3035,178 @@ export interface operations {
             };
         };
     };
+    "check-draft": {
+        parameters: {
+            query?: {
+                keep?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftCheck"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read-listRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["List"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    family: {
+        parameters: {
+            query?: {
+                /** @description empty: the newest */
+                version?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyManual"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "family-draft": {
+        parameters: {
+            query?: {
+                /** @description empty: the newest */
+                version?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "family-file": {
+        parameters: {
+            query?: {
+                /** @description empty: the newest */
+                version?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     import: {
         parameters: {
             query?: never;
@@ -2190,6 +3449,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["YardPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    roles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Role"][];
                 };
             };
             /** @description Error */
