@@ -54,6 +54,7 @@ type Route struct {
 	Refused []dialect.HeldBack `json:"refused" doc:"what the drive would refuse now, and what to do first"`
 	Presses int                `json:"presses" doc:"key presses to reach and keep them all, without the values themselves"`
 	Home    dialect.Step       `json:"home"`
+	Entered int                `json:"entered" doc:"set on the keypad and not read back since"`
 }
 
 // RouteStop is one setting on the way.
@@ -97,6 +98,10 @@ func (a *App) KeypadRoute(ctx context.Context, driveID, at string, running, remo
 	for i := range state.Lines {
 		l := &state.Lines[i]
 		if !l.Planned || l.Verdict == "holds" {
+			continue
+		}
+		if l.Entered != nil && l.Entered.Steps == l.Steps && (l.Read == nil || l.Read.At < l.Entered.At) {
+			out.Entered++
 			continue
 		}
 		s, _ := f.Setting(l.Code)

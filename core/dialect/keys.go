@@ -116,8 +116,11 @@ func (k keyboard) walk(from, to int) []Gesture {
 		add(Gesture{key(keys.Enter, "Go"), 1})
 	default: // pages: one key goes through the pages, and lands on the first setting of each
 		if src.group != dst.group {
-			n := len(k.groups)
-			add(Gesture{key(keys.Group, "Page"), (dst.group - src.group + n) % n})
+			n, times := len(k.groups), dst.group+1 // from home the first press shows the first page
+			if src.group >= 0 {
+				times = (dst.group - src.group + n) % n
+			}
+			add(Gesture{key(keys.Group, "Page"), times})
 			src.item = 0
 		}
 		add(k.arrows(src.item, dst.item, k.groups[dst.group]))

@@ -86,12 +86,17 @@ func FromCSV(raw []byte, mapping map[string]int) (List, error) {
 		}
 	}
 	l.Draft = Draft{Version: "1", Rows: []DraftRow{}}
+	has := map[string]string{}
 	for i, r := range t.Rows {
 		row, why := l.row(r)
 		if why != "" {
 			l.Left = append(l.Left, fmt.Sprintf("row %d: %s", i+1, why))
 			continue
 		}
+		if other, ok := has[row.Intent]; ok && row.Intent != "" {
+			row.Why, row.Intent, row.Convention, row.Sure = "seems to carry the same as "+other, "", "", false
+		}
+		has[row.Intent] = row.Code
 		l.Draft.Rows = append(l.Draft.Rows, row)
 	}
 	return l, nil

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { api, ok, sendBytes, type Answered, type View } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { FamilyUpdate } from "../family/Update";
 import { Links } from "../picture/Links";
 import { Choice, Field } from "../ui/Field";
 import { Figure } from "../ui/Figure";
@@ -247,6 +248,7 @@ function Label() {
         <Field path="where" label="Where" text className="col-span-3" />
         <Field path="notes" label="Notes" text className="col-span-4" />
       </div>
+      <FamilyUpdate />
     </form>
   );
 }

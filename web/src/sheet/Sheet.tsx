@@ -1,15 +1,23 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
+import { Link } from "react-router";
 import { api, ok, say, sendBytes, type Line, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Field } from "../ui/Field";
 import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
+import { All } from "./All";
+import { Keypad } from "./Keypad";
+import { KeypadColumn } from "./KeypadColumn";
 import { LineColumn } from "./LineColumn";
 import { Move } from "./Move";
+import { Probe } from "./Probe";
+import { SentLog } from "./Sent";
+import { SettingColumn } from "./SettingColumn";
+import { Voice } from "./Voice";
 
-type Tab = "enter" | "all" | "undecided" | "move";
+type Tab = "enter" | "keypad" | "voice" | "undecided" | "all" | "sent" | "move";
 
 /** The settings sheet: what this drive is to hold, why, and what it reads back. */
 export function Sheet() {
@@ -20,7 +28,7 @@ export function Sheet() {
   const lines = view.state.lines;
   const toEnter = lines.filter((l) => l.verdict !== "not-planned");
   const undecided = lines.filter((l) => l.verdict === "not-planned");
-  const shown = tab === "enter" ? toEnter : tab === "undecided" ? undecided : lines;
+  const shown = tab === "undecided" ? undecided : toEnter;
   const asked = toEnter.filter((l) => l.verdict !== "cannot");
   const held = asked.filter((l) => l.verdict === "holds").length;
   const line = lines.find((l) => l.code === current) ?? shown[0];
@@ -36,31 +44,35 @@ export function Sheet() {
             <span className="c text-ink-2">
               {view.family.name ? (
                 <>
-                  in the words of drive family <b className="font-semibold">{view.family.name}, firmware {view.family.firmware}</b>
+                  in the words of{" "}
+                  <Link className="font-semibold text-plum hover:underline" to={`/families/${view.family.name}?version=${view.family.version}`}>
+                    {view.family.name} {view.family.version}
+                  </Link>
                 </>
               ) : (
                 "Choose the drive's family at gate Plate."
               )}
             </span>
+            <Lists />
           </div>
-          <div className="noprint mt-2 mb-2.5 flex flex-wrap items-center">
-            <div role="tablist" aria-label="Which settings">
+          <div role="tablist" aria-label="Which settings" className="noprint mt-2 mb-2.5 flex flex-wrap">
             {(
               [
                 ["enter", `To enter ${toEnter.length}`],
+                ["keypad", "At the keypad"],
+                ["voice", "By voice"],
                 ["undecided", `Not decided ${undecided.length}`],
-                ["all", `All ${lines.length}`],
-                ["move", "Move to another family"],
+                ["all", `All ${view.family.settings || ""}`],
+                ["sent", "Sent"],
+                ["move", "Move"],
               ] as [Tab, string][]
             ).map(([k, name]) => (
-              <button key={k} role="tab" aria-selected={tab === k} className={`-mr-px border border-tin-3 px-3.5 py-[7px] [font-stretch:92%] ${tab === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setTab(k)}>
+              <button key={k} role="tab" aria-selected={tab === k} className={`-mr-px border border-tin-3 px-3 py-[7px] [font-stretch:90%] ${tab === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setTab(k)}>
                 {name}
               </button>
             ))}
-            </div>
-            <Lists />
           </div>
-          <div className="mb-2 flex items-center gap-3">
+          <div className={`mb-2 flex items-center gap-3 ${tab === "enter" || tab === "undecided" ? "" : "hidden"}`}>
             <div className="h-2 flex-1 bg-tin-2" role="progressbar" aria-label="Settings read back" aria-valuemin={0} aria-valuemax={asked.length} aria-valuenow={held}>
               <div className="h-full bg-plum" style={{ width: `${asked.length ? (held / asked.length) * 100 : 0}%` }} />
             </div>
@@ -70,15 +82,28 @@ export function Sheet() {
           </div>
           <div className="printfull min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
             {tab === "undecided" && <Take lines={undecided} />}
-            {tab === "move" ? <Move /> : <Table lines={shown} current={line?.code ?? ""} choose={setCurrent} />}
+            {(tab === "enter" || tab === "undecided") && <Table lines={shown} current={line?.code ?? ""} choose={setCurrent} />}
+            {view.family.name && others[tab]?.(setCurrent)}
           </div>
         </div>
         <LinkFoot />
       </main>
-      <ReadingColumn>{line ? <LineColumn key={line.code} line={line} /> : <p className="text-[13px] text-ink-3">Nothing is planned yet. Type the plate, then say what is wanted at Span and Signal.</p>}</ReadingColumn>
+      <ReadingColumn>
+        {tab === "keypad" || tab === "voice" ? (
+          <KeypadColumn />
+        ) : tab === "all" && current && !lines.some((l) => l.code === current) ? (
+          <SettingColumn code={current} />
+        ) : line ? (
+          <LineColumn key={line.code} line={line} />
+        ) : (
+          <p className="text-[13px] text-ink-3">Nothing is planned yet. Type the plate, then say what is wanted at Span and Signal.</p>
+        )}
+      </ReadingColumn>
     </div>
   );
 }
+
+const others: Partial<Record<Tab, (choose: (code: string) => void) => ReactNode>> = { keypad: () => <Keypad />, voice: () => <Voice />, all: (choose) => <All choose={choose} />, sent: () => <SentLog />, move: () => <Move /> };
 
 const verdicts: Record<string, [string, string]> = {
   holds: ["✓", "text-good"],
@@ -149,7 +174,10 @@ function codeParts(code: string) {
 }
 
 function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: () => void }) {
-  const v = verdicts[l.verdict] ?? ["", ""];
+  // A setting that stands as delivered is to be entered: it takes the mark of its finding.
+  const asDelivered = l.verdict === "differs" && l.explanation?.kind === "not-entered";
+  const v = asDelivered ? ["●", "text-must"] : (verdicts[l.verdict] ?? ["", ""]);
+  const entered = l.entered && l.verdict !== "holds" && (!l.read || l.read.at < l.entered.at);
   return (
     <tr className={now ? "bg-plum-0" : ""} onClick={choose} data-code={l.code}>
       <td className="n text-[13.5px] leading-tight font-semibold">{codeParts(l.code)}</td>
@@ -164,6 +192,7 @@ function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: 
       </td>
       <td className={`text-[13px] leading-tight font-semibold ${v[1]}`}>
         {v[0]} {l.verdict === "differs" && (l.explanation?.short ?? "not read")}
+        {entered && <span className="block font-normal text-ink-2">entered, to be read back</span>}
         <span className="sr-only">{l.verdict}</span>
       </td>
     </tr>
@@ -198,7 +227,7 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
     <input
       ref={input}
       data-read={l.code}
-      className={`cell !h-[28px] !text-[14px] ${l.verdict === "differs" || l.verdict === "not-known" ? "!text-stop" : ""}`}
+      className={`cell !h-[28px] !text-[14px] ${(l.verdict === "differs" && l.explanation?.kind !== "not-entered") || l.verdict === "not-known" ? "!text-stop" : ""}`}
       aria-label={`${l.code} ${l.name} reads back`}
       value={typed ?? l.read?.text ?? ""}
       placeholder="–"
@@ -273,7 +302,7 @@ function Lists() {
     }
   }
   return (
-    <span className="ml-auto flex items-center gap-4">
+    <span className="noprint ml-auto flex items-center gap-4">
       <button className="act" onClick={() => window.print()}>
         Print sheet
       </button>
@@ -311,8 +340,9 @@ function LinkFoot() {
   }
   const saved = view.state.snapshots.some((s) => s.name === "as-found");
   const where = view.drive.link?.address;
+  const asks = !saved && where && !busy;
   return (
-    <Foot keys={[["next", "Enter"], ["agrees by eye", "="]]}>
+    <Foot keys={asks || address ? undefined : [["next", "Enter"], ["agrees by eye", "="]]}>
       {busy ? (
         <>
           <button className="btn" onClick={() => busy.abort()}>
@@ -325,14 +355,15 @@ function LinkFoot() {
           Read from drive
         </button>
       )}
-      {!saved && where && !busy && (
+      {asks && !address && (
         <button className="ghost" onClick={() => void read("as-found")}>
           Read and save as found
         </button>
       )}
       {address || !where ? (
-        <span className="flex w-56 items-center gap-1.5">
+        <span className="flex w-72 items-center gap-2.5">
           <Field path="link.address" label="Address of the drive" hideLabel text placeholder="address:port of the drive" className="flex-1" />
+          {where && <Probe />}
           {where && (
             <button className="act" onClick={() => setAddress(false)}>
               done
@@ -349,6 +380,7 @@ function LinkFoot() {
           )}
         </span>
       )}
+
     </Foot>
   );
 }

@@ -60,7 +60,7 @@ export function Yard() {
   });
   const count = yard.data?.counts[filter] ?? 0;
   return (
-    <Frame where={null} items={[{ what: "New drive", go: () => setMaking({}) }, { what: "Export this place as a bundle", go: () => window.location.assign(`/api/places/${place.id}/bundle.zip`) }]}>
+    <Frame where={null} items={[{ what: "New drive", go: () => setMaking({}) }, { what: "Drive families", go: () => void navigate("/families") }, { what: "Export this place as a bundle", go: () => window.location.assign(`/api/places/${place.id}/bundle.zip`) }]}>
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
         <main className="flex min-h-0 flex-col px-5 pt-4">
           <h1>Yard</h1>
@@ -209,10 +209,15 @@ function TakeIn() {
     }
   }
   return (
-    <label className="mt-auto border-t border-tin-3 pt-3 text-[13px]">
-      <span className="lbl">Take in a bundle, or a drive family</span>
-      <input type="file" accept=".zip,.yaml,.yml" className="w-full" onChange={(e) => void take(e.target.files?.[0])} />
+    <div className="mt-auto border-t border-tin-3 pt-3 text-[13px]">
+      <label>
+        <span className="lbl">Take in a bundle, or a drive family</span>
+        <input type="file" accept=".zip,.yaml,.yml" className="w-full" onChange={(e) => void take(e.target.files?.[0])} />
+      </label>
       {told && <span role="status">{told}</span>}
-    </label>
+      <Link className="act block" to="/families">
+        Drive families
+      </Link>
+    </div>
   );
 }

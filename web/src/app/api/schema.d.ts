@@ -1499,6 +1499,11 @@ export interface components {
             ways: components["schemas"]["Way"][];
         };
         Route: {
+            /**
+             * Format: int64
+             * @description set on the keypad and not read back since
+             */
+            entered: number;
             home: components["schemas"]["Step"];
             /**
              * Format: int64

@@ -1,0 +1,199 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { memo, useCallback, useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, ok, say, type Schemas } from "../app/client";
+import { Frame } from "../app/Frame";
+import { Foot } from "../ui/Foot";
+import { Note } from "../ui/Finding";
+import { ReadingColumn } from "../ui/Reading";
+import { carries, RowForm } from "./RowForm";
+
+type Draft = Schemas["Draft"];
+type DraftRow = Schemas["DraftRow"];
+type Check = Schemas["DraftCheck"];
+
+/** Opens a family to be changed: it is kept under the next version, and drives stay with theirs. */
+export function EditFamily() {
+  const { name = "" } = useParams();
+  const draft = useQuery({ queryKey: ["family-draft", name], queryFn: () => ok(api.GET("/api/families/{name}/draft", { params: { path: { name } } })), staleTime: Infinity });
+  if (draft.error) return <p className="p-5 text-stop">✕ {say(draft.error)}</p>;
+  return draft.data ? <Editor start={draft.data} /> : null;
+}
+
+/** A family as rows. Every change is checked at once; nothing is kept before it is whole. */
+export function Editor({ start }: { start: Draft }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const key = `tingate.draft.${start.base_name ?? "new"}`;
+  const [draft, setDraft] = useState<Draft>(start);
+  const [left] = useState(() => kept(key));
+  const [check, setCheck] = useState<Check | null>(null);
+  const [at, setAt] = useState(0);
+  const [only, setOnly] = useState<"all" | "roles" | "look" | "wrong">("all");
+  const [error, setError] = useState("");
+  const roles = useQuery({ queryKey: ["roles"], queryFn: () => ok(api.GET("/api/roles")), staleTime: Infinity });
+  const n = useRef(0);
+  useEffect(() => {
+    if (draft !== start) localStorage.setItem(key, JSON.stringify(draft)); // nothing typed is lost with the page
+    const mine = ++n.current;
+    void ok(api.POST("/api/families/draft", { body: draft }))
+      .then((c) => mine === n.current && setCheck(c))
+      .catch((e: unknown) => setError(say(e)));
+  }, [draft, start, key]);
+  const change = useCallback((i: number, part: Partial<DraftRow>) => setDraft((d) => ({ ...d, rows: d.rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })), []);
+  async function keep() {
+    try {
+      const c = await ok(api.POST("/api/families/draft", { params: { query: { keep: true } }, body: draft }));
+      setCheck(c);
+      if (!c.kept) return;
+      localStorage.removeItem(key);
+      await client.invalidateQueries({ queryKey: ["families"] });
+      await client.invalidateQueries({ queryKey: ["family-draft"] });
+      void navigate(`/families/${c.kept.name}`);
+    } catch (e) {
+      setError(say(e));
+    }
+  }
+  const wrong = new Set(check?.problems.map((p) => p.row - 1));
+  const shown = draft.rows.map((r, i) => [r, i] as const).filter(([r, i]) => only === "all" || (only === "roles" && r.intent) || (only === "look" && r.why) || (only === "wrong" && wrong.has(i)));
+  const row = draft.rows[at];
+  const head = (field: "name" | "version" | "about", label: string, cls: string) => (
+    <label className={cls}>
+      <span className="lbl">{label}</span>
+      <input className={`cell text ${check?.problems.some((p) => p.row === 0 && p.field === field) ? "bad" : ""}`} value={draft[field]} onChange={(e) => setDraft({ ...draft, [field]: e.target.value })} />
+    </label>
+  );
+  return (
+    <Frame where={<> / <Link to="/families" className="hover:underline">drive families</Link> / {draft.base_name ? `${draft.base_name} changed` : "new"}</>}>
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_380px] max-lg:grid-cols-1">
+        <main className="flex min-h-0 flex-col">
+          <div className="px-5 pt-4">
+            <h1>{draft.base_name ? `${draft.base_name}, to be changed` : "A new family"}</h1>
+            <div className="my-2 grid grid-cols-12 gap-2.5">
+              {head("name", "Name", "col-span-3")}
+              {head("version", "Version", "col-span-2")}
+              {head("about", "What is to be known of it", "col-span-7")}
+            </div>
+            {left && (
+              <p className="mb-2 text-[13px]">
+                A draft was left here unkept.{" "}
+                <button className="act" onClick={() => setDraft(left)}>
+                  Go on with it
+                </button>
+              </p>
+            )}
+            <div className="mb-2 flex flex-wrap gap-1.5">
+              {(
+                [
+                  ["all", `All ${draft.rows.length}`],
+                  ["roles", `With a role ${draft.rows.filter((r) => r.intent).length}`],
+                  ["look", `To look at ${draft.rows.filter((r) => r.why).length}`],
+                  ["wrong", `Wrong ${[...wrong].filter((w) => w >= 0).length}`],
+                ] as const
+              ).map(([k, words]) => (
+                <button key={k} aria-pressed={only === k} className={`border border-tin-3 px-2.5 py-1 text-[13px] ${only === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setOnly(k)}>
+                  {words}
+                </button>
+              ))}
+              <button
+                className="act ml-auto"
+                onClick={() => {
+                  setDraft({ ...draft, rows: [...draft.rows, blank] });
+                  setAt(draft.rows.length);
+                }}
+              >
+                + another setting
+              </button>
+            </div>
+          </div>
+          <div className="mx-5 min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
+            <table className="list w-full">
+              <caption className="sr-only">Settings of the draft</caption>
+              <thead>
+                <tr>
+                  <th className="sticky top-0">Code</th>
+                  <th className="sticky top-0">Name</th>
+                  <th className="sticky top-0">Unit</th>
+                  <th className="sticky top-0">Range, delivery</th>
+                  <th className="sticky top-0">Carries</th>
+                </tr>
+              </thead>
+              <tbody>
+                {shown.map(([r, i]) => (
+                  <DraftLine key={i} row={r} now={i === at} wrong={wrong.has(i)} choose={setAt} i={i} />
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <Foot>
+            <button className="btn" disabled={!check || check.problems.length > 0} onClick={() => void keep()}>
+              Keep this family
+            </button>
+            <span className="text-[13.5px]" role="status">
+              {error || (check ? (check.problems.length ? `${check.problems.length} to put right first` : `${check.settings} settings, ${check.roles} with a role`) : "Checking…")}
+            </span>
+          </Foot>
+        </main>
+        <ReadingColumn>
+          {row ? (
+            <RowForm row={row} roles={roles.data ?? []} problems={check?.problems.filter((p) => p.row === at + 1) ?? []} change={(part) => change(at, part)} remove={() => setDraft({ ...draft, rows: draft.rows.filter((_, k) => k !== at) })} />
+          ) : (
+            <p className="text-[13px] text-ink-3">Choose a setting.</p>
+          )}
+          {check?.problems
+            .filter((p) => p.row === 0)
+            .map((p) => (
+              <Note key={p.field + p.got} kind="stop" title={`${p.field}: got ${p.got || "nothing"}`}>
+                Wanted: {p.want}.
+              </Note>
+            ))}
+          {check && check.missing.length > 0 && (
+            <Note kind="note" title="The sheet will not fill in">
+              {check.missing.join(", ")}: no setting carries it yet.
+            </Note>
+          )}
+        </ReadingColumn>
+      </div>
+    </Frame>
+  );
+}
+
+const blank: DraftRow = { code: "", group: "", name: "", short: "", kind: "number", unit: "", step: "1", min: "0", max: "100", delivery: "0", choices: "", register: "", running: false, full: false, motion: false, protects: false, intent: "", convention: "", sure: true, why: "" };
+
+function kept(key: string): Draft | null {
+  try {
+    return JSON.parse(localStorage.getItem(key) ?? "null") as Draft | null;
+  } catch {
+    return null;
+  }
+}
+
+const DraftLine = memo(function DraftLine({ row: r, now, wrong, choose, i }: { row: DraftRow; now: boolean; wrong: boolean; choose: (i: number) => void; i: number }) {
+  return (
+    <tr className={now ? "bg-plum-0" : ""} onClick={() => choose(i)} data-draft={r.code}>
+      <td className="n text-[13px] font-semibold">
+        <button className="text-left hover:underline" aria-label={`Change ${r.code || "the new setting"}`} onClick={() => choose(i)}>
+          {r.code || "–"}
+        </button>
+      </td>
+      <td className="text-[13px]">{r.name}</td>
+      <td className="n text-[13px]">{r.unit}</td>
+      <td className="n text-[12.5px] leading-tight">
+        {r.kind === "number" ? `${r.min} to ${r.max}` : r.kind === "choice" || r.kind === "bits" ? `${r.choices.split(";").length} choices` : "text"}, {r.delivery || "blank"}
+      </td>
+      <td className="text-[13px] leading-tight">
+        {wrong && <b className="text-stop">✕ wrong </b>}
+        {r.intent ? (
+          <>
+            <b className="font-semibold">{carries(r.intent)}</b>
+            {r.convention !== "choice" && <span className="block text-ink-2">{r.convention.replaceAll("-", " ")}</span>}
+          </>
+        ) : (
+          <span className="text-ink-3">–</span>
+        )}
+        {r.why && <span className="block text-warn">▲ {r.why}</span>}
+        {r.motion && <span className="block text-warn">▲ could start motion</span>}
+      </td>
+    </tr>
+  );
+});

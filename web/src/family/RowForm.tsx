@@ -1,0 +1,124 @@
+import type { Schemas } from "../app/client";
+
+type DraftRow = Schemas["DraftRow"];
+type Field = keyof DraftRow;
+
+/** An intent as a person says it. */
+export const carries = (intent: string) => intent.replace(/^choice\./, "").replace(/[._]/g, " ");
+
+/** One setting of a draft, field by field, each fault where it stands. */
+export function RowForm({ row, roles, problems, change, remove }: { row: DraftRow; roles: Schemas["Role"][]; problems: Schemas["RowFault"][]; change: (part: Partial<DraftRow>) => void; remove: () => void }) {
+  const problem = (f: string) => problems.find((p) => p.field === f);
+  const text = (f: Field, label: string, cls = "") => {
+    const p = problem(f);
+    return (
+      <label className={cls}>
+        <span className="lbl">{label}</span>
+        <input className={`cell text ${p ? "bad" : ""}`} value={row[f] as string} aria-invalid={!!p} onChange={(e) => change({ [f]: e.target.value })} />
+        {p && <span className="block text-[12px] leading-tight text-stop">✕ wanted: {p.want}</span>}
+      </label>
+    );
+  };
+  const tick = (f: Field, label: string) => (
+    <label className="flex items-start gap-2 text-[13px]">
+      <input type="checkbox" className="mt-0.5" checked={row[f] as boolean} onChange={(e) => change({ [f]: e.target.checked })} />
+      <span>{label}</span>
+    </label>
+  );
+  const role = roles.find((r) => r.intent === row.intent);
+  const fits = roles.filter((r) => r.ways.some((w) => w.kind === row.kind));
+  const named = ["code", "name", "group", "short", "unit", "step", "min", "max", "delivery", "choices", "register", "kind", "intent", "convention"];
+  return (
+    <form className="flex flex-col gap-2" aria-label={`Setting ${row.code}`} onSubmit={(e) => e.preventDefault()}>
+      <h2>Setting {row.code}</h2>
+      <div className="grid grid-cols-4 gap-2">
+        {text("code", "Code")}
+        {text("name", "Name", "col-span-3")}
+        <label>
+          <span className="lbl">Kind</span>
+          <select className="cell text" value={row.kind} onChange={(e) => change({ kind: e.target.value as DraftRow["kind"] })}>
+            {["number", "choice", "bits", "text"].map((k) => (
+              <option key={k}>{k}</option>
+            ))}
+          </select>
+        </label>
+        {text("unit", "Unit")}
+        {text("delivery", "Delivered", "col-span-2")}
+        {row.kind === "number" && (
+          <>
+            {text("step", "Step")}
+            {text("min", "Lowest")}
+            {text("max", "Highest", "col-span-2")}
+          </>
+        )}
+        {row.kind === "text" && text("max", "Signs")}
+        {text("group", "Group", "col-span-2")}
+        {text("short", "On the keypad")}
+        {text("register", "Register")}
+      </div>
+      {(row.kind === "choice" || row.kind === "bits") && (
+        <label>
+          <span className="lbl">Choices: number = words → what it means</span>
+          <textarea className={`cell text !h-24 ${problem("choices") ? "bad" : ""}`} value={row.choices.replaceAll("; ", "\n")} onChange={(e) => change({ choices: e.target.value.replaceAll("\n", "; ") })} />
+          {problem("choices") && <span className="block text-[12px] text-stop">✕ wanted: {problem("choices")!.want}</span>}
+          {role?.means && <span className="block text-[12px] text-ink-3">May mean: {role.means.replaceAll(",", ", ")}</span>}
+        </label>
+      )}
+      <label>
+        <span className="lbl">It carries</span>
+        <select
+          className={`cell text ${problem("intent") ? "bad" : ""}`}
+          value={row.intent}
+          onChange={(e) => {
+            const r = roles.find((x) => x.intent === e.target.value);
+            change({ intent: e.target.value, convention: r?.ways.find((w) => w.kind === row.kind)?.name ?? "", why: "", sure: true });
+          }}
+        >
+          <option value="">nothing that the sheet fills in</option>
+          {fits.map((r) => (
+            <option key={r.intent} value={r.intent}>
+              {carries(r.intent)}
+            </option>
+          ))}
+        </select>
+        {problem("intent") && <span className="block text-[12px] text-stop">✕ wanted: {problem("intent")!.want}</span>}
+      </label>
+      {row.intent && (
+        <label>
+          <span className="lbl">Counted as</span>
+          <select className={`cell text ${problem("convention") ? "bad" : ""}`} value={row.convention} onChange={(e) => change({ convention: e.target.value, why: "", sure: true })}>
+            {role?.ways
+              .filter((w) => w.kind === row.kind)
+              .map((w) => (
+                <option key={w.name} value={w.name}>
+                  {w.name.replaceAll("-", " ")}: {w.about}
+                </option>
+              ))}
+          </select>
+        </label>
+      )}
+      {row.why && (
+        <p className="text-[13px] text-warn">
+          ▲ {row.why}{" "}
+          <button className="act" type="button" onClick={() => change({ why: "", sure: true })}>
+            it is right as it stands
+          </button>
+        </p>
+      )}
+      {tick("motion", "Could start motion: written over a link only with both torque-off channels open")}
+      {tick("protects", "Protects people or machine: typed as the keypad shows it, never agreed by eye")}
+      {tick("running", "May be changed while running")}
+      {tick("full", "Refused below full access")}
+      {problems
+        .filter((p) => !named.includes(p.field))
+        .map((p) => (
+          <p key={p.field + p.want} className="text-[13px] text-stop">
+            ✕ {p.field}: got {p.got || "nothing"}, wanted {p.want}
+          </p>
+        ))}
+      <button className="act" type="button" onClick={remove}>
+        Remove this setting
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,147 @@
+import { useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { api, ok, say, type Schemas } from "../app/client";
+import { useDesk } from "../app/drive";
+import { newId } from "../app/ids";
+import { useHere } from "../app/place";
+
+type Row = Schemas["SettingRow"];
+
+/** As found by two people: one reads the keypad aloud, one types. Big figures, and Enter only. */
+export function Voice() {
+  const { view, act } = useDesk();
+  const { place, me } = useHere();
+  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
+  const key = `tingate.voice.${view.id}`;
+  const [reader, setReader] = useState(localStorage.getItem("tingate.reader") ?? "");
+  const [at, setAt] = useState<string | null>(localStorage.getItem(key));
+  const [typed, setTyped] = useState(localStorage.getItem(`${key}.typed`) ?? "");
+  const [told, setTold] = useState("");
+  const box = useRef<HTMLInputElement>(null);
+  if (rows.error) return <p className="p-3 text-stop">✕ {say(rows.error)}</p>;
+  const list = rows.data ?? [];
+  const i = Math.max(0, list.findIndex((r) => r.code === at));
+  const row = list[i];
+  const heard = list.filter((r) => r.read?.how === "voice").length;
+  if (!row) return <p className="p-3 text-ink-2">Reading…</p>;
+  function put(text: string) {
+    setTyped(text);
+    localStorage.setItem(`${key}.typed`, text); // typed, and not yet acknowledged
+  }
+  function go(to: number) {
+    const next = list[Math.min(list.length - 1, Math.max(0, to))]!;
+    setAt(next.code);
+    localStorage.setItem(key, next.code);
+    put("");
+  }
+  async function keep(r: Row) {
+    if (!typed.trim()) {
+      setTold(`${r.code} left out`);
+      return go(i + 1);
+    }
+    const text = typed;
+    const done = await act(() => ok(api.POST("/api/drives/{id}/heard", { params: { path: { id: view.id } }, body: { id: newId(), code: r.code, text, read_by: reader } })));
+    if (!done) return;
+    setTold(`${r.code} ${text}`);
+    go(i + 1);
+    box.current?.focus();
+  }
+  const others = Object.entries(place.place.people ?? {}).filter(([id]) => id !== me);
+  return (
+    <div className="p-4">
+      <div className="mb-3 flex flex-wrap items-end gap-4">
+        <label>
+          <span className="lbl">Who reads aloud</span>
+          <select
+            className="cell text"
+            value={reader}
+            onChange={(e) => {
+              setReader(e.target.value);
+              localStorage.setItem("tingate.reader", e.target.value);
+            }}
+          >
+            <option value="">choose</option>
+            {others.map(([id, p]) => (
+              <option key={id} value={id}>
+                {p.initials} {p.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <p className="pb-2 text-[13px] text-ink-2">{place.place.people?.[me]?.initials} types. In the order in which the keypad shows them.</p>
+        <span className="n ml-auto pb-2 text-[15px]">
+          {heard} / {list.length} heard
+        </span>
+      </div>
+      <div className="mb-4 h-2 bg-tin-2" role="progressbar" aria-label="Settings heard" aria-valuemin={0} aria-valuemax={list.length} aria-valuenow={heard}>
+        <div className="h-full bg-plum" style={{ width: `${list.length ? (heard / list.length) * 100 : 0}%` }} />
+      </div>
+      <p className="c text-[15px] text-ink-2">{row.group_name}</p>
+      <p className="flex flex-wrap items-baseline gap-x-5">
+        <b className="n text-[56px] leading-none font-semibold" data-testid="voice-code">
+          {row.code}
+        </b>
+        <span className="text-[26px]">{row.name}</span>
+        <span className="n text-[20px] text-ink-3">{row.short}</span>
+      </p>
+      <div className="mt-3 flex items-end gap-3">
+        <label className="flex-1">
+          <span className="sr-only">{row.code} reads</span>
+          <input
+            ref={box}
+            autoFocus
+            className="cell !h-[86px] !px-4 !text-[52px]"
+            value={typed}
+            autoComplete="off"
+            inputMode={row.kind === "number" ? "decimal" : "text"}
+            onChange={(e) => put(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") {
+                e.preventDefault();
+                if (reader) void keep(row);
+                else setTold("Choose who reads aloud first.");
+              } else if (e.key === "ArrowUp") {
+                e.preventDefault();
+                go(i - 1);
+              }
+            }}
+          />
+        </label>
+        <span className="n pb-4 text-[34px] text-ink-3">{row.unit}</span>
+      </div>
+      <p className="mt-2 text-[13.5px] text-ink-2" role="status">
+        {told && <b className="n mr-3">{told}</b>}
+        <kbd className="kb">Enter</kbd> keeps and goes on, empty leaves out, <kbd className="kb">↑</kbd> goes back.
+      </p>
+      <p className="mt-2 text-[15px] text-ink-2">
+        {row.options ? row.options.map((o) => o).join(" · ") : row.range} · delivered at <b className="n">{row.delivery}</b>
+        {row.read && (
+          <>
+            {" "}
+            · read before: <b className="n">{row.read.shown ?? row.read.text}</b>
+          </>
+        )}
+        {row.read?.problem && <span className="text-stop"> ✕ {row.read.problem}</span>}
+      </p>
+      <Recent rows={list.slice(Math.max(0, i - 4), i)} />
+      <button className="ghost mt-4" disabled={heard === 0} onClick={() => void act(() => ok(api.POST("/api/drives/{id}/snapshots", { params: { path: { id: view.id } }, body: { id: newId(), name: "as-found", label: "read aloud and typed" } }))).then((done) => done && setTold("Saved as found."))}>
+        Save as found
+      </button>
+    </div>
+  );
+}
+
+/** The last few, so that a slip is seen at once. */
+function Recent({ rows }: { rows: Row[] }) {
+  return (
+    <ul className="mt-4 text-[15px]">
+      {rows.map((r) => (
+        <li key={r.code} className="grid grid-cols-[90px_1fr_auto] gap-3 border-b border-dotted border-tin-3 py-0.5">
+          <b className="n">{r.code}</b>
+          <span className="text-ink-2">{r.name}</span>
+          <span className={`n font-semibold ${r.read?.problem ? "text-stop" : ""}`}>{r.read ? (r.read.shown ?? `✕ ${r.read.text}`) : "–"}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
