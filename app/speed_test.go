@@ -5,9 +5,9 @@ import (
 	"testing"
 
 	"tingate/app"
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/demo"
-	"tingate/formats/familyfile"
 	"tingate/store"
 )
 
@@ -30,12 +30,14 @@ func BenchmarkYardSearch10000(b *testing.B) {
 	}
 }
 
-func BenchmarkCompareSnapshots(b *testing.B) {
-	f := familyfile.Find("Tarn")
-	one := drivefile.Snapshot{Dialect: "Tarn", Values: map[string]drivefile.Value{}}
-	two := drivefile.Snapshot{Dialect: "Tarn", Values: map[string]drivefile.Value{}}
+func BenchmarkCompareSnapshots500(b *testing.B) {
+	f := &dialect.Family{Name: "Gull", Settings: make([]dialect.Setting, 500)}
+	one := drivefile.Snapshot{Dialect: "Gull", Values: map[string]drivefile.Value{}}
+	two := drivefile.Snapshot{Dialect: "Gull", Values: map[string]drivefile.Value{}}
 	for i := range f.Settings {
-		one.Values[f.Settings[i].Code], two.Values[f.Settings[i].Code] = drivefile.Value{Steps: 1, Text: "1"}, drivefile.Value{Steps: int64(1 + i%2), Text: "2"}
+		code := fmt.Sprint("g", i)
+		f.Settings[i].Code = code
+		one.Values[code], two.Values[code] = drivefile.Value{Steps: 1, Text: "1"}, drivefile.Value{Steps: int64(1 + i%2), Text: "2"}
 	}
 	for b.Loop() {
 		app.CompareSnapshots(f, one, two)

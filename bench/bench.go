@@ -217,8 +217,7 @@ func (d *Drive) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]u
 			if d.RebootTakes {
 				_ = d.take(req.Addr, req.Args)
 			}
-			go func() { _ = d.Reboot(d.RebootFor) }() // in the test's or bench's own process only
-			time.Sleep(50 * time.Millisecond)         // the connection is dropped before an answer goes out
+			d.dropOut()
 			return nil, modbus.ErrServerDeviceFailure
 		}
 		return nil, d.take(req.Addr, req.Args)

@@ -18,9 +18,21 @@ test("every screen is free of accessibility violations, wide and narrow", async 
       await rail(page, name).click();
       await expect(page.getByRole("heading", { level: 1, name })).toBeVisible();
       await check(`${name} at ${width}`);
+      if (name !== "Settings sheet") continue;
+      for (const tab of ["At the keypad", "By voice", /^All/, "Sent", "Move"]) {
+        await page.getByRole("tab", { name: tab }).click();
+        await page.waitForLoadState("networkidle");
+        await check(`${name} ${tab} at ${width}`);
+      }
     }
   }
+  for (const place of ["/families", "/families/Voe", "/families/new", "/families/Tarn/edit"]) {
+    await page.goto(demo.url + place);
+    await page.waitForLoadState("networkidle");
+    await check(`${place} narrow`);
+  }
   await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(demo.url);
   await page.keyboard.press("Control+k");
   await expect(page.getByText("Find or do").last()).toBeVisible();
   await check("find or do");

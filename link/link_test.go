@@ -307,3 +307,143 @@ func TestAStoppedReadStops(t *testing.T) {
 		t.Errorf("%d settings, %v", len(got), err)
 	}
 }
+
+// A drive that restarts in the middle of a write: whether it took the value is found when it comes back in time, and
+// not known when it does not.
+func TestADriveThatRestartsInTheMiddleOfAWrite(t *testing.T) {
+	for _, c := range []struct {
+		takes bool
+		away  time.Duration
+		want  string
+	}{{true, 100 * time.Millisecond, link.Held}, {false, 100 * time.Millisecond, link.Differs}, {true, 3 * time.Second, link.Unknown}} {
+		f := familyfile.Find("Tarn")
+		d := bench.New(f)
+		d.RebootOnWrite, d.RebootTakes, d.RebootFor = 1, c.takes, c.away
+		if err := d.Serve("127.0.0.1:0"); err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { _ = d.Stop() })
+		r := write(dial(t, d.Address(), f), f, "4D", 155, nil)
+		if r.Outcome != c.want || r.Before == nil || *r.Before != 80 {
+			t.Errorf("%+v: %+v", c, r)
+		}
+	}
+}
+
+// A gateway that has lost its drive goes on giving what it read: nothing of it is taken for a reading.
+func TestOldAnswersAreNotTaken(t *testing.T) {
+	f := familyfile.Find("Brae")
+	d := bench.New(f)
+	d.Stale = true
+	if err := d.Serve("127.0.0.1:0"); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = d.Stop() })
+	c := dial(t, d.Address(), f)
+	got, err := c.ReadAll(context.Background(), func(int, int) {})
+	if err == nil || !strings.Contains(err.Error(), "stands still") || len(got) != 0 {
+		t.Errorf("%d settings, %v", len(got), err)
+	}
+	r := write(c, f, "motor.current", 1550, nil)
+	if r.Outcome != link.Differs || !strings.Contains(r.Message, "gives old values") {
+		t.Errorf("%+v", r)
+	}
+}
+
+// A drive that restarts while it is read is read again: values from before and after need not belong together.
+func TestARestartDuringAReadIsReadAgain(t *testing.T) {
+	f := familyfile.Find("Brae")
+	d := bench.New(f)
+	if err := d.Serve("127.0.0.1:0"); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = d.Stop() })
+	time.Sleep(4 * time.Second) // its counter must be far enough from zero for a restart to show
+	c := dial(t, d.Address(), f)
+	starts, restarted := 0, false
+	got, err := c.ReadAll(context.Background(), func(done, _ int) {
+		if done == 1 {
+			starts++
+		}
+		if done == 3 && !restarted {
+			restarted = true
+			if err := d.Set("motor.current", "12.34"); err != nil {
+				t.Error(err)
+			}
+			if err := d.Reboot(0); err != nil {
+				t.Error(err)
+			}
+		}
+	})
+	if err != nil || starts != 2 || got["motor.current"].Text != "12.34" {
+		t.Errorf("%d starts, %v, %+v", starts, err, got["motor.current"])
+	}
+}
+
+// The family that answers is found among all, with its size and firmware, whatever order its bytes come in.
+func TestProbing(t *testing.T) {
+	var all []*dialect.Family
+	for _, n := range familyfile.Names() {
+		all = append(all, familyfile.Find(n))
+	}
+	for _, f := range all {
+		d := bench.New(f)
+		d.Rating, d.Firmware = f.Ratings[1].Code, 1<<8|4
+		if err := d.Serve("127.0.0.1:0"); err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { _ = d.Stop() })
+		found, err := link.Probe(context.Background(), d.Address(), 1, all, 300*time.Millisecond)
+		if err != nil || len(found) != 1 || found[0].Family != f || found[0].Rating.Type != f.Ratings[1].Type || found[0].Firmware != "1.4" {
+			t.Errorf("%s: %+v %v", f.Name, found, err)
+		}
+		if d.Writes() != 0 {
+			t.Error("probing writes nothing")
+		}
+	}
+	if _, err := link.Probe(context.Background(), "127.0.0.1:1", 1, all, 100*time.Millisecond); err == nil {
+		t.Error("nothing answers there")
+	}
+}
+
+// A family that takes one connection says so when another program holds it.
+func TestTwoClientsOnOneDrive(t *testing.T) {
+	d, f := standIn(t, "Brae")
+	first := dial(t, d.Address(), f)
+	_, err := link.Dial(context.Background(), d.Address(), 1, f, 200*time.Millisecond)
+	if err == nil || !strings.Contains(err.Error(), "one connection at a time") {
+		t.Errorf("%v", err)
+	}
+	first.Close()
+	time.Sleep(50 * time.Millisecond)
+	dial(t, d.Address(), f)
+	// Voe takes several: both read while the other writes, and each sees what is there.
+	d, f = standIn(t, "Voe")
+	a, b := dial(t, d.Address(), f), dial(t, d.Address(), f)
+	if r := write(a, f, "6075h:00", 12345, nil); r.Outcome != link.Held {
+		t.Errorf("%+v", r)
+	}
+	if got, err := b.ReadAll(context.Background(), func(int, int) {}); err != nil || got["6075h:00"].Text != "12345" {
+		t.Errorf("%+v %v", got["6075h:00"], err)
+	}
+}
+
+func TestASlowDriveIsReadWhole(t *testing.T) {
+	f := familyfile.Find("Voe")
+	d := bench.New(f)
+	d.Delay = 50 * time.Millisecond
+	if err := d.Serve("127.0.0.1:0"); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = d.Stop() })
+	if got, err := dial(t, d.Address(), f).ReadAll(context.Background(), func(int, int) {}); err != nil || len(got) != len(f.Settings) {
+		t.Errorf("%d of %d, %v", len(got), len(f.Settings), err)
+	}
+}
+
+func TestTextsAreSetOnTheKeypad(t *testing.T) {
+	d, f := standIn(t, "Tarn")
+	if r := write(dial(t, d.Address(), f), f, "1H", dialect.TextSteps("x"), nil); r.Outcome != link.Refused || !strings.Contains(r.Message, "keypad") {
+		t.Errorf("%+v", r)
+	}
+}

@@ -276,7 +276,15 @@ func importCommand() *cobra.Command {
 
 func checkCommand() *cobra.Command {
 	check := &cobra.Command{Use: "check", Short: "Check a file without taking it"}
-	check.AddCommand(&cobra.Command{Use: "dialect FILE.yaml", Short: "Check a drive family's file", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+	var schema bool
+	family := &cobra.Command{Use: "dialect FILE.yaml", Short: "Check a drive family's file", Args: cobra.MaximumNArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		if schema {
+			_, err := c.OutOrStdout().Write(familyfile.JSONSchema())
+			return err
+		}
+		if len(args) == 0 {
+			return errors.New("FILE.yaml: got nothing, want a family's file, or --schema")
+		}
 		raw, err := os.ReadFile(args[0])
 		if err != nil {
 			return err
@@ -287,7 +295,9 @@ func checkCommand() *cobra.Command {
 		}
 		fmt.Fprintf(c.OutOrStdout(), "%s %s: %d settings, no fault found\n", f.Name, f.Version, len(f.Settings))
 		return nil
-	}})
+	}}
+	family.Flags().BoolVar(&schema, "schema", false, "print the JSON Schema of such a file")
+	check.AddCommand(family)
 	return check
 }
 

@@ -269,6 +269,9 @@ func TestTheProgramWithoutAScreen(t *testing.T) {
 		{"", []string{"export", filepath.Join(dir, "no.zip"), "--drive", "ZZ-99", "--data", filepath.Join(dir, "y")}, 1, "ZZ-99"},
 		{"", []string{"import", filepath.Join(dir, "one.zip"), "--data", filepath.Join(dir, "z")}, 0, "1 drives added"},
 		{"", []string{"check", "dialect", "../../formats/familyfile/families/tarn.yaml"}, 0, "no fault found"},
+		{"", []string{"check", "dialect", "--schema"}, 0, "\"word_order\""},
+		{"", []string{"check", "dialect"}, 1, "want a family's file"},
+		{"", []string{"bench", "--size", "TN9", "--listen", "127.0.0.1:0"}, 1, "a size of Tarn"},
 		{"", []string{"bench", "--listen", "10.0.0.1:5020"}, 1, "loopback"},
 		{"", []string{"bench", "--set", "4D=9999", "--listen", "127.0.0.1:0"}, 1, "want 0.1 to 200.0 A"},
 	} {

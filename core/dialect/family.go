@@ -10,7 +10,7 @@ type Family struct {
 	About         string        `yaml:"about,omitempty"`
 	Counts        Counts        `yaml:"conventions,omitempty"`
 	TypeCode      TypeCode      `yaml:"type_code,omitempty"`
-	Ratings       []Size      `yaml:"ratings,omitempty"`
+	Ratings       []Size        `yaml:"ratings,omitempty"`
 	Keypad        Keypad        `yaml:"keypad"`
 	Access        Access        `yaml:"access,omitempty"`
 	Link          LinkMap       `yaml:"link,omitempty"`

@@ -1,6 +1,9 @@
 package dialect
 
-import "fmt"
+import (
+	"fmt"
+	"math"
+)
 
 // Effect is what another version of a family's file would change for one drive.
 type Effect struct {
@@ -47,20 +50,22 @@ func Update(from, to *Family, p *Plan, readings map[string]int64) []Effect {
 			out = append(out, Effect{s.Code, s.Name, "gone", orDash(shows(a[s.Code])), "–", note})
 			continue
 		}
-		add(t, "value", shows(a[s.Code]), shows(b[s.Code]), "")
+		if before, after := a[s.Code], b[s.Code]; shows(before) == "" || shows(after) == "" || !same(s, t, before.Steps, after.Steps) {
+			add(t, "value", shows(before), shows(after), "")
+		}
 		if steps, read := readings[s.Code]; read {
 			v, err := t.Read(s.Text(steps))
 			switch {
 			case s.Kind != t.Kind || err != nil:
 				add(t, "reading", s.WithUnit(steps), "must be read again", "the setting shows its value otherwise")
-			case v != steps:
-				add(t, "reading", s.WithUnit(steps), t.WithUnit(v), "the step is another")
 			case !t.Inside(v):
 				add(t, "reading", s.WithUnit(steps), "outside "+t.Span(), "")
 			}
 		}
 		add(t, "range", s.Span(), t.Span(), "")
-		add(t, "delivery", s.WithUnit(s.DeliveryFor(p.Variant)), t.WithUnit(t.DeliveryFor(p.Variant)), "")
+		if x, y := s.DeliveryFor(p.Variant), t.DeliveryFor(p.Variant); !same(s, t, x, y) {
+			add(t, "delivery", s.WithUnit(x), t.WithUnit(y), "")
+		}
 		add(t, "meaning", s.Intent+" "+s.Convention, t.Intent+" "+t.Convention, "")
 		add(t, "register", s.wire(), t.wire(), "")
 		add(t, "motion", s.Acts, t.Acts, "whether it could start motion")
@@ -72,6 +77,14 @@ func Update(from, to *Family, p *Plan, readings map[string]int64) []Effect {
 		}
 	}
 	return out
+}
+
+// same tells whether two versions of a setting hold the same value, however many decimals they show.
+func same(s, t *Setting, x, y int64) bool {
+	if s.Kind == "number" && t.Kind == "number" {
+		return s.Unit == t.Unit && math.Abs(s.Value(x)-t.Value(y)) < 1e-9*math.Max(1, math.Abs(s.Value(x)))
+	}
+	return s.WithUnit(x) == t.WithUnit(y)
 }
 
 func (s *Setting) wire() string {

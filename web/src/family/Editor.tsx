@@ -49,6 +49,7 @@ export function Editor({ start }: { start: Draft }) {
       localStorage.removeItem(key);
       await client.invalidateQueries({ queryKey: ["families"] });
       await client.invalidateQueries({ queryKey: ["family-draft"] });
+      await client.invalidateQueries({ queryKey: ["family"] });
       void navigate(`/families/${c.kept.name}`);
     } catch (e) {
       setError(say(e));

@@ -57,7 +57,7 @@ export function Families() {
           </Link>
           <label className="mt-3 text-[13px]">
             <span className="lbl">Or from a family's file</span>
-            <input type="file" accept=".yaml,.yml" className="w-full" onChange={(e) => void take(e.target.files?.[0])} />
+            <input type="file" accept=".yaml,.yml" className="min-h-6 w-full" onChange={(e) => void take(e.target.files?.[0])} />
             {told && <span role="status">{told}</span>}
           </label>
         </ReadingColumn>

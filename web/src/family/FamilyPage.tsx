@@ -67,7 +67,7 @@ export function FamilyPage() {
                 Change
               </Link>
             </div>
-            <div className="min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
+            <div className="min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={0} role="region" aria-label={tab}>
               {panes[tab](m)}
             </div>
           </main>

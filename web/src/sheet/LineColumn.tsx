@@ -112,7 +112,11 @@ function Write({ line: l }: { line: Line }) {
   }
   return (
     <div>
-      <button className="ghost" disabled={busy} onClick={() => (l.motion ? setAsk(true) : void write(false))}>
+      <button className="ghost" disabled={busy} onClick={() => {
+          if (!l.motion) return void write(false);
+          setSure(false); // each write asks anew: the area may have changed since
+          setAsk(true);
+        }}>
         {busy ? "Writing…" : "Write and read back"}
       </button>
       <p className="mt-1 text-[12.5px] text-ink-3">Only while the drive reports standstill. A link never starts a motor.</p>

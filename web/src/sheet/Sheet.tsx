@@ -265,10 +265,12 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
 function Take({ lines }: { lines: Line[] }) {
   const { view, setNotice, refresh } = useDesk();
   const [told, setTold] = useState("");
+  const [not, setNot] = useState<string[]>([]);
   const read = lines.filter((l) => l.read).length;
   async function take() {
     try {
       const r = await ok(api.POST("/api/drives/{id}/take", { params: { path: { id: view.id } }, body: { id: newId() } }));
+      setNot(r.not);
       setTold(r.taken.length ? `Taken as wanted: ${r.taken.join(", ")}. Look at each; undo takes them back.` : "Nothing more could be taken.");
       refresh();
     } catch (e) {
@@ -283,6 +285,16 @@ function Take({ lines }: { lines: Line[] }) {
       <span className="text-[13px] text-ink-2" role="status">
         {told || (read ? `${read} of these were read from the drive: its values are turned into engineering units and filled in where nothing is entered.` : "Nobody has said what is wanted here. Enter it at Span and Signal, or read the drive first.")}
       </span>
+      {not.length > 0 && (
+        <details className="w-full text-[13px] text-ink-2">
+          <summary>{not.length} settings were not understood as something wanted; their readings are kept</summary>
+          <ul className="max-h-40 overflow-y-auto">
+            {not.map((n) => (
+              <li key={n}>{n}</li>
+            ))}
+          </ul>
+        </details>
+      )}
     </div>
   );
 }

@@ -17,7 +17,7 @@ export function Voice() {
   const [at, setAt] = useState<string | null>(localStorage.getItem(key));
   const [typed, setTyped] = useState(localStorage.getItem(`${key}.typed`) ?? "");
   const [told, setTold] = useState("");
-  const box = useRef<HTMLInputElement>(null);
+  const queue = useQueue(view.id);
   if (rows.error) return <p className="p-3 text-stop">✕ {say(rows.error)}</p>;
   const list = rows.data ?? [];
   const i = Math.max(0, list.findIndex((r) => r.code === at));
@@ -34,17 +34,14 @@ export function Voice() {
     localStorage.setItem(key, next.code);
     put("");
   }
-  async function keep(r: Row) {
-    if (!typed.trim()) {
-      setTold(`${r.code} left out`);
-      return go(i + 1);
+  /** Goes on at once: whoever reads aloud does not wait for the line. What is not acknowledged stays here. */
+  function keep(r: Row) {
+    if (!typed.trim()) setTold(`${r.code} left out`);
+    else {
+      queue.put({ id: newId(), code: r.code, text: typed, reader });
+      setTold(`${r.code} ${typed}`);
     }
-    const text = typed;
-    const done = await act(() => ok(api.POST("/api/drives/{id}/heard", { params: { path: { id: view.id } }, body: { id: newId(), code: r.code, text, read_by: reader } })));
-    if (!done) return;
-    setTold(`${r.code} ${text}`);
     go(i + 1);
-    box.current?.focus();
   }
   const others = Object.entries(place.place.people ?? {}).filter(([id]) => id !== me);
   return (
@@ -88,7 +85,6 @@ export function Voice() {
         <label className="flex-1">
           <span className="sr-only">{row.code} reads</span>
           <input
-            ref={box}
             autoFocus
             className="cell !h-[86px] !px-4 !text-[52px]"
             value={typed}
@@ -98,7 +94,7 @@ export function Voice() {
             onKeyDown={(e) => {
               if (e.key === "Enter") {
                 e.preventDefault();
-                if (reader) void keep(row);
+                if (reader) keep(row);
                 else setTold("Choose who reads aloud first.");
               } else if (e.key === "ArrowUp") {
                 e.preventDefault();
@@ -123,12 +119,55 @@ export function Voice() {
         )}
         {row.read?.problem && <span className="text-stop"> ✕ {row.read.problem}</span>}
       </p>
+      {queue.waiting.length > 0 && (
+        <p className="mt-2 text-[13.5px] text-stop" role="alert">
+          ✕ {queue.waiting.map((h) => `${h.code} ${h.text}`).join(", ")} {queue.waiting.length === 1 ? "is" : "are"} kept here and not yet sent. {queue.why}{" "}
+          <button className="act" onClick={() => void queue.send()}>
+            Send again
+          </button>
+        </p>
+      )}
       <Recent rows={list.slice(Math.max(0, i - 4), i)} />
       <button className="ghost mt-4" disabled={heard === 0} onClick={() => void act(() => ok(api.POST("/api/drives/{id}/snapshots", { params: { path: { id: view.id } }, body: { id: newId(), name: "as-found", label: "read aloud and typed" } }))).then((done) => done && setTold("Saved as found."))}>
         Save as found
       </button>
     </div>
   );
+}
+
+type Heard = { id: string; code: string; text: string; reader: string };
+
+/** Sends what was heard, one after the other, and keeps in the browser what was not acknowledged. */
+function useQueue(drive: string) {
+  const { act } = useDesk();
+  const key = `tingate.heard.${drive}`;
+  const list = useRef<Heard[]>(JSON.parse(localStorage.getItem(key) ?? "[]") as Heard[]);
+  const busy = useRef(false);
+  const [failed, setFailed] = useState(list.current.length > 0);
+  const store = () => (list.current.length ? localStorage.setItem(key, JSON.stringify(list.current)) : localStorage.removeItem(key));
+  async function send() {
+    if (busy.current) return;
+    busy.current = true;
+    let ok_ = true;
+    while (ok_ && list.current.length > 0) {
+      const h = list.current[0]!;
+      ok_ = await act(() => ok(api.POST("/api/drives/{id}/heard", { params: { path: { id: drive } }, body: { id: h.id, code: h.code, text: h.text, read_by: h.reader } })));
+      if (ok_) list.current.shift();
+      store();
+    }
+    busy.current = false;
+    setFailed(!ok_);
+  }
+  return {
+    waiting: failed ? list.current : [],
+    why: "Each goes out with the next Enter, too.",
+    send,
+    put: (h: Heard) => {
+      list.current.push(h);
+      store();
+      void send();
+    },
+  };
 }
 
 /** The last few, so that a slip is seen at once. */

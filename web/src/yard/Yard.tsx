@@ -212,7 +212,7 @@ function TakeIn() {
     <div className="mt-auto border-t border-tin-3 pt-3 text-[13px]">
       <label>
         <span className="lbl">Take in a bundle, or a drive family</span>
-        <input type="file" accept=".zip,.yaml,.yml" className="w-full" onChange={(e) => void take(e.target.files?.[0])} />
+        <input type="file" accept=".zip,.yaml,.yml" className="min-h-6 w-full" onChange={(e) => void take(e.target.files?.[0])} />
       </label>
       {told && <span role="status">{told}</span>}
       <Link className="act block" to="/families">
