@@ -202,7 +202,10 @@ func (d *Discharge) limitBand(limit float64) {
 	t := (math.Log(limit) - d.intercept) / d.slope
 	variance := d.chi * (d.cov[0] + 2*t*d.cov[2] + t*t*d.cov[1]) / (d.slope * d.slope)
 	k := 3.0
-	if d.dof > 0 {
+	switch {
+	case d.dof > 0 && d.chi <= 1:
+		k = 2 // what is left is no more than the meter's own error, which is known
+	case d.dof > 0:
 		k = distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(d.dof)}.Quantile(.975)
 	}
 	spread := k * math.Sqrt(variance)
