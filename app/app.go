@@ -14,6 +14,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/formats/familyfile"
+	"tingate/formats/practicefile"
 	"tingate/store"
 )
 
@@ -25,14 +26,16 @@ type App struct {
 	hub     hub
 	wires   wires
 
-	families *familyfile.Set
+	families  *familyfile.Set
+	practices *practicefile.Set
+	since     time.Time // when this process began to serve: a wait counts only while it runs
 	// FamilyProblems are the family files of the data folder that could not be read, with the reason.
 	FamilyProblems []string
 }
 
 // New makes an App over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *App {
-	a := &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, families: familyfile.Shipped()}
+	a := &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, families: familyfile.Shipped(), practices: practicefile.Shipped(), since: now()}
 	files, err := s.FamilyFiles()
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())
@@ -119,7 +122,7 @@ func (a *App) job(r store.Reader, doc store.Document) (gate.Job, store.Document,
 	}
 	energy, err := r.Entries(doc.Place)
 	f, newest := a.familyFor(d.Rating)
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.since, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
 }
 
 // zone is the place's time zone; UTC when it names none that is known.
@@ -189,9 +192,14 @@ func (a *App) glance(tx *store.Tx, doc store.Document) error {
 }
 
 func glanceRow(doc store.Document, placeVersion int64, j gate.Job, s gate.State) store.Glance {
-	marks := make([]string, len(s.Gates))
-	for i, g := range s.Gates {
-		marks[i] = g.Mark
+	// In the usual order of the gates, whatever order the drive's practice has: the Yard shows them in columns.
+	var marks []string
+	for _, key := range gate.GateKeys() {
+		for _, g := range s.Gates {
+			if g.Key == key {
+				marks = append(marks, g.Mark)
+			}
+		}
 	}
 	d := j.Drive
 	var about []string

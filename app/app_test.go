@@ -15,6 +15,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/demo"
+	"tingate/demo/walk"
 	"tingate/formats/familyfile"
 	"tingate/store"
 )
@@ -81,6 +82,27 @@ func (d *desk) dryer() string {
 		d.set(d.rh, id, s[0], s[1])
 	}
 	return id
+}
+
+// state enters what gates Match, Dead and Wake need to know.
+func (d *desk) state(id string) {
+	d.t.Helper()
+	for _, s := range [][2]string{{"name", "Panel P1"}, {"voltage", "400 V"}, {"frequency", "50 Hz"}, {"phases", "3"}, {"earthing", "tn"}, {"isolator", "Q1"}, {"isolator_at", "panel P1, field 3"}} {
+		d.set(d.rh, d.place, "supplies.p1."+s[0], s[1])
+	}
+	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
+		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"}} {
+		d.set(d.rh, id, s[0], s[1])
+	}
+}
+
+// answer takes a drive that was stated through gates Match, Dead and Wake.
+func (d *desk) answer(id string) {
+	d.t.Helper()
+	w := walk.Walker{App: d.App, Who: d.rh, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
+	d.ok(w.Gate(ctx, id, "match", nil))
+	d.ok(w.Dead(ctx, id, "TK"))
+	d.ok(w.Gate(ctx, id, "wake", nil))
 }
 
 func (d *desk) set(who app.Actor, id, path, text string) {
@@ -208,10 +230,10 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 		"type what the keypad":   d.Read(ctx, d.rh, id, app.NewID(), "6K", "="),
 		"a setting of Tarn":      d.Read(ctx, d.rh, id, app.NewID(), "9Z", "1"),
 		"cannot be passed yet":   d.Pass(ctx, d.rh, id, app.NewID(), "plate"),
-		"one of plate":           d.Pass(ctx, d.rh, id, app.NewID(), "moon"),
+		"one of match":           d.Pass(ctx, d.rh, id, app.NewID(), "moon"),
 		"why, in your own words": d.Waive(ctx, d.rh, id, app.NewID(), "plate/readback/settings", " "),
 		"a finding that stands":  d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/none", "because"),
-		"not answered by":        d.Confirm(ctx, d.rh, id, app.NewID(), "plate/complete/row"),
+		"not answered like":      d.Confirm(ctx, d.rh, id, app.NewID(), "plate/complete/row"),
 		"nothing to keep yet":    d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""),
 		"as-found, as-planned":   d.Snapshot(ctx, d.rh, id, app.NewID(), "as-is", ""),
 		"live or not-known":      d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{State: "dead"}),
@@ -234,6 +256,7 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 func TestTheWholeWayAndBack(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
+	d.state(id)
 	cur := "motor.rows." + star + ".current"
 	d.set(d.rh, id, cur, "16.5")
 	v := d.view(id)
@@ -272,7 +295,8 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	}
 	_, err = d.WriteSetting(ctx, d.rh, id, app.NewID(), "6K", false)
 	d.ok(err)
-	for _, g := range []string{"plate", "span", "signal"} {
+	d.answer(id)
+	for _, g := range []string{"match", "wake", "plate", "span", "signal"} {
 		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
 	}
 	_, err = d.ReadDrive(ctx, d.rh, id, "as-left", nil)

@@ -150,7 +150,7 @@ func (a *App) Change(ctx context.Context, who Actor, docID string, e Edit) error
 		if _, err := person(p, who); err != nil && !joins(doc, e, who) {
 			return err
 		}
-		body, err := drivefile.ParseBody(doc.Body)
+		doc, body, err := a.upgraded(tx, who, doc)
 		if err != nil {
 			return err
 		}
@@ -189,6 +189,9 @@ func (a *App) operations(kind string, body drivefile.Body, e Edit, tx *store.Tx)
 		value, _, err := f.Entry(s.Text)
 		if err != nil {
 			return nil, err
+		}
+		if s.Path == "practice" && s.Text != "" && a.practices.Find(s.Text) == nil {
+			return nil, &InputError{"practice", s.Text, "one of " + strings.Join(a.practiceNames(), ", ")}
 		}
 		old := body.Get(s.Path)
 		if s.Seen != nil && textOf(old) != *s.Seen && textOf(old) != s.Text {
@@ -256,6 +259,42 @@ func slopes(body drivefile.Body, ops []drivefile.Op) []drivefile.Op {
 		out = append(out, drivefile.Op{Path: path, Old: after.Get(path), New: raw})
 	}
 	return out
+}
+
+// upgraded brings a stored document to the present schema before it is changed, as a change of its own that no undo takes
+// back. Reading alone never does: a bundle of an older schema goes out as it came in.
+func (a *App) upgraded(tx *store.Tx, who Actor, doc store.Document) (store.Document, drivefile.Body, error) {
+	old, err := drivefile.ParseBody(doc.Body)
+	if err != nil {
+		return doc, nil, err
+	}
+	raw, err := drivefile.Upgrade(doc.Kind, doc.Body)
+	if err != nil {
+		return doc, nil, err
+	}
+	body, err := drivefile.ParseBody(raw)
+	if err != nil || drivefile.Same(old.Get("schema"), body.Get("schema")) {
+		return doc, body, err
+	}
+	var ops []drivefile.Op
+	now := map[string]bool{}
+	for _, op := range body.Leaves() {
+		now[op.Path] = true
+		if was := old.Get(op.Path); !drivefile.Same(was, op.New) {
+			ops = append(ops, drivefile.Op{Path: op.Path, Old: was, New: op.New})
+		}
+	}
+	for _, op := range old.Leaves() {
+		if !now[op.Path] {
+			ops = append(ops, drivefile.Op{Path: op.Path, Old: op.New, New: json.RawMessage("null")})
+		}
+	}
+	if err := a.apply(tx, who, doc, old, ops, Edit{ID: NewID(), Edit: "create", Why: fmt.Sprintf("brought to schema %d", drivefile.Schema)}, ""); err != nil {
+		return doc, nil, err
+	}
+	doc.Version++
+	doc.Body = old.JSON()
+	return doc, old, nil
 }
 
 func (a *App) apply(tx *store.Tx, who Actor, doc store.Document, body drivefile.Body, ops []drivefile.Op, e Edit, undoes string) error {
@@ -397,7 +436,7 @@ func (a *App) Undo(ctx context.Context, who Actor, docID, changeID string) error
 				}
 			}
 		}
-		body, err := drivefile.ParseBody(doc.Body)
+		doc, body, err := a.upgraded(tx, who, doc)
 		if err != nil {
 			return err
 		}

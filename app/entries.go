@@ -123,6 +123,9 @@ func lineOf(s gate.State, code string) *gate.Line {
 
 func (a *App) versions(j gate.Job) map[string]string {
 	v := map[string]string{"program": a.version, "rules": gate.RulesVersion}
+	if j.Practice != nil {
+		v["practice"] = j.Practice.Name + " " + j.Practice.Version
+	}
 	if j.Family != nil {
 		v["dialect"] = j.Family.Name + " " + j.Family.Version + " " + j.Family.Hash
 	}
@@ -163,20 +166,6 @@ func (a *App) Keep(ctx context.Context, who Actor, driveID, id, key, reason stri
 			return drivefile.Decision{Type: "kept", Key: key, Reason: reason, Basis: f.Basis(), Shown: shown(f.Finding), Versions: a.versions(s.job)}, nil
 		}
 		return nil, &InputError{"key", key, "a finding that stands now"}
-	})
-}
-
-// Confirm answers a check that a person confirms.
-func (a *App) Confirm(ctx context.Context, who Actor, driveID, id, key string) error {
-	return a.record(ctx, who, driveID, id, drivefile.EntryEvidence, func(s situation) (any, error) {
-		c, _ := findCheck(s.state, key)
-		if c == nil {
-			return nil, &InputError{"key", key, "a check of this drive"}
-		}
-		if c.Do != "confirm" {
-			return nil, &RefusedError{c.Title + " is not answered by confirming. " + c.Detail}
-		}
-		return drivefile.Evidence{Key: key, Value: "confirmed", Basis: c.Basis}, nil
 	})
 }
 
@@ -272,40 +261,6 @@ func (a *App) Snapshot(ctx context.Context, who Actor, driveID, id, name, label 
 			return nil, &RefusedError{"There is nothing to keep yet: read settings back, or read them from the drive."}
 		}
 		return snap, nil
-	})
-}
-
-// RecordEnergy records the state of a supply of the place. Only live and not known: dead needs proof by measurement at
-// each drive, which this version does not take.
-func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e drivefile.Energy) error {
-	if err := validID("id", id); err != nil {
-		return err
-	}
-	if e.State != "live" && e.State != "not-known" {
-		return &InputError{"state", e.State, "live or not-known"}
-	}
-	for i, v := range e.Volts {
-		f := drivefile.Field{Path: fmt.Sprintf("volts[%d]", i), Quantity: true}
-		f.Kind = voltage
-		if _, problem, err := f.Entry(v); err != nil || problem != nil || strings.TrimSpace(v) == "" {
-			return &InputError{f.Path, v, "a voltage, like 398"}
-		}
-	}
-	return a.write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Entry(id); err == nil {
-			return nil
-		}
-		_, p, err := placeOf(tx.Reader, placeID)
-		if err != nil {
-			return err
-		}
-		if _, err := person(p, who); err != nil {
-			return err
-		}
-		if _, ok := p.Supplies[e.Supply]; !ok {
-			return &InputError{"supply", e.Supply, "a supply of the place"}
-		}
-		return a.addEntry(tx, who, placeID, id, drivefile.EntryEnergy, e)
 	})
 }
 

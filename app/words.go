@@ -77,6 +77,17 @@ func entryWords(e drivefile.Entry) string {
 			return b.Code + " agrees by eye: " + b.Text
 		}
 		return fmt.Sprintf("%s reads %s (%s)", b.Code, b.Text, b.How)
+	case drivefile.EntryEntered:
+		var b drivefile.Entered
+		_ = json.Unmarshal(e.Body, &b)
+		return fmt.Sprintf("%s set to %s on the keypad", b.Code, b.Text)
+	case drivefile.EntryTemporary:
+		var b drivefile.Temporary
+		_ = json.Unmarshal(e.Body, &b)
+		if b.Gone != "" {
+			return "temporary thing out again: " + orBlank(b.How)
+		}
+		return fmt.Sprintf("temporary: %s at %s, %s", b.What, b.Where, b.Why)
 	case drivefile.EntryWrite:
 		var b drivefile.Write
 		_ = json.Unmarshal(e.Body, &b)
@@ -88,7 +99,7 @@ func entryWords(e drivefile.Entry) string {
 	case drivefile.EntryEvidence:
 		var b drivefile.Evidence
 		_ = json.Unmarshal(e.Body, &b)
-		return b.Key + " " + b.Value
+		return strings.TrimSpace(strings.TrimSpace(b.Key+" "+b.Value+" "+b.Unit) + " " + b.Instrument)
 	case drivefile.EntryDecision:
 		var b drivefile.Decision
 		_ = json.Unmarshal(e.Body, &b)

@@ -29,7 +29,7 @@ type PlaceView struct {
 	ID      string                      `json:"id"`
 	Version int64                       `json:"version"`
 	Place   drivefile.Place             `json:"place"`
-	Energy  map[string]gate.EnergyState `json:"energy"`
+	Energy  map[string]gate.SupplyState `json:"energy"`
 }
 
 // Places lists the places of the data folder.

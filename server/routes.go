@@ -75,6 +75,7 @@ func routes(api huma.API, a *app.App) {
 	fileRoutes(api, a)
 	familyRoutes(api, a)
 	keypadRoutes(api, a)
+	energyRoutes(api, a)
 }
 
 func placeRoutes(api huma.API, a *app.App) {

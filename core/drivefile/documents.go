@@ -7,7 +7,7 @@ package drivefile
 import "tingate/core/quantity"
 
 // Schema is the number of the document schema this program writes.
-const Schema = 1
+const Schema = 2
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
@@ -19,6 +19,8 @@ type Place struct {
 	Zone     string            `json:"zone" doc:"IANA time zone"`
 	People   map[string]Person `json:"people,omitempty" doc:"by id"`
 	Supplies map[string]Supply `json:"supplies,omitempty" doc:"by id"`
+	Practice string            `json:"practice,omitempty" doc:"practice of drives that name none"`
+	Shifts   string            `json:"shifts,omitempty" doc:"times of day at which a shift changes, like 06:00, 14:00, 22:00, in the place's zone"`
 }
 
 // Person works on drives. Chosen once in the browser; accounts come later.
@@ -28,11 +30,18 @@ type Person struct {
 	Trade    string `json:"trade,omitempty" choices:"technician,fitter,engineer,learner,other"`
 }
 
-// Supply is a source of energy at the place.
+// Supply is a source of energy at the place: not only the mains.
 type Supply struct {
 	Name      string `json:"name"`
 	Voltage   Q      `json:"voltage,omitzero" kind:"voltage"`
 	Frequency Q      `json:"frequency,omitzero" kind:"frequency"`
+	Kind      string `json:"kind,omitempty" choices:"mains,control,dc-link,brake,heater,relay-contact,motor" doc:"blank: mains"`
+	Phases    string `json:"phases,omitempty" choices:"1,3"`
+	Earthing  string `json:"earthing,omitempty" choices:"tn,tt,it,corner-earthed"`
+	Fault     Q      `json:"fault_current,omitzero" kind:"current" doc:"short-circuit current at the drive's terminals"`
+	FedFrom   string `json:"fed_from,omitempty" doc:"id of the supply that feeds this one"`
+	Isolator  string `json:"isolator,omitempty" doc:"what opens it: switch, fuses, plug"`
+	At        string `json:"isolator_at,omitempty" doc:"where that stands"`
 }
 
 // Drive is the file of one installed drive.
@@ -45,7 +54,9 @@ type Drive struct {
 	Notes    string          `json:"notes,omitempty"`
 	Archived bool            `json:"archived,omitempty"`
 	Supplies map[string]bool `json:"supplies,omitempty" doc:"ids of the supplies that feed it"`
+	Practice string          `json:"practice,omitempty" doc:"a named set of choices and an order; blank: the place's"`
 	Rating   Rating          `json:"rating,omitzero"`
+	Site     Site            `json:"site,omitzero"`
 	Link     Link            `json:"link,omitzero"`
 	Motor    Motor           `json:"motor,omitzero"`
 	Intent   Intent          `json:"intent,omitzero"`
@@ -61,6 +72,26 @@ type Rating struct {
 	Current        Q      `json:"current,omitzero" kind:"current" doc:"rated output current at the duty wanted"`
 	Voltage        Q      `json:"voltage,omitzero" kind:"voltage" doc:"output voltage"`
 	Duty           string `json:"duty,omitempty" choices:"heavy,normal"`
+}
+
+// Site is where the drive stands and what it is to do there, for gate Match.
+type Site struct {
+	Ordered      string `json:"ordered,omitempty" doc:"type as ordered"`
+	Altitude     Q      `json:"altitude,omitzero" kind:"length" doc:"above sea level"`
+	Ambient      Q      `json:"ambient,omitzero" kind:"temperature" doc:"highest, inside the enclosure"`
+	Enclosure    string `json:"enclosure,omitempty" choices:"wall,vented,filtered,closed,heated"`
+	Mounting     string `json:"mounting,omitempty" choices:"upright,side-by-side,on-its-side"`
+	Switching    Q      `json:"switching,omitzero" kind:"kilohertz"`
+	InputPhases  string `json:"input_phases,omitempty" choices:"1,3"`
+	FilterLinks  string `json:"filter_links,omitempty" choices:"in,out" doc:"earth links of filter and varistors"`
+	Cable        Q      `json:"cable,omitzero" kind:"length" doc:"motor cable"`
+	Motors       Q      `json:"motors,omitzero" kind:"count" doc:"motors on this drive"`
+	MotorFit     string `json:"motor_fit,omitempty" choices:"inverter-duty,plain,not-known" doc:"insulation and bearings"`
+	Choke        string `json:"choke,omitempty" choices:"none,line,dc-link"`
+	Inputs       Q      `json:"inputs,omitzero" kind:"count" doc:"digital inputs wanted"`
+	Outputs      Q      `json:"outputs,omitzero" kind:"count" doc:"relays and digital outputs wanted"`
+	AnalogInputs Q      `json:"analog_inputs,omitzero" kind:"count"`
+	Encoder      string `json:"encoder,omitempty" choices:"none,wanted"`
 }
 
 // Link is the address a person entered for reading the drive.

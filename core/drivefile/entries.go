@@ -26,6 +26,8 @@ const (
 	EntryWithdrawal = "withdrawal"
 	EntryEnergy     = "energy"
 	EntryAttachment = "attachment"
+	EntryLock       = "lock"
+	EntryTemporary  = "temporary"
 )
 
 // Reading is a setting's value as seen: typed from the keypad, agreed by eye, by link or by CSV.
@@ -91,9 +93,34 @@ type Snapshot struct {
 
 // Evidence answers a check with the values it rests on.
 type Evidence struct {
-	Key   string            `json:"key" doc:"gate/rule/subject"`
-	Value string            `json:"value"`
-	Basis map[string]string `json:"basis"`
+	Key        string            `json:"key" doc:"gate/rule/subject"`
+	Value      string            `json:"value" doc:"confirmed, what was chosen, or what was measured, as typed"`
+	Reading    *float64          `json:"reading,omitempty" doc:"of a measurement, in the check's unit; missing when the text could not be read"`
+	Unit       string            `json:"unit,omitempty"`
+	Instrument string            `json:"instrument,omitempty" doc:"meter and its range, like M3 on 1000 V DC"`
+	Reason     string            `json:"reason,omitempty" doc:"of a choice"`
+	Basis      map[string]string `json:"basis"`
+}
+
+// Lock is what a person does with their own lock at a supply's isolator, on the place.
+type Lock struct {
+	Supply string `json:"supply"`
+	Act    string `json:"act" doc:"on, off, hand-over, removed-by-another"`
+	Owner  string `json:"owner" doc:"id of the person whose lock it is"`
+	To     string `json:"to,omitempty" doc:"who takes it over"`
+	Key    string `json:"key,omitempty" doc:"number on the lock or its key"`
+	Told   string `json:"told,omitempty" doc:"who was told, when a lock of another was removed or the supply comes back"`
+	Reason string `json:"reason,omitempty"`
+}
+
+// Temporary is a thing that must not stay in: put in, or taken out again.
+type Temporary struct {
+	What  string `json:"what,omitempty" doc:"jumper, disabled-protection, trial-value, opened-cover, cleared-password, hand-mode, other"`
+	Where string `json:"where,omitempty"`
+	Why   string `json:"why,omitempty"`
+	Until string `json:"until,omitempty" doc:"in the person's words, or a date"`
+	Gone  string `json:"gone,omitempty" doc:"id of the entry that this takes out again"`
+	How   string `json:"how,omitempty" doc:"what was done, when it is gone"`
 }
 
 // Decision is what a person decided, with what was shown then. What holds now is always evaluated, never stored.
@@ -115,7 +142,9 @@ type Withdrawal struct {
 // Energy is the state of a supply as recorded by a person.
 type Energy struct {
 	Supply string   `json:"supply"`
-	State  string   `json:"state" doc:"live, not-known"`
+	State  string   `json:"state" doc:"live, dead, not-known"`
+	Drive  string   `json:"drive,omitempty" doc:"at which it was proved dead, or where it came back"`
+	Told   string   `json:"told,omitempty" doc:"who was told before it was switched on again"`
 	Volts  []string `json:"volts,omitempty" doc:"measured between lines"`
 	Note   string   `json:"note,omitempty"`
 }

@@ -12,6 +12,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/plate"
+	"tingate/core/practice"
 	"tingate/core/quantity"
 )
 
@@ -26,9 +27,9 @@ type evaluation struct {
 	gates  map[string]*Gate
 }
 
-var gateNames = []struct{ key, name string }{{"plate", "Plate"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
+var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"wake", "Wake"}, {"plate", "Plate"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
 
-// GateKeys lists the gates that work, in their order.
+// GateKeys lists the gates that work, in their usual order.
 func GateKeys() []string {
 	var l []string
 	for _, g := range gateNames {
@@ -40,11 +41,23 @@ func GateKeys() []string {
 func newEvaluation(job Job, now time.Time) *evaluation {
 	e := &evaluation{job: job, now: now, rec: newRecord(job.Entries), gates: map[string]*Gate{}}
 	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []Line{},
-		Corrections: []plate.Correction{}, Snapshots: []SnapshotHead{}, Attachments: []AttachmentHead{}, Figures: []Figure{}}
-	e.state.Gates = make([]Gate, len(gateNames))
-	for i, g := range gateNames {
-		e.state.Gates[i] = Gate{Key: g.key, Name: g.name, Checks: []Check{}}
-		e.gates[g.key] = &e.state.Gates[i]
+		Corrections: []plate.Correction{}, Snapshots: []SnapshotHead{}, Attachments: []AttachmentHead{}, Figures: []Figure{},
+		Sources: []Source{}, Temporary: []TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
+	e.state.Gates = make([]Gate, 0, len(gateNames))
+	order := practice.Gates
+	if job.Practice != nil {
+		order = job.Practice.Order
+		e.state.Practice = PracticeHead{job.Practice.Name, job.Practice.Title, job.Practice.Version, job.Drive.Practice != ""}
+	}
+	for _, key := range order {
+		for _, g := range gateNames {
+			if g.key == key {
+				e.state.Gates = append(e.state.Gates, Gate{Key: g.key, Name: g.name, Checks: []Check{}})
+			}
+		}
+	}
+	for i := range e.state.Gates {
+		e.gates[e.state.Gates[i].Key] = &e.state.Gates[i]
 	}
 	return e
 }
@@ -238,17 +251,6 @@ func (e *evaluation) familyFindings() {
 			both += " heavy, " + quantity.Digits(size.Normal, 4) + " A normal duty"
 		}
 		say("rating-disagrees", finding.Look, "current", "The rated current does not go with the type", fmt.Sprintf("%s gives %s; entered is %s A.", size.Type, both, quantity.Digits(amps, 4)), "Read the drive's label again", map[string]string{"type": r.Type, "current": r.Current.Text})
-	}
-	e.supplyFinding(size, say)
-}
-
-// supplyFinding holds the supplies' voltage against the drive's range.
-func (e *evaluation) supplyFinding(size dialect.Size, say func(code string, sev finding.Severity, field, title, detail, action string, basis map[string]string)) {
-	for _, id := range sortedKeys(e.job.Drive.Supplies) {
-		v := num(e.job.Place.Supplies[id].Voltage, quantity.Voltage, "V")
-		if v < size.LineLow*.9 || v > size.LineHigh*1.1 {
-			say("supply-outside-range", finding.Stop, "type", "The supply is not in the drive's range", fmt.Sprintf("%s is for %s to %s V; %s has %s V.", size.Type, quantity.Digits(size.LineLow, 4), quantity.Digits(size.LineHigh, 4), e.job.Place.Supplies[id].Name, quantity.Digits(v, 4)), "Stop: wrong drive, or wrong supply named", map[string]string{"type": e.job.Drive.Rating.Type, "supply": e.job.Place.Supplies[id].Voltage.Text})
-		}
 	}
 }
 

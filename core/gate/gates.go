@@ -1,7 +1,6 @@
 package gate
 
 import (
-	"encoding/json"
 	"fmt"
 	"math"
 	"strings"
@@ -114,8 +113,11 @@ func (e *evaluation) referenceFindings() {
 
 func (e *evaluation) keep() {
 	e.readBack("plate", "Motor settings read back")
-	for i := range e.state.Gates[:3] {
+	for i := range e.state.Gates {
 		g := &e.state.Gates[i]
+		if g.Key == "keep" {
+			continue
+		}
 		e.close(g)
 		c := Check{Key: "keep/gate/" + g.Key, Title: g.Name + " passed", Verdict: Holds}
 		switch g.Mark {
@@ -144,6 +146,7 @@ func (e *evaluation) keep() {
 	}
 	e.check("keep", found)
 	e.check("keep", left)
+	e.temporaries()
 	e.state.Attachments = append(e.state.Attachments, e.rec.attached...)
 }
 
@@ -193,6 +196,18 @@ func (e *evaluation) close(g *Gate) {
 func (e *evaluation) begun(gate string) bool {
 	in := e.job.Drive.Intent
 	switch gate {
+	case "match", "dead", "wake":
+		for key := range e.rec.evBody {
+			if strings.HasPrefix(key, gate+"/") {
+				return true
+			}
+		}
+		for _, s := range e.state.Sources {
+			if gate == "dead" && len(s.Locks) > 0 {
+				return true
+			}
+		}
+		return false
 	case "plate":
 		return len(e.job.Drive.Motor.Rows) > 0
 	case "span":
@@ -242,7 +257,16 @@ func (e *evaluation) finish() {
 		e.state.Worst, e.state.WorstTitle = string(e.state.Findings[worst].Severity), e.state.Findings[worst].Title
 	}
 	e.sortFindings()
-	e.state.Energy = e.energy()
+}
+
+// closedDead tells whether no finding of gate Dead is open: a link that does not fall is not dead, whatever one reading says.
+func (e *evaluation) closedDead() bool {
+	for _, f := range e.state.Findings {
+		if f.Gate == "dead" && f.Severity == finding.Stop && !f.Kept {
+			return false
+		}
+	}
+	return true
 }
 
 func firstOpen(g *Gate) string {
@@ -280,33 +304,6 @@ func (e *evaluation) sortFindings() {
 	}
 }
 
-// energy is the worst of all supplies that feed the drive. Unknown is live.
-func (e *evaluation) energy() EnergyBand {
-	ids := sortedKeys(e.job.Drive.Supplies)
-	if len(ids) == 0 {
-		return EnergyBand{"not-known", "No supply is named for this drive."}
-	}
-	out := EnergyBand{"live", ""}
-	var live []string
-	for _, id := range ids {
-		st, ok := e.job.Energy[id]
-		name := e.job.Place.Supplies[id].Name
-		if !ok || st.State != "live" {
-			return EnergyBand{"not-known", name + ": nothing recorded that still holds."}
-		}
-		if at, err := time.Parse(time.RFC3339, st.Since); err != nil || at.After(e.now) {
-			return EnergyBand{"not-known", name + ": the clock stepped back since the record."}
-		}
-		text := name + " on since " + e.clock(st.Since)
-		if len(st.Volts) > 0 {
-			text += " · " + strings.Join(st.Volts, " / ") + " V"
-		}
-		live = append(live, text)
-	}
-	out.Text = strings.Join(live, " · ")
-	return out
-}
-
 // clock shows a time of day in the place's zone, with the date when it is not today's.
 func (e *evaluation) clock(at string) string {
 	t, err := time.Parse(time.RFC3339, at)
@@ -322,16 +319,4 @@ func (e *evaluation) clock(at string) string {
 		return t.Format("15:04")
 	}
 	return t.Format("2 Jan 15:04")
-}
-
-// EnergyByID reads the last energy record of each supply.
-func EnergyByID(entries []drivefile.Entry) map[string]EnergyState {
-	out := map[string]EnergyState{}
-	for _, en := range entries {
-		var b drivefile.Energy
-		if en.Kind == drivefile.EntryEnergy && json.Unmarshal(en.Body, &b) == nil {
-			out[b.Supply] = EnergyState{b.State, en.At, en.By, b.Volts}
-		}
-	}
-	return out
 }

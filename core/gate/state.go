@@ -8,10 +8,11 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/plate"
+	"tingate/core/practice"
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "2"
+const RulesVersion = "3"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -22,15 +23,11 @@ type Job struct {
 	Newest  string          // newest version of the family known here
 	Zone    *time.Location  // of the place; nil: UTC
 	Entries []drivefile.Entry
-	Energy  map[string]EnergyState // by supply id
-}
-
-// EnergyState is the last record of a supply.
-type EnergyState struct {
-	State string   `json:"state" enum:"live,not-known"`
-	Since string   `json:"since,omitempty"`
-	By    string   `json:"by,omitempty"`
-	Volts []string `json:"volts,omitempty"`
+	Energy  map[string]SupplyState // by supply id
+	// Practice is the job's; nil: no rule depends on one.
+	Practice *practice.Practice
+	// Since is when the server started: a wait counts only while it runs.
+	Since time.Time
 }
 
 // Verdicts of a check.
@@ -49,16 +46,32 @@ type Check struct {
 	Verdict string            `json:"verdict" enum:"holds,look-again,stops,not-done,waived"`
 	Detail  string            `json:"detail"`
 	Work    string            `json:"work" enum:"dead,live,either" doc:"state in which the act at the equipment is done"`
-	Do      string            `json:"do,omitempty" doc:"confirm when the check is answered by confirming"`
+	Do      string            `json:"do,omitempty" enum:"confirm,measure,choose,attach,lock," doc:"how a person answers it; empty: it is computed, or not ready"`
+	Group   string            `json:"group,omitempty" doc:"heading under which it stands"`
+	Unit    string            `json:"unit,omitempty"`
+	Band    string            `json:"band,omitempty" doc:"what a measurement must lie in, in words"`
+	Low     *float64          `json:"low,omitempty"`
+	High    *float64          `json:"high,omitempty"`
+	Options []Option          `json:"options,omitempty"`
+	Value   string            `json:"value,omitempty" doc:"what was answered"`
+	With    string            `json:"with,omitempty" doc:"instrument and range"`
+	Subject string            `json:"subject,omitempty" doc:"of a lock: the supply"`
 	Basis   map[string]string `json:"basis,omitempty"`
 	Reason  string            `json:"reason,omitempty" doc:"why it was waived"`
 	By      string            `json:"by,omitempty"`
 	At      string            `json:"at,omitempty"`
 }
 
+// Option is one answer of a choice, with why one would take it.
+type Option struct {
+	Value string `json:"value"`
+	Text  string `json:"text"`
+	Why   string `json:"why,omitempty"`
+}
+
 // Gate is one gate with its checks.
 type Gate struct {
-	Key      string  `json:"key" enum:"plate,span,signal,keep"`
+	Key      string  `json:"key" enum:"match,dead,wake,plate,span,signal,keep"`
 	Name     string  `json:"name"`
 	Mark     string  `json:"mark" enum:"shut,work,passed,again,barred"`
 	Done     int     `json:"done"`
@@ -183,14 +196,28 @@ type State struct {
 	Worst       string             `json:"worst" enum:"stop,look,do,note,"`
 	WorstTitle  string             `json:"worst_title"`
 	Energy      EnergyBand         `json:"energy"`
+	Proved      bool               `json:"proved" doc:"every check that proves it dead holds now"`
+	Sources     []Source           `json:"sources" doc:"what feeds the drive, and how each stands"`
+	Wait        Wait               `json:"wait"`
+	Discharge   DischargeState     `json:"discharge"`
+	Temporary   []TemporaryThing   `json:"temporary" doc:"what must not stay in"`
+	Practice    PracticeHead       `json:"practice"`
 	Snapshots   []SnapshotHead     `json:"snapshots"`
 	Attachments []AttachmentHead   `json:"attachments"`
 }
 
-// EnergyBand is the drive's band: the worst of all that feed it.
+// EnergyBand is the drive's band: the worst of all that feed it. Unknown is live.
 type EnergyBand struct {
-	State string `json:"state" enum:"live,not-known"`
+	State string `json:"state" enum:"live,dead,not-known"`
 	Text  string `json:"text"`
+}
+
+// PracticeHead is the practice that a drive follows.
+type PracticeHead struct {
+	Name    string `json:"name"`
+	Title   string `json:"title"`
+	Version string `json:"version"`
+	Own     bool   `json:"own" doc:"named by the drive itself, not by its place"`
 }
 
 // SnapshotHead is a snapshot without its values.
@@ -218,10 +245,16 @@ func Evaluate(job Job, now time.Time) State {
 	e := newEvaluation(job, now)
 	e.plate()
 	e.sheet()
+	proved := e.dead()
+	e.match()
+	e.wake()
+	e.check("dead", e.findingsCheck("dead", "Findings answered"))
 	e.span()
 	e.signal()
 	e.keep()
 	e.finish()
+	e.state.Proved = proved && e.closedDead()
+	e.state.Energy = e.energy(e.state.Proved)
 	return e.state
 }
 
@@ -236,7 +269,9 @@ type record struct {
 	snapshots []drivefile.Entry
 	snapBody  []drivefile.Snapshot
 	attached  []AttachmentHead
-	lastRead  map[string]int64 // code -> seq of the last reading
+	things    []TemporaryThing
+	lastRead  map[string]int64             // code -> seq of the last reading
+	series    map[string][]drivefile.Entry // every evidence of a key, in order
 	entered   map[string]*Fact
 	written   map[string]*Fact
 }
@@ -244,7 +279,7 @@ type record struct {
 func newRecord(entries []drivefile.Entry) record {
 	r := record{reads: map[string]*Read{}, pending: map[string]string{}, evidence: map[string]drivefile.Entry{}, evBody: map[string]drivefile.Evidence{},
 		decisions: map[string]drivefile.Entry{}, decBody: map[string]drivefile.Decision{}, lastRead: map[string]int64{},
-		entered: map[string]*Fact{}, written: map[string]*Fact{}}
+		series: map[string][]drivefile.Entry{}, entered: map[string]*Fact{}, written: map[string]*Fact{}}
 	withdrawn := map[string]bool{}
 	for _, e := range entries {
 		if e.Kind == drivefile.EntryWithdrawal {
@@ -299,6 +334,7 @@ func (r *record) add(e drivefile.Entry) {
 		var b drivefile.Evidence
 		if json.Unmarshal(e.Body, &b) == nil {
 			r.evidence[b.Key], r.evBody[b.Key] = e, b
+			r.series[b.Key] = append(r.series[b.Key], e)
 		}
 	case drivefile.EntryDecision:
 		var b drivefile.Decision
@@ -309,6 +345,11 @@ func (r *record) add(e drivefile.Entry) {
 		var b drivefile.Snapshot
 		if json.Unmarshal(e.Body, &b) == nil {
 			r.snapshots, r.snapBody = append(r.snapshots, e), append(r.snapBody, b)
+		}
+	case drivefile.EntryTemporary:
+		var b drivefile.Temporary
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.temporary(e, b)
 		}
 	case drivefile.EntryAttachment:
 		var b drivefile.Attachment

@@ -71,6 +71,9 @@ var (
 	Poles       = Kind{"poles", "", 2, 96, []Unit{{"", 1, []string{"p", "pole", "poles"}}}}
 	Ratio       = Kind{"number", "", 0, 100, plain}
 	Seconds     = Kind{"time", "s", 0, 10000, seconds}
+	Length      = Kind{"length", "m", 0, 9000, []Unit{{"m", 1, []string{"m", "metre", "metres", "meter", "meters"}}, {"ft", .3048, []string{"ft", "feet", "'"}}, {"km", 1000, []string{"km"}}}}
+	Count       = Kind{"count", "", 0, 1000, plain}
+	Kilohertz   = Kind{"switching frequency", "kHz", 0.5, 32, []Unit{{"kHz", 1, []string{"khz"}}, {"Hz", .001, []string{"hz"}}}}
 	Temperature = Kind{"temperature", "°C", -60, 250, []Unit{{"°C", 1, []string{"c", "°c", "degc"}}}}
 	// Slope is a rate of change of shaft speed. Seconds are accepted and resolved by the caller, who knows the span.
 	Slope = Kind{"ramp", "s", 0.01, 100000, append(append([]Unit{}, seconds...),
@@ -82,6 +85,7 @@ var (
 var Kinds = map[string]Kind{
 	"voltage": Voltage, "current": Current, "frequency": Frequency, "power": Power, "speed": Speed, "pf": PowerFactor,
 	"percent": Percent, "poles": Poles, "ratio": Ratio, "seconds": Seconds, "temperature": Temperature, "slope": Slope,
+	"length": Length, "count": Count, "kilohertz": Kilohertz,
 }
 
 var shape = regexp.MustCompile(`^([+-]?)([0-9][0-9.,' ]*|[.,][0-9]+)(?:(e[+-]?[0-9]+))?([^0-9].*)?$`)
@@ -162,7 +166,7 @@ func (k Kind) want() string {
 }
 
 var example = map[string]string{"voltage": "400 or 400 V", "current": "15.1 or 15,1 A", "frequency": "50", "power": "7.5, 7.5 kW or 10 hp",
-	"speed": "1455", "power factor": "0.83", "percent": "88.5", "poles": "4", "number": "1.15", "time": "8 s", "temperature": "40", "ramp": "8 s, 150 r/min/s or 5 Hz/s"}
+	"speed": "1455", "power factor": "0.83", "percent": "88.5", "poles": "4", "number": "1.15", "time": "8 s", "temperature": "40", "length": "25 m", "count": "2", "switching frequency": "4 kHz", "ramp": "8 s, 150 r/min/s or 5 Hz/s"}
 
 func (k Kind) unit(s string) (Unit, bool) {
 	s = strings.ToLower(strings.ReplaceAll(strings.TrimSpace(s), " ", ""))

@@ -56,6 +56,23 @@ export interface paths {
         patch: operations["change-drive"];
         trace?: never;
     };
+    "/api/drives/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer a check: confirm, choose, measure */
+        post: operations["answer-check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/as-delivered": {
         parameters: {
             query?: never;
@@ -118,6 +135,23 @@ export interface paths {
         get: operations["compare"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/dead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record every supply dead, once all that proves it holds */
+        post: operations["prove-dead"];
         delete?: never;
         options?: never;
         head?: never;
@@ -311,6 +345,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/practice-effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What another practice would change */
+        get: operations["practice-effect"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/readings": {
         parameters: {
             query?: never;
@@ -458,6 +509,40 @@ export interface paths {
         put?: never;
         /** Fill in what nobody decided from what the drive holds */
         post: operations["take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/temporary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A thing that must not stay in */
+        post: operations["put-temporary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/temporary/gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A temporary thing is out again */
+        post: operations["take-temporary"];
         delete?: never;
         options?: never;
         head?: never;
@@ -687,6 +772,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places/{id}/locks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a person does with a lock */
+        post: operations["lock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/{id}/yard": {
         parameters: {
             query?: never;
@@ -696,6 +798,23 @@ export interface paths {
         };
         /** Drives of a place */
         get: operations["yard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Practices, and the questions that they answer */
+        get: operations["practices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -770,25 +889,52 @@ export interface components {
         };
         Check: {
             at?: string;
+            /** @description what a measurement must lie in, in words */
+            band?: string;
             basis?: {
                 [key: string]: string;
             };
             by?: string;
             detail: string;
-            /** @description confirm when the check is answered by confirming */
-            do?: string;
+            /**
+             * @description how a person answers it; empty: it is computed, or not ready
+             * @enum {string}
+             */
+            do?: "confirm" | "measure" | "choose" | "attach" | "lock" | "";
+            /** @description heading under which it stands */
+            group?: string;
+            /** Format: double */
+            high?: number;
             /** @description gate/rule/subject */
             key: string;
+            /** Format: double */
+            low?: number;
+            options?: components["schemas"]["Option"][];
             /** @description why it was waived */
             reason?: string;
+            /** @description of a lock: the supply */
+            subject?: string;
             title: string;
+            unit?: string;
+            /** @description what was answered */
+            value?: string;
             /** @enum {string} */
             verdict: "holds" | "look-again" | "stops" | "not-done" | "waived";
+            /** @description instrument and range */
+            with?: string;
             /**
              * @description state in which the act at the equipment is done
              * @enum {string}
              */
             work: "dead" | "live" | "either";
+        };
+        CheckAnswer: {
+            id: string;
+            key: string;
+            reason?: string;
+            value: string;
+            /** @description meter and its range */
+            with?: string;
         };
         Code: {
             code: string;
@@ -862,6 +1008,36 @@ export interface components {
             steps: components["schemas"]["Step"][];
             wipes: string;
         };
+        DischargePoint: {
+            at: string;
+            by: string;
+            /**
+             * Format: double
+             * @description seconds since the last isolator was locked
+             */
+            t_s: number;
+            /** Format: double */
+            v: number;
+        };
+        DischargeState: {
+            findings: components["schemas"]["Finding"][];
+            /** Format: double */
+            high_s?: number;
+            /** Format: double */
+            limit_v: number;
+            /** Format: double */
+            low_s?: number;
+            readings: components["schemas"]["DischargePoint"][];
+            /**
+             * Format: double
+             * @description of the fitted curve at 0 s
+             */
+            start_v?: number;
+            /** Format: double */
+            time_constant_s?: number;
+            /** Format: double */
+            to_limit_s?: number;
+        };
         Draft: {
             about: string;
             /** @description family that this one goes out from: keypad, recipes, terminals and faults are taken over */
@@ -923,9 +1099,12 @@ export interface components {
             notes?: string;
             /** @description id of the place */
             place: string;
+            /** @description a named set of choices and an order; blank: the place's */
+            practice?: string;
             rating?: components["schemas"]["Rating"];
             /** Format: int64 */
             schema: number;
+            site?: components["schemas"]["Site"];
             /** @description ids of the supplies that feed it */
             supplies?: {
                 [key: string]: boolean;
@@ -951,24 +1130,21 @@ export interface components {
             note?: string;
         };
         Energy: {
+            /** @description at which it was proved dead, or where it came back */
+            drive?: string;
             note?: string;
-            /** @description live, not-known */
+            /** @description live, dead, not-known */
             state: string;
             supply: string;
+            /** @description who was told before it was switched on again */
+            told?: string;
             /** @description measured between lines */
             volts?: string[];
         };
         EnergyBand: {
             /** @enum {string} */
-            state: "live" | "not-known";
+            state: "live" | "dead" | "not-known";
             text: string;
-        };
-        EnergyState: {
-            by?: string;
-            since?: string;
-            /** @enum {string} */
-            state: "live" | "not-known";
-            volts?: string[];
         };
         Explanation: {
             consequence: string;
@@ -1053,6 +1229,17 @@ export interface components {
             unit: string;
             value: string;
         };
+        Finding: {
+            action: string;
+            /** @description Stable code of the rule */
+            code: string;
+            detail: string;
+            /** @description Name of the value the finding is about */
+            field?: string;
+            /** @enum {string} */
+            severity: "stop" | "look" | "do" | "note";
+            title: string;
+        };
         FirmwareRange: {
             from: string;
             to: string;
@@ -1068,7 +1255,7 @@ export interface components {
             /** Format: int64 */
             done: number;
             /** @enum {string} */
-            key: "plate" | "span" | "signal" | "keep";
+            key: "match" | "dead" | "wake" | "plate" | "span" | "signal" | "keep";
             /** @enum {string} */
             mark: "shut" | "work" | "passed" | "again" | "barred";
             name: string;
@@ -1286,6 +1473,30 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        Lock: {
+            /** @description on, off, hand-over, removed-by-another */
+            act: string;
+            /** @description number on the lock or its key */
+            key?: string;
+            /** @description id of the person whose lock it is */
+            owner: string;
+            reason?: string;
+            supply: string;
+            /** @description who takes it over */
+            to?: string;
+            /** @description who was told, when a lock of another was removed or the supply comes back */
+            told?: string;
+        };
+        LockRequest: {
+            id: string;
+            lock: components["schemas"]["Lock"];
+        };
+        Locked: {
+            entry: string;
+            key?: string;
+            owner: string;
+            since: string;
+        };
         ManualRow: {
             acting: string;
             code: string;
@@ -1355,6 +1566,11 @@ export interface components {
             place: string;
             sets: components["schemas"]["Set"][];
         };
+        Option: {
+            text: string;
+            value: string;
+            why?: string;
+        };
         Page: {
             sets: string;
             shows: string;
@@ -1375,8 +1591,12 @@ export interface components {
             people?: {
                 [key: string]: components["schemas"]["Person"];
             };
+            /** @description practice of drives that name none */
+            practice?: string;
             /** Format: int64 */
             schema: number;
+            /** @description times of day at which a shift changes, like 06:00, 14:00, 22:00, in the place's zone */
+            shifts?: string;
             /** @description by id */
             supplies?: {
                 [key: string]: components["schemas"]["Supply"];
@@ -1386,12 +1606,46 @@ export interface components {
         };
         PlaceView: {
             energy: {
-                [key: string]: components["schemas"]["EnergyState"];
+                [key: string]: components["schemas"]["SupplyState"];
             };
             id: string;
             place: components["schemas"]["Place"];
             /** Format: int64 */
             version: number;
+        };
+        Practice: {
+            about: string;
+            choices: {
+                [key: string]: string;
+            };
+            name: string;
+            /** @description gates in the order of work */
+            order: string[];
+            /** @description why this practice chooses so */
+            reasons: {
+                [key: string]: string;
+            };
+            title: string;
+            version: string;
+        };
+        PracticeChange: {
+            after: string;
+            before: string;
+            /** @enum {string} */
+            kind: "order" | "choice" | "check";
+            what: string;
+            why: string;
+        };
+        PracticeHead: {
+            name: string;
+            /** @description named by the drive itself, not by its place */
+            own: boolean;
+            title: string;
+            version: string;
+        };
+        PracticeList: {
+            practices: components["schemas"]["Practice"][];
+            questions: components["schemas"]["Question"][];
         };
         Probed: {
             /**
@@ -1422,6 +1676,10 @@ export interface components {
             title: string;
             type: string;
         };
+        "Put-temporaryRequest": {
+            id: string;
+            thing: components["schemas"]["Temporary"];
+        };
         Quantity: {
             /** @description As typed */
             text: string;
@@ -1431,6 +1689,11 @@ export interface components {
              * @description What was understood, in Unit
              */
             value?: number;
+        };
+        Question: {
+            key: string;
+            options: components["schemas"]["School"][];
+            text: string;
         };
         Rating: {
             /** @description rated output current at the duty wanted */
@@ -1545,6 +1808,10 @@ export interface components {
             row: number;
             want: string;
         };
+        School: {
+            text: string;
+            value: string;
+        };
         Sent: {
             address: string;
             asked: string;
@@ -1598,6 +1865,33 @@ export interface components {
             unit: string;
             written?: components["schemas"]["Fact"];
         };
+        Site: {
+            /** @description above sea level */
+            altitude?: components["schemas"]["Quantity"];
+            /** @description highest, inside the enclosure */
+            ambient?: components["schemas"]["Quantity"];
+            analog_inputs?: components["schemas"]["Quantity"];
+            /** @description motor cable */
+            cable?: components["schemas"]["Quantity"];
+            choke?: string;
+            enclosure?: string;
+            encoder?: string;
+            /** @description earth links of filter and varistors */
+            filter_links?: string;
+            input_phases?: string;
+            /** @description digital inputs wanted */
+            inputs?: components["schemas"]["Quantity"];
+            /** @description insulation and bearings */
+            motor_fit?: string;
+            /** @description motors on this drive */
+            motors?: components["schemas"]["Quantity"];
+            mounting?: string;
+            /** @description type as ordered */
+            ordered?: string;
+            /** @description relays and digital outputs wanted */
+            outputs?: components["schemas"]["Quantity"];
+            switching?: components["schemas"]["Quantity"];
+        };
         Size: {
             /** Format: int32 */
             code: number;
@@ -1642,9 +1936,25 @@ export interface components {
             /** @enum {string} */
             name: "as-found" | "as-planned" | "as-left";
         };
+        Source: {
+            at: string;
+            /** @description name of the supply before it */
+            fed_from?: string;
+            id: string;
+            isolator: string;
+            kind: string;
+            /** @description on its isolator */
+            locks: components["schemas"]["Locked"][];
+            name: string;
+            /** @description id of the supply at whose isolator it is opened */
+            point: string;
+            state: components["schemas"]["SupplyState"];
+            volts: string;
+        };
         State: {
             attachments: components["schemas"]["AttachmentHead"][];
             corrections: components["schemas"]["Correction"][];
+            discharge: components["schemas"]["DischargeState"];
             energy: components["schemas"]["EnergyBand"];
             figures: components["schemas"]["Figure"][];
             findings: components["schemas"]["Answered"][];
@@ -1657,15 +1967,23 @@ export interface components {
             next_gate: string;
             /** Format: int64 */
             poles: number;
+            practice: components["schemas"]["PracticeHead"];
+            /** @description every check that proves it dead holds now */
+            proved: boolean;
             /** @description path to what was understood, in the field's unit */
             shown: {
                 [key: string]: string;
             };
             snapshots: components["schemas"]["SnapshotHead"][];
+            /** @description what feeds the drive, and how each stands */
+            sources: components["schemas"]["Source"][];
+            /** @description what must not stay in */
+            temporary: components["schemas"]["TemporaryThing"][];
             /** @description path to what was expected */
             unreadable: {
                 [key: string]: string;
             };
+            wait: components["schemas"]["Wait"];
             /** @description plate values that are not stamped */
             worked_out: {
                 [key: string]: string;
@@ -1679,8 +1997,20 @@ export interface components {
             shows?: string;
         };
         Supply: {
+            earthing?: string;
+            /** @description short-circuit current at the drive's terminals */
+            fault_current?: components["schemas"]["Quantity"];
+            /** @description id of the supply that feeds this one */
+            fed_from?: string;
             frequency?: components["schemas"]["Quantity"];
+            /** @description what opens it: switch, fuses, plug */
+            isolator?: string;
+            /** @description where that stands */
+            isolator_at?: string;
+            /** @description blank: mains */
+            kind?: string;
             name: string;
+            phases?: string;
             voltage?: components["schemas"]["Quantity"];
         };
         SupplyCode: {
@@ -1689,6 +2019,21 @@ export interface components {
             line_hz: number;
             /** Format: double */
             line_v: number;
+        };
+        SupplyState: {
+            by?: string;
+            /** @description at which it was proved dead */
+            drive?: string;
+            /** @description locks that are on */
+            locks?: components["schemas"]["Locked"][];
+            /** @description opened for work since it was live last */
+            open?: boolean;
+            since?: string;
+            /** @enum {string} */
+            state: "live" | "dead" | "not-known";
+            volts?: string[];
+            /** @description why it is not known any more */
+            why?: string;
         };
         Switch: {
             changes: components["schemas"]["SwitchAct"][];
@@ -1708,6 +2053,11 @@ export interface components {
             id: string;
             version: string;
         };
+        "Take-temporaryRequest": {
+            entry: string;
+            how?: string;
+            id: string;
+        };
         TakeRequest: {
             id: string;
         };
@@ -1716,6 +2066,28 @@ export interface components {
             not: string[];
             /** @description what was filled in */
             taken: string[];
+        };
+        Temporary: {
+            /** @description id of the entry that this takes out again */
+            gone?: string;
+            /** @description what was done, when it is gone */
+            how?: string;
+            /** @description in the person's words, or a date */
+            until?: string;
+            /** @description jumper, disabled-protection, trial-value, opened-cover, cleared-password, hand-mode, other */
+            what?: string;
+            where?: string;
+            why?: string;
+        };
+        TemporaryThing: {
+            at?: string;
+            by?: string;
+            /** @description empty: it follows from a rule, and goes when its cause does */
+            entry?: string;
+            until: string;
+            what: string;
+            where: string;
+            why: string;
         };
         Terminal: {
             common: string;
@@ -1774,6 +2146,16 @@ export interface components {
             undo: string;
             /** Format: int64 */
             version: number;
+        };
+        Wait: {
+            /** @description when the last isolator was locked, or the server started if that was later */
+            from?: string;
+            /** Format: double */
+            minutes: number;
+            over: boolean;
+            /** @description where the minutes come from */
+            source: string;
+            until?: string;
         };
         Way: {
             about: string;
@@ -1975,6 +2357,46 @@ export interface operations {
             };
         };
     };
+    "answer-check": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckAnswer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "leave-as-delivered": {
         parameters: {
             query?: never;
@@ -2119,6 +2541,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompareRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "prove-dead": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
                 };
             };
             /** @description Error */
@@ -2549,6 +3007,39 @@ export interface operations {
             };
         };
     };
+    "practice-effect": {
+        parameters: {
+            query: {
+                to: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeChange"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-setting": {
         parameters: {
             query?: never;
@@ -2880,6 +3371,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeResult"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-temporary": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-temporaryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-temporary": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-temporaryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
                 };
             };
             /** @description Error */
@@ -3430,6 +4001,46 @@ export interface operations {
             };
         };
     };
+    lock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LockRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     yard: {
         parameters: {
             query?: {
@@ -3454,6 +4065,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["YardPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeList"];
                 };
             };
             /** @description Error */

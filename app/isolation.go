@@ -1,0 +1,306 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/core/quantity"
+	"tingate/store"
+)
+
+// CheckAnswer is a person's answer to a check: confirmed, a choice, or a measurement as typed.
+type CheckAnswer struct {
+	ID     string `json:"id"`
+	Key    string `json:"key"`
+	Value  string `json:"value"`
+	With   string `json:"with,omitempty" doc:"meter and its range"`
+	Reason string `json:"reason,omitempty"`
+}
+
+// Confirm answers a check that a person confirms.
+func (a *App) Confirm(ctx context.Context, who Actor, driveID, id, key string) error {
+	return a.AnswerCheck(ctx, who, driveID, CheckAnswer{ID: id, Key: key, Value: "confirmed"})
+}
+
+// AnswerCheck records an answer with the values it rests on. What cannot be read is kept as typed. Work at the equipment is
+// refused in the wrong state of energy, with what to do first.
+func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in CheckAnswer) error {
+	return a.record(ctx, who, driveID, in.ID, drivefile.EntryEvidence, func(s situation) (any, error) {
+		c, _ := findCheck(s.state, in.Key)
+		if c == nil {
+			return nil, &InputError{"key", in.Key, "a check of this drive"}
+		}
+		do := c.Do
+		if do == "" && c.Verdict == gate.Holds && (c.Value != "" || c.Unit != "") {
+			do = "measure"
+			if c.Options != nil {
+				do = "choose"
+			}
+		}
+		switch {
+		case c.Work == "live" && s.state.Energy.State != "live":
+			return nil, &RefusedError{c.Title + " is live work, and " + bandWords(s.state.Energy) + " Record the supply live first, when it is."}
+		case c.Work == "dead" && s.state.Energy.State != "dead":
+			return nil, &RefusedError{c.Title + " is dead work, and " + bandWords(s.state.Energy) + " Isolate, and prove it dead at gate Dead."}
+		case do == "" || do == "attach" || do == "lock":
+			return nil, &RefusedError{c.Title + " is not answered like this. " + c.Detail}
+		}
+		ev := drivefile.Evidence{Key: in.Key, Value: strings.TrimSpace(in.Value), Instrument: strings.TrimSpace(in.With), Reason: strings.TrimSpace(in.Reason), Basis: c.Basis, Unit: c.Unit}
+		if len(ev.Value) > 200 || len(ev.Instrument) > 200 || len(ev.Reason) > 2000 {
+			return nil, &InputError{"value", fmt.Sprint(len(ev.Value), " characters"), "at most 200"}
+		}
+		switch do {
+		case "confirm":
+			ev.Value = "confirmed"
+		case "choose":
+			ok := false
+			for _, o := range c.Options {
+				ok = ok || o.Value == ev.Value
+			}
+			if !ok {
+				return nil, &InputError{"value", ev.Value, "one of the choices"}
+			}
+		case "measure":
+			if ev.Value == "" {
+				return nil, &InputError{"value", "nothing", "what the meter shows, in " + c.Unit}
+			}
+			if q, problem := quantity.Voltage.Parse(ev.Value); problem == nil {
+				if v, ok := q.In(quantity.Voltage, "V"); ok {
+					ev.Reading = &v
+				}
+			}
+		}
+		return ev, nil
+	})
+}
+
+func bandWords(b gate.EnergyBand) string {
+	return map[string]string{"live": "the drive is LIVE.", "dead": "the drive is recorded DEAD.", "not-known": "its state is NOT KNOWN, treat as live."}[b.State]
+}
+
+// ProveDead records every supply of a drive dead, once all that proves it holds.
+func (a *App) ProveDead(ctx context.Context, who Actor, driveID string) error {
+	return a.write(ctx, func(tx *store.Tx) error {
+		doc, err := driveDoc(tx.Reader, driveID)
+		if err != nil {
+			return err
+		}
+		j, _, err := a.job(tx.Reader, doc)
+		if err != nil {
+			return err
+		}
+		if _, err := person(j.Place, who); err != nil {
+			return err
+		}
+		s := gate.Evaluate(j, a.now())
+		if !s.Proved {
+			for _, g := range s.Gates {
+				for _, c := range g.Checks {
+					if g.Key == "dead" && c.Verdict != gate.Holds {
+						return &RefusedError{"It is not proved dead: " + c.Title + ". " + c.Detail}
+					}
+				}
+			}
+			return &RefusedError{"It is not proved dead. The state stays NOT KNOWN, treat as live; covers stay on."}
+		}
+		for _, src := range s.Sources {
+			if err := a.addEntry(tx, who, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID}); err != nil {
+				return err
+			}
+			if err := a.glanceFed(tx, doc.Place, src.ID); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// RecordEnergy records a supply live or not known. Dead is recorded by ProveDead alone. A supply that was opened comes back
+// only when no lock is on and somebody was told; one that is found live behind a lock is recorded with a note that says so.
+func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e drivefile.Energy) error {
+	if err := validID("id", id); err != nil {
+		return err
+	}
+	if e.State != "live" && e.State != "not-known" {
+		return &InputError{"state", e.State, "live or not-known; dead is proved at a drive"}
+	}
+	for i, v := range e.Volts {
+		f := drivefile.Field{Path: fmt.Sprintf("volts[%d]", i), Quantity: true}
+		f.Kind = voltage
+		if _, problem, err := f.Entry(v); err != nil || problem != nil || strings.TrimSpace(v) == "" {
+			return &InputError{f.Path, v, "a voltage, like 398"}
+		}
+	}
+	return a.atPlace(ctx, who, placeID, id, e.Supply, func(p drivefile.Place, s gate.SupplyState) (string, any, error) {
+		if e.State == "live" && strings.TrimSpace(e.Note) == "" {
+			if len(s.Locks) > 0 {
+				return "", nil, &RefusedError{fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found live behind the lock, say so in the note.", owners(p, s.Locks))}
+			}
+			if s.Open && strings.TrimSpace(e.Told) == "" {
+				return "", nil, &InputError{"told", "nothing", "who was told before it was switched on again"}
+			}
+		}
+		return drivefile.EntryEnergy, e, nil
+	})
+}
+
+// Lock records what a person does with a lock. Everybody has one of their own; nobody records another's removed without
+// saying who was told and why.
+func (a *App) Lock(ctx context.Context, who Actor, placeID, id string, l drivefile.Lock) error {
+	if err := validID("id", id); err != nil {
+		return err
+	}
+	return a.atPlace(ctx, who, placeID, id, l.Supply, func(p drivefile.Place, s gate.SupplyState) (string, any, error) {
+		if l.Owner == "" {
+			l.Owner = who.Person
+		}
+		if _, ok := p.People[l.Owner]; !ok {
+			return "", nil, &InputError{"owner", l.Owner, "a person of this place"}
+		}
+		mine, theirs := false, ""
+		for _, x := range s.Locks {
+			mine = mine || x.Owner == who.Person
+			if x.Owner == l.Owner {
+				theirs = x.Owner
+			}
+		}
+		name := p.People[l.Owner].Initials
+		switch l.Act {
+		case "on":
+			switch {
+			case l.Owner != who.Person:
+				return "", nil, &RefusedError{"Everybody hangs their own lock: " + name + " records it."}
+			case mine:
+				return "", nil, &RefusedError{"Your lock is on already."}
+			case strings.TrimSpace(p.Supplies[l.Supply].Isolator) == "":
+				return "", nil, &RefusedError{"Say first what opens " + p.Supplies[l.Supply].Name + ", and where."}
+			}
+		case "off", "hand-over":
+			switch {
+			case theirs == "":
+				return "", nil, &RefusedError{"There is no lock of " + name + " on it."}
+			case l.Owner != who.Person:
+				return "", nil, &RefusedError{"It is the lock of " + name + ": only " + name + " takes it off, or hands it over by name."}
+			}
+			if _, ok := p.People[l.To]; l.Act == "hand-over" && (!ok || l.To == who.Person) {
+				return "", nil, &InputError{"to", l.To, "another person of this place, by name"}
+			}
+		case "removed-by-another":
+			if theirs == "" || l.Owner == who.Person {
+				return "", nil, &RefusedError{"That is for a lock of another that is on."}
+			}
+			if strings.TrimSpace(l.Reason) == "" || strings.TrimSpace(l.Told) == "" {
+				return "", nil, &InputError{"reason", "nothing", "why the lock of " + name + " was removed, and who was told"}
+			}
+		default:
+			return "", nil, &InputError{"act", l.Act, "on, off, hand-over or removed-by-another"}
+		}
+		return drivefile.EntryLock, l, nil
+	})
+}
+
+func owners(p drivefile.Place, l []gate.Locked) string {
+	var names []string
+	for _, x := range l {
+		names = append(names, p.People[x.Owner].Initials)
+	}
+	return strings.Join(names, ", ")
+}
+
+// atPlace records an entry about a supply of a place, and makes the rows of the drives that it feeds anew.
+func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID string, make func(drivefile.Place, gate.SupplyState) (kind string, body any, err error)) error {
+	return a.write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Entry(id); err == nil {
+			return nil
+		}
+		_, p, err := placeOf(tx.Reader, placeID)
+		if err != nil {
+			return err
+		}
+		if _, err := person(p, who); err != nil {
+			return err
+		}
+		if _, ok := p.Supplies[supplyID]; !ok {
+			return &InputError{"supply", supplyID, "a supply of the place"}
+		}
+		entries, err := tx.Entries(placeID)
+		if err != nil {
+			return err
+		}
+		kind, body, err := make(p, gate.EnergyByID(entries)[supplyID])
+		if err != nil {
+			return err
+		}
+		if err := a.addEntry(tx, who, placeID, id, kind, body); err != nil {
+			return err
+		}
+		return a.glanceFed(tx, placeID, supplyID)
+	})
+}
+
+// glanceMost is for how many drives the Yard's rows are made anew at once; a place with more is left to the next start.
+const glanceMost = 200
+
+// glanceFed makes the rows anew of the drives that a supply feeds, directly or through another.
+func (a *App) glanceFed(tx *store.Tx, placeID, supplyID string) error {
+	docs, err := tx.Documents(drivefile.KindDrive, placeID)
+	if err != nil || len(docs) > glanceMost {
+		return err
+	}
+	_, p, err := placeOf(tx.Reader, placeID)
+	if err != nil {
+		return err
+	}
+	for _, doc := range docs {
+		d, err := drivefile.DecodeDrive(doc.Body)
+		if err != nil {
+			return err
+		}
+		fed := false
+		for id := range d.Supplies {
+			fed = fed || id == supplyID || p.Supplies[id].FedFrom == supplyID
+		}
+		if fed {
+			if err := a.glance(tx, doc); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// PutTemporary records a thing that must not stay in; TakeTemporary that it is out again.
+func (a *App) PutTemporary(ctx context.Context, who Actor, driveID, id string, t drivefile.Temporary) error {
+	kinds := []string{"jumper", "disabled-protection", "trial-value", "opened-cover", "cleared-password", "hand-mode", "other"}
+	return a.record(ctx, who, driveID, id, drivefile.EntryTemporary, func(situation) (any, error) {
+		known := false
+		for _, k := range kinds {
+			known = known || k == t.What
+		}
+		switch {
+		case !known:
+			return nil, &InputError{"what", t.What, "one of " + strings.Join(kinds, ", ")}
+		case strings.TrimSpace(t.Where) == "":
+			return nil, &InputError{"where", "nothing", "where it is: terminals, setting, cover"}
+		case strings.TrimSpace(t.Why) == "":
+			return nil, &InputError{"why", "nothing", "why it is in"}
+		}
+		t.Gone, t.How = "", ""
+		return t, nil
+	})
+}
+
+// TakeTemporary records that a temporary thing is out again.
+func (a *App) TakeTemporary(ctx context.Context, who Actor, driveID, id, entry, how string) error {
+	return a.record(ctx, who, driveID, id, drivefile.EntryTemporary, func(s situation) (any, error) {
+		for _, t := range s.state.Temporary {
+			if t.Entry == entry && entry != "" {
+				return drivefile.Temporary{Gone: entry, How: strings.TrimSpace(how)}, nil
+			}
+		}
+		return nil, &InputError{"entry", entry, "a temporary thing that is in"}
+	})
+}

@@ -1,0 +1,119 @@
+package app
+
+import (
+	"context"
+
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/core/practice"
+	"tingate/formats/practicefile"
+)
+
+// practiceOf is the practice that a drive follows: its own, its place's, or the one that ships first.
+func (a *App) practiceOf(d drivefile.Drive, p drivefile.Place) *practice.Practice {
+	for _, name := range []string{d.Practice, p.Practice, practicefile.Default} {
+		if x := a.practices.Find(name); name != "" && x != nil {
+			return x
+		}
+	}
+	return nil
+}
+
+func (a *App) practiceNames() []string {
+	var l []string
+	for _, p := range a.practices.All() {
+		l = append(l, p.Name)
+	}
+	return l
+}
+
+// Practices lists the practices that are known here, and the questions that they answer.
+func (a *App) Practices() PracticeList {
+	return PracticeList{a.practices.All(), practice.Questions}
+}
+
+// PracticeList is every practice with the questions that they answer.
+type PracticeList struct {
+	Practices []*practice.Practice `json:"practices"`
+	Questions []practice.Question  `json:"questions"`
+}
+
+// PracticeChange is one thing that another practice would change for a drive.
+type PracticeChange struct {
+	Kind   string `json:"kind" enum:"order,choice,check"`
+	What   string `json:"what"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+	Why    string `json:"why"`
+}
+
+// PracticeEffect shows what another practice would change for a drive. Nothing is changed by asking.
+func (a *App) PracticeEffect(ctx context.Context, driveID, to string) ([]PracticeChange, error) {
+	r := a.store.Read(ctx)
+	doc, err := driveDoc(r, driveID)
+	if err != nil {
+		return nil, err
+	}
+	j, _, err := a.job(r, doc)
+	if err != nil {
+		return nil, err
+	}
+	next := a.practices.Find(to)
+	if next == nil {
+		return nil, &InputError{"to", to, "a practice known here"}
+	}
+	out := []PracticeChange{}
+	now := j.Practice
+	if b, c := gateOrder(now), gateOrder(next); b != c {
+		out = append(out, PracticeChange{"order", "Order of the gates", b, c, next.Reasons["order"]})
+	}
+	for _, q := range practice.Questions {
+		if x, y := now.Choices[q.Key], next.Choices[q.Key]; x != y {
+			out = append(out, PracticeChange{"choice", q.Text, practice.Text(q.Key, x), practice.Text(q.Key, y), next.Reasons[q.Key]})
+		}
+	}
+	was := gate.Evaluate(j, a.now())
+	j.Practice = next
+	then := gate.Evaluate(j, a.now())
+	before, after := checksOf(was), checksOf(then)
+	for _, g := range was.Gates {
+		for _, c := range g.Checks {
+			d, ok := after[c.Key]
+			switch {
+			case !ok:
+				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, c.Verdict, "not asked", ""})
+			case c.Verdict != d.Verdict || c.Band != d.Band:
+				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, c.Verdict + " " + c.Band, d.Verdict + " " + d.Band, d.Detail})
+			}
+		}
+	}
+	for _, g := range then.Gates {
+		for _, c := range g.Checks {
+			if _, ok := before[c.Key]; !ok {
+				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, "not asked", c.Verdict, c.Detail})
+			}
+		}
+	}
+	return out, nil
+}
+
+func gateOrder(p *practice.Practice) string {
+	s := ""
+	for i, g := range p.Order {
+		if i > 0 {
+			s += ", "
+		}
+		s += g
+	}
+	return s
+}
+
+func checksOf(s gate.State) map[string]gate.Check {
+	m := map[string]gate.Check{}
+	for _, g := range s.Gates {
+		for _, c := range g.Checks {
+			m[c.Key] = c
+		}
+	}
+	return m
+}

@@ -1,0 +1,226 @@
+package gate
+
+import (
+	"encoding/json"
+	"fmt"
+	"sort"
+	"strconv"
+	"strings"
+	"time"
+
+	"tingate/core/drivefile"
+)
+
+// SupplyState is how a supply of the place stands by its records: live, dead by proof, or not known. Unknown is live.
+type SupplyState struct {
+	State string   `json:"state" enum:"live,dead,not-known"`
+	Since string   `json:"since,omitempty"`
+	By    string   `json:"by,omitempty"`
+	Volts []string `json:"volts,omitempty"`
+	Drive string   `json:"drive,omitempty" doc:"at which it was proved dead"`
+	Why   string   `json:"why,omitempty" doc:"why it is not known any more"`
+	Locks []Locked `json:"locks,omitempty" doc:"locks that are on"`
+	Open  bool     `json:"open,omitempty" doc:"opened for work since it was live last"`
+	mark  string   // changes with every record that could bring energy back
+}
+
+// Locked is one person's lock on an isolator.
+type Locked struct {
+	Owner string `json:"owner"`
+	Key   string `json:"key,omitempty"`
+	Since string `json:"since"`
+	Entry string `json:"entry"`
+}
+
+// Source is a supply that feeds a drive, as the Dead gate and its picture show it.
+type Source struct {
+	ID       string      `json:"id"`
+	Name     string      `json:"name"`
+	Kind     string      `json:"kind"`
+	Volts    string      `json:"volts"`
+	FedFrom  string      `json:"fed_from,omitempty" doc:"name of the supply before it"`
+	Point    string      `json:"point" doc:"id of the supply at whose isolator it is opened"`
+	Isolator string      `json:"isolator"`
+	At       string      `json:"at"`
+	State    SupplyState `json:"state"`
+	Locks    []Locked    `json:"locks" doc:"on its isolator"`
+}
+
+// EnergyByID reads how every supply of a place stands from its records, in order.
+func EnergyByID(entries []drivefile.Entry) map[string]SupplyState {
+	out := map[string]SupplyState{}
+	for _, en := range entries {
+		switch en.Kind {
+		case drivefile.EntryEnergy:
+			var b drivefile.Energy
+			if json.Unmarshal(en.Body, &b) == nil {
+				s := out[b.Supply]
+				s.State, s.Since, s.By, s.Volts, s.Drive, s.Why = b.State, en.At, en.By, b.Volts, b.Drive, b.Note
+				if b.State != "dead" {
+					s.mark = en.ID
+				}
+				if b.State == "live" {
+					s.Open = len(s.Locks) > 0
+				}
+				out[b.Supply] = s
+			}
+		case drivefile.EntryLock:
+			var b drivefile.Lock
+			if json.Unmarshal(en.Body, &b) == nil {
+				out[b.Supply] = out[b.Supply].locked(en, b)
+			}
+		}
+	}
+	return out
+}
+
+// locked applies an act on a lock. A lock that goes lets what rested on it lapse.
+func (s SupplyState) locked(en drivefile.Entry, b drivefile.Lock) SupplyState {
+	keep := make([]Locked, 0, len(s.Locks)+1)
+	for _, l := range s.Locks {
+		if l.Owner != b.Owner {
+			keep = append(keep, l)
+		}
+	}
+	switch b.Act {
+	case "on":
+		keep = append(keep, Locked{b.Owner, b.Key, en.At, en.ID})
+		s.Open = true
+		if s.State == "live" || s.State == "" {
+			s.State, s.Since, s.By, s.Why = "not-known", en.At, en.By, "Opened and locked; not proved dead."
+		}
+	case "hand-over":
+		keep = append(keep, Locked{b.To, b.Key, en.At, en.ID})
+	default:
+		s.mark = en.ID
+		if s.State == "dead" {
+			s.State, s.Since, s.By, s.Why = "not-known", en.At, en.By, "A lock came off."
+		}
+	}
+	s.Locks = keep
+	return s
+}
+
+// lapsed is a supply's state now: what was recorded dead lapses at a change of shift, and when the clock went back.
+func (s SupplyState) lapsed(now time.Time, shifts string, zone *time.Location) SupplyState {
+	at, err := time.Parse(time.RFC3339, s.Since)
+	switch {
+	case s.State == "":
+		return SupplyState{State: "not-known", Why: "Nothing is recorded.", Locks: s.Locks, mark: s.mark}
+	case err != nil || at.After(now):
+		s.State, s.Why = "not-known", "The clock stepped back since the record."
+	case s.State == "dead" && shiftChanged(at, now, shifts, zone):
+		s.State, s.Why = "not-known", "The shift has changed since it was proved dead."
+	}
+	return s
+}
+
+// shiftChanged tells whether one of the times of day lies between two times. Times that cannot be read are passed over.
+func shiftChanged(from, to time.Time, shifts string, zone *time.Location) bool {
+	if zone == nil {
+		zone = time.UTC
+	}
+	from, to = from.In(zone), to.In(zone)
+	for _, text := range strings.FieldsFunc(shifts, func(r rune) bool { return r == ',' || r == ';' || r == ' ' }) {
+		h, m, ok := strings.Cut(text, ":")
+		hour, err := strconv.Atoi(h)
+		minute, err2 := strconv.Atoi(m)
+		if !ok || err != nil || err2 != nil || hour > 23 || minute > 59 {
+			continue
+		}
+		for day := from; !day.After(to.AddDate(0, 0, 1)); day = day.AddDate(0, 0, 1) {
+			t := time.Date(day.Year(), day.Month(), day.Day(), hour, minute, 0, 0, zone)
+			if t.After(from) && !t.After(to) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// sources lists what feeds the drive, each with where it is opened.
+func (e *evaluation) sources() {
+	for _, id := range sortedKeys(e.job.Drive.Supplies) {
+		sup, ok := e.job.Place.Supplies[id]
+		if !ok {
+			continue
+		}
+		s := Source{ID: id, Name: sup.Name, Kind: sup.Kind, Volts: sup.Voltage.Text, Point: id, Isolator: sup.Isolator, At: sup.At, Locks: []Locked{}}
+		if s.Kind == "" {
+			s.Kind = "mains"
+		}
+		if up, ok := e.job.Place.Supplies[sup.FedFrom]; ok {
+			s.FedFrom = up.Name
+			if sup.Isolator == "" { // it is opened where what feeds it is opened
+				s.Point, s.Isolator, s.At = sup.FedFrom, up.Isolator, up.At
+			}
+		}
+		s.State = e.job.Energy[id].lapsed(e.now, e.job.Place.Shifts, e.job.Zone)
+		if s.Locks = e.job.Energy[s.Point].Locks; s.Locks == nil {
+			s.Locks = []Locked{}
+		}
+		e.state.Sources = append(e.state.Sources, s)
+	}
+}
+
+// session names the isolation that stands now: the locks on every isolator that feeds the drive, and the last record that
+// could have brought energy back. Empty while something is not locked. Whatever was measured in another session is void.
+func (e *evaluation) session() string {
+	if len(e.state.Sources) == 0 {
+		return ""
+	}
+	var parts []string
+	for _, s := range e.state.Sources {
+		if len(s.Locks) == 0 {
+			return ""
+		}
+		first := s.Locks[0]
+		for _, l := range s.Locks {
+			if l.Since < first.Since {
+				first = l
+			}
+		}
+		parts = append(parts, first.Entry, e.job.Energy[s.ID].mark, e.job.Energy[s.Point].mark)
+	}
+	sort.Strings(parts)
+	return strings.Join(parts, " ")
+}
+
+// energy is the worst of all supplies that feed the drive. Dead only while every one was proved dead at this very drive,
+// and every check of that proof holds still.
+func (e *evaluation) energy(proved bool) EnergyBand {
+	if len(e.state.Sources) == 0 {
+		return EnergyBand{"not-known", "No supply is named for this drive."}
+	}
+	var live, dead, unknown []string
+	for _, s := range e.state.Sources {
+		since := e.clock(s.State.Since)
+		switch {
+		case s.State.State == "live":
+			text := s.Name + " on since " + since
+			if len(s.State.Volts) > 0 {
+				text += " · " + strings.Join(s.State.Volts, " / ") + " V"
+			}
+			live = append(live, text)
+		case s.State.State == "dead" && s.State.Drive != e.job.ID:
+			unknown = append(unknown, s.Name+": proved dead at another drive, not at this one.")
+		case s.State.State == "dead" && !proved:
+			unknown = append(unknown, s.Name+": the proof does not hold any more.")
+		case s.State.State == "dead":
+			dead = append(dead, s.Name+" dead since "+since)
+		default:
+			unknown = append(unknown, s.Name+": "+s.State.Why)
+		}
+	}
+	switch {
+	case len(unknown) > 0:
+		return EnergyBand{"not-known", strings.Join(append(unknown, live...), " ")}
+	case len(live) > 0:
+		return EnergyBand{"live", strings.Join(append(live, dead...), " · ")}
+	}
+	locks := 0
+	for _, s := range e.state.Sources {
+		locks += len(s.Locks)
+	}
+	return EnergyBand{"dead", fmt.Sprintf("%s · %d locks on", strings.Join(dead, " · "), locks)}
+}

@@ -1,0 +1,149 @@
+package gate
+
+import (
+	"fmt"
+	"maps"
+	"math"
+
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/quantity"
+)
+
+// confirm, measure, choose and attach are the kinds of check that a person answers; each takes the check half made.
+
+// confirm is answered by a person's word. It reopens when a value it rests on differs. ready false: something comes first,
+// and the check's detail says what.
+func (e *evaluation) confirm(gate string, c Check, ready bool) {
+	if c.Basis == nil {
+		c.Basis = map[string]string{}
+	}
+	e.evidence(gate, c, ready)
+}
+
+// measured is a measurement as it was taken; ok is false when there is none that still counts.
+type measured struct {
+	value float64
+	entry drivefile.Entry
+	body  drivefile.Evidence
+	ok    bool
+}
+
+// measurement finds the last measurement of a check whose basis still holds.
+func (e *evaluation) measurement(c Check) measured {
+	ev, have := e.rec.evBody[c.Key]
+	if !have || !maps.Equal(ev.Basis, c.Basis) {
+		return measured{value: math.NaN()}
+	}
+	m := measured{math.NaN(), e.rec.evidence[c.Key], ev, true}
+	if ev.Reading != nil {
+		m.value = *ev.Reading
+	}
+	return m
+}
+
+// measure is answered by a reading that must lie from low to high (NaN: open). Outside is the verdict then. A measurement
+// that lies in a band that has moved counts still; one whose basis differs does not.
+func (e *evaluation) measure(gate string, c Check, low, high float64, outside string, ready bool) measured {
+	c.Do, c.Verdict = "measure", NotDone
+	if c.Basis == nil {
+		c.Basis = map[string]string{}
+	}
+	bound := func(v float64) *float64 {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			return nil
+		}
+		return &v
+	}
+	c.Low, c.High = bound(low), bound(high)
+	switch {
+	case c.Low != nil && c.High != nil:
+		c.Band = fmt.Sprintf("%s to %s %s", f4(low), f4(high), c.Unit)
+	case c.High != nil:
+		c.Band = fmt.Sprintf("below %s %s", f4(high), c.Unit)
+	case c.Low != nil:
+		c.Band = fmt.Sprintf("above %s %s", f4(low), c.Unit)
+	}
+	if !ready {
+		c.Do = ""
+	}
+	m := e.measurement(c)
+	if _, earlier := e.rec.evBody[c.Key]; earlier && !m.ok {
+		c.Detail = "Measured before something changed: measure again. " + c.Detail
+	}
+	if m.ok {
+		c.Value, c.With, c.By, c.At = m.body.Value, m.body.Instrument, m.entry.By, m.entry.At
+		v := math.Abs(m.value)
+		switch {
+		case math.IsNaN(v):
+			c.Verdict, c.Detail = Again, fmt.Sprintf("%q cannot be read; it is kept. Wanted: a number in %s.", m.body.Value, c.Unit)
+		case v < low || v > high:
+			c.Verdict, c.Detail = outside, fmt.Sprintf("%s %s; wanted %s.", f4(m.value), c.Unit, c.Band)
+		default:
+			c.Verdict = Holds
+		}
+	}
+	e.check(gate, c)
+	return m
+}
+
+// choose is answered by one of the options; needs one, with why where it is not the first.
+func (e *evaluation) choose(gate string, c Check, options []Option, ready bool) string {
+	c.Do, c.Verdict, c.Options = "choose", NotDone, options
+	if c.Basis == nil {
+		c.Basis = map[string]string{}
+	}
+	if !ready {
+		c.Do = ""
+	}
+	chosen := ""
+	if ev, ok := e.rec.evBody[c.Key]; ok {
+		entry := e.rec.evidence[c.Key]
+		c.By, c.At, c.Reason = entry.By, entry.At, ev.Reason
+		if !maps.Equal(ev.Basis, c.Basis) {
+			c.Verdict, c.Detail = Again, "Chosen before something changed. "+c.Detail
+		} else {
+			for _, o := range options {
+				if o.Value == ev.Value {
+					c.Verdict, c.Value, chosen = Holds, ev.Value, ev.Value
+				}
+			}
+		}
+	}
+	e.check(gate, c)
+	return chosen
+}
+
+// attach holds when a photo or paper of that kind is kept.
+func (e *evaluation) attach(gate string, c Check, of string) {
+	c.Do, c.Verdict, c.Subject = "attach", NotDone, of
+	for _, a := range e.rec.attached {
+		if a.Of == of {
+			c.Verdict, c.Do, c.By, c.At = Holds, "", a.By, a.At
+		}
+	}
+	e.check(gate, c)
+}
+
+// computed holds or not by what is entered.
+func (e *evaluation) computed(gate, key, group, title, verdict, detail string) {
+	e.check(gate, Check{Key: key, Group: group, Title: title, Verdict: verdict, Detail: detail, Work: "either"})
+}
+
+func f4(v float64) string { return quantity.Digits(v, 4) }
+
+// choice is the practice's answer to a question; the default when the job has no practice.
+func (e *evaluation) choice(key, otherwise string) string {
+	if e.job.Practice == nil || e.job.Practice.Choices[key] == "" {
+		return otherwise
+	}
+	return e.job.Practice.Choices[key]
+}
+
+// raise turns the findings of a computation into those of a gate.
+func (e *evaluation) raise(gate, field string, list []finding.Finding, basis map[string]string) {
+	for _, f := range list {
+		f.Field = field
+		e.finding(gate, f, basis)
+	}
+}

@@ -1,0 +1,275 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/quantity"
+	"tingate/core/supply"
+)
+
+// site is what Match works with, in SI; missing numbers are NaN.
+type site struct {
+	size     dialect.Size // zero when the type is not known
+	known    bool
+	supply   drivefile.Supply // the mains that feeds the drive
+	named    bool
+	volts    float64
+	derated  supply.Derated
+	rated    float64
+	motors   float64
+	phasesIn string
+}
+
+func (e *evaluation) site() site {
+	d := e.job.Drive
+	s := site{volts: math.NaN(), rated: num(d.Rating.Current, quantity.Current, "A"), motors: num(d.Site.Motors, quantity.Count, ""), phasesIn: d.Site.InputPhases}
+	if f := e.job.Family; f != nil {
+		s.size, s.known = f.RatingOf(d.Rating.Type)
+	}
+	if s.known && math.IsNaN(s.rated) {
+		s.rated = s.size.Current(d.Rating.Duty)
+	}
+	for _, id := range sortedKeys(d.Supplies) {
+		sup, ok := e.job.Place.Supplies[id]
+		if ok && (sup.Kind == "" || sup.Kind == "mains") {
+			s.supply, s.named, s.volts = sup, true, num(sup.Voltage, quantity.Voltage, "V")
+			if s.phasesIn == "" {
+				s.phasesIn = sup.Phases
+			}
+			break
+		}
+	}
+	table := supply.UsualDerating
+	s.derated = supply.Derating{Rated: s.rated, Altitude: zero(num(d.Site.Altitude, quantity.Length, "m")), Ambient: zero(num(d.Site.Ambient, quantity.Temperature, "°C")),
+		Switching: zero(num(d.Site.Switching, quantity.Kilohertz, "kHz")), SideBySide: d.Site.Mounting == "side-by-side", SinglePhase: s.known && s.size.Phases == 3 && s.phasesIn == "1", Table: table}.Work()
+	return s
+}
+
+func zero(v float64) float64 {
+	if math.IsNaN(v) {
+		return 0
+	}
+	return v
+}
+
+// match is the gate: what arrived, and whether supply, drive, motor, load and place fit each other.
+func (e *evaluation) match() {
+	d := e.job.Drive
+	s := e.site()
+	label := map[string]string{"type": d.Rating.Type, "serial": d.Rating.Serial}
+	e.confirm("match", Check{Key: "match/arrival/undamaged", Group: "What arrived", Title: "Nothing damaged: case, terminals, fan; nothing loose inside", Basis: label}, true)
+	e.confirm("match", Check{Key: "match/arrival/packing", Group: "What arrived", Title: "Packing list complete: keypad, modules, papers, choke, filter", Basis: label}, true)
+	e.attach("match", Check{Key: "match/photo/label", Group: "What arrived", Title: "Photo of the drive's label", Work: "either"}, "drive-label")
+	e.matchType(s)
+	e.matchSupply(s)
+	e.matchDrive(s)
+	e.matchMotor(s)
+	e.matchPlace()
+	e.check("match", e.findingsCheck("match", "Findings answered"))
+}
+
+// entered is a computed check that asks for what is missing, or holds.
+func (e *evaluation) entered(key, group, title string, missing []string, detail string) bool {
+	if len(missing) > 0 {
+		e.computed("match", key, group, title, NotDone, "Missing: "+strings.Join(missing, ", ")+".")
+		return false
+	}
+	e.computed("match", key, group, title, Holds, detail)
+	return true
+}
+
+func lacking(pairs ...string) []string {
+	var l []string
+	for i := 0; i+1 < len(pairs); i += 2 {
+		if strings.TrimSpace(pairs[i+1]) == "" {
+			l = append(l, pairs[i])
+		}
+	}
+	return l
+}
+
+func (e *evaluation) matchType(s site) {
+	d := e.job.Drive
+	c := Check{Key: "match/type/order", Group: "What arrived", Title: "The type on the label is the one ordered", Verdict: Holds, Detail: d.Rating.Type, Work: "either"}
+	plain := func(t string) string { return strings.ToUpper(strings.Join(strings.Fields(t), "")) }
+	switch {
+	case d.Rating.Type == "" || d.Site.Ordered == "":
+		c.Verdict, c.Detail = NotDone, "Enter both: the type on the label, and the type ordered."
+	case !strings.HasPrefix(plain(d.Rating.Type), plain(d.Site.Ordered)):
+		c.Verdict, c.Detail = Stops, fmt.Sprintf("Ordered %s, arrived %s.", d.Site.Ordered, d.Rating.Type)
+	}
+	e.check("match", c)
+	if f := e.job.Family; f != nil && d.Rating.Type != "" {
+		facts, err := f.DecodeType(d.Rating.Type)
+		var l []string
+		for _, x := range facts {
+			l = append(l, strings.TrimSpace(x.Part+" "+x.Sign+" "+x.Means))
+		}
+		verdict, detail := Holds, strings.Join(l, ", ")+"."
+		if err != nil || !s.known {
+			verdict, detail = Again, fmt.Sprintf("The type is not in the list of %s.", f.Name)
+			if len(f.Ratings) == 0 {
+				verdict, detail = Holds, "This family's file lists no sizes: read the label by hand."
+			}
+		}
+		e.computed("match", "match/type/read", "What arrived", "The type code read", verdict, detail)
+	}
+}
+
+// chokeRatio is the short-circuit current over the drive's above which a choke is usual: a transformer of ten times the
+// drive's power with 5 % impedance. Common practice.
+const chokeRatio = 200
+
+func (e *evaluation) matchSupply(s site) {
+	d := e.job.Drive
+	basis := map[string]string{"supply": s.supply.Name, "volts": s.supply.Voltage.Text, "phases": s.phasesIn, "earthing": s.supply.Earthing, "links": d.Site.FilterLinks, "type": d.Rating.Type, "choke": d.Site.Choke, "fault": s.supply.Fault.Text}
+	say := func(code string, sev finding.Severity, title, detail, action string) {
+		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "supply", Title: title, Detail: detail, Action: action}, basis)
+	}
+	if !s.named {
+		e.computed("match", "match/supply/stated", "Supply", "Supply stated", NotDone, "Name the mains that feeds the drive.")
+		return
+	}
+	ok := e.entered("match/supply/stated", "Supply", "Supply stated", lacking("its voltage", s.supply.Voltage.Text, "phases", s.phasesIn, "its earthing", s.supply.Earthing, "filter and varistor links", d.Site.FilterLinks), s.supply.Name)
+	if s.known && s.volts > 0 && (s.volts < s.size.LineLow*.9 || s.volts > s.size.LineHigh*1.1) {
+		say("supply-not-the-drives", finding.Stop, "The supply is not the drive's", fmt.Sprintf("%s V; the drive takes %s to %s V.", f4(s.volts), f4(s.size.LineLow), f4(s.size.LineHigh)), "Stop: wrong drive, or wrong supply named")
+	}
+	if s.known && s.size.Phases == 1 && s.phasesIn == "3" {
+		say("one-phase-drive", finding.Note, "The drive takes one phase", "Line and neutral, or two lines of its voltage, on the two terminals that its manual names; not any two.", "")
+	}
+	if s.known && s.size.Phases == 3 && s.phasesIn == "1" {
+		say("single-phase-input", finding.Look, "A three-phase drive on one phase", fmt.Sprintf("About %s A of %s A are left; the input carries √3 times the current, and phase-loss detection may trip.", f4(s.derated.Current), f4(s.rated)), "Does the maker allow it? Keep it with a reason")
+	}
+	isolated := s.supply.Earthing == "it" || s.supply.Earthing == "corner-earthed"
+	if isolated && d.Site.FilterLinks == "in" {
+		say("earth-links-in", finding.Stop, "Filter and varistor links are in on a supply that is not earthed at its star point", "On "+strings.ToUpper(strings.ReplaceAll(s.supply.Earthing, "-", " "))+" they put the full voltage to earth.", "Dead work: take the links out as the manual shows")
+	}
+	if !isolated && s.supply.Earthing != "" && d.Site.FilterLinks == "out" {
+		say("earth-links-out", finding.Look, "Filter links are out on an earthed supply", "The filter does nothing then, and the varistors protect less.", "Put them in, or keep it with a reason")
+	}
+	if ratio := num(s.supply.Fault, quantity.Current, "A") / s.rated; ok && ratio > chokeRatio && (d.Site.Choke == "" || d.Site.Choke == "none") {
+		say("choke-usual", finding.Look, "A stiff supply for a small drive", fmt.Sprintf("Short-circuit current %s times the drive's: the rectifier draws sharp peaks.", f4(ratio)), "A line or DC choke, or the maker's word")
+	}
+}
+
+func (e *evaluation) matchDrive(s site) {
+	d := e.job.Drive
+	row := e.plan.Motor
+	if !e.entered("match/drive/stated", "Drive and motor", "Duty and place stated", lacking("heavy or normal duty", d.Rating.Duty, "ambient", d.Site.Ambient.Text, "altitude", d.Site.Altitude.Text), "") || math.IsNaN(s.rated) {
+		return
+	}
+	var inputs []Input
+	for _, f := range s.derated.Factors {
+		inputs = append(inputs, Input{f.Name + ": " + f.Because, "× " + quantity.Digits(f.Factor, 3), ""})
+	}
+	e.state.Figures = append(e.state.Figures, Figure{Key: "derated", Label: "Current left at this place", Short: f4(s.rated) + " A rated", Value: quantity.Fixed(s.derated.Current, 3), Unit: "A", Formula: "rated current × each factor", Inputs: append([]Input{{"Rated", f4(s.rated), "A"}}, inputs...)})
+	basis := map[string]string{"rated": d.Rating.Current.Text, "duty": d.Rating.Duty, "ambient": d.Site.Ambient.Text, "altitude": d.Site.Altitude.Text, "switching": d.Site.Switching.Text, "mounting": d.Site.Mounting, "motor": f4(row.Current), "motors": d.Site.Motors.Text}
+	e.raise("match", "site", s.derated.Findings, basis)
+	need := row.Current
+	if s.motors > 1 {
+		need *= s.motors
+	}
+	verdict, detail := Holds, fmt.Sprintf("%s A left, %s A needed.", f4(s.derated.Current), f4(need))
+	switch {
+	case math.IsNaN(need):
+		verdict, detail = NotDone, "Type the motor's current at gate Plate."
+	case need > s.derated.Current:
+		verdict = Again
+		e.finding("match", finding.Finding{Code: "drive-too-small", Severity: finding.Look, Field: "site", Title: "The motor takes more than the drive gives here", Detail: detail + " Full torque cannot be held.", Action: "A larger drive, a better place, or less load"}, basis)
+	}
+	e.computed("match", "match/drive/current", "Drive and motor", "The drive gives what the motor takes", verdict, detail)
+	if s.motors > 1 {
+		sev, detail := finding.Look, "Each needs an overload of its own, and none may be switched in while the drive runs."
+		if e.plan.Choices["control"] == "vector" {
+			sev, detail = finding.Stop, "Vector control models one motor. Volts per hertz, and an overload for each."
+		}
+		e.finding("match", finding.Finding{Code: "several-motors", Severity: sev, Field: "site", Title: "Several motors on one drive", Detail: detail, Action: "Fit them, and keep it with a reason"}, map[string]string{"motors": d.Site.Motors.Text, "control": d.Intent.Control})
+	}
+	e.matchIO()
+}
+
+// matchIO counts the terminals that the family has against those wanted.
+func (e *evaluation) matchIO() {
+	f := e.job.Family
+	if f == nil || len(f.Terminals) == 0 {
+		return
+	}
+	have := map[string]float64{}
+	for _, t := range f.Terminals {
+		have[t.Kind]++
+	}
+	w := e.job.Drive.Site
+	var short []string
+	for _, x := range []struct {
+		name string
+		want float64
+		has  float64
+	}{{"digital inputs", num(w.Inputs, quantity.Count, ""), have["digital-in"]}, {"relays and outputs", num(w.Outputs, quantity.Count, ""), have["relay"] + have["digital-out"]}, {"analog inputs", num(w.AnalogInputs, quantity.Count, ""), have["analog-in"]}} {
+		if x.want > x.has {
+			short = append(short, fmt.Sprintf("%s %s wanted, %s there", f4(x.want), x.name, f4(x.has)))
+		}
+	}
+	if w.Encoder == "wanted" && len(f.Slots) == 0 {
+		short = append(short, "an encoder wanted, no slot for its module")
+	}
+	verdict, detail := Holds, fmt.Sprintf("%s inputs, %s relays and outputs, %s analog inputs.", f4(have["digital-in"]), f4(have["relay"]+have["digital-out"]), f4(have["analog-in"]))
+	if short != nil {
+		verdict, detail = Again, strings.Join(short, "; ")+". A module, or another drive."
+	}
+	e.computed("match", "match/drive/terminals", "Drive and motor", "Terminals and slots enough", verdict, detail)
+}
+
+func (e *evaluation) matchMotor(s site) {
+	d := e.job.Drive
+	row := e.plan.Motor
+	basis := map[string]string{"fit": d.Site.MotorFit, "cooling": d.Motor.Cooling, "row": row.Name, "volts": f4(row.Voltage), "supply": f4(s.volts), "lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control}
+	say := func(code string, sev finding.Severity, title, detail, action string) {
+		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "motor", Title: title, Detail: detail, Action: action}, basis)
+	}
+	if !e.entered("match/motor/stated", "Drive and motor", "Motor's fitness stated", lacking("insulation and bearings for a drive", d.Site.MotorFit, "cooling", d.Motor.Cooling), "") {
+		return
+	}
+	verdict, detail := Holds, fmt.Sprintf("%s on %s V.", row.Name, f4(s.volts))
+	switch ratio := s.volts / row.Voltage; {
+	case math.IsNaN(ratio):
+		verdict, detail = NotDone, "Supply and linked row of the plate come first."
+	case math.Abs(ratio/math.Sqrt(3)-1) < .08:
+		say("working-87-hz", finding.Note, "87 Hz working", fmt.Sprintf("The %s on %s V: full flux up to %s Hz, √3 times the power at %s A. Insulation, bearings, balance and the drive's size must allow it.", row.Name, f4(s.volts), f4(row.Frequency*ratio), f4(row.Current)), "")
+		detail = "87 Hz working: recognised."
+		if d.Site.MotorFit != "inverter-duty" {
+			say("working-87-hz-insulation", finding.Look, "87 Hz working asks for inverter-duty insulation", "The winding sees the pulses of the higher supply.", "Ask the motor's maker, or keep it with a reason")
+		}
+	case ratio > 1.15:
+		verdict = Again
+		say("row-below-supply", finding.Look, "The linked row is for less than the drive can give", fmt.Sprintf("%s V row on %s V: the drive must be told the plate's voltage, and never more.", f4(row.Voltage), f4(s.volts)), "Check the links in the terminal box")
+	case ratio < .87:
+		verdict = Again
+		say("row-above-supply", finding.Look, "The linked row is for more than the supply", fmt.Sprintf("%s V row on %s V: full torque up to %s Hz only.", f4(row.Voltage), f4(s.volts), f4(row.Frequency*ratio)), "Link the motor for this supply, or keep it with a reason")
+	}
+	e.computed("match", "match/motor/voltage", "Drive and motor", "The linked row fits the drive's output", verdict, detail)
+	if d.Site.MotorFit == "plain" {
+		say("motor-plain", finding.Look, "A motor without insulation for drives", "Steep pulses and shaft currents shorten its life, the more with long cable.", "A filter or reactor, an insulated bearing, or keep it with a reason")
+	}
+	if low := num(d.Intent.LowestSpeed, quantity.Speed, "r/min"); d.Motor.Cooling == "own-fan" && e.job.Drive.Intent.Load == "constant" && low < .4*row.Speed {
+		say("own-fan-slow", finding.Look, "Its own fan cools little at the lowest speed", fmt.Sprintf("%s r/min is %s %% of plate speed at full torque.", f4(low), f4(low/row.Speed*100)), "Forced cooling, a higher lowest speed, or less torque there")
+	}
+}
+
+func (e *evaluation) matchPlace() {
+	d := e.job.Drive
+	if e.entered("match/place/stated", "Place", "Enclosure and mounting stated", lacking("enclosure", d.Site.Enclosure, "mounting", d.Site.Mounting), strings.ReplaceAll(d.Site.Enclosure+", "+d.Site.Mounting, "-", " ")) {
+		basis := map[string]string{"enclosure": d.Site.Enclosure, "mounting": d.Site.Mounting}
+		if d.Site.Mounting == "on-its-side" {
+			e.finding("match", finding.Finding{Code: "mounting-on-side", Severity: finding.Look, Field: "site", Title: "Mounted on its side", Detail: "The heat sink draws air upwards; most makers forbid it.", Action: "Upright, or the maker's word"}, basis)
+		}
+		if d.Site.Enclosure == "closed" {
+			e.finding("match", finding.Finding{Code: "closed-cabinet", Severity: finding.Look, Field: "site", Title: "A closed cabinet keeps the drive's heat", Detail: "About 3 % of its power stays inside (common practice): work out the temperature, or cool it.", Action: "Vent it through a filter, cool it, or keep it with a reason"}, basis)
+		}
+		e.confirm("match", Check{Key: "match/place/clearances", Group: "Place", Title: "Clearances above and below as the manual shows; fixed at all points; clean and dry", Basis: basis}, true)
+	}
+}

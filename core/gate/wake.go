@@ -1,0 +1,170 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"tingate/core/drivefile"
+	"tingate/core/quantity"
+	"tingate/core/supply"
+)
+
+// wake is the gate: first power, measured; the right drive; as found kept before anything is changed; delivery state.
+func (e *evaluation) wake() {
+	d := e.job.Drive
+	s := e.site()
+	live := e.liveRecorded()
+	on := "Record the supply live first: at the band above."
+	if live {
+		on = ""
+	}
+	before := map[string]string{"serial": d.Rating.Serial}
+	for _, c := range []struct{ key, title string }{
+		{"mechanics", "Mechanics: guards on, coupling as the first turn wants it, nobody's tools in the machine"}, {"electrics", "Electrics: every wire checked end to end, torque noted, nothing left on the output"},
+		{"covers", "Covers on, inner ones too"}, {"people", "People clear, and told that power comes"},
+	} {
+		e.confirm("wake", Check{Key: "wake/before/" + c.key, Group: "Before power", Title: c.title, Basis: before}, true)
+	}
+	v := [3]float64{}
+	nominal := s.volts
+	for i, pair := range []string{"L1 to L2", "L2 to L3", "L3 to L1"} {
+		if s.phasesIn == "1" && i > 0 {
+			v[i] = v[0]
+			continue
+		}
+		m := e.measure("wake", Check{Key: fmt.Sprintf("wake/line/%d", i+1), Group: "First power", Title: pair, Unit: "V", Work: "live", Detail: on}, nominal*.9, nominal*1.1, Stops, live)
+		v[i] = m.value
+	}
+	basis := map[string]string{"l1": f4(v[0]), "l2": f4(v[1]), "l3": f4(v[2]), "nominal": f4(nominal)}
+	average := (v[0] + v[1] + v[2]) / 3
+	if !math.IsNaN(average) {
+		e.raise("wake", "line", supply.JudgeLine(v, nominal), basis)
+		b := supply.BalanceOf(v)
+		e.state.Figures = append(e.state.Figures, Figure{Key: "unbalance", Label: "Line unbalance", Value: quantity.Fixed(b.Unbalance, 2), Unit: "%", Formula: "largest deviation from the average ÷ the average", Inputs: []Input{{"Average", f4(b.Average), "V"}, {"Deviation", f4(b.Deviation), "V"}}})
+	}
+	e.wakeLink(s, average, live, on)
+	e.wakeKeypad(live, on)
+	e.wakeState()
+	e.check("wake", e.findingsCheck("wake", "Findings answered"))
+}
+
+// liveRecorded tells whether every supply of the drive is recorded live.
+func (e *evaluation) liveRecorded() bool {
+	for _, s := range e.state.Sources {
+		if s.State.State != "live" {
+			return false
+		}
+	}
+	return len(e.state.Sources) > 0
+}
+
+// wakeLink measures the DC link against what the rectifier makes of the line as it was measured.
+func (e *evaluation) wakeLink(s site, average float64, live bool, on string) {
+	kind := supply.SixPulse
+	if s.known && s.size.Phases == 1 || s.phasesIn == "1" {
+		kind = supply.SinglePhase
+		if s.known && s.size.LineHigh < 150 {
+			kind = supply.Doubler
+		}
+	}
+	line := average
+	if math.IsNaN(line) {
+		line = s.volts
+	}
+	l := supply.LinkOf(kind, line)
+	detail := on
+	if live && !math.IsNaN(l.Idle) {
+		detail = fmt.Sprintf("√2 × line at rest: about %s V; the drive shows it, or measure at its terminals only where they are made for it.", f4(l.Idle))
+		if kind == supply.Doubler {
+			detail = fmt.Sprintf("A doubler, 2√2 × line: about %s V.", f4(l.Idle))
+		}
+	}
+	m := e.measure("wake", Check{Key: "wake/link/dc", Group: "First power", Title: "DC link, as the drive shows it at rest", Unit: "V DC", Work: "live", Detail: detail}, l.Low, l.High, Again, live && !math.IsNaN(l.Idle))
+	if m.ok {
+		e.raise("wake", "link", supply.JudgeLink(kind, line, math.Abs(m.value)), map[string]string{"line": f4(line), "link": m.body.Value})
+	}
+}
+
+// wakeKeypad is what the drive says of itself: its class and size, its lamps and words, and by what torque off is satisfied.
+func (e *evaluation) wakeKeypad(live bool, on string) {
+	d := e.job.Drive
+	f := e.job.Family
+	e.confirm("wake", Check{Key: "wake/drive/class", Group: "The drive", Title: "What it shows of its class and size is what its label says", Work: "live", Detail: on, Basis: map[string]string{"type": d.Rating.Type, "serial": d.Rating.Serial}}, live)
+	if f != nil && len(f.Keypad.Words) > 0 {
+		var options []Option
+		for _, w := range f.Keypad.Words {
+			options = append(options, Option{w.Sign, w.Means, ""})
+		}
+		options = append(options, Option{"other", "something else", "Look it up under the family's faults before anything is pressed."})
+		if got := e.choose("wake", Check{Key: "wake/drive/shows", Group: "The drive", Title: "What the keypad shows", Work: "live", Detail: on}, options, live); got == "other" {
+			e.againIn("wake", "wake/drive/shows", "Look it up under the family's faults, clear its cause, and look again.")
+		}
+	}
+	options := []Option{{"circuit", "by the real circuit", "Wired and tested end to end."}, {"jumper", "by a jumper", "It goes into the register of temporary things, and bars Keep until the circuit is in."}, {"open", "not: torque is off", "Nothing can turn; the settings can be entered."}}
+	if e.choice("first_turn", "circuit-first") == "jumper" {
+		options[0], options[1] = options[1], options[0]
+	}
+	e.choose("wake", Check{Key: "wake/sto/by", Group: "The drive", Title: "Torque off is satisfied", Work: "either"}, options, true)
+}
+
+// wakeState keeps what was found before anything is changed, and brings the drive to delivery state as the practice has it.
+func (e *evaluation) wakeState() {
+	d := e.job.Drive
+	var found drivefile.Entry
+	for i, s := range e.rec.snapshots {
+		if e.rec.snapBody[i].Name == "as-found" && found.ID == "" {
+			found = s
+		}
+	}
+	c := Check{Key: "wake/found/saved", Group: "As found", Title: "As found saved before anything is changed", Verdict: NotDone, Detail: "Read the drive, or take it by voice, on the settings sheet; a machine builder's preset is a baseline of its own.", Work: "either"}
+	if found.ID != "" {
+		c.Verdict, c.Detail, c.By, c.At = Holds, "", found.By, found.At
+	}
+	e.check("wake", c)
+	options := []Option{{"done", "done, its message seen and cleared", ""}, {"not-needed", "not done: the drive was never used", ""}}
+	detail := "This practice: " + map[string]string{"always": "always, after saving as found.", "used-only": "only a drive that was used before."}[e.choice("delivery_state", "always")]
+	if e.choice("delivery_state", "always") == "always" {
+		options[1].Why = "This practice always returns to delivery state: give the reason."
+	} else {
+		options[0], options[1] = options[1], options[0]
+	}
+	got := e.choose("wake", Check{Key: "wake/reset/delivery", Group: "As found", Title: "Return to delivery state", Work: "live", Detail: detail + e.resetText(), Basis: map[string]string{"serial": d.Rating.Serial}}, options, found.ID != "")
+	if got == "not-needed" && e.choice("delivery_state", "always") == "always" && e.rec.evBody["wake/reset/delivery"].Reason == "" {
+		e.againIn("wake", "wake/reset/delivery", "This practice always returns to delivery state. Give the reason why not.")
+	}
+	if at := e.rec.evidence["wake/reset/delivery"]; got == "done" && found.ID != "" && at.Seq < found.Seq {
+		e.againIn("wake", "wake/reset/delivery", "The reset came before as found was saved: what was in the drive is lost. Say so in a reason, by waiving this.")
+	}
+	e.confirm("wake", Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: "live", Basis: map[string]string{"serial": d.Rating.Serial}}, got != "")
+	if e.choice("assistant", "list") == "assistant" {
+		e.confirm("wake", Check{Key: "wake/assistant/gaps", Group: "As found", Title: "The first-start assistant followed; what it leaves out is entered by the sheet" + e.gapsText(), Work: "live"}, got != "")
+	}
+}
+
+// resetText is the family's code for this supply, where its reset asks for one.
+func (e *evaluation) resetText() string {
+	f := e.job.Family
+	if f == nil || len(f.Recipes.DeliveryReset.Steps) == 0 {
+		return ""
+	}
+	r := f.Recipes.DeliveryReset
+	text := " Steps: under " + f.Name + ", Recipes."
+	volts, hz := e.site().volts, LineFrequency(e.job.Drive, e.job.Place)
+	for _, c := range r.Codes {
+		if math.Abs(c.Voltage/volts-1) < .1 && c.Frequency == hz {
+			text += fmt.Sprintf(" Code for %s V, %s Hz: %s.", f4(c.Voltage), f4(c.Frequency), c.Code)
+		}
+	}
+	if r.Proof != "" {
+		text += fmt.Sprintf(" Done when it shows %q.", r.Proof)
+	}
+	return text
+}
+
+func (e *evaluation) gapsText() string {
+	if f := e.job.Family; f != nil && len(f.Recipes.FirstStart.LeavesTo) > 0 {
+		return ": " + strings.Join(f.Recipes.FirstStart.LeavesTo, ", ")
+	}
+	return ""
+}

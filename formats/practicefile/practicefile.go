@@ -1,0 +1,99 @@
+// Package practicefile reads practices from YAML and carries the ones that ship.
+package practicefile
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"slices"
+	"strings"
+	"sync"
+
+	"go.yaml.in/yaml/v3"
+
+	"tingate/core/practice"
+)
+
+//go:embed practices/*.yaml
+var shipped embed.FS
+
+// Read reads and checks a practice. Unknown keys and every fault are errors.
+func Read(raw []byte) (*practice.Practice, error) {
+	var p practice.Practice
+	dec := yaml.NewDecoder(bytes.NewReader(raw))
+	dec.KnownFields(true)
+	if err := dec.Decode(&p); err != nil {
+		return nil, errors.New(strings.TrimPrefix(err.Error(), "yaml: "))
+	}
+	return &p, errors.Join(p.Compile()...)
+}
+
+var load = sync.OnceValue(func() []*practice.Practice {
+	var out []*practice.Practice
+	entries, _ := shipped.ReadDir("practices")
+	for _, e := range entries {
+		raw, _ := shipped.ReadFile("practices/" + e.Name())
+		p, err := Read(raw)
+		if err != nil {
+			panic("a shipped practice is broken: " + e.Name() + ": " + err.Error())
+		}
+		out = append(out, p)
+	}
+	return out
+})
+
+// Default is the practice of a job that names none.
+const Default = "stop-first"
+
+// Set is the practices that a data folder knows: the shipped ones and those that people added.
+type Set struct {
+	mu   sync.RWMutex
+	list []*practice.Practice
+}
+
+// Shipped makes a set of the practices that ship.
+func Shipped() *Set { return &Set{list: slices.Clone(load())} }
+
+// Find returns a practice by name; nil when there is none.
+func (s *Set) Find(name string) *practice.Practice {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	for _, p := range s.list {
+		if p.Name == name {
+			return p
+		}
+	}
+	return nil
+}
+
+// All lists the practices, the default first.
+func (s *Set) All() []*practice.Practice {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	out := slices.Clone(s.list)
+	slices.SortStableFunc(out, func(a, b *practice.Practice) int {
+		switch {
+		case a.Name == Default && b.Name != Default:
+			return -1
+		case b.Name == Default && a.Name != Default:
+			return 1
+		}
+		return strings.Compare(a.Name, b.Name)
+	})
+	return out
+}
+
+// Add reads, checks and adds a practice; a name that is taken is an error.
+func (s *Set) Add(raw []byte) (*practice.Practice, error) {
+	p, err := Read(raw)
+	if err != nil {
+		return nil, err
+	}
+	if s.Find(p.Name) != nil {
+		return nil, &practice.FieldError{Path: "name", Got: p.Name, Want: "a name that is not taken"}
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.list = append(s.list, p)
+	return p, nil
+}
