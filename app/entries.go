@@ -192,6 +192,8 @@ func (a *App) Waive(ctx context.Context, who Actor, driveID, id, key, reason str
 			return nil, &InputError{"key", key, "a check of this drive"}
 		case c.Verdict == gate.Stops:
 			return nil, &RefusedError{c.Title + " stops this gate and cannot be waived: " + c.Detail}
+		case c.Must:
+			return nil, &RefusedError{c.Title + " is part of what proves dead: it cannot be waived. Without it the state stays NOT KNOWN, treat as live."}
 		case c.Verdict == gate.Holds:
 			return nil, &RefusedError{c.Title + " holds; there is nothing to waive."}
 		}

@@ -62,8 +62,8 @@ export const test = base.extend<Fixtures>({
     for (const p of context.pages()) await p.close();
     for (const p of all) await p.stop();
   },
-  demo: async ({ start, folder }, use) => use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock)),
-  empty: async ({ start, folder }, use) => use(await start("serve", "--data", join(folder, "empty"), "--listen", "127.0.0.1:0", "--clock", clock)),
+  demo: async ({ start, folder }, use) => use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
+  empty: async ({ start, folder }, use) => use(await start("serve", "--data", join(folder, "empty"), "--listen", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
   /** Fails on errors in the console and on any request that leaves this machine. */
   quiet: [
     async ({ page }, use, info) => {
@@ -94,6 +94,7 @@ export async function openAs(page: Page, url: string, initials = "RH") {
 export async function openDrive(page: Page, tag: string) {
   await page.getByRole("list", { name: "Drives" }).getByRole("link").filter({ hasText: tag }).click();
   await expect(page.getByRole("navigation", { name: "Gates" })).toBeVisible();
+  await rail(page, "Plate").click(); // a row opens the gate that is next
 }
 
 export const rail = (page: Page, name: string) => page.getByRole("navigation", { name: "Gates" }).getByRole("link", { name });

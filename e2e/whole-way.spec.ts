@@ -1,10 +1,15 @@
 import { readFileSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { expect, field, openAs, openDrive, rail, reading, saved, test, type Program } from "./tingate";
+import { answer, dead, nameSource, state } from "./commission";
 import type { Page } from "@playwright/test";
 
 /** From a misread digit to the bundle in an empty data folder, on whichever drive is open at gate Plate. */
 async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>, folder: string) {
+  await field(page, "rating.type").fill("TN4-016-F2K");
+  await state(page, "TN4-016");
+  await rail(page, "Plate").click();
+
   // A misread digit, what is probably meant, and the correction.
   const findings = page.getByRole("complementary");
   await expect(findings.getByText("Power and current do not fit")).toBeVisible();
@@ -12,6 +17,12 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   await expect(findings.getByText("Power and current do not fit")).toHaveCount(0);
   await findings.getByRole("button", { name: "Confirm 4 poles" }).click();
   await expect(findings.getByRole("button", { name: "Confirm 4 poles" })).toHaveCount(0);
+
+  await rail(page, "Match").click();
+  await answer(page, "match", folder);
+  await page.getByRole("button", { name: "Pass gate" }).click();
+  await dead(page, folder);
+  await rail(page, "Plate").click();
 
   // The sheet in the drive's own language, read from the drive, written and read back.
   await rail(page, "Settings sheet").click();
@@ -53,6 +64,10 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   await reading(page, "6K").press("Enter");
   await expect(page.locator("tr[data-code='6K']")).toContainText("holds");
   await expect(page.getByRole("progressbar")).toHaveAttribute("aria-valuenow", String(codes.length));
+
+  await rail(page, "Wake").click();
+  await answer(page, "wake", folder);
+  await page.getByRole("button", { name: "Pass gate" }).click();
 
   // Gates, as left, and the record.
   for (const gate of ["Plate", "Span", "Signal"]) {
@@ -151,6 +166,7 @@ test("the whole way on a drive made by hand in an empty database", async ({ page
   await rail(page, "Settings sheet").click();
   await field(page, "link.address").fill(bench.url);
   await saved(page);
+  await nameSource(page);
   await rail(page, "Plate").click();
   await wholeWay(page, start, folder);
 });

@@ -22,12 +22,16 @@ import (
 )
 
 // serving are the flags of every command that serves.
-type serving struct{ data, listen, clock string }
+type serving struct {
+	data, listen, clock string
+	rate                float64
+}
 
 func (s *serving) flags(c *cobra.Command, data string) {
 	c.Flags().StringVar(&s.data, "data", data, "data folder")
 	c.Flags().StringVar(&s.listen, "listen", "127.0.0.1:7340", "loopback address to serve on")
 	c.Flags().StringVar(&s.clock, "clock", "", "start the clock at this time (RFC 3339), for demonstrations and tests")
+	c.Flags().Float64Var(&s.rate, "clock-rate", 1, "with --clock: how much faster its time runs, for demonstrations and tests")
 }
 
 // dataFolder is the user's own place for data.
@@ -45,14 +49,20 @@ func dataFolder(name string) string {
 // clock tells the time, or a time that runs from a given start.
 func (s *serving) now() (func() time.Time, error) {
 	if s.clock == "" {
+		if s.rate != 1 {
+			return nil, fmt.Errorf("--clock-rate: got %g without --clock; real time is never hurried", s.rate)
+		}
 		return time.Now, nil
+	}
+	if !(s.rate >= 1 && s.rate <= 10000) {
+		return nil, fmt.Errorf("--clock-rate: got %g, want 1 to 10000", s.rate)
 	}
 	from, err := time.Parse(time.RFC3339, s.clock)
 	if err != nil {
 		return nil, fmt.Errorf("--clock: got %q, want a time like 2026-11-25T09:30:00Z", s.clock)
 	}
 	start := time.Now()
-	return func() time.Time { return from.Add(time.Since(start)) }, nil
+	return func() time.Time { return from.Add(time.Duration(float64(time.Since(start)) * s.rate)) }, nil
 }
 
 func serveCommand() *cobra.Command {

@@ -19,6 +19,7 @@ type Wait struct {
 	Minutes float64 `json:"minutes"`
 	From    string  `json:"from,omitempty" doc:"when the last isolator was locked, or the server started if that was later"`
 	Until   string  `json:"until,omitempty"`
+	Left    float64 `json:"left_s" doc:"seconds to go"`
 	Over    bool    `json:"over"`
 	Source  string  `json:"source" doc:"where the minutes come from"`
 }
@@ -78,7 +79,7 @@ func (e *evaluation) dead() bool {
 		first = ""
 	}
 	for _, s := range e.state.Sources {
-		c := Check{Key: "dead/isolate/" + s.ID, Group: "Isolate", Title: s.Name + " opened and locked", Work: "either", Subject: s.Point, Do: "lock", Verdict: NotDone, Detail: isolatorText(s)}
+		c := Check{Key: "dead/isolate/" + s.ID, Group: "Isolate", Title: s.Name + " opened and locked", Work: "either", Must: true, Subject: s.Point, Do: "lock", Verdict: NotDone, Detail: isolatorText(s)}
 		if len(s.Locks) > 0 {
 			c.Verdict, c.Do, c.By, c.At, c.Value = Holds, "", s.Locks[0].Owner, s.Locks[0].Since, fmt.Sprintf("%d locks", len(s.Locks))
 		}
@@ -143,7 +144,7 @@ func (e *evaluation) wait(session string) {
 			w.Minutes, w.Source = r.Wait, "label of "+r.Type
 		}
 	}
-	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone, Work: "either", Detail: "It runs from the last lock. " + w.Source + "."}
+	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone, Work: "either", Must: true, Detail: "It runs from the last lock. " + w.Source + "."}
 	if session != "" {
 		from := time.Time{}
 		for _, s := range e.state.Sources {
@@ -166,6 +167,7 @@ func (e *evaluation) wait(session string) {
 			c.Verdict, c.Detail = Holds, "Over since "+e.clock(w.Until)+". It permits nothing: measure."
 		} else {
 			left := until.Sub(e.now)
+			w.Left = left.Seconds()
 			c.Detail = fmt.Sprintf("%d min %02d s to go. %s.", int(left.Minutes()), int(left.Seconds())%60, w.Source)
 		}
 	}
@@ -190,9 +192,12 @@ func (e *evaluation) measureDead(session string, noDC bool, basis func() map[str
 		if noDC && t.kind == "DC" {
 			continue
 		}
-		c := Check{Key: "dead/measure/" + t.key, Group: "Measure", Title: t.title, Unit: "V", Work: "either", Basis: basis(), Detail: detail}
+		c := Check{Key: "dead/measure/" + t.key, Group: "Measure", Title: t.title, Unit: "V", Work: "either", Must: true, Basis: basis(), Detail: detail}
 		m := e.measure("dead", c, math.NaN(), limit, Stops, ready)
 		fit := e.fitting(c.Key, m, t.kind)
+		if m.ok && math.Abs(m.value) > limit && !e.state.Wait.Over {
+			e.turn("dead", c.Key, NotDone, fmt.Sprintf("%s V. It falls while the wait runs: measure again when it is over.", f4(m.value)))
+		}
 		if m.ok && m.entry.Seq > last.Seq {
 			last = m.entry
 		}
@@ -208,7 +213,7 @@ func (e *evaluation) measureDead(session string, noDC bool, basis func() map[str
 
 // meterProof is a reading of a known DC source above the limit: "24 of 24", what it reads of what it should.
 func (e *evaluation) meterProof(key, title string, limit float64, basis map[string]string, ready bool) measured {
-	c := Check{Key: key, Group: "Measure", Title: title, Unit: "V DC", Work: "either", Basis: basis, Detail: fmt.Sprintf("A battery or proving unit above %s V. Note the meter and its range.", f4(limit))}
+	c := Check{Key: key, Group: "Measure", Title: title, Unit: "V DC", Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("A battery or proving unit above %s V. Note the meter and its range.", f4(limit))}
 	m := e.measure("dead", c, limit, math.NaN(), Again, ready)
 	ok := m.ok && math.Abs(m.value) >= limit
 	if m.ok && !strings.Contains(strings.ToUpper(m.body.Instrument), "DC") {
@@ -217,6 +222,23 @@ func (e *evaluation) meterProof(key, title string, limit float64, basis map[stri
 	}
 	m.ok = ok
 	return m
+}
+
+// recorded is the last check: dead stands in the record, or the drive was left not known with its covers on.
+func (e *evaluation) recorded() {
+	if e.rested() || e.rec.evBody["dead/reach/dc"].Value == "no" {
+		return
+	}
+	c := Check{Key: "dead/record/dead", Group: "Record", Title: "Recorded DEAD", Verdict: NotDone, Work: "either", Must: true, Detail: "When all of this holds: Record DEAD."}
+	for i, s := range e.state.Sources {
+		if s.State.State != "dead" || s.State.Drive != e.job.ID {
+			break
+		}
+		if i == len(e.state.Sources)-1 {
+			c.Verdict, c.Detail, c.By, c.At = Holds, "", s.State.By, s.State.Since
+		}
+	}
+	e.check("dead", c)
 }
 
 // fitting refuses a measurement on the wrong range, or before the wait was over.
@@ -248,10 +270,19 @@ func orNone(t string) string {
 func (e *evaluation) again(key, detail string) { e.againIn("dead", key, detail) }
 
 func (e *evaluation) againIn(gate, key, detail string) {
+	for _, c := range e.gates[gate].Checks {
+		if c.Key == key && c.Verdict != Stops {
+			e.turn(gate, key, Again, detail)
+		}
+	}
+}
+
+// turn gives a check that was just added another verdict.
+func (e *evaluation) turn(gate, key, verdict, detail string) {
 	list := e.gates[gate].Checks
 	for i := range list {
-		if list[i].Key == key && list[i].Verdict != Stops {
-			list[i].Verdict, list[i].Detail = Again, detail
+		if list[i].Key == key {
+			list[i].Verdict, list[i].Detail = verdict, detail
 		}
 	}
 }

@@ -67,7 +67,7 @@ func (e *evaluation) check(gate string, c Check) {
 	if c.Work == "" {
 		c.Work = "either"
 	}
-	if d, ok := e.rec.decBody["waived "+c.Key]; ok && (c.Verdict == NotDone || c.Verdict == Again) {
+	if d, ok := e.rec.decBody["waived "+c.Key]; ok && !c.Must && (c.Verdict == NotDone || c.Verdict == Again) {
 		entry := e.rec.decisions["waived "+c.Key]
 		c.Verdict, c.Reason, c.By, c.At = Waived, d.Reason, entry.By, entry.At
 	}

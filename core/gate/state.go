@@ -56,6 +56,7 @@ type Check struct {
 	Value   string            `json:"value,omitempty" doc:"what was answered"`
 	With    string            `json:"with,omitempty" doc:"instrument and range"`
 	Subject string            `json:"subject,omitempty" doc:"of a lock: the supply"`
+	Must    bool              `json:"must,omitempty" doc:"proves dead: it cannot be waived"`
 	Basis   map[string]string `json:"basis,omitempty"`
 	Reason  string            `json:"reason,omitempty" doc:"why it was waived"`
 	By      string            `json:"by,omitempty"`
@@ -248,6 +249,7 @@ func Evaluate(job Job, now time.Time) State {
 	proved := e.dead()
 	e.match()
 	e.wake()
+	e.recorded()
 	e.check("dead", e.findingsCheck("dead", "Findings answered"))
 	e.span()
 	e.signal()

@@ -1,14 +1,17 @@
 import { Navigate, useParams } from "react-router";
+import { Dead } from "../gates/Dead";
+import { Match } from "../gates/Match";
 import { Plate } from "../gates/Plate";
 import { Signal } from "../gates/Signal";
 import { Span } from "../gates/Span";
+import { Wake } from "../gates/Wake";
 import { History } from "../keep/History";
 import { Keep } from "../keep/Keep";
 import { Sheet } from "../sheet/Sheet";
 import { DriveDesk } from "./drive";
 import { DriveFrame, Frame } from "./Frame";
 
-const screens: Record<string, () => React.ReactNode> = { plate: Plate, span: Span, signal: Signal, sheet: Sheet, keep: Keep, history: History };
+const screens: Record<string, () => React.ReactNode> = { match: Match, dead: Dead, wake: Wake, plate: Plate, span: Span, signal: Signal, sheet: Sheet, keep: Keep, history: History };
 
 export function DriveScreens() {
   const { id = "", screen = "" } = useParams();

@@ -7,6 +7,9 @@ import { newId } from "./ids";
 import { useHere } from "./place";
 
 const means: Record<string, string> = {
+  match: "Nothing of this gate is done inside the drive.",
+  dead: "Unknown is live. Only a measurement proves dead.",
+  wake: "Covers on, people clear, before power comes.",
   plate: "Covers on. Keypad work only at this gate.",
   span: "Covers on. Keypad work only at this gate.",
   signal: "Covers on. Keypad work only at this gate.",
@@ -21,10 +24,11 @@ export function EnergyBand({ screen }: { screen: string }) {
   const [open, setOpen] = useState(false);
   const e = view.state.energy;
   const live = e.state === "live";
+  const dead = e.state === "dead";
   return (
-    <section aria-label="Energy" className={`noprint flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%] ${live ? "band-live" : "band-not-known"}`}>
-      <span className="bg-ink px-2.5 py-0.5 tracking-[.06em] whitespace-nowrap text-white [font-stretch:100%]">{live ? "LIVE" : "NOT KNOWN, treat as live"}</span>
-      <span className="truncate">{live ? `Supply: ${e.text}` : e.text}</span>
+    <section aria-label="Energy" className={`noprint flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%] ${live ? "band-live" : dead ? "band-dead" : "band-not-known"}`}>
+      <span className="bg-ink px-2.5 py-0.5 tracking-[.06em] whitespace-nowrap text-white [font-stretch:100%]">{live ? "LIVE" : dead ? "DEAD, proved" : "NOT KNOWN, treat as live"}</span>
+      <span className="truncate">{live || dead ? `Supply: ${e.text}` : e.text}</span>
       <span className="truncate font-normal max-lg:hidden">{means[screen]}</span>
       <button className="ml-auto whitespace-nowrap underline" onClick={() => setOpen(true)}>
         Record…
@@ -46,6 +50,9 @@ function Record({ close }: { close: () => void }) {
   const [name, setName] = useState("");
   const [rated, setRated] = useState({ voltage: "", frequency: "" });
   const [volts, setVolts] = useState(["", "", ""]);
+  const [told, setTold] = useState("");
+  const [note, setNote] = useState("");
+  const locked = view.state.sources.find((x) => x.id === supply);
   const [error, setError] = useState("");
   async function send(state: "live" | "not-known") {
     setError("");
@@ -58,7 +65,7 @@ function Record({ close }: { close: () => void }) {
       }
       if (!fed.includes(id)) await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
       const list = await ok(
-        api.POST("/api/places/{id}/energy", { params: { path: { id: place.id } }, body: { id: newId(), energy: { supply: id, state, volts: state === "live" ? volts.filter((v) => v.trim()) : [] } } }),
+        api.POST("/api/places/{id}/energy", { params: { path: { id: place.id } }, body: { id: newId(), energy: { supply: id, state, drive: view.id, told, note, volts: state === "live" ? volts.filter((v) => v.trim()) : [] } } }),
       );
       client.setQueryData(["places"], list);
       refresh();
@@ -105,7 +112,19 @@ function Record({ close }: { close: () => void }) {
           </label>
         ))}
       </fieldset>
-      <p className="text-[13px] text-ink-2">Dead is only ever proved by measurement at the drive, by the local code and the maker's manual. Until then Tin Gate says: not known, treat as live.</p>
+      {locked && locked.state.open && (
+        <label>
+          <span className="lbl">It was opened for work: who was told that it comes back</span>
+          <input className="cell text" value={told} onChange={(e) => setTold(e.target.value)} />
+        </label>
+      )}
+      {locked && locked.locks.length > 0 && (
+        <label>
+          <span className="lbl">Locks are on. If it was found live behind them, say where</span>
+          <input className="cell text" value={note} onChange={(e) => setNote(e.target.value)} />
+        </label>
+      )}
+      <p className="text-[13px] text-ink-2">Dead is proved at gate Dead, by measurement at the drive, by the local code and the maker's manual. Until then: not known, treat as live.</p>
       {error && <p className="text-stop">✕ {error}</p>}
       <div className="flex gap-2">
         <button className="btn" onClick={() => void send("live")}>

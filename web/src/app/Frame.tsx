@@ -5,7 +5,9 @@ import { useDesk } from "./drive";
 import { Palette, type Item } from "./Palette";
 import { Identity } from "./Identity";
 import { useHere } from "./place";
+import { PracticeLine } from "./Practice";
 import { useSaver } from "./saver";
+import { Register, TemporaryBar } from "./Temporary";
 import { Mark } from "../ui/Mark";
 
 /** The ink bar, find-or-do, and whatever stands under them. */
@@ -77,6 +79,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
   const desk = useDesk();
   const { view, undo } = desk;
   const navigate = useNavigate();
+  const [register, setRegister] = useState(false);
   const to = (s: string) => navigate(`/drives/${view.id}/${s}`);
   const rail = [...view.state.gates.map((g) => g.key as string), ...places.map(([k]) => k)];
   useEffect(() => {
@@ -100,6 +103,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
     ...view.state.gates.map((g) => ({ what: `Gate ${g.name}`, go: () => to(g.key) })),
     ...places.map(([k, name]) => ({ what: name, go: () => to(k) })),
     { what: view.undo ? `Undo: ${view.undo}` : "Undo", go: () => void undo() },
+    { what: "Temporary things: record one, or see what is in", go: () => setRegister(true) },
     { what: "Print the drive's record (PDF)", go: () => window.open(`/api/drives/${view.id}/record.pdf`) },
   ];
   return (
@@ -112,6 +116,8 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
       }
     >
       <EnergyBand screen={screen} />
+      <TemporaryBar />
+      <Register open={register} close={() => setRegister(false)} />
       <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] max-lg:grid-cols-1">
         <nav aria-label="Gates" className="noprint flex flex-col border-r border-tin-3 bg-tin-0 py-2.5 max-lg:flex-row max-lg:flex-wrap max-lg:border-r-0 max-lg:border-b">
           <RailLabel>Gates</RailLabel>
@@ -122,7 +128,10 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
           {places.map(([k, name]) => (
             <RailLink key={k} to={`/drives/${view.id}/${k}`} now={screen === k} name={name} count={k === "sheet" ? sheetCount(view.state.lines) : ""} />
           ))}
-          <SavedLine className="mt-auto px-3.5 py-2 max-lg:w-full" />
+          <div className="mt-auto max-lg:w-full">
+            <PracticeLine />
+            <SavedLine className="px-3.5 py-2" />
+          </div>
         </nav>
         <div className="printfull relative flex min-h-0 flex-col">
           <Alerts />

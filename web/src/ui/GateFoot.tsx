@@ -33,7 +33,7 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
                 </button>
               )}
             </span>
-            {(c.verdict === "not-done" || c.verdict === "look-again") && (
+            {(c.verdict === "not-done" || c.verdict === "look-again") && !c.must && (
               <Reason ask="Waive with a reason" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />
             )}
           </div>
@@ -42,6 +42,9 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
     </ul>
   );
 }
+
+/** A title in the middle of a sentence, short: up to its first colon, units as they are. */
+const small = (t: string) => (t.split(":")[0]!.replace(/^[A-Z](?=[a-z])/, (c) => c.toLowerCase()));
 
 /** Pass the gate, and what is still open. */
 export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string][] }) {
@@ -56,7 +59,7 @@ export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string]
       <button className="btn" disabled={left.length > 0 || g.mark === "passed"} onClick={() => void decide("pass", gate)}>
         {g.mark === "passed" ? "Passed" : "Pass gate"}
       </button>
-      <button className="min-w-0 text-left leading-snug hover:underline" onClick={() => setOpen(true)}>
+      <button className="line-clamp-2 min-w-0 text-left leading-snug hover:underline" onClick={() => setOpen(true)}>
         {left.length === 0 ? (
           <>
             {g.total} of {g.total} checks hold
@@ -64,8 +67,8 @@ export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string]
           </>
         ) : (
           <>
-            {left.length} of {g.total} checks still open: <b className="font-semibold">{left[0]!.title.toLowerCase()}</b>
-            {left.slice(1, 3).map((c) => `, ${c.title.toLowerCase()}`)}
+            {left.length} of {g.total} checks still open: <b className="font-semibold">{small(left[0]!.title)}</b>
+            {left.slice(1, 3).map((c) => `, ${small(c.title)}`)}
             {left.length > 3 && " …"}
           </>
         )}

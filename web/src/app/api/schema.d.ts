@@ -909,6 +909,8 @@ export interface components {
             key: string;
             /** Format: double */
             low?: number;
+            /** @description proves dead: it cannot be waived */
+            must?: boolean;
             options?: components["schemas"]["Option"][];
             /** @description why it was waived */
             reason?: string;
@@ -2150,6 +2152,11 @@ export interface components {
         Wait: {
             /** @description when the last isolator was locked, or the server started if that was later */
             from?: string;
+            /**
+             * Format: double
+             * @description seconds to go
+             */
+            left_s: number;
             /** Format: double */
             minutes: number;
             over: boolean;

@@ -1,0 +1,42 @@
+import { CheckList } from "../ui/CheckList";
+import { Choice, Field } from "../ui/Field";
+import { GateScreen } from "./GateScreen";
+import { Group } from "./Intent";
+import { Sources } from "./Sources";
+
+/** What arrived, and whether supply, drive, motor, load and place fit each other. */
+export function Match() {
+  return (
+    <GateScreen gate="match" title="Match" about="Compare the label with the order, and the drive with its supply, its motor and its place, before anything is mounted." figures={["derated"]}>
+      <Group title="What arrived">
+        <Field path="site.ordered" label="Type as ordered" text />
+        <Field path="rating.type" label="Type on the label" text />
+        <Field path="rating.serial" label="Serial" text />
+        <Field path="rating.firmware" label="Firmware" text />
+      </Group>
+      <Sources />
+      <Group title="Drive at its place">
+        <Choice path="rating.duty" label="Duty" options={[["heavy", "heavy"], ["normal", "normal"]]} />
+        <Choice path="site.input_phases" label="Phases that feed it" options={[["3", "3"], ["1", "1"]]} />
+        <Choice path="site.filter_links" label="Filter and varistor links" options={[["in", "in"], ["out", "out"]]} />
+        <Choice path="site.choke" label="Choke" options={[["none", "none"], ["line", "line"], ["dc-link", "DC link"]]} />
+        <Field path="site.altitude" label="Altitude, m" />
+        <Field path="site.ambient" label="Ambient inside, °C" />
+        <Field path="site.switching" label="Switching, kHz" placeholder="as delivered" />
+        <Choice path="site.enclosure" label="Enclosure" options={[["wall", "on the wall"], ["vented", "vented"], ["filtered", "filtered"], ["closed", "closed"], ["heated", "heated"]]} />
+        <Choice path="site.mounting" label="Mounting" options={[["upright", "upright, gaps kept"], ["side-by-side", "side by side"], ["on-its-side", "on its side"]]} />
+        <Field path="site.cable" label="Motor cable, m" />
+      </Group>
+      <Group title="Motor and terminals">
+        <Choice path="site.motor_fit" label="Insulation, bearings" options={[["inverter-duty", "made for a drive"], ["plain", "plain"], ["not-known", "not known"]]} />
+        <Choice path="motor.cooling" label="Cooling" options={[["own-fan", "own fan"], ["forced", "forced"], ["none", "none"], ["liquid", "liquid"]]} />
+        <Field path="site.motors" label="Motors on it" placeholder="1" />
+        <Choice path="site.encoder" label="Encoder" options={[["none", "none"], ["wanted", "wanted"]]} />
+        <Field path="site.inputs" label="Digital inputs wanted" />
+        <Field path="site.outputs" label="Outputs wanted" />
+        <Field path="site.analog_inputs" label="Analog inputs wanted" />
+      </Group>
+      <CheckList gate="match" />
+    </GateScreen>
+  );
+}

@@ -1,0 +1,180 @@
+import { useState, type KeyboardEvent } from "react";
+import { api, ok, sendBytes, type Schemas, type View } from "../app/client";
+import { useDesk } from "../app/drive";
+import { newId } from "../app/ids";
+import { useHere, useWhen } from "../app/place";
+import { LockOn } from "../app/Locks";
+import { Reason } from "./Reason";
+
+type Check = Schemas["Check"];
+
+const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops: "✕", "not-done": "○", waived: "⊘" };
+const colours: Record<string, string> = { holds: "text-good", "look-again": "text-warn", stops: "text-stop", "not-done": "text-ink-3", waived: "text-ink-3" };
+
+/** A gate's checks under their headings, each answered where it stands: by a word, a choice, a reading, a photo, a lock. */
+export function CheckList({ gate, meter }: { gate: string; meter?: string }) {
+  const { view } = useDesk();
+  const g = view.state.gates.find((x) => x.key === gate);
+  if (!g) return null;
+  const groups = [...new Set(g.checks.map((c) => c.group ?? "Answered"))];
+  return (
+    <>
+      {groups.map((name) => (
+        <section key={name} className="mb-3.5 border border-tin-3 bg-tin-0">
+          <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">{name}</h3>
+          <ul>
+            {g.checks
+              .filter((c) => (c.group ?? "Answered") === name)
+              .map((c) => (
+                <Row key={c.key} check={c} meter={meter} />
+              ))}
+          </ul>
+        </section>
+      ))}
+    </>
+  );
+}
+
+function Row({ check: c, meter }: { check: Check; meter?: string }) {
+  const { decide } = useDesk();
+  const { place } = useHere();
+  const when = useWhen();
+  const open = c.verdict === "not-done" || c.verdict === "look-again";
+  const who = c.by ? (place.place.people?.[c.by]?.initials ?? "") : "";
+  return (
+    <li className="border-b border-tin-2 px-3.5 py-1.5 last:border-b-0" data-check={c.key}>
+      <div className="grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-2">
+        <span className={`${colours[c.verdict]} text-center font-bold`} aria-hidden="true">
+          {signs[c.verdict]}
+        </span>
+        <span className={`text-[13.5px] leading-snug ${open ? "font-semibold" : ""}`}>
+          {c.title}
+          <span className="sr-only">: {c.verdict.replaceAll("-", " ")}</span>
+          {c.work !== "either" && <span className="c ml-2 text-[12px] font-normal text-ink-3">{c.work} work</span>}
+        </span>
+        <Answer check={c} meter={meter} />
+      </div>
+      <div className="pl-7 text-[12.5px] leading-snug text-ink-2">
+        <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span> {c.reason && `Reason: ${c.reason}. `}
+        {who && (
+          <span className="text-ink-3">
+            {who} {c.at && when(c.at)} {c.with}
+          </span>
+        )}
+        {open && !c.must && <Reason ask="waive…" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />}
+      </div>
+    </li>
+  );
+}
+
+/** How a check is answered. Enter goes to the next place where something is typed or pressed. */
+function Answer({ check: c, meter }: { check: Check; meter?: string }) {
+  const { view, act } = useDesk();
+  const send = (value: string, reason?: string) => act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id: view.id } }, body: { id: newId(), key: c.key, value, with: meter, reason } })));
+  if (c.options) return <Choices check={c} send={send} />;
+  switch (c.do) {
+    case "confirm":
+      return (
+        <button className="ghost !px-3 !py-1" data-answer onClick={() => void send("confirmed")} aria-label={`Confirm: ${c.title}`}>
+          Confirm
+        </button>
+      );
+    case "measure":
+      return <Measure check={c} send={send} />;
+    case "attach":
+      return (
+        <input
+          type="file"
+          data-answer
+          aria-label={c.title}
+          accept="image/*,.pdf"
+          className="min-h-6 w-48 text-[12.5px]"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (file) void act(() => sendBytes<View>(`/api/drives/${view.id}/attachments?entry=${newId()}&of=${c.subject ?? "other"}&name=${encodeURIComponent(file.name)}`, file, "application/octet-stream"));
+          }}
+        />
+      );
+    case "lock":
+      return <LockOn supply={c.subject ?? ""} title={c.title} />;
+  }
+  return c.value ? (
+    <span className="n text-[14px] font-semibold">
+      {c.value === "confirmed" ? "" : c.value} {c.unit}
+    </span>
+  ) : null;
+}
+
+function Choices({ check: c, send }: { check: Check; send: (v: string, reason?: string) => Promise<boolean> }) {
+  const [asked, setAsked] = useState("");
+  const why = c.options?.find((o) => o.value === asked)?.why;
+  return (
+    <span className="flex flex-wrap justify-end gap-1" role="group" aria-label={c.title}>
+      {c.options!.map((o) => (
+        <button
+          key={o.value}
+          data-answer
+          disabled={c.do !== "choose" && c.value !== "" && c.value === o.value}
+          aria-pressed={c.value === o.value}
+          className={`border border-tin-3 px-2.5 py-1 text-[13px] ${c.value === o.value ? "bg-ink text-white" : "bg-white hover:bg-plum-0"}`}
+          onClick={() => (o.why?.includes("reason") ? setAsked(o.value) : void send(o.value))}
+        >
+          {/^[A-Z]/.test(o.value) || o.value === o.text ? <b className="n font-semibold">{o.value}</b> : o.text}
+        </button>
+      ))}
+      {asked && (
+        <form
+          className="flex w-full gap-1"
+          onSubmit={(e) => {
+            e.preventDefault();
+            const reason = new FormData(e.currentTarget).get("reason") as string;
+            void send(asked, reason).then((done) => done && setAsked(""));
+          }}
+        >
+          <input name="reason" className="cell text !h-[30px]" placeholder={why} aria-label={`Reason: ${c.title}`} autoFocus />
+          <button className="btn !py-1">Keep</button>
+        </form>
+      )}
+    </span>
+  );
+}
+
+function Measure({ check: c, send }: { check: Check; send: (v: string) => Promise<boolean> }) {
+  const { view } = useDesk();
+  const key = `tingate.measure.${view.id}.${c.key}`;
+  const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
+  const press = (e: KeyboardEvent<HTMLInputElement>) => {
+    if (e.key !== "Enter") return;
+    e.preventDefault();
+    const all = [...document.querySelectorAll<HTMLElement>("[data-answer]")];
+    const next = all[all.indexOf(e.currentTarget) + 1];
+    if (typed?.trim())
+      void send(typed).then((done) => {
+        if (!done) return;
+        localStorage.removeItem(key);
+        setTyped(null);
+      });
+    next?.focus();
+  };
+  return (
+    <span className="flex items-center gap-1.5">
+      <span className="c text-[12px] text-ink-3">{c.band}</span>
+      <input
+        data-answer
+        data-measure={c.key}
+        className={`cell !h-[30px] !w-24 text-right !text-[15px] ${c.verdict === "stops" || c.verdict === "look-again" ? "bad" : ""}`}
+        aria-label={`${c.title}, ${c.unit}`}
+        inputMode="decimal"
+        autoComplete="off"
+        value={typed ?? c.value ?? ""}
+        onChange={(e) => {
+          setTyped(e.target.value);
+          localStorage.setItem(key, e.target.value); // typed, and not yet acknowledged
+        }}
+        onFocus={(e) => e.currentTarget.select()}
+        onKeyDown={press}
+      />
+      <span className="c w-9 text-[12px] text-ink-3">{c.unit}</span>
+    </span>
+  );
+}
