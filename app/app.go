@@ -28,6 +28,7 @@ type App struct {
 
 	families  *familyfile.Set
 	practices *practicefile.Set
+	refresh   progress
 	since     time.Time // when this process began to serve: a wait counts only while it runs
 	// FamilyProblems are the family files of the data folder that could not be read, with the reason.
 	FamilyProblems []string
@@ -236,34 +237,6 @@ func searchText(body []byte) string {
 		}
 	}
 	return strings.ToLower(strings.Join(words, "\n"))
-}
-
-// RefreshGlances rebuilds rows that are missing or were made by other rules. It can be stopped by ctx.
-func (a *App) RefreshGlances(ctx context.Context) error {
-	ids, err := a.store.Read(ctx).StaleGlances(gate.RulesVersion)
-	if err != nil {
-		return err
-	}
-	for len(ids) > 0 {
-		n := min(200, len(ids))
-		err := a.store.Write(ctx, func(tx *store.Tx) error {
-			for _, id := range ids[:n] {
-				doc, err := tx.Document(id)
-				if err != nil {
-					return err
-				}
-				if err := a.glance(tx, doc); err != nil {
-					return err
-				}
-			}
-			return nil
-		})
-		if err != nil {
-			return err
-		}
-		ids = ids[n:]
-	}
-	return nil
 }
 
 func (a *App) familyOf(v View) *dialect.Family {

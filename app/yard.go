@@ -75,6 +75,7 @@ type YardPage struct {
 	Rows   []YardRow      `json:"rows"`
 	Counts map[string]int `json:"counts"`
 	Gates  []string       `json:"gates"`
+	Anew   Progress       `json:"anew" doc:"rows that are being worked out anew after a change of rules"`
 }
 
 // Yard lists drives by tag. Text matches whatever is written on a drive, every word of it.
@@ -86,7 +87,7 @@ func (a *App) Yard(ctx context.Context, q store.YardQuery) (YardPage, error) {
 	if err != nil {
 		return YardPage{}, err
 	}
-	page := YardPage{Rows: []YardRow{}, Counts: counts, Gates: gate.GateKeys()}
+	page := YardPage{Rows: []YardRow{}, Counts: counts, Gates: gate.GateKeys(), Anew: a.refresh.now()}
 	for _, g := range rows {
 		page.Rows = append(page.Rows, YardRow{g.Drive, g.Tag, g.Machine, g.Where, g.About, g.Archived, strings.Fields(g.Marks), g.Next, g.NextDetail, g.NextGate, g.Worst, g.WorstTitle})
 	}

@@ -13,6 +13,8 @@ export const keys: Hand = async (c) => {
   await c.press("Enter");
 };
 
+const waits = /: (not done|look again)/;
+
 export const check = (page: Page, key: string) => page.locator(`li[data-check="${key}"]`);
 
 /** Names the mains that feeds a drive made by hand, and what opens it. */
@@ -46,7 +48,7 @@ export async function state(page: Page, ordered: string) {
 /** Answers every check of a gate that waits, each well; values replace an answer by its key. */
 export async function answer(page: Page, gate: string, folder: string, hand: Hand = mouse, values: Record<string, string> = {}) {
   for (let n = 0; n < 60; n++) {
-    const open = page.locator("li[data-check]").filter({ hasText: ": not done" }).filter({ has: page.locator("[data-answer]") });
+    const open = page.locator("li[data-check]").filter({ hasText: waits }).filter({ has: page.locator("[data-answer]") });
     if ((await open.count()) === 0) return;
     const key = (await open.first().getAttribute("data-check"))!;
     const li = check(page, key);
@@ -69,7 +71,7 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
       const options = li.getByRole("group").getByRole("button");
       await hand(values[key] ? options.filter({ hasText: values[key] }) : options.first());
     } else await hand(li.getByRole("button", { name: /^(Confirm|Opened and locked)/ }));
-    await expect(li).not.toContainText(": not done");
+    await expect(li).not.toContainText(waits);
   }
 }
 

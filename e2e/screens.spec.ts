@@ -2,6 +2,7 @@ import AxeBuilder from "@axe-core/playwright";
 import { expect, field, openAs, openDrive, rail, test } from "./tingate";
 
 test("every screen is free of accessibility violations, wide and narrow", async ({ page, demo }) => {
+  test.setTimeout(240_000);
   await page.goto(demo.url);
   const check = async (what: string) => {
     const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
@@ -51,7 +52,7 @@ test("find or do: a drive by its serial, a gate by its name", async ({ page, dem
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("heading", { name: "Span", level: 1 })).toBeVisible();
-  await page.keyboard.press("Alt+5");
+  await page.keyboard.press("Alt+8");
   await expect(page.getByRole("heading", { name: "Settings sheet" })).toBeVisible();
 });
 

@@ -319,6 +319,10 @@ func fileRoutes(api huma.API, a *app.App) {
 		b, err := a.Record(ctx, in.ID)
 		return download(named(ctx, in, "record.pdf"), "application/pdf", b, err)
 	})
+	fetch("isolation-pdf", "/api/drives/{id}/isolation.pdf", "The isolation sheet", func(ctx context.Context, in *DrivePath) (*file, error) {
+		b, err := a.IsolationSheet(ctx, in.ID)
+		return download(named(ctx, in, "isolation.pdf"), "application/pdf", b, err)
+	})
 	fetch("drive-bundle", "/api/drives/{id}/bundle.zip", "The drive as a bundle", func(ctx context.Context, in *DrivePath) (*file, error) {
 		v, err := a.Drive(ctx, in.actor(), in.ID)
 		if err != nil {

@@ -77,9 +77,12 @@ func EnergyByID(entries []drivefile.Entry) map[string]SupplyState {
 // locked applies an act on a lock. A lock that goes lets what rested on it lapse.
 func (s SupplyState) locked(en drivefile.Entry, b drivefile.Lock) SupplyState {
 	keep := make([]Locked, 0, len(s.Locks)+1)
+	old := Locked{Since: en.At, Entry: en.ID}
 	for _, l := range s.Locks {
 		if l.Owner != b.Owner {
 			keep = append(keep, l)
+		} else {
+			old = l
 		}
 	}
 	switch b.Act {
@@ -90,7 +93,7 @@ func (s SupplyState) locked(en drivefile.Entry, b drivefile.Lock) SupplyState {
 			s.State, s.Since, s.By, s.Why = "not-known", en.At, en.By, "Opened and locked; not proved dead."
 		}
 	case "hand-over":
-		keep = append(keep, Locked{b.To, b.Key, en.At, en.ID})
+		keep = append(keep, Locked{b.To, old.Key, old.Since, old.Entry}) // the isolator was never unlocked
 	default:
 		s.mark = en.ID
 		if s.State == "dead" {

@@ -49,6 +49,7 @@ export function LockOn({ supply, title }: { supply: string; title: string }) {
 export function Locks({ source }: { source: Schemas["Source"] }) {
   const { place, me } = useHere();
   const lock = useLock();
+  const { notice } = useDesk();
   const [ask, setAsk] = useState<{ act: "hand-over" | "removed-by-another"; owner: string } | null>(null);
   const name = (id: string) => place.place.people?.[id]?.initials ?? "somebody";
   return (
@@ -111,6 +112,11 @@ export function Locks({ source }: { source: Schemas["Source"] }) {
                 <input name="told" className="cell text" />
               </label>
             </>
+          )}
+          {notice && (
+            <p role="alert" className="text-[13.5px] text-stop">
+              ✕ {notice}
+            </p>
           )}
           <button className="btn self-start">Record it</button>
         </form>

@@ -38,7 +38,7 @@ export function TemporaryBar() {
 }
 
 export function Register({ open, close }: { open: boolean; close: () => void }) {
-  const { view, act } = useDesk();
+  const { view, act, notice } = useDesk();
   const { place } = useHere();
   const when = useWhen();
   const path = { path: { id: view.id } };
@@ -101,6 +101,11 @@ export function Register({ open, close }: { open: boolean; close: () => void }) 
             <input name={k} className="cell text" />
           </label>
         ))}
+        {notice && (
+          <p role="alert" className="col-span-4 text-[13.5px] text-stop">
+            ✕ {notice}
+          </p>
+        )}
         <button className="btn col-span-4 justify-self-start">Record it</button>
       </form>
     </Dialog>

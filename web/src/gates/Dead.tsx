@@ -64,9 +64,9 @@ export function Dead() {
           </select>
         </label>
         <p className="max-w-[38ch] pb-1 text-[13px] text-ink-2">Goes with every reading below. DC for the link, AC for lines and motor; a meter left on AC reads near zero on a DC link.</p>
-        <button className="act ml-auto" onClick={() => window.print()}>
-          Print the isolation sheet
-        </button>
+        <a className="act ml-auto" href={`/api/drives/${view.id}/isolation.pdf`}>
+          Isolation sheet (PDF)
+        </a>
       </div>
       <CheckList gate="dead" meter={`${meter}, ${range}`.replace(/^, /, "")} />
     </GateScreen>

@@ -34,6 +34,7 @@ export function Yard() {
     queryKey: ["yard", place.id, text, filter, limit],
     queryFn: () => ok(api.GET("/api/places/{id}/yard", { params: { path: { id: place.id }, query: { q: text, filter, limit } } })),
     placeholderData: (old) => old,
+    refetchInterval: (q) => (q.state.data?.anew.total ? 1000 : false),
   });
   const rows = yard.data?.rows ?? [];
   const row = rows.find((r) => r.id === selected) ?? rows[0];
@@ -76,6 +77,11 @@ export function Yard() {
               New drive <span className="opacity-80">N</span>
             </button>
           </div>
+          {yard.data && yard.data.anew.total > 0 && (
+            <p role="status" className="mb-2 text-[13px] text-ink-2">
+              The rules have changed: drives are looked at anew, {yard.data.anew.done} of {yard.data.anew.total}.
+            </p>
+          )}
           {yard.error && <p className="text-stop">✕ {say(yard.error)}</p>}
           <div className="min-h-0 flex-1 overflow-y-auto pb-4" role="list" aria-label="Drives">
             <div className="c grid grid-cols-[92px_190px_130px_1fr] gap-3.5 px-3.5 py-1 text-[12px] text-ink-3 max-sm:hidden" aria-hidden="true">

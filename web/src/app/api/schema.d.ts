@@ -260,6 +260,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/isolation.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The isolation sheet */
+        get: operations["isolation-pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/link": {
         parameters: {
             query?: never;
@@ -1678,6 +1695,12 @@ export interface components {
             title: string;
             type: string;
         };
+        Progress: {
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            total: number;
+        };
         "Put-temporaryRequest": {
             id: string;
             thing: components["schemas"]["Temporary"];
@@ -2182,6 +2205,8 @@ export interface components {
             value: string;
         };
         YardPage: {
+            /** @description rows that are being worked out anew after a change of rules */
+            anew: components["schemas"]["Progress"];
             counts: {
                 [key: string]: number;
             };
@@ -2813,6 +2838,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "isolation-pdf": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

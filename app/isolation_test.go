@@ -1,0 +1,327 @@
+package app_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"tingate/app"
+	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/demo/walk"
+)
+
+// isolated is a drive with two sources, both stated, at gate Dead.
+func isolated(t *testing.T) (*desk, string, walk.Walker) {
+	t.Helper()
+	d := newDesk(t)
+	id := d.dryer()
+	d.state(id)
+	for _, s := range [][2]string{{"name", "Control supply"}, {"voltage", "230 V"}, {"kind", "control"}, {"isolator", "fuse F12"}} {
+		d.set(d.rh, d.place, "supplies.c1."+s[0], s[1])
+	}
+	d.set(d.rh, id, "supplies.c1", "true")
+	for _, s := range []string{"p1", "c1"} {
+		d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: s, State: "live"}))
+	}
+	return d, id, walk.Walker{App: d.App, Who: d.rh, Tick: func(x time.Duration) { d.clock = d.clock.Add(x) }}
+}
+
+func (d *desk) lock(who app.Actor, l drivefile.Lock) error {
+	return d.Lock(ctx, who, d.place, app.NewID(), l)
+}
+
+func (d *desk) answer1(id, key, value, with string) error {
+	return d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: value, With: with})
+}
+
+// Every check of Dead, failed once: nothing of it lets the drive be recorded dead.
+func TestNothingLessThanAllProvesDead(t *testing.T) {
+	const dc, ac = "M3, 1000 V DC", "M3, 1000 V AC"
+	for name, spoil := range map[string]func(d *desk, id string, w walk.Walker){
+		"a lock comes off":                 func(d *desk, id string, _ walk.Walker) { d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off"})) },
+		"the link is above the limit":      func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/dc-link", "43", dc)) },
+		"a line is alive":                  func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/l2-pe", "231", ac)) },
+		"the motor gives a voltage":        func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/v-w", "60", ac)) },
+		"the meter stands on AC":           func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/dc-link", "0.2", ac)) },
+		"the reading cannot be read":       func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/dc-plus", "O.L", dc)) },
+		"measured after the meter's proof": func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/l1-l2", "0.1", ac)) },
+		"the meter's proof fails":          func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/meter/after", "3", dc)) },
+		"the meter is proved on AC":        func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/meter/before", "62", ac)) },
+		"another source is named": func(d *desk, id string, _ walk.Walker) {
+			d.set(d.rh, d.place, "supplies.h1.name", "Heater")
+			d.set(d.rh, id, "supplies.h1", "true")
+		},
+		"the DC terminals are not reached": func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/reach/dc", "no", "")) },
+		"somebody switches on": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.RecordEnergy(ctx, d.tk, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
+		},
+		"a lock is removed by another": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.lock(d.tk, drivefile.Lock{Supply: "c1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "gone home", Told: "the shift"}))
+		},
+		"a measurement is withdrawn": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/measure/u-v"), "wrong terminals"))
+		},
+	} {
+		t.Run(name, func(t *testing.T) {
+			d, id, w := isolated(t)
+			d.ok(w.Gate(ctx, id, "dead", nil))
+			if !d.view(id).State.Proved {
+				t.Fatal("all of it together proves dead")
+			}
+			spoil(d, id, w)
+			s := d.view(id).State
+			if s.Proved || s.Energy.State == "dead" {
+				t.Errorf("still proved: %+v", s.Energy)
+			}
+			if err := d.ProveDead(ctx, d.rh, id); err == nil || !strings.Contains(err.Error(), "not proved dead") {
+				t.Errorf("recorded dead: %v", err)
+			}
+		})
+	}
+}
+
+func entryOf(d *desk, id, key string) string {
+	entries, err := d.store.Read(ctx).Entries(id)
+	d.ok(err)
+	for i := len(entries) - 1; i >= 0; i-- {
+		if strings.Contains(string(entries[i].Body), `"`+key+`"`) {
+			return entries[i].ID
+		}
+	}
+	d.t.Fatalf("no entry of %s", key)
+	return ""
+}
+
+// Dead by proof at this drive; not at its neighbour on the same supply. It lapses when a lock goes and at the change of shift.
+func TestDeadLapses(t *testing.T) {
+	d, id, w := isolated(t)
+	neighbour := d.dryer()
+	for _, s := range []string{"p1", "c1"} {
+		d.set(d.rh, neighbour, "supplies."+s, "true")
+	}
+	d.ok(w.Gate(ctx, id, "dead", nil))
+	d.ok(d.ProveDead(ctx, d.rh, id))
+	if e := d.view(id).State.Energy; e.State != "dead" || !strings.Contains(e.Text, "2 locks on") {
+		t.Fatalf("%+v", e)
+	}
+	if e := d.view(neighbour).State.Energy; e.State != "not-known" || !strings.Contains(e.Text, "not at this one") {
+		t.Errorf("the neighbour's own link was never measured: %+v", e)
+	}
+	// Handed over by name, the lock stays on and so does the proof.
+	d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "hand-over", To: d.tk.Person}))
+	if e := d.view(id).State.Energy; e.State != "dead" {
+		t.Errorf("handed over: %+v", e)
+	}
+	d.set(d.rh, d.place, "shifts", "06:00, 14:00, 22:00")
+	at := d.clock
+	d.clock = time.Date(2026, 11, 25, 14, 1, 0, 0, time.UTC)
+	if e := d.view(id).State.Energy; e.State != "not-known" || !strings.Contains(e.Text, "shift") {
+		t.Errorf("after the change of shift: %+v", e)
+	}
+	d.clock = at.Add(-2 * time.Hour)
+	if e := d.view(id).State.Energy; e.State != "not-known" || !strings.Contains(e.Text, "stepped back") {
+		t.Errorf("the clock went back: %+v", e)
+	}
+}
+
+func TestLocksAreTheirOwners(t *testing.T) {
+	d, _, _ := isolated(t)
+	on := drivefile.Lock{Supply: "p1", Act: "on", Key: "17"}
+	d.set(d.rh, d.place, "supplies.n1.name", "No switch")
+	for _, c := range []struct {
+		who  app.Actor
+		l    drivefile.Lock
+		want string
+	}{
+		{d.rh, drivefile.Lock{Supply: "n1", Act: "on"}, "what opens"}, {d.rh, drivefile.Lock{Supply: "p1", Act: "off"}, "no lock of"}, {d.rh, drivefile.Lock{Supply: "p9", Act: "on"}, "a supply of the place"},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "on", Owner: d.rh.Person}, "their own lock"}, {d.rh, on, ""}, {d.rh, on, "on already"}, {d.tk, on, ""},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "off", Owner: d.rh.Person}, "only RH takes it off"}, {d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person}, "who was told"},
+		{d.rh, drivefile.Lock{Supply: "p1", Act: "hand-over", To: d.rh.Person}, "another person"}, {d.rh, drivefile.Lock{Supply: "p1", Act: "lend"}, "on, off, hand-over"},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key", Told: "RH by telephone"}, ""}, {d.tk, drivefile.Lock{Supply: "p1", Act: "off"}, ""},
+	} {
+		err := d.lock(c.who, c.l)
+		if (c.want == "") != (err == nil) || err != nil && !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%+v: %v, want %q", c.l, err, c.want)
+		}
+	}
+	live := drivefile.Energy{Supply: "p1", State: "live"}
+	if err := d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), live); err == nil || !strings.Contains(err.Error(), "who was told") {
+		t.Errorf("back without telling anybody: %v", err)
+	}
+	d.ok(d.lock(d.rh, on))
+	live.Told = "TK"
+	if err := d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), live); err == nil || !strings.Contains(err.Error(), "lock of RH is on") {
+		t.Errorf("switched on under a lock: %v", err)
+	}
+	if err := d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "dead"}); err == nil {
+		t.Error("dead by saying so")
+	}
+}
+
+// The wait only forbids, counts anew when the server was away, and readings in it tell the discharge.
+func TestTheWaitOnlyForbids(t *testing.T) {
+	d, id, _ := isolated(t)
+	for _, s := range []string{"p1", "c1"} {
+		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on"}))
+	}
+	for _, k := range []string{"dead/sources/all", "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"} {
+		d.ok(d.answer1(id, k, "confirmed", ""))
+	}
+	d.ok(d.answer1(id, "dead/reach/dc", "yes", ""))
+	d.ok(d.answer1(id, "dead/meter/before", "62.4", "M3, 1000 V DC"))
+	s := d.view(id).State
+	if s.Wait.Minutes != 10 || s.Wait.Over || !strings.Contains(s.Wait.Source, "TN4-016") {
+		t.Errorf("%+v", s.Wait)
+	}
+	for _, v := range []string{"560", "402", "288", "207"} { // τ = 180 s
+		d.ok(d.answer1(id, "dead/measure/dc-link", v, "M3, 1000 V DC"))
+		d.clock = d.clock.Add(time.Minute)
+	}
+	s = d.view(id).State
+	if len(s.Discharge.Readings) != 4 || s.Discharge.ToLimit == nil || s.Discharge.TimeConstant == nil || *s.Discharge.TimeConstant < 150 || *s.Discharge.TimeConstant > 210 {
+		t.Errorf("%+v", s.Discharge)
+	}
+	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.NotDone || !strings.Contains(c.Detail, "while the wait runs") {
+		t.Errorf("%+v", c)
+	}
+	d.ok(d.answer1(id, "dead/measure/dc-link", "12", "M3, 1000 V DC"))
+	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "before the wait was over") {
+		t.Errorf("below the limit, too early: %+v", c)
+	}
+	// A server that was away counts the wait anew.
+	d.clock = d.clock.Add(20 * time.Minute)
+	if !d.view(id).State.Wait.Over {
+		t.Error("over by now")
+	}
+	d.ok(d.store.Close())
+	e := open(t, d.folder)
+	e.clock = d.clock
+	e.App = app.New(e.store, func() time.Time { e.clock = e.clock.Add(time.Second); return e.clock }, "test")
+	v, err := e.Drive(ctx, d.rh, id)
+	d.ok(err)
+	if v.State.Wait.Over || !strings.Contains(v.State.Wait.Source, "away") {
+		t.Errorf("%+v", v.State.Wait)
+	}
+}
+
+// A link that does not fall stops the gate, whatever else is answered, and cannot be waived away.
+func TestALinkThatDoesNotFallStops(t *testing.T) {
+	d, id, w := isolated(t)
+	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "310"}))
+	for _, v := range []string{"309", "311"} {
+		d.clock = d.clock.Add(2 * time.Minute)
+		d.ok(d.answer1(id, "dead/measure/dc-link", v, "M3, 1000 V DC"))
+	}
+	v := d.view(id)
+	if gateOf(v, "dead").Mark != "barred" || len(v.State.Discharge.Findings) == 0 || v.State.Discharge.Findings[0].Code != "not-falling" || v.State.Discharge.ToLimit != nil {
+		t.Errorf("%s %+v", gateOf(v, "dead").Mark, v.State.Discharge)
+	}
+	for _, key := range []string{"dead/isolate/p1", "dead/wait/label", "dead/measure/dc-link", "dead/meter/before", "dead/record/dead"} {
+		if err := d.Waive(ctx, d.rh, id, app.NewID(), key, "no time"); err == nil {
+			t.Errorf("%s was waived", key)
+		}
+	}
+}
+
+// The same record under another practice: its limit, its order, its reset habit, its first turn.
+func TestAPracticeChangesWhatIsAsked(t *testing.T) {
+	d, id, w := isolated(t)
+	d.ok(w.Gate(ctx, id, "match", nil))
+	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "51"}))
+	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.Stops || c.Band != "below 42 V" {
+		t.Errorf("%+v", c)
+	}
+	effect, err := d.PracticeEffect(ctx, id, "turn-first")
+	d.ok(err)
+	text := ""
+	for _, c := range effect {
+		text += c.Kind + " " + c.What + ": " + c.Before + " → " + c.After + "\n"
+	}
+	for _, want := range []string{"order Order of the gates", "42 V DC → 60 V DC", "Dead: DC+ to DC−: stops below 42 V → holds below 60 V", "Wake: The first-start assistant followed", "two motor leads are swapped → the phase order is set"} {
+		if !strings.Contains(text, want) {
+			t.Errorf("the effect lacks %q:\n%s", want, text)
+		}
+	}
+	d.set(d.rh, id, "practice", "turn-first")
+	v := d.view(id)
+	if c := checkOf(v, "dead/measure/dc-link"); c.Verdict != gate.Holds || v.State.Practice.Name != "turn-first" || !v.State.Practice.Own {
+		t.Errorf("%+v %+v", c, v.State.Practice)
+	}
+	var order []string
+	for _, g := range v.State.Gates {
+		order = append(order, g.Key)
+	}
+	if strings.Join(order, " ") != "match dead wake span signal plate keep" {
+		t.Errorf("%v", order)
+	}
+	if c := checkOf(v, "wake/sto/by"); c.Options[0].Value != "jumper" {
+		t.Errorf("%+v", c.Options)
+	}
+	if c := checkOf(v, "wake/reset/delivery"); c.Options[0].Value != "not-needed" {
+		t.Errorf("%+v", c.Options)
+	}
+	if err := d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "practice", Text: "as-we-like"}}}); err == nil || !strings.Contains(err.Error(), "stop-first") {
+		t.Errorf("%v", err)
+	}
+	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	if p := d.view(id).State.Practice; p.Name != "stop-first" || p.Own {
+		t.Errorf("%+v", p)
+	}
+}
+
+// Live work is refused while the supply is not recorded live, with what to do; entries at a desk never are.
+func TestLiveWorkWaitsForPower(t *testing.T) {
+	d, id, w := isolated(t)
+	d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "on"}))
+	err := d.answer1(id, "wake/line/1", "400", "M3, 1000 V AC")
+	if err == nil || !strings.Contains(err.Error(), "live work") || !strings.Contains(err.Error(), "NOT KNOWN") {
+		t.Errorf("%v", err)
+	}
+	d.set(d.rh, id, "motor.rows."+star+".current", "15.4") // at a desk
+	d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off"}))
+	d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live", Told: "TK"}))
+	for _, s := range []string{"4D", "4A"} {
+		d.ok(d.Read(ctx, d.rh, id, app.NewID(), s, map[string]string{"4D": "8.0", "4A": "4.00"}[s]))
+	}
+	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
+	d.ok(w.Gate(ctx, id, "wake", nil))
+	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "wake"))
+	for key, bad := range map[string][2]string{"wake/line/1": {"330", gate.Stops}, "wake/link/dc": {"325", gate.Again}, "wake/line/2": {"12O", gate.Again}} {
+		d.ok(d.answer1(id, key, bad[0], ""))
+		if c := checkOf(d.view(id), key); c.Verdict != bad[1] {
+			t.Errorf("%s %s: %+v", key, bad[0], c)
+		}
+	}
+	if m := gateOf(d.view(id), "wake").Mark; m != "barred" {
+		t.Errorf("passed, and then measured otherwise: %s", m)
+	}
+	// A jumper on the torque-off terminals goes into the register, and bars Keep.
+	d.ok(d.answer1(id, "wake/sto/by", "jumper", ""))
+	v := d.view(id)
+	if len(v.State.Temporary) != 1 || checkOf(v, "keep/temporary/none").Verdict != gate.Stops {
+		t.Errorf("%+v", v.State.Temporary)
+	}
+}
+
+func TestTheRegisterOfTemporaryThings(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	in := app.NewID()
+	d.ok(d.PutTemporary(ctx, d.rh, id, in, drivefile.Temporary{What: "trial-value", Where: "7A", Why: "drum empty", Until: "the first load"}))
+	if v := d.view(id); len(v.State.Temporary) != 1 || v.State.Temporary[0].By != d.rh.Person || checkOf(v, "keep/temporary/none").Verdict != gate.Stops {
+		t.Errorf("%+v", v.State.Temporary)
+	}
+	for _, bad := range []drivefile.Temporary{{What: "string", Where: "x", Why: "y"}, {What: "jumper", Why: "y"}, {What: "jumper", Where: "x"}} {
+		if d.PutTemporary(ctx, d.rh, id, app.NewID(), bad) == nil {
+			t.Errorf("%+v was taken", bad)
+		}
+	}
+	if d.TakeTemporary(ctx, d.rh, id, app.NewID(), "", "") == nil || d.TakeTemporary(ctx, d.rh, id, app.NewID(), app.NewID(), "") == nil {
+		t.Error("a thing that is not in")
+	}
+	d.ok(d.TakeTemporary(ctx, d.tk, id, app.NewID(), in, "8.3 s entered"))
+	if v := d.view(id); len(v.State.Temporary) != 0 || checkOf(v, "keep/temporary/none").Verdict != gate.Holds {
+		t.Errorf("%+v", v.State.Temporary)
+	}
+}

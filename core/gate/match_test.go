@@ -1,0 +1,150 @@
+package gate_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+	"time"
+
+	"tingate/core/drivefile"
+	"tingate/core/drivefile/sample"
+	"tingate/core/gate"
+)
+
+// matched is a drive of which everything is stated that gate Match asks for.
+func matched() (drivefile.Drive, drivefile.Place) {
+	d, p := sample.Dryer(), sample.Place()
+	q := sample.Q
+	d.Rating.Type, d.Rating.Duty, d.Motor.Cooling = "TN4-016-F2K", "heavy", "forced"
+	d.Site = drivefile.Site{Ordered: "TN4-016", Altitude: q("site.altitude", "40"), Ambient: q("site.ambient", "35"), Enclosure: "filtered", Mounting: "upright", FilterLinks: "in", MotorFit: "inverter-duty", InputPhases: "3"}
+	s := p.Supplies["p1"]
+	s.Phases, s.Earthing, s.Isolator = "3", "tn", "Q1"
+	p.Supplies["p1"] = s
+	return d, p
+}
+
+func codesOf(s gate.State, key string) string {
+	var l []string
+	for _, f := range s.Findings {
+		if f.Gate == key {
+			l = append(l, f.Code)
+		}
+	}
+	return strings.Join(l, " ")
+}
+
+// Each rule of Match fails for a bad figure, and for nothing else.
+func TestWhatDoesNotMatchIsSaid(t *testing.T) {
+	q := sample.Q
+	type change func(d *drivefile.Drive, s *drivefile.Supply)
+	for name, c := range map[string]struct {
+		do   change
+		want string
+	}{
+		"sound":                    {func(*drivefile.Drive, *drivefile.Supply) {}, ""},
+		"a 690 V supply":           {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Voltage = q("rating.voltage", "690") }, "supply-not-the-drives working-87-hz"},
+		"IT with links in":         {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Earthing = "it" }, "earth-links-in"},
+		"corner-earthed, links in": {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Earthing = "corner-earthed" }, "earth-links-in"},
+		"IT with links out":        {func(d *drivefile.Drive, s *drivefile.Supply) { s.Earthing, d.Site.FilterLinks = "it", "out" }, ""},
+		"TN with links out":        {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.FilterLinks = "out" }, "earth-links-out"},
+		"a stiff supply":           {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Fault = q("rating.current", "4 kA") }, "choke-usual"},
+		"a stiff supply with a choke": {func(d *drivefile.Drive, s *drivefile.Supply) {
+			s.Fault, d.Site.Choke = q("rating.current", "4 kA"), "line"
+		}, ""},
+		"one phase in":     {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.InputPhases = "1" }, "single-phase-input drive-too-small"},
+		"hot":              {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "48") }, "drive-too-small"},
+		"too hot":          {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "60") }, "ambient-limit drive-too-small"},
+		"high up":          {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Altitude = q("site.altitude", "2000") }, "drive-too-small"},
+		"two motors":       {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Motors = q("site.motors", "2") }, "drive-too-small several-motors"},
+		"on its side":      {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Mounting = "on-its-side" }, "mounting-on-side"},
+		"a closed cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Enclosure = "closed" }, "closed-cabinet"},
+		"a plain motor":    {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.MotorFit = "plain" }, "motor-plain"},
+		"own fan, slow":    {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Motor.Cooling = "own-fan" }, "own-fan-slow"},
+		"delta on 400 V": {func(d *drivefile.Drive, _ *drivefile.Supply) {
+			d.Motor.Linked, d.Rating.Current, d.Rating.Type, d.Site.Ordered = sample.Delta, q("rating.current", "31"), "TN4-031-F3", "TN4-031"
+		}, "working-87-hz"},
+		"delta on 400 V, plain": {func(d *drivefile.Drive, _ *drivefile.Supply) {
+			d.Motor.Linked, d.Rating.Current, d.Rating.Type, d.Site.Ordered, d.Site.MotorFit = sample.Delta, q("rating.current", "31"), "TN4-031-F3", "TN4-031", "not-known"
+		}, "working-87-hz working-87-hz-insulation"},
+	} {
+		d, p := matched()
+		s := p.Supplies["p1"]
+		c.do(&d, &s)
+		p.Supplies["p1"] = s
+		j := job(d, nil)
+		j.Place = p
+		got := strings.Fields(codesOf(gate.Evaluate(j, now), "match"))
+		want := strings.Fields(c.want)
+		if strings.Join(sortedWords(got), " ") != strings.Join(sortedWords(want), " ") {
+			t.Errorf("%s: %v, want %v", name, got, want)
+		}
+	}
+}
+
+func sortedWords(l []string) []string {
+	for i := range l {
+		for k := i + 1; k < len(l); k++ {
+			if l[k] < l[i] {
+				l[i], l[k] = l[k], l[i]
+			}
+		}
+	}
+	return l
+}
+
+func TestTheTypeIsHeldAgainstTheOrder(t *testing.T) {
+	d, p := matched()
+	for _, c := range []struct{ label, ordered, verdict string }{{"TN4-016-F2K", "TN4-016", gate.Holds}, {"tn4-016-f2k", "TN4 - 016", gate.Holds}, {"TN4-009-F2", "TN4-016", gate.Stops}, {"", "TN4-016", gate.NotDone}, {"TN4-016", "", gate.NotDone}} {
+		d.Rating.Type, d.Site.Ordered = c.label, c.ordered
+		j := job(d, nil)
+		j.Place = p
+		if got := check(gate.Evaluate(j, now), "match/type/order"); got.Verdict != c.verdict {
+			t.Errorf("%+v: %+v", c, got)
+		}
+	}
+	d, _ = matched()
+	d.Site.Inputs, d.Site.Encoder = sample.Q("site.inputs", "9"), "wanted"
+	j := job(d, nil)
+	j.Place = p
+	if got := check(gate.Evaluate(j, now), "match/drive/terminals"); got.Verdict != gate.Again || !strings.Contains(got.Detail, "9 digital inputs wanted, 6 there") {
+		t.Errorf("%+v", got)
+	}
+}
+
+func raw(t *testing.T, v any) json.RawMessage {
+	t.Helper()
+	b, err := json.Marshal(v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// Records of a supply, in every order that two people can make them in: dead is never what is left when in doubt.
+func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
+	at := func(n int) string {
+		return now.Add(time.Duration(n) * time.Minute).UTC().Format("2006-01-02T15:04:05.000Z")
+	}
+	entry := func(n int, kind string, b any) drivefile.Entry {
+		return drivefile.Entry{ID: at(n), Seq: int64(n), Kind: kind, By: sample.Me, At: at(n), Body: raw(t, b)}
+	}
+	on := drivefile.Lock{Supply: "p1", Act: "on", Owner: sample.Me}
+	dead, live := drivefile.Energy{Supply: "p1", State: "dead", Drive: "x"}, drivefile.Energy{Supply: "p1", State: "live"}
+	for name, c := range map[string]struct {
+		list []drivefile.Entry
+		want string
+	}{
+		"locked":                    {[]drivefile.Entry{entry(1, "energy", live), entry(2, "lock", on)}, "not-known"},
+		"proved":                    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead)}, "dead"},
+		"proved, then live":         {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", live)}, "live"},
+		"proved, then the lock off": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "off", Owner: sample.Me})}, "not-known"},
+		"proved, then handed over":  {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "hand-over", Owner: sample.Me, To: "y"})}, "dead"},
+		"proved, then not known":    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", drivefile.Energy{Supply: "p1", State: "not-known"})}, "not-known"},
+		"a lock removed by another": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: sample.Me, Told: "x", Reason: "y"})}, "not-known"},
+		"nothing":                   {nil, ""},
+	} {
+		if got := gate.EnergyByID(c.list)["p1"].State; got != c.want {
+			t.Errorf("%s: %q, want %q", name, got, c.want)
+		}
+	}
+}
