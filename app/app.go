@@ -30,19 +30,28 @@ type App struct {
 	practices *practicefile.Set
 	refresh   progress
 	since     time.Time // when this process began to serve: a wait counts only while it runs
-	// FamilyProblems are the family files of the data folder that could not be read, with the reason.
+	// FamilyProblems are the family and practice files of the data folder that could not be read, with the reason.
 	FamilyProblems []string
 }
 
 // New makes an App over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *App {
 	a := &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, families: familyfile.Shipped(), practices: practicefile.Shipped(), since: now()}
-	files, err := s.FamilyFiles()
+	files, err := s.Files(store.FamilyFolder)
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())
 	}
 	for name, raw := range files {
 		if _, err := a.families.Add(raw); err != nil {
+			a.FamilyProblems = append(a.FamilyProblems, name+": "+err.Error())
+		}
+	}
+	files, err = s.Files(store.PracticeFolder)
+	if err != nil {
+		a.FamilyProblems = append(a.FamilyProblems, err.Error())
+	}
+	for name, raw := range files {
+		if _, err := a.practices.Add(raw); err != nil {
 			a.FamilyProblems = append(a.FamilyProblems, name+": "+err.Error())
 		}
 	}

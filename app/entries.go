@@ -234,10 +234,11 @@ func (a *App) Withdraw(ctx context.Context, who Actor, driveID, id, entry, reaso
 	})
 }
 
-// Snapshot keeps settings as they stand: as-planned from the sheet; as-found and as-left from what was read.
+// Snapshot keeps settings as they stand: as-planned from the sheet; as-found, as-left and a machine builder's preset from
+// what was read.
 func (a *App) Snapshot(ctx context.Context, who Actor, driveID, id, name, label string) error {
-	if name != "as-found" && name != "as-planned" && name != "as-left" {
-		return &InputError{"name", name, "as-found, as-planned or as-left"}
+	if name != "as-found" && name != "as-planned" && name != "as-left" && name != "builders-preset" {
+		return &InputError{"name", name, "as-found, as-planned, as-left or builders-preset"}
 	}
 	return a.record(ctx, who, driveID, id, drivefile.EntrySnapshot, func(s situation) (any, error) {
 		f := s.job.Family

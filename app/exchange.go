@@ -13,6 +13,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/formats/bundle"
 	"tingate/formats/familyfile"
+	"tingate/formats/practicefile"
 	"tingate/store"
 )
 
@@ -115,6 +116,11 @@ func (a *App) Export(ctx context.Context, placeID, driveID string) ([]byte, erro
 	}
 	size := 0
 	used := map[string]*dialect.Family{}
+	pl, err := drivefile.DecodePlace(place.Body)
+	if err != nil {
+		return nil, err
+	}
+	a.packPractice(pl.Practice, files)
 	for _, d := range drives {
 		if driveID != "" && d.ID != driveID {
 			continue
@@ -132,6 +138,7 @@ func (a *App) Export(ctx context.Context, placeID, driveID string) ([]byte, erro
 		if err != nil {
 			return nil, err
 		}
+		a.packPractice(doc.Practice, files)
 		if f, _ := a.familyFor(doc.Rating); f != nil {
 			used[f.Name+" "+f.Version] = f
 		}
@@ -141,6 +148,13 @@ func (a *App) Export(ctx context.Context, placeID, driveID string) ([]byte, erro
 	}
 	a.packFamilies(used, files)
 	return bundle.Pack(files)
+}
+
+// packPractice puts a practice that somebody added into a bundle; those that ship are everywhere.
+func (a *App) packPractice(name string, files map[string][]byte) {
+	if raw := a.practices.Raw(name); raw != nil {
+		files["practices/"+name+".yaml"] = raw
+	}
 }
 
 func attachmentsOf(r store.Reader, p packed, files map[string][]byte, size *int) error {
@@ -210,6 +224,15 @@ func (a *App) Import(ctx context.Context, raw []byte) (ImportResult, error) {
 			res.Notes = append(res.Notes, fmt.Sprintf("Family %s %s came with the bundle and is known here now.", f.Name, f.Version))
 		case here.Hash != f.Hash:
 			res.Notes = append(res.Notes, fmt.Sprintf("The bundle carries another file of family %s under the same version %s; this program uses its own.", f.Name, f.Version))
+		}
+	}
+	for _, n := range namesOf(files, "practices/") {
+		p, err := practicefile.Read(files[n])
+		if err != nil {
+			return res, &RefusedError{n + ": " + err.Error()}
+		}
+		if _, err := a.AddPractice(files[n]); err != nil {
+			res.Notes = append(res.Notes, fmt.Sprintf("The bundle carries another practice under the name %s; this program uses its own.", p.Name))
 		}
 	}
 	err = a.write(ctx, func(tx *store.Tx) error {

@@ -114,7 +114,7 @@ func (a *App) AddFamily(raw []byte) (FamilyHead, error) {
 	if err != nil {
 		return FamilyHead{}, &InputError{"family", err.Error(), "a family file of docs/formats/dialect.md"}
 	}
-	return a.familyHead(f), a.store.KeepFamily(f.Name+"-"+f.Version, raw)
+	return a.familyHead(f), a.store.KeepFile(store.FamilyFolder, f.Name+"-"+f.Version, raw)
 }
 
 // FamilyFile is the YAML of a family; version "" is the newest.

@@ -7,6 +7,7 @@ import (
 	"tingate/core/gate"
 	"tingate/core/practice"
 	"tingate/formats/practicefile"
+	"tingate/store"
 )
 
 // practiceOf is the practice that a drive follows: its own, its place's, or the one that ships first.
@@ -36,6 +37,15 @@ func (a *App) Practices() PracticeList {
 type PracticeList struct {
 	Practices []*practice.Practice `json:"practices"`
 	Questions []practice.Question  `json:"questions"`
+}
+
+// AddPractice checks a practice's file and keeps it in the data folder.
+func (a *App) AddPractice(raw []byte) (PracticeList, error) {
+	p, err := a.practices.Add(raw)
+	if err != nil {
+		return PracticeList{}, &InputError{"practice", err.Error(), "a practice of docs/formats/practice.md"}
+	}
+	return a.Practices(), a.store.KeepFile(store.PracticeFolder, p.Name, raw)
 }
 
 // PracticeChange is one thing that another practice would change for a drive.

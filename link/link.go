@@ -93,8 +93,8 @@ func open(address string, unit uint8, f *dialect.Family, timeout time.Duration) 
 type Found struct {
 	Family   *dialect.Family
 	Rating   dialect.Size // zero when the family has no rating register, or the code is not in its list
-	Code     uint16         // what the rating register holds
-	Firmware string         // as major.minor; empty when the family does not tell
+	Code     uint16       // what the rating register holds
+	Firmware string       // as major.minor; empty when the family does not tell
 }
 
 // Probe asks which of the families answers at an address, and of which size: their identity, rating and firmware

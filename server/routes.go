@@ -195,7 +195,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		DrivePath
 		Body struct {
 			ID    string `json:"id"`
-			Name  string `json:"name" enum:"as-found,as-planned,as-left"`
+			Name  string `json:"name" enum:"as-found,as-planned,as-left,builders-preset"`
 			Label string `json:"label,omitempty"`
 		}
 	}) (string, app.Actor, error) {

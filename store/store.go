@@ -134,9 +134,15 @@ func (s *Store) Close() error {
 	return errors.Join(append(errs, s.lock.Close())...)
 }
 
-// FamilyFiles reads the family files that people put into the data folder, by file name.
-func (s *Store) FamilyFiles() (map[string][]byte, error) {
-	paths, err := filepath.Glob(filepath.Join(s.folder, "families", "*.yaml"))
+// Kinds of file that people put into the data folder, each in a folder of its own.
+const (
+	FamilyFolder   = "families"
+	PracticeFolder = "practices"
+)
+
+// Files reads the files of a kind that people put into the data folder, by file name.
+func (s *Store) Files(kind string) (map[string][]byte, error) {
+	paths, err := filepath.Glob(filepath.Join(s.folder, kind, "*.yaml"))
 	if err != nil {
 		return nil, err
 	}
@@ -151,9 +157,9 @@ func (s *Store) FamilyFiles() (map[string][]byte, error) {
 	return out, nil
 }
 
-// KeepFamily stores a family's file in the data folder, whole or not at all. One of the same bytes is left alone.
-func (s *Store) KeepFamily(name string, raw []byte) error {
-	dir := filepath.Join(s.folder, "families")
+// KeepFile stores a file of a kind in the data folder, whole or not at all. One of the same bytes is left alone.
+func (s *Store) KeepFile(kind, name string, raw []byte) error {
+	dir := filepath.Join(s.folder, kind)
 	path := filepath.Join(dir, name+".yaml")
 	if have, err := os.ReadFile(path); err == nil && string(have) == string(raw) {
 		return nil

@@ -509,6 +509,12 @@ func (c *compiler) manual() {
 	if c.f.FirmwareRange != (FirmwareRange{}) && CompareVersions(c.f.FirmwareRange.From, c.f.FirmwareRange.To) > 0 {
 		c.bad("firmware_range.to", c.f.FirmwareRange.To, "at least "+c.f.FirmwareRange.From)
 	}
+	d := c.f.Derating
+	for name, v := range map[string]float64{"altitude_pct_per_100m": d.AltitudePercent, "ambient_pct_per_k": d.AmbientPercent, "switching_pct_per_khz": d.SwitchingPercent, "side_by_side_pct": d.SideBySide, "single_phase_pct": d.SinglePhase} {
+		if v < 0 || v > 100 {
+			c.bad("derating."+name, fmt.Sprint(v), "0 to 100 percent")
+		}
+	}
 	types, codes := map[string]bool{}, map[uint16]bool{}
 	for i, r := range c.f.Ratings {
 		at := fmt.Sprintf("ratings[%d].", i)

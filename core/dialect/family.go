@@ -11,6 +11,7 @@ type Family struct {
 	Counts        Counts        `yaml:"conventions,omitempty"`
 	TypeCode      TypeCode      `yaml:"type_code,omitempty"`
 	Ratings       []Size        `yaml:"ratings,omitempty"`
+	Derating      Derating      `yaml:"derating,omitempty"`
 	Keypad        Keypad        `yaml:"keypad"`
 	Access        Access        `yaml:"access,omitempty"`
 	Link          LinkMap       `yaml:"link,omitempty"`
@@ -75,6 +76,20 @@ type Size struct {
 	Heavy    float64 `yaml:"heavy_a" json:"heavy_a"`
 	Normal   float64 `yaml:"normal_a,omitempty" json:"normal_a"`
 	Wait     float64 `yaml:"wait_min" json:"wait_min" doc:"maker's wait before measuring; a wait is never a permission"`
+}
+
+// Derating is what the maker takes off at a place; zero values are common practice.
+type Derating struct {
+	AltitudeFrom     float64 `yaml:"altitude_from_m,omitempty" json:"altitude_from_m"`
+	AltitudePercent  float64 `yaml:"altitude_pct_per_100m,omitempty" json:"altitude_pct_per_100m"`
+	AltitudeMost     float64 `yaml:"altitude_most_m,omitempty" json:"altitude_most_m"`
+	AmbientFrom      float64 `yaml:"ambient_from_c,omitempty" json:"ambient_from_c"`
+	AmbientPercent   float64 `yaml:"ambient_pct_per_k,omitempty" json:"ambient_pct_per_k"`
+	AmbientMost      float64 `yaml:"ambient_most_c,omitempty" json:"ambient_most_c"`
+	SwitchingFrom    float64 `yaml:"switching_from_khz,omitempty" json:"switching_from_khz"`
+	SwitchingPercent float64 `yaml:"switching_pct_per_khz,omitempty" json:"switching_pct_per_khz"`
+	SideBySide       float64 `yaml:"side_by_side_pct,omitempty" json:"side_by_side_pct"`
+	SinglePhase      float64 `yaml:"single_phase_pct,omitempty" json:"single_phase_pct"`
 }
 
 // Access is the setting that opens the settings marked `access: full`, and the value that does.

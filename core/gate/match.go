@@ -45,9 +45,27 @@ func (e *evaluation) site() site {
 		}
 	}
 	table := supply.UsualDerating
+	if e.job.Family != nil {
+		table = deratingOf(e.job.Family.Derating)
+	}
 	s.derated = supply.Derating{Rated: s.rated, Altitude: zero(num(d.Site.Altitude, quantity.Length, "m")), Ambient: zero(num(d.Site.Ambient, quantity.Temperature, "°C")),
 		Switching: zero(num(d.Site.Switching, quantity.Kilohertz, "kHz")), SideBySide: d.Site.Mounting == "side-by-side", SinglePhase: s.known && s.size.Phases == 3 && s.phasesIn == "1", Table: table}.Work()
 	return s
+}
+
+// deratingOf is a family's own table, with common practice where it says nothing.
+func deratingOf(d dialect.Derating) supply.DeratingTable {
+	t := supply.UsualDerating
+	for _, x := range []struct {
+		to   *float64
+		from float64
+	}{{&t.AltitudeFrom, d.AltitudeFrom}, {&t.AltitudePercent, d.AltitudePercent}, {&t.AltitudeMost, d.AltitudeMost}, {&t.AmbientFrom, d.AmbientFrom}, {&t.AmbientPercent, d.AmbientPercent}, {&t.AmbientMost, d.AmbientMost},
+		{&t.SwitchingFrom, d.SwitchingFrom}, {&t.SwitchingPercent, d.SwitchingPercent}, {&t.SideBySidePercent, d.SideBySide}, {&t.SinglePhasePercent, d.SinglePhase}} {
+		if x.from > 0 {
+			*x.to = x.from
+		}
+	}
+	return t
 }
 
 func zero(v float64) float64 {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"tingate/core/drivefile"
+	"tingate/core/finding"
 	"tingate/core/quantity"
 	"tingate/core/supply"
 )
@@ -122,6 +123,7 @@ func (e *evaluation) wakeState() {
 		c.Verdict, c.Detail, c.By, c.At = Holds, "", found.By, found.At
 	}
 	e.check("wake", c)
+	e.preset(found)
 	options := []Option{{"done", "done, its message seen and cleared", ""}, {"not-needed", "not done: the drive was never used", ""}}
 	detail := "This practice: " + map[string]string{"always": "always, after saving as found.", "used-only": "only a drive that was used before."}[e.choice("delivery_state", "always")]
 	if e.choice("delivery_state", "always") == "always" {
@@ -139,6 +141,41 @@ func (e *evaluation) wakeState() {
 	e.confirm("wake", Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: "live", Basis: map[string]string{"serial": d.Rating.Serial}}, got != "")
 	if e.choice("assistant", "list") == "assistant" {
 		e.confirm("wake", Check{Key: "wake/assistant/gaps", Group: "As found", Title: "The first-start assistant followed; what it leaves out is entered by the sheet" + e.gapsText(), Work: "live"}, got != "")
+	}
+}
+
+// preset asks whether a machine builder has set the drive: what it held then is a baseline of its own, and its oddities are
+// looked at before they are wiped or kept.
+func (e *evaluation) preset(found drivefile.Entry) {
+	by := e.choose("wake", Check{Key: "wake/preset/by", Group: "As found", Title: "Who has set it before", Work: "either", Basis: map[string]string{"serial": e.job.Drive.Rating.Serial}},
+		[]Option{{"nobody", "nobody: as it came", ""}, {"us", "we, or an earlier hand here", ""}, {"builder", "a machine builder", ""}}, true)
+	if by == "builder" {
+		c := Check{Key: "wake/preset/kept", Group: "As found", Title: "The builder's preset kept as a baseline of its own", Verdict: NotDone, Detail: "Save it at Keep, as builder's preset, before anything is changed.", Work: "either"}
+		for i, b := range e.rec.snapBody {
+			if b.Name == "builders-preset" {
+				c.Verdict, c.Detail, c.By, c.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), e.rec.snapshots[i].By, e.rec.snapshots[i].At
+			}
+		}
+		e.check("wake", c)
+	}
+	f := e.job.Family
+	if found.ID == "" || by == "" || by == "nobody" || f == nil {
+		return
+	}
+	var odd []string
+	for i, b := range e.rec.snapBody {
+		if e.rec.snapshots[i].ID != found.ID {
+			continue
+		}
+		for k := range f.Settings {
+			s := &f.Settings[k]
+			if v, ok := b.Values[s.Code]; ok && (s.Protects || s.Code == f.Access.Setting || s.Code == f.Keypad.Password.Setting) && v.Steps != s.DeliveryFor(e.plan.Variant) {
+				odd = append(odd, s.Code+" "+v.Text)
+			}
+		}
+	}
+	if odd != nil {
+		e.finding("wake", finding.Finding{Code: "preset-oddities", Severity: finding.Look, Field: "as-found", Title: fmt.Sprintf("%d settings that protect are not as delivered", len(odd)), Detail: "As found: " + strings.Join(odd[:min(8, len(odd))], ", ") + ". A lowest speed, an overload or a password may be left from another machine.", Action: "Answer each on the sheet, or keep it with a reason"}, map[string]string{"found": found.ID})
 	}
 }
 

@@ -35,7 +35,7 @@ type Limits struct {
 }
 
 // names that may stand in a bundle; anything else, and so any path that climbs out, is refused.
-var allowed = regexp.MustCompile(`^(place\.json|drives/[0-9a-f-]{36}\.json|families/[A-Za-z0-9_-][A-Za-z0-9_.-]{0,80}\.yaml|attachments/[0-9a-f]{64}|schema/(place|drive)\.json)$`)
+var allowed = regexp.MustCompile(`^(place\.json|drives/[0-9a-f-]{36}\.json|families/[A-Za-z0-9_-][A-Za-z0-9_.-]{0,80}\.yaml|practices/[A-Za-z0-9_-]{1,40}\.yaml|attachments/[0-9a-f]{64}|schema/(place|drive)\.json)$`)
 
 // Pack writes files as a bundle.
 func Pack(files map[string][]byte) ([]byte, error) {

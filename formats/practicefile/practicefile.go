@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"embed"
 	"errors"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -49,10 +50,11 @@ const Default = "stop-first"
 type Set struct {
 	mu   sync.RWMutex
 	list []*practice.Practice
+	raws map[string][]byte // of those that people added
 }
 
 // Shipped makes a set of the practices that ship.
-func Shipped() *Set { return &Set{list: slices.Clone(load())} }
+func Shipped() *Set { return &Set{list: slices.Clone(load()), raws: map[string][]byte{}} }
 
 // Find returns a practice by name; nil when there is none.
 func (s *Set) Find(name string) *practice.Practice {
@@ -83,17 +85,34 @@ func (s *Set) All() []*practice.Practice {
 	return out
 }
 
-// Add reads, checks and adds a practice; a name that is taken is an error.
+// Raw is the file of a practice that somebody added, as a bundle carries it; nil for those that ship.
+func (s *Set) Raw(name string) []byte {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	return s.raws[name]
+}
+
+var word = regexp.MustCompile(`^[A-Za-z0-9_-]{1,40}$`)
+
+// Add reads, checks and adds a practice. The very same again is fine; another file under a name that is taken is an error,
+// since drives follow the first.
 func (s *Set) Add(raw []byte) (*practice.Practice, error) {
 	p, err := Read(raw)
 	if err != nil {
 		return nil, err
 	}
-	if s.Find(p.Name) != nil {
+	if !word.MatchString(p.Name) {
+		return nil, &practice.FieldError{Path: "name", Got: p.Name, Want: "1 to 40 letters, digits, - or _"}
+	}
+	if here := s.Find(p.Name); here != nil {
+		if bytes.Equal(s.Raw(p.Name), raw) {
+			return here, nil
+		}
 		return nil, &practice.FieldError{Path: "name", Got: p.Name, Want: "a name that is not taken"}
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.list = append(s.list, p)
+	s.raws[p.Name] = slices.Clone(raw)
 	return p, nil
 }

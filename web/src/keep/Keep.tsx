@@ -7,7 +7,7 @@ import { useHere, useWhen } from "../app/place";
 import { Checks, GateFoot } from "../ui/GateFoot";
 import { ReadingColumn } from "../ui/Reading";
 
-const names = { "as-found": "As found", "as-planned": "As planned", "as-left": "As left" } as const;
+const names = { "as-found": "As found", "as-planned": "As planned", "as-left": "As left", "builders-preset": "Builder's preset" } as const;
 type Name = keyof typeof names;
 
 /** The record: settings as found, as planned and as left, compared and handed over. */

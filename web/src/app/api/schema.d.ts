@@ -833,7 +833,8 @@ export interface paths {
         /** Practices, and the questions that they answer */
         get: operations["practices"];
         put?: never;
-        post?: never;
+        /** Add a practice from its file */
+        post: operations["add-practice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1959,7 +1960,7 @@ export interface components {
             id: string;
             label?: string;
             /** @enum {string} */
-            name: "as-found" | "as-planned" | "as-left";
+            name: "as-found" | "as-planned" | "as-left" | "builders-preset";
         };
         Source: {
             at: string;
@@ -4156,6 +4157,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/yaml": string;
+            };
+        };
         responses: {
             /** @description OK */
             200: {
