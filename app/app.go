@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
@@ -29,14 +30,17 @@ type App struct {
 	families  *familyfile.Set
 	practices *practicefile.Set
 	refresh   progress
-	since     time.Time // when this process began to serve: a wait counts only while it runs
+	stale     chan struct{} // wakes KeepGlances
+	// placeChanged: a place was changed, and with it perhaps the rows of its drives.
+	placeChanged atomic.Bool
+	since        time.Time // when this process began to serve: a wait counts only while it runs
 	// FamilyProblems are the family and practice files of the data folder that could not be read, with the reason.
 	FamilyProblems []string
 }
 
 // New makes an App over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *App {
-	a := &App{store: s, now: now, version: version, hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, families: familyfile.Shipped(), practices: practicefile.Shipped(), since: now()}
+	a := &App{store: s, now: now, version: version, stale: make(chan struct{}, 1), hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, families: familyfile.Shipped(), practices: practicefile.Shipped(), since: now()}
 	files, err := s.Files(store.FamilyFolder)
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())
@@ -226,7 +230,7 @@ func glanceRow(doc store.Document, placeVersion int64, j gate.Job, s gate.State)
 	}
 	return store.Glance{Drive: doc.ID, Place: doc.Place, Tag: d.Tag, Machine: d.Machine, Where: d.Where, Archived: d.Archived, Marks: strings.Join(marks, " "),
 		Next: s.Next, NextDetail: s.NextDetail, NextGate: s.NextGate, Worst: s.Worst, WorstTitle: s.WorstTitle, About: strings.Join(about, " · "), Search: searchText(doc.Body),
-		DriveVersion: doc.Version, PlaceVersion: placeVersion, Rules: gate.RulesVersion}
+		DriveVersion: doc.Version, PlaceVersion: placeVersion, Rules: gate.RulesVersion, StaleAfter: s.Lapses}
 }
 
 // searchText is every text written on a drive, in lower case.

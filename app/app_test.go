@@ -87,10 +87,10 @@ func (d *desk) dryer() string {
 // state enters what gates Match, Dead and Wake need to know.
 func (d *desk) state(id string) {
 	d.t.Helper()
-	for _, s := range [][2]string{{"name", "Panel P1"}, {"voltage", "400 V"}, {"frequency", "50 Hz"}, {"phases", "3"}, {"earthing", "tn"}, {"isolator", "Q1"}, {"isolator_at", "panel P1, field 3"}} {
+	for _, s := range [][2]string{{"name", "Panel P1"}, {"voltage", "400 V"}, {"frequency", "50 Hz"}, {"phases", "3"}, {"earthing", "tn"}, {"isolator", "Q1"}, {"isolator_at", "panel P1, field 3"}, {"fault_current", "3 kA"}} {
 		d.set(d.rh, d.place, "supplies.p1."+s[0], s[1])
 	}
-	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
+	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"rating.short_circuit", "10"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
 		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"time"
 
 	"tingate/core/drivefile"
 	"tingate/core/gate"
@@ -190,6 +191,11 @@ func (a *App) operations(kind string, body drivefile.Body, e Edit, tx *store.Tx)
 		if err != nil {
 			return nil, err
 		}
+		if kind == drivefile.KindPlace {
+			if err := placeField(s); err != nil {
+				return nil, err
+			}
+		}
 		if s.Path == "practice" && s.Text != "" && a.practices.Find(s.Text) == nil {
 			return nil, &InputError{"practice", s.Text, "one of " + strings.Join(a.practiceNames(), ", ")}
 		}
@@ -206,6 +212,21 @@ func (a *App) operations(kind string, body drivefile.Body, e Edit, tx *store.Tx)
 		ops = append(ops, a.familyVersion(body, ops)...)
 	}
 	return ops, nil
+}
+
+// placeField refuses what a rule of the place could not read: it would pass over it in silence.
+func placeField(s Set) error {
+	switch s.Path {
+	case "zone":
+		if _, err := time.LoadLocation(s.Text); err != nil || s.Text == "" {
+			return &InputError{"zone", s.Text, "a time zone by its IANA name, like Europe/Oslo"}
+		}
+	case "shifts":
+		if _, ok := gate.ParseShifts(s.Text); !ok {
+			return &InputError{"shifts", s.Text, "times of day, like 06:00, 14:00, 22:00"}
+		}
+	}
+	return nil
 }
 
 // textOf is a value as a person sees it in a field.
@@ -322,6 +343,7 @@ func (a *App) apply(tx *store.Tx, who Actor, doc store.Document, body drivefile.
 	if doc.Kind == drivefile.KindDrive {
 		return a.glance(tx, doc)
 	}
+	a.placeChanged.Store(true)
 	return nil
 }
 
@@ -449,6 +471,12 @@ func (a *App) write(ctx context.Context, f func(*store.Tx) error) error {
 	err := a.store.Write(ctx, f)
 	if err == nil {
 		a.hub.wake()
+		if a.placeChanged.Swap(false) {
+			select {
+			case a.stale <- struct{}{}:
+			default: // it will look anyway
+			}
+		}
 	}
 	return err
 }

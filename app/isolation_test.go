@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"context"
 	"strings"
 	"testing"
 	"time"
@@ -238,7 +239,7 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	for _, c := range effect {
 		text += c.Kind + " " + c.What + ": " + c.Before + " → " + c.After + "\n"
 	}
-	for _, want := range []string{"order Order of the gates", "42 V DC → 60 V DC", "Dead: DC+ to DC−: stops below 42 V → holds below 60 V", "Wake: The first-start assistant followed", "two motor leads are swapped → the phase order is set"} {
+	for _, want := range []string{"order Order of the gates", "42 V DC → 60 V DC", "Dead: DC+ to DC−: stops below 42 V → holds below 60 V", "Dead: Isolator at the motor opened and locked too", "two motor leads are swapped → the phase order is set"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("the effect lacks %q:\n%s", want, text)
 		}
@@ -323,5 +324,59 @@ func TestTheRegisterOfTemporaryThings(t *testing.T) {
 	d.ok(d.TakeTemporary(ctx, d.tk, id, app.NewID(), in, "8.3 s entered"))
 	if v := d.view(id); len(v.State.Temporary) != 0 || checkOf(v, "keep/temporary/none").Verdict != gate.Holds {
 		t.Errorf("%+v", v.State.Temporary)
+	}
+}
+
+// What is shown of a drive in the Yard is made anew when its place changes, and when a change of shift lets DEAD lapse.
+func TestRowsFollowThePlaceAndTheShift(t *testing.T) {
+	d, id, w := isolated(t)
+	d.ok(d.RefreshGlances(ctx))
+	stale := func(when time.Time) int {
+		ids, err := d.store.Read(ctx).StaleGlances(gate.RulesVersion, when.UTC().Format(time.RFC3339))
+		d.ok(err)
+		return len(ids)
+	}
+	d.set(d.rh, d.place, "shifts", "06:00, 14:00, 22:00")
+	if stale(d.clock) != 1 {
+		t.Error("the place has changed")
+	}
+	d.ok(w.Gate(ctx, id, "dead", nil))
+	d.ok(d.ProveDead(ctx, d.rh, id))
+	v := d.view(id)
+	if v.State.Lapses == "" || !strings.Contains(v.State.Energy.Text, "until the shift changes at") {
+		t.Fatalf("%+v", v.State.Energy)
+	}
+	at, err := time.Parse(time.RFC3339, v.State.Lapses)
+	d.ok(err)
+	if stale(at.Add(-time.Second)) != 0 || stale(at.Add(time.Second)) != 1 {
+		t.Error("stale from the change of shift on")
+	}
+	for path, bad := range map[string]string{"zone": "Nowhere/Nothing", "shifts": "25:00", "practice": "as-we-like"} {
+		err := d.Change(ctx, d.rh, d.place, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: path, Text: bad}}})
+		if err == nil || !strings.Contains(err.Error(), bad) {
+			t.Errorf("%s %q: %v", path, bad, err)
+		}
+	}
+	d.clock = at.Add(time.Minute)
+	ctx2, stop := context.WithCancel(ctx)
+	done := make(chan error, 1)
+	go func() { done <- d.KeepGlances(ctx2) }()
+	for range 200 {
+		if stale(d.clock) == 0 {
+			break
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	d.set(d.rh, d.place, "shifts", "")
+	for range 200 {
+		if stale(d.clock) == 0 {
+			break
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	stop()
+	d.ok(<-done)
+	if stale(d.clock) != 0 {
+		t.Error("rows stay stale")
 	}
 }

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"sync"
+	"time"
 
 	"tingate/core/gate"
 	"tingate/store"
@@ -31,10 +32,30 @@ func (p *progress) now() Progress { p.mu.Lock(); defer p.mu.Unlock(); return Pro
 // refreshAtOnce is how many rows are made in one transaction: others may write in between.
 const refreshAtOnce = 50
 
-// RefreshGlances rebuilds rows that are missing or were made by other rules. It can be stopped by ctx; the Yard shows how
+// lookEvery is how often rows are sought that time has made stale: what lapses at a change of shift.
+const lookEvery = 30 * time.Second
+
+// KeepGlances rebuilds rows as they become stale, until ctx ends: after a change of rules, of a place, or of the shift.
+func (a *App) KeepGlances(ctx context.Context) error {
+	tick := time.NewTicker(lookEvery)
+	defer tick.Stop()
+	for {
+		if err := a.RefreshGlances(ctx); err != nil {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return nil
+		case <-a.stale:
+		case <-tick.C:
+		}
+	}
+}
+
+// RefreshGlances rebuilds rows that are missing, or that something else than the drive has made stale. It can be stopped by ctx; the Yard shows how
 // far it has come.
 func (a *App) RefreshGlances(ctx context.Context) error {
-	ids, err := a.store.Read(ctx).StaleGlances(gate.RulesVersion)
+	ids, err := a.store.Read(ctx).StaleGlances(gate.RulesVersion, a.now().UTC().Format(time.RFC3339))
 	if err != nil {
 		return err
 	}

@@ -26,7 +26,7 @@ export async function nameSource(page: Page) {
   await page.getByRole("button", { name: "Add", exact: true }).click();
   if ((await page.getByRole("button", { name: "close", exact: true }).count()) === 0) await page.getByRole("button", { name: "change", exact: true }).click();
   const source = page.getByRole("group", { name: "Panel P1" });
-  for (const [label, text] of [["Volts", "400"], ["Hz", "50"], ["Opened by", "Q1"], ["Where that stands", "panel P1"]] as const) {
+  for (const [label, text] of [["Volts", "400"], ["Hz", "50"], ["Short-circuit current at the drive, kA", "6"], ["Opened by", "Q1"], ["Where that stands", "panel P1"]] as const) {
     await source.getByLabel(label, { exact: true }).fill(text);
     await source.getByLabel(label, { exact: true }).press("Enter");
   }
@@ -39,8 +39,8 @@ export async function nameSource(page: Page) {
 export async function state(page: Page, ordered: string) {
   await rail(page, "Match").click();
   await field(page, "site.ordered").fill(ordered);
-  for (const [path, text] of [["site.altitude", "40"], ["site.ambient", "35"]] as const) await field(page, path).fill(text);
-  for (const [path, choice] of [["rating.duty", "heavy"], ["site.input_phases", "3"], ["site.filter_links", "in"], ["site.enclosure", "filtered"], ["site.mounting", "upright"], ["site.motor_fit", "inverter-duty"], ["motor.cooling", "forced"]] as const)
+  for (const [path, text] of [["site.altitude", "40"], ["site.ambient", "35"], ["rating.short_circuit", "10"]] as const) await field(page, path).fill(text);
+  for (const [path, choice] of [["rating.duty", "heavy"], ["site.input_phases", "3"], ["site.filter_links", "in"], ["site.choke", "line"], ["site.enclosure", "filtered"], ["site.mounting", "upright"], ["site.motor_fit", "inverter-duty"], ["motor.cooling", "forced"]] as const)
     await field(page, path).selectOption(choice);
   await saved(page);
 }

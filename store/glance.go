@@ -24,9 +24,10 @@ func (t *Tx) PutGlance(g Glance) error {
 		g.Search, g.DriveVersion, g.PlaceVersion, g.Rules, g.StaleAfter)
 }
 
-// StaleGlances lists drives whose row is missing, of an older version or of other rules.
-func (r Reader) StaleGlances(rules string) ([]string, error) {
-	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, rules)
+// StaleGlances lists drives whose row is missing, of an older version of the drive or its place, of other rules, or past
+// its time. now is RFC 3339 in UTC.
+func (r Reader) StaleGlances(rules, now string) ([]string, error) {
+	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, rules, now)
 }
 
 // YardQuery selects rows of the Yard.

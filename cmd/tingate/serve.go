@@ -132,7 +132,7 @@ func serveHTTP(ctx context.Context, l net.Listener, a *app.App) error {
 	srv := &http.Server{Handler: server.Handler(base, a, version), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
 	srv.RegisterOnShutdown(cancel)
 	go func() {
-		if err := a.RefreshGlances(base); err != nil && base.Err() == nil {
+		if err := a.KeepGlances(base); err != nil && base.Err() == nil {
 			slog.Error("the Yard could not be refreshed", "error", err)
 		}
 	}()

@@ -131,6 +131,11 @@ func (c *compiler) setting(i int) {
 	}
 	s.compileDeliveries(bad)
 	s.compileScale(bad)
+	if s.OffValue != "" {
+		if n, err := s.Read(s.OffValue); err != nil || !s.Inside(n) || !s.Protects {
+			bad("off_value", s.OffValue, "a value of a setting that protects")
+		}
+	}
 	q, known := intents[s.Intent]
 	switch {
 	case s.Intent == "" && s.Convention == "":
@@ -390,6 +395,11 @@ func (c *compiler) references() {
 	for i, code := range f.Recipes.FirstStart.LeavesTo {
 		known(fmt.Sprintf("recipes.first_start.leaves_out[%d]", i), code)
 	}
+	for i, code := range f.Recipes.FirstStart.Disables {
+		if s, ok := f.Setting(code); !ok || s.OffValue == "" {
+			c.bad(fmt.Sprintf("recipes.first_start.disables[%d]", i), code, "a setting with an off_value")
+		}
+	}
 	for i, t := range f.Recipes.Tunes {
 		at := fmt.Sprintf("recipes.tunes[%d].", i)
 		known(at+"setting", t.Setting)
@@ -567,6 +577,9 @@ func (c *compiler) manual() {
 		if !slices.Contains(clearings, x.Clears) {
 			c.bad(at+"clears", x.Clears, "one of "+strings.Join(clearings, ", "))
 		}
+	}
+	for i, m := range c.f.Modules {
+		c.oneOf(fmt.Sprintf("modules[%d].kind", i), m.Kind, moduleKinds)
 	}
 	for i, s := range c.f.Slots {
 		for _, m := range s.Takes {

@@ -165,10 +165,11 @@ type Setting struct {
 	Access       string     `yaml:"access,omitempty"`        // "full": refused below full access
 	Takes        string     `yaml:"takes,omitempty"`         // when a value acts: kept (default), dialled, stopped, power
 	Protects     bool       `yaml:"protects,omitempty"`
-	Acts         string     `yaml:"acts,omitempty"`  // "motion": could start motion; written only with both torque-off channels open
-	Voids        Words      `yaml:"voids,omitempty"` // tune, or settings that fall back to delivery
-	Moves        Words      `yaml:"moves,omitempty"` // settings whose value, range or meaning goes along
-	Paths        [][]string `yaml:"paths,omitempty"` // other ways to it on the keypad
+	OffValue     string     `yaml:"off_value,omitempty"` // of one that protects: the value at which it does not
+	Acts         string     `yaml:"acts,omitempty"`      // "motion": could start motion; written only with both torque-off channels open
+	Voids        Words      `yaml:"voids,omitempty"`     // tune, or settings that fall back to delivery
+	Moves        Words      `yaml:"moves,omitempty"`     // settings whose value, range or meaning goes along
+	Paths        [][]string `yaml:"paths,omitempty"`     // other ways to it on the keypad
 	Intent       string     `yaml:"intent,omitempty"`
 	Convention   string     `yaml:"convention,omitempty"`
 

@@ -1,5 +1,7 @@
 package dialect
 
+import "slices"
+
 // What a family's file tells of the keypad, the recipes, the terminals and the faults: the parts a person looks up.
 
 // Keypad says how a setting is reached and kept. In path {group}, {letter} and {code} stand for parts of the code.
@@ -95,6 +97,7 @@ type SupplyCode struct {
 type FirstStart struct {
 	Pages    []Page `yaml:"pages,omitempty" json:"pages"`
 	LeavesTo Words  `yaml:"leaves_out,omitempty" json:"leaves_out" doc:"settings that it does not ask for"`
+	Disables Words  `yaml:"disables,omitempty" json:"disables" doc:"settings that protect, and are off once it was followed"`
 	Skip     Step   `yaml:"skip,omitempty" json:"skip"`
 }
 
@@ -171,8 +174,17 @@ type Slot struct {
 // Module is an option that goes into a slot.
 type Module struct {
 	Code  string `yaml:"code" json:"code"`
+	Kind  string `yaml:"kind,omitempty" json:"kind"` // encoder, terminals, network
 	Name  string `yaml:"name" json:"name"`
 	Gives string `yaml:"gives,omitempty" json:"gives"`
+}
+
+// TakesEncoder tells whether an encoder can be connected: by terminals of its own, or by a module in a slot.
+func (f *Family) TakesEncoder() bool {
+	return slices.ContainsFunc(f.Terminals, func(t Terminal) bool { return t.Kind == "encoder" }) ||
+		slices.ContainsFunc(f.Slots, func(s Slot) bool {
+			return slices.ContainsFunc(f.Modules, func(m Module) bool { return m.Kind == "encoder" && slices.Contains(s.Takes, m.Code) })
+		})
 }
 
 // Memory is what a drive remembers through a power cycle.
@@ -188,6 +200,7 @@ var (
 	registerTypes = []string{"u16", "s16", "u32", "s32", "text"}
 	takesWhen     = []string{"kept", "dialled", "stopped", "power"}
 	tuneKinds     = []string{"standstill", "standstill-extended", "rotating-uncoupled", "rotating-coupled", "mechanical", "from-maker"}
+	moduleKinds   = []string{"encoder", "terminals", "network"}
 	terminalKinds = []string{"digital-in", "digital-out", "relay", "analog-in", "analog-out", "reference-supply", "control-supply", "common", "torque-off", "encoder", "power", "temperature", "bus"}
 	faultFamilies = []string{"drive-temperature", "input-phase", "output-phase", "bus-over-voltage", "bus-under-voltage", "overcurrent", "earth-fault", "motor-overload", "drive-overload", "encoder", "reference-lost", "torque-off-channel", "external", "network", "settings", "internal"}
 	clearings     = []string{"by-itself", "reset", "power-cycle", "none"}

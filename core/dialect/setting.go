@@ -73,6 +73,12 @@ func (s *Setting) DeliveryFor(v Variant) int64 {
 	return at
 }
 
+// Off tells whether a value switches off what the setting protects.
+func (s *Setting) Off(steps int64) bool {
+	n, err := s.Read(s.OffValue)
+	return s.OffValue != "" && err == nil && n == steps
+}
+
 // RangeSteps is the range in steps, without the special values.
 func (s *Setting) RangeSteps() (low, high int64) { return s.min, s.max }
 

@@ -38,7 +38,7 @@ type Supply struct {
 	Kind      string `json:"kind,omitempty" choices:"mains,control,dc-link,brake,heater,relay-contact,motor" doc:"blank: mains"`
 	Phases    string `json:"phases,omitempty" choices:"1,3"`
 	Earthing  string `json:"earthing,omitempty" choices:"tn,tt,it,corner-earthed"`
-	Fault     Q      `json:"fault_current,omitzero" kind:"current" doc:"short-circuit current at the drive's terminals"`
+	Fault     Q      `json:"fault_current,omitzero" kind:"prospective" doc:"short-circuit current at the drive's terminals"`
 	FedFrom   string `json:"fed_from,omitempty" doc:"id of the supply that feeds this one"`
 	Isolator  string `json:"isolator,omitempty" doc:"what opens it: switch, fuses, plug"`
 	At        string `json:"isolator_at,omitempty" doc:"where that stands"`
@@ -72,6 +72,7 @@ type Rating struct {
 	Current        Q      `json:"current,omitzero" kind:"current" doc:"rated output current at the duty wanted"`
 	Voltage        Q      `json:"voltage,omitzero" kind:"voltage" doc:"output voltage"`
 	Duty           string `json:"duty,omitempty" choices:"heavy,normal"`
+	Withstand      Q      `json:"short_circuit,omitzero" kind:"prospective" doc:"short-circuit rating on its label, with the protection that it names"`
 }
 
 // Site is where the drive stands and what it is to do there, for gate Match.
@@ -80,6 +81,12 @@ type Site struct {
 	Altitude     Q      `json:"altitude,omitzero" kind:"length" doc:"above sea level"`
 	Ambient      Q      `json:"ambient,omitzero" kind:"temperature" doc:"highest, inside the enclosure"`
 	Enclosure    string `json:"enclosure,omitempty" choices:"wall,vented,filtered,closed,heated"`
+	Height       Q      `json:"height,omitzero" kind:"length" doc:"of the cabinet"`
+	Width        Q      `json:"width,omitzero" kind:"length"`
+	Depth        Q      `json:"depth,omitzero" kind:"length"`
+	Against      string `json:"against,omitempty" choices:"free,wall" doc:"what its back stands against"`
+	Outside      Q      `json:"outside,omitzero" kind:"temperature" doc:"of the air around the cabinet, highest"`
+	Heat         Q      `json:"heat,omitzero" kind:"power" doc:"lost inside the cabinet by everything; blank: 3 % of the drive's power"`
 	Mounting     string `json:"mounting,omitempty" choices:"upright,side-by-side,on-its-side"`
 	Switching    Q      `json:"switching,omitzero" kind:"kilohertz"`
 	InputPhases  string `json:"input_phases,omitempty" choices:"1,3"`

@@ -95,6 +95,9 @@ func (e *evaluation) dead() bool {
 	e.confirm("dead", Check{Key: "dead/label/hung", Group: "Isolate", Title: "Do-not-switch-on label hung, others told and kept out", Basis: basis(), Detail: first}, open)
 	e.confirm("dead", Check{Key: "dead/ppe/worn", Group: "Isolate", Title: "Gloves, face shield and insulated tools as the local rules ask", Basis: basis(), Detail: first}, open)
 	e.confirm("dead", Check{Key: "dead/shaft/blocked", Group: "Isolate", Title: "Shaft blocked: the motor cannot feed back", Basis: basis(), Detail: first}, open)
+	if e.choice("disconnect", "line-side") == "motor-side" {
+		e.confirm("dead", Check{Key: "dead/motor-side/open", Group: "Isolate", Title: "Isolator at the motor opened and locked too", Basis: basis(), Detail: strings.TrimSpace(first + " Its early contact takes the drive's enable away: never open it under load.")}, open)
+	}
 	e.wait(session)
 	reach := e.choose("dead", Check{Key: "dead/reach/dc", Group: "Measure", Title: "DC terminals can be reached without taking inner covers off", Basis: basis(), Detail: first},
 		[]Option{{"yes", "can be reached", ""}, {"no", "cannot be reached", "The state stays NOT KNOWN; the inner covers stay on, and nothing behind them is touched."}}, open)

@@ -112,33 +112,47 @@ func (s SupplyState) lapsed(now time.Time, shifts string, zone *time.Location) S
 		return SupplyState{State: "not-known", Why: "Nothing is recorded.", Locks: s.Locks, mark: s.mark}
 	case err != nil || at.After(now):
 		s.State, s.Why = "not-known", "The clock stepped back since the record."
-	case s.State == "dead" && shiftChanged(at, now, shifts, zone):
-		s.State, s.Why = "not-known", "The shift has changed since it was proved dead."
+	case s.State == "dead":
+		if next := nextShift(at, shifts, zone); !next.IsZero() && !next.After(now) {
+			s.State, s.Why = "not-known", "The shift has changed since it was proved dead."
+		}
 	}
 	return s
 }
 
-// shiftChanged tells whether one of the times of day lies between two times. Times that cannot be read are passed over.
-func shiftChanged(from, to time.Time, shifts string, zone *time.Location) bool {
+// ParseShifts reads the times of day at which shifts change, like "06:00, 14:00"; ok is false when one cannot be read.
+func ParseShifts(text string) (minutes []int, ok bool) {
+	ok = true
+	for _, t := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == ' ' }) {
+		h, m, two := strings.Cut(t, ":")
+		hour, err := strconv.Atoi(h)
+		minute, err2 := strconv.Atoi(m)
+		if !two || err != nil || err2 != nil || hour < 0 || hour > 23 || minute < 0 || minute > 59 {
+			ok = false
+			continue
+		}
+		minutes = append(minutes, hour*60+minute)
+	}
+	return minutes, ok
+}
+
+// nextShift is the first change of shift after a time; the zero time when the place names none.
+func nextShift(at time.Time, shifts string, zone *time.Location) time.Time {
 	if zone == nil {
 		zone = time.UTC
 	}
-	from, to = from.In(zone), to.In(zone)
-	for _, text := range strings.FieldsFunc(shifts, func(r rune) bool { return r == ',' || r == ';' || r == ' ' }) {
-		h, m, ok := strings.Cut(text, ":")
-		hour, err := strconv.Atoi(h)
-		minute, err2 := strconv.Atoi(m)
-		if !ok || err != nil || err2 != nil || hour > 23 || minute > 59 {
-			continue
-		}
-		for day := from; !day.After(to.AddDate(0, 0, 1)); day = day.AddDate(0, 0, 1) {
-			t := time.Date(day.Year(), day.Month(), day.Day(), hour, minute, 0, 0, zone)
-			if t.After(from) && !t.After(to) {
-				return true
+	at = at.In(zone)
+	var next time.Time
+	minutes, _ := ParseShifts(shifts)
+	for day := range 2 {
+		for _, m := range minutes {
+			t := time.Date(at.Year(), at.Month(), at.Day()+day, m/60, m%60, 0, 0, zone)
+			if t.After(at) && (next.IsZero() || t.Before(next)) {
+				next = t
 			}
 		}
 	}
-	return false
+	return next
 }
 
 // sources lists what feeds the drive, each with where it is opened.
@@ -225,5 +239,10 @@ func (e *evaluation) energy(proved bool) EnergyBand {
 	for _, s := range e.state.Sources {
 		locks += len(s.Locks)
 	}
-	return EnergyBand{"dead", fmt.Sprintf("%s · %d locks on", strings.Join(dead, " · "), locks)}
+	text := fmt.Sprintf("%s · %d locks on", strings.Join(dead, " · "), locks)
+	if next := nextShift(e.now, e.job.Place.Shifts, e.job.Zone); !next.IsZero() {
+		e.state.Lapses = next.UTC().Format(time.RFC3339)
+		text += " · until the shift changes at " + e.clock(e.state.Lapses)
+	}
+	return EnergyBand{"dead", text}
 }

@@ -66,7 +66,15 @@ func (e *evaluation) span() {
 		}
 	}
 	if in.Restart == "on" {
-		say("automatic-restart", finding.Look, "automatic_restart", "The drive restarts by itself", "Only for a process interlock where nobody can be in the zone; never after an emergency stop or a guard (ISO 13850, IEC 60204-1).", "Keep it with a reason, or turn it off")
+		here := ""
+		if e.choice("restart", "fresh") == "fresh" {
+			here = " This practice asks for a fresh run command."
+		}
+		say("automatic-restart", finding.Look, "automatic_restart", "The drive restarts by itself", "Only for a process interlock where nobody can be in the zone; never after an emergency stop or a guard (ISO 13850, IEC 60204-1)."+here, "Keep it with a reason, or turn it off")
+	}
+	if want := e.choice("torque_off_is", in.TorqueOffShows); in.TorqueOffShows != "" && in.TorqueOffShows != want {
+		e.finding("span", finding.Finding{Code: "torque-off-against-practice", Severity: finding.Look, Field: "intent.torque_off_shows", Title: "Torque off shows otherwise than here usual", Detail: "Wanted as a " + in.TorqueOffShows + "; this practice: a " + want + ". Who reads the display must know which.", Action: "Keep it with a reason, or change it"},
+			map[string]string{"shows": in.TorqueOffShows, "practice": want})
 	}
 	if e.plan.DriveCurrent > 0 && e.plan.Motor.Current > e.plan.DriveCurrent {
 		say("motor-above-drive", finding.Look, "current_limit", "The motor takes more than the drive gives", fmt.Sprintf("Motor %s A, drive %s A: full torque cannot be held.", n(e.plan.Motor.Current), n(e.plan.DriveCurrent)), "Check the drive's label and the row in use")

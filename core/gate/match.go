@@ -87,7 +87,7 @@ func (e *evaluation) match() {
 	e.matchSupply(s)
 	e.matchDrive(s)
 	e.matchMotor(s)
-	e.matchPlace()
+	e.matchPlace(s)
 	e.check("match", e.findingsCheck("match", "Findings answered"))
 }
 
@@ -170,8 +170,23 @@ func (e *evaluation) matchSupply(s site) {
 	if !isolated && s.supply.Earthing != "" && d.Site.FilterLinks == "out" {
 		say("earth-links-out", finding.Look, "Filter links are out on an earthed supply", "The filter does nothing then, and the varistors protect less.", "Put them in, or keep it with a reason")
 	}
-	if ratio := num(s.supply.Fault, quantity.Current, "A") / s.rated; ok && ratio > chokeRatio && (d.Site.Choke == "" || d.Site.Choke == "none") {
+	e.matchFault(s)
+	if ratio := num(s.supply.Fault, quantity.Prospective, "A") / s.rated; ok && ratio > chokeRatio && (d.Site.Choke == "" || d.Site.Choke == "none") {
 		say("choke-usual", finding.Look, "A stiff supply for a small drive", fmt.Sprintf("Short-circuit current %s times the drive's: the rectifier draws sharp peaks.", f4(ratio)), "A line or DC choke, or the maker's word")
+	}
+}
+
+// matchFault holds the supply's short-circuit current against what the drive's label withstands.
+func (e *evaluation) matchFault(s site) {
+	const key, title = "match/supply/fault", "The drive withstands the supply's short circuit"
+	fault, most := num(s.supply.Fault, quantity.Prospective, "kA"), num(e.job.Drive.Rating.Withstand, quantity.Prospective, "kA")
+	switch {
+	case math.IsNaN(fault) || math.IsNaN(most):
+		e.entered(key, "Supply", title, lacking("short-circuit current at the drive", s.supply.Fault.Text, "short-circuit rating on the label", e.job.Drive.Rating.Withstand.Text), "")
+	case fault > most:
+		e.computed("match", key, "Supply", title, Stops, fmt.Sprintf("%s kA at the drive, its label allows %s kA with the protection that it names.", f4(fault), f4(most)))
+	default:
+		e.computed("match", key, "Supply", title, Holds, fmt.Sprintf("%s kA at the drive, %s kA on its label with the protection that it names.", f4(fault), f4(most)))
 	}
 }
 
@@ -232,8 +247,8 @@ func (e *evaluation) matchIO() {
 			short = append(short, fmt.Sprintf("%s %s wanted, %s there", f4(x.want), x.name, f4(x.has)))
 		}
 	}
-	if w.Encoder == "wanted" && len(f.Slots) == 0 {
-		short = append(short, "an encoder wanted, no slot for its module")
+	if w.Encoder == "wanted" && !f.TakesEncoder() {
+		short = append(short, "an encoder wanted, no terminal and no module for it")
 	}
 	verdict, detail := Holds, fmt.Sprintf("%s inputs, %s relays and outputs, %s analog inputs.", f4(have["digital-in"]), f4(have["relay"]+have["digital-out"]), f4(have["analog-in"]))
 	if short != nil {
@@ -278,16 +293,67 @@ func (e *evaluation) matchMotor(s site) {
 	}
 }
 
-func (e *evaluation) matchPlace() {
+// shareLost is the part of a drive's power that stays in the cabinet as heat. Common practice.
+const shareLost = .03
+
+// cabinet works out how warm a closed enclosure becomes, and the air that one with openings wants. What a heater's supply
+// brings into the cabinet is a source of its own.
+func (e *evaluation) cabinet(s site) {
+	d := e.job.Drive
+	closed := d.Site.Enclosure == "closed" || d.Site.Enclosure == "heated"
+	if d.Site.Enclosure == "heated" {
+		named := false
+		for _, src := range e.state.Sources {
+			named = named || src.Kind == "heater"
+		}
+		if !named {
+			e.finding("match", finding.Finding{Code: "heater-not-named", Severity: finding.Look, Field: "site", Title: "The cabinet's heater has no supply here", Detail: "It stays live when the drive is isolated.", Action: "Name it under Sources, or keep it with a reason"}, map[string]string{"enclosure": d.Site.Enclosure})
+		}
+	}
+	if d.Site.Enclosure == "wall" {
+		return
+	}
+	n := func(q drivefile.Q, k quantity.Kind, unit string) float64 { return num(q, k, unit) }
+	c := supply.Cabinet{Height: n(d.Site.Height, quantity.Length, "m"), Width: n(d.Site.Width, quantity.Length, "m"), Depth: n(d.Site.Depth, quantity.Length, "m"),
+		Wall: d.Site.Against == "wall", Heat: n(d.Site.Heat, quantity.Power, "W"), Outside: n(d.Site.Outside, quantity.Temperature, "°C")}
+	source := "as entered"
+	if math.IsNaN(c.Heat) && s.known {
+		c.Heat, source = s.size.Power*1000*shareLost, "3 % of the drive's power (common practice)"
+	}
+	limit := n(d.Site.Ambient, quantity.Temperature, "°C")
+	inputs := []Input{{"Heat, " + source, f4(c.Heat), "W"}, {"Outside", f4(c.Outside), "°C"}}
+	if flow := c.Airflow(limit); flow > 0 {
+		e.state.Figures = append(e.state.Figures, Figure{Key: "airflow", Label: "Air that holds " + f4(limit) + " °C inside", Value: quantity.Fixed(flow, 0), Unit: "m³/h", Formula: "3.1 × heat ÷ rise", Inputs: inputs, Estimate: true})
+	}
+	if !closed {
+		return
+	}
+	const key, title = "match/place/heat", "A closed cabinet stays below the ambient that the drive is counted for"
+	inside := c.Inside()
+	if math.IsNaN(inside) || math.IsNaN(limit) || math.IsNaN(c.Outside) {
+		e.entered(key, "Place", title, lacking("height", d.Site.Height.Text, "width", d.Site.Width.Text, "depth", d.Site.Depth.Text, "temperature around it", d.Site.Outside.Text, "ambient inside", d.Site.Ambient.Text), "")
+		return
+	}
+	e.state.Figures = append(e.state.Figures, Figure{Key: "cabinet", Label: "Inside the closed cabinet", Short: f4(c.Surface()) + " m² give off", Value: quantity.Fixed(inside, 0), Unit: "°C", Formula: "outside + heat ÷ (5.5 W/m²K × surface)", Inputs: append(inputs, Input{"Surface", f4(c.Surface()), "m²"}), Estimate: true})
+	if inside > limit {
+		e.finding("match", finding.Finding{Code: "cabinet-heat", Severity: finding.Look, Field: "site", Title: "A closed cabinet keeps the drive's heat", Detail: fmt.Sprintf("About %s °C inside; the drive is counted for %s °C.", f4(math.Round(inside)), f4(limit)), Action: "Move air through it, cool it, or count the drive for that ambient"},
+			map[string]string{"inside": f4(math.Round(inside)), "ambient": d.Site.Ambient.Text})
+	}
+	verdict := Holds
+	if inside > limit {
+		verdict = Again
+	}
+	e.computed("match", key, "Place", title, verdict, fmt.Sprintf("About %s °C inside, counted for %s °C.", f4(math.Round(inside)), f4(limit)))
+}
+
+func (e *evaluation) matchPlace(s site) {
 	d := e.job.Drive
 	if e.entered("match/place/stated", "Place", "Enclosure and mounting stated", lacking("enclosure", d.Site.Enclosure, "mounting", d.Site.Mounting), strings.ReplaceAll(d.Site.Enclosure+", "+d.Site.Mounting, "-", " ")) {
 		basis := map[string]string{"enclosure": d.Site.Enclosure, "mounting": d.Site.Mounting}
 		if d.Site.Mounting == "on-its-side" {
 			e.finding("match", finding.Finding{Code: "mounting-on-side", Severity: finding.Look, Field: "site", Title: "Mounted on its side", Detail: "The heat sink draws air upwards; most makers forbid it.", Action: "Upright, or the maker's word"}, basis)
 		}
-		if d.Site.Enclosure == "closed" {
-			e.finding("match", finding.Finding{Code: "closed-cabinet", Severity: finding.Look, Field: "site", Title: "A closed cabinet keeps the drive's heat", Detail: "About 3 % of its power stays inside (common practice): work out the temperature, or cool it.", Action: "Vent it through a filter, cool it, or keep it with a reason"}, basis)
-		}
+		e.cabinet(s)
 		e.confirm("match", Check{Key: "match/place/clearances", Group: "Place", Title: "Clearances above and below as the manual shows; fixed at all points; clean and dry", Basis: basis}, true)
 	}
 }

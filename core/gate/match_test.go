@@ -17,8 +17,9 @@ func matched() (drivefile.Drive, drivefile.Place) {
 	q := sample.Q
 	d.Rating.Type, d.Rating.Duty, d.Motor.Cooling = "TN4-016-F2K", "heavy", "forced"
 	d.Site = drivefile.Site{Ordered: "TN4-016", Altitude: q("site.altitude", "40"), Ambient: q("site.ambient", "35"), Enclosure: "filtered", Mounting: "upright", FilterLinks: "in", MotorFit: "inverter-duty", InputPhases: "3"}
+	d.Rating.Withstand = q("rating.short_circuit", "10")
 	s := p.Supplies["p1"]
-	s.Phases, s.Earthing, s.Isolator = "3", "tn", "Q1"
+	s.Phases, s.Earthing, s.Isolator, s.Fault = "3", "tn", "Q1", q("rating.short_circuit", "3 kA")
 	p.Supplies["p1"] = s
 	return d, p
 }
@@ -47,19 +48,27 @@ func TestWhatDoesNotMatchIsSaid(t *testing.T) {
 		"corner-earthed, links in": {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Earthing = "corner-earthed" }, "earth-links-in"},
 		"IT with links out":        {func(d *drivefile.Drive, s *drivefile.Supply) { s.Earthing, d.Site.FilterLinks = "it", "out" }, ""},
 		"TN with links out":        {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.FilterLinks = "out" }, "earth-links-out"},
-		"a stiff supply":           {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Fault = q("rating.current", "4 kA") }, "choke-usual"},
+		"a stiff supply":           {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Fault = q("rating.short_circuit", "4") }, "choke-usual"},
 		"a stiff supply with a choke": {func(d *drivefile.Drive, s *drivefile.Supply) {
-			s.Fault, d.Site.Choke = q("rating.current", "4 kA"), "line"
+			s.Fault, d.Site.Choke = q("rating.short_circuit", "4000 A"), "line"
 		}, ""},
-		"one phase in":     {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.InputPhases = "1" }, "single-phase-input drive-too-small"},
-		"hot":              {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "48") }, "drive-too-small"},
-		"too hot":          {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "60") }, "ambient-limit drive-too-small"},
-		"high up":          {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Altitude = q("site.altitude", "2000") }, "drive-too-small"},
-		"two motors":       {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Motors = q("site.motors", "2") }, "drive-too-small several-motors"},
-		"on its side":      {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Mounting = "on-its-side" }, "mounting-on-side"},
-		"a closed cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Enclosure = "closed" }, "closed-cabinet"},
-		"a plain motor":    {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.MotorFit = "plain" }, "motor-plain"},
-		"own fan, slow":    {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Motor.Cooling = "own-fan" }, "own-fan-slow"},
+		"one phase in": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.InputPhases = "1" }, "single-phase-input drive-too-small"},
+		"hot":          {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "48") }, "drive-too-small"},
+		"too hot":      {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "60") }, "ambient-limit drive-too-small"},
+		"high up":      {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Altitude = q("site.altitude", "2000") }, "drive-too-small"},
+		"two motors":   {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Motors = q("site.motors", "2") }, "drive-too-small several-motors"},
+		"on its side":  {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Mounting = "on-its-side" }, "mounting-on-side"},
+		"a small closed cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) {
+			d.Site.Enclosure, d.Site.Height, d.Site.Width, d.Site.Depth, d.Site.Outside = "closed", q("site.height", "600 mm"), q("site.width", "0,4"), q("site.depth", "250 mm"), q("site.outside", "25")
+		}, "cabinet-heat"},
+		"a large closed cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) {
+			d.Site.Enclosure, d.Site.Height, d.Site.Width, d.Site.Depth, d.Site.Outside, d.Site.Against = "closed", q("site.height", "2 m"), q("site.width", "1,2"), q("site.depth", "600 mm"), q("site.outside", "25"), "wall"
+		}, ""},
+		"a heated cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) {
+			d.Site.Enclosure = "heated"
+		}, "heater-not-named"},
+		"a plain motor": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.MotorFit = "plain" }, "motor-plain"},
+		"own fan, slow": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Motor.Cooling = "own-fan" }, "own-fan-slow"},
 		"delta on 400 V": {func(d *drivefile.Drive, _ *drivefile.Supply) {
 			d.Motor.Linked, d.Rating.Current, d.Rating.Type, d.Site.Ordered = sample.Delta, q("rating.current", "31"), "TN4-031-F3", "TN4-031"
 		}, "working-87-hz"},

@@ -12,7 +12,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "3"
+const RulesVersion = "4"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -197,6 +197,7 @@ type State struct {
 	Worst       string             `json:"worst" enum:"stop,look,do,note,"`
 	WorstTitle  string             `json:"worst_title"`
 	Energy      EnergyBand         `json:"energy"`
+	Lapses      string             `json:"lapses,omitempty" doc:"when dead lapses by a change of shift"`
 	Proved      bool               `json:"proved" doc:"every check that proves it dead holds now"`
 	Sources     []Source           `json:"sources" doc:"what feeds the drive, and how each stands"`
 	Wait        Wait               `json:"wait"`

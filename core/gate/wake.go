@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
@@ -92,21 +93,30 @@ func (e *evaluation) wakeKeypad(live bool, on string) {
 	d := e.job.Drive
 	f := e.job.Family
 	e.confirm("wake", Check{Key: "wake/drive/class", Group: "The drive", Title: "What it shows of its class and size is what its label says", Work: "live", Detail: on, Basis: map[string]string{"type": d.Rating.Type, "serial": d.Rating.Serial}}, live)
-	if f != nil && len(f.Keypad.Words) > 0 {
-		var options []Option
-		for _, w := range f.Keypad.Words {
-			options = append(options, Option{w.Sign, w.Means, ""})
-		}
-		options = append(options, Option{"other", "something else", "Look it up under the family's faults before anything is pressed."})
-		if got := e.choose("wake", Check{Key: "wake/drive/shows", Group: "The drive", Title: "What the keypad shows", Work: "live", Detail: on}, options, live); got == "other" {
-			e.againIn("wake", "wake/drive/shows", "Look it up under the family's faults, clear its cause, and look again.")
-		}
+	if f != nil {
+		e.shows("wake/drive/shows", "What the keypad shows", f.Keypad.Words, on, live)
+		e.shows("wake/drive/lamps", "The lamp that is lit", f.Keypad.Lamps, on, live)
 	}
 	options := []Option{{"circuit", "by the real circuit", "Wired and tested end to end."}, {"jumper", "by a jumper", "It goes into the register of temporary things, and bars Keep until the circuit is in."}, {"open", "not: torque is off", "Nothing can turn; the settings can be entered."}}
 	if e.choice("first_turn", "circuit-first") == "jumper" {
 		options[0], options[1] = options[1], options[0]
 	}
 	e.choose("wake", Check{Key: "wake/sto/by", Group: "The drive", Title: "Torque off is satisfied", Work: "either"}, options, true)
+}
+
+// shows asks which of the family's words or lamps is seen. Something else is looked up before anything is pressed.
+func (e *evaluation) shows(key, title string, list []dialect.Meaning, on string, live bool) {
+	if len(list) == 0 {
+		return
+	}
+	var options []Option
+	for _, w := range list {
+		options = append(options, Option{w.Sign, w.Means, ""})
+	}
+	options = append(options, Option{"other", "something else", "Look it up under the family's faults before anything is pressed."})
+	if got := e.choose("wake", Check{Key: key, Group: "The drive", Title: title, Work: "live", Detail: on}, options, live); got == "other" {
+		e.againIn("wake", key, "Look it up under the family's faults, clear its cause, and look again.")
+	}
 }
 
 // wakeState keeps what was found before anything is changed, and brings the drive to delivery state as the practice has it.
@@ -139,8 +149,26 @@ func (e *evaluation) wakeState() {
 		e.againIn("wake", "wake/reset/delivery", "The reset came before as found was saved: what was in the drive is lost. Say so in a reason, by waiving this.")
 	}
 	e.confirm("wake", Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: "live", Basis: map[string]string{"serial": d.Rating.Serial}}, got != "")
+	e.assistant(got != "")
+}
+
+// assistant is what became of the first-start assistant: what it leaves out, and what protects and is off after it.
+func (e *evaluation) assistant(ready bool) {
+	options := []Option{{"left-alone", "left alone; the list is followed", ""}, {"followed", "followed", ""}}
 	if e.choice("assistant", "list") == "assistant" {
-		e.confirm("wake", Check{Key: "wake/assistant/gaps", Group: "As found", Title: "The first-start assistant followed; what it leaves out is entered by the sheet" + e.gapsText(), Work: "live"}, got != "")
+		options[0], options[1] = options[1], options[0]
+	}
+	got := e.choose("wake", Check{Key: "wake/assistant/done", Group: "As found", Title: "The first-start assistant was", Work: "live", Basis: map[string]string{"serial": e.job.Drive.Rating.Serial}}, options, ready)
+	if got != "followed" || e.job.Family == nil {
+		return
+	}
+	r := e.job.Family.Recipes.FirstStart
+	since := map[string]string{"answered": e.rec.evidence["wake/assistant/done"].ID}
+	e.confirm("wake", Check{Key: "wake/assistant/gaps", Group: "As found", Title: "What the assistant leaves out is entered by the sheet: " + strings.Join(r.LeavesTo, ", "), Work: "live", Basis: since}, true)
+	for _, code := range r.Disables {
+		if s, ok := e.job.Family.Setting(code); ok {
+			e.confirm("wake", Check{Key: "wake/assistant/" + code, Group: "As found", Title: "The assistant switches off " + code + " " + s.Name + ": on again", Detail: "It protects. Until then it stands in the register of temporary things.", Work: "live", Basis: since}, true)
+		}
 	}
 }
 
@@ -197,11 +225,4 @@ func (e *evaluation) resetText() string {
 		text += fmt.Sprintf(" Done when it shows %q.", r.Proof)
 	}
 	return text
-}
-
-func (e *evaluation) gapsText() string {
-	if f := e.job.Family; f != nil && len(f.Recipes.FirstStart.LeavesTo) > 0 {
-		return ": " + strings.Join(f.Recipes.FirstStart.LeavesTo, ", ")
-	}
-	return ""
 }

@@ -71,9 +71,11 @@ var (
 	Poles       = Kind{"poles", "", 2, 96, []Unit{{"", 1, []string{"p", "pole", "poles"}}}}
 	Ratio       = Kind{"number", "", 0, 100, plain}
 	Seconds     = Kind{"time", "s", 0, 10000, seconds}
-	Length      = Kind{"length", "m", 0, 9000, []Unit{{"m", 1, []string{"m", "metre", "metres", "meter", "meters"}}, {"ft", .3048, []string{"ft", "feet", "'"}}, {"km", 1000, []string{"km"}}}}
+	Length      = Kind{"length", "m", 0, 9000, []Unit{{"m", 1, []string{"m", "metre", "metres", "meter", "meters"}}, {"ft", .3048, []string{"ft", "feet", "'"}}, {"mm", .001, []string{"mm"}}, {"cm", .01, []string{"cm"}}, {"km", 1000, []string{"km"}}}}
 	Count       = Kind{"count", "", 0, 1000, plain}
 	Kilohertz   = Kind{"switching frequency", "kHz", 0.5, 32, []Unit{{"kHz", 1, []string{"khz"}}, {"Hz", .001, []string{"hz"}}}}
+	// Prospective is a short-circuit current, as labels and supply papers give it.
+	Prospective = Kind{"short-circuit current", "kA", 0.05, 200, []Unit{{"kA", 1, []string{"ka"}}, {"A", .001, []string{"a"}}}}
 	Temperature = Kind{"temperature", "°C", -60, 250, []Unit{{"°C", 1, []string{"c", "°c", "degc"}}}}
 	// Slope is a rate of change of shaft speed. Seconds are accepted and resolved by the caller, who knows the span.
 	Slope = Kind{"ramp", "s", 0.01, 100000, append(append([]Unit{}, seconds...),
@@ -85,7 +87,7 @@ var (
 var Kinds = map[string]Kind{
 	"voltage": Voltage, "current": Current, "frequency": Frequency, "power": Power, "speed": Speed, "pf": PowerFactor,
 	"percent": Percent, "poles": Poles, "ratio": Ratio, "seconds": Seconds, "temperature": Temperature, "slope": Slope,
-	"length": Length, "count": Count, "kilohertz": Kilohertz,
+	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective,
 }
 
 var shape = regexp.MustCompile(`^([+-]?)([0-9][0-9.,' ]*|[.,][0-9]+)(?:(e[+-]?[0-9]+))?([^0-9].*)?$`)

@@ -126,7 +126,7 @@ func (b *builder) live() {
 
 // site is a place in a filtered cabinet at sea level.
 func site(more fields) fields {
-	f := fields{"site.altitude": "20 m", "site.ambient": "35", "site.enclosure": "filtered", "site.mounting": "upright", "site.filter_links": "in", "site.motor_fit": "inverter-duty", "site.choke": "dc-link"}
+	f := fields{"site.altitude": "20 m", "site.ambient": "35", "site.enclosure": "filtered", "site.mounting": "upright", "site.filter_links": "in", "site.motor_fit": "inverter-duty", "site.choke": "dc-link", "site.outside": "25", "rating.short_circuit": "10"}
 	for k, v := range more {
 		f[k] = v
 	}

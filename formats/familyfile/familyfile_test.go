@@ -65,6 +65,8 @@ func TestFamilyFaultsAreNamed(t *testing.T) {
 		{"kind: torque-off", "kind: talk-off", "one of digital-in"},
 		{"takes: [EN, FB]", "takes: [EN, FX]", "the code of a module"},
 		{"leaves_out: [4C,", "leaves_out: [4Z,", "the code of a setting"},
+		{`off_value: "0"`, `off_value: "7"`, "a value of a setting that protects"},
+		{"    leaves_out: [4C,", "    disables: [4C]\n    leaves_out: [4C,", "a setting with an off_value"},
 		{`from: "3.0", to: "3.9"`, `from: "3.10", to: "3.9"`, "at least 3.10"},
 	} {
 		bad := strings.Replace(raw, c.from, c.to, 1)

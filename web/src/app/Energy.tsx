@@ -4,7 +4,7 @@ import { Dialog } from "../ui/Dialog";
 import { api, ok, say } from "./client";
 import { useDesk } from "./drive";
 import { newId } from "./ids";
-import { useHere } from "./place";
+import { useHere, usePlaceEdit } from "./place";
 
 const means: Record<string, string> = {
   match: "Nothing of this gate is done inside the drive.",
@@ -44,6 +44,7 @@ function Record({ close }: { close: () => void }) {
   const { place } = useHere();
   const { view, saver, refresh } = useDesk();
   const client = useQueryClient();
+  const change = usePlaceEdit();
   const supplies = Object.entries(place.place.supplies ?? {});
   const fed = Object.keys(view.drive.supplies ?? {});
   const [supply, setSupply] = useState(fed[0] ?? supplies[0]?.[0] ?? "");
@@ -61,7 +62,7 @@ function Record({ close }: { close: () => void }) {
       if (!id) {
         if (!name.trim()) return setError("Name the supply that feeds this drive.");
         id = newId();
-        client.setQueryData(["places"], await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets: [{ path: `supplies.${id}.name`, text: name.trim() }, { path: `supplies.${id}.voltage`, text: rated.voltage }, { path: `supplies.${id}.frequency`, text: rated.frequency }] } })));
+        await change([{ path: `supplies.${id}.name`, text: name.trim() }, { path: `supplies.${id}.voltage`, text: rated.voltage }, { path: `supplies.${id}.frequency`, text: rated.frequency }]);
       }
       if (!fed.includes(id)) await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
       const list = await ok(

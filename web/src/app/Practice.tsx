@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ok, say } from "./client";
+import { api, ok, say, sendBytes, type Schemas } from "./client";
 import { useDesk } from "./drive";
 import { Dialog } from "../ui/Dialog";
 
@@ -9,6 +9,8 @@ export function PracticeLine() {
   const { view, saver } = useDesk();
   const [open, setOpen] = useState(false);
   const [to, setTo] = useState("");
+  const [error, setError] = useState("");
+  const client = useQueryClient();
   const list = useQuery({ queryKey: ["practices"], enabled: open, queryFn: () => ok(api.GET("/api/practices")), staleTime: Infinity });
   const effect = useQuery({ queryKey: ["practice-effect", view.id, view.seq, to], enabled: open && to !== "", queryFn: () => ok(api.GET("/api/drives/{id}/practice-effect", { params: { path: { id: view.id }, query: { to } } })) });
   const now = view.state.practice;
@@ -24,6 +26,21 @@ export function PracticeLine() {
         Practice: {now.title}
       </button>
       <Dialog wide open={open} close={() => setOpen(false)} title="How this plant works">
+        <label className="mb-2 flex items-center gap-2 text-[13px]">
+          Add a practice from its file
+          <input
+            type="file"
+            accept=".yaml,.yml"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              if (!file) return;
+              setError("");
+              sendBytes<Schemas["PracticeList"]>("/api/practices", file, "application/yaml").then((l) => client.setQueryData(["practices"], l), (x) => setError(say(x)));
+              e.target.value = "";
+            }}
+          />
+        </label>
+        {error && <p className="mb-2 text-stop">✕ {error}</p>}
         {list.data?.practices.map((p) => (
           <section key={p.name} className={`mb-2 border-l-[5px] bg-white px-3 py-2 ${p.name === now.name ? "border-plum" : "border-tin-3"}`}>
             <h3 className="flex items-baseline justify-between">

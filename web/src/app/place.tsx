@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext, useState, type ReactNode } from "react";
 import { api, ok, say, type PlaceView } from "./client";
-import { person } from "./ids";
+import { newId, person } from "./ids";
 
 type Here = {
   place: PlaceView;
@@ -30,6 +30,15 @@ export function useWhen(): (at: string, seconds?: boolean) => string {
   }
   return (at, seconds) =>
     new Intl.DateTimeFormat("sv", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", second: seconds ? "2-digit" : undefined }).format(new Date(at));
+}
+
+/** Changes fields of the place that is open; throws what went wrong. */
+export function usePlaceEdit() {
+  const { place } = useHere();
+  const client = useQueryClient();
+  return async (sets: { path: string; text: string }[]) => {
+    client.setQueryData(["places"], await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets } })));
+  };
 }
 
 export function usePlaces() {

@@ -155,6 +155,11 @@ function Recipes({ m }: { m: Manual }) {
             It does not ask for <span className="n">{r.first_start.leaves_out.join(", ")}</span>: enter them by the sheet.
           </p>
         )}
+        {r.first_start.disables.length > 0 && (
+          <p className="text-[13px] text-warn">
+            Followed, it leaves off what protects: <span className="n">{r.first_start.disables.join(", ")}</span>.
+          </p>
+        )}
         {r.first_start.skip.do && (
           <p className="text-[13px] text-ink-2">
             Skip: {r.first_start.skip.do} <Shows text={r.first_start.skip.shows} />

@@ -1,3 +1,4 @@
+import { textAt, useDesk } from "../app/drive";
 import { CheckList } from "../ui/CheckList";
 import { Choice, Field } from "../ui/Field";
 import { GateScreen } from "./GateScreen";
@@ -6,13 +7,16 @@ import { Sources } from "./Sources";
 
 /** What arrived, and whether supply, drive, motor, load and place fit each other. */
 export function Match() {
+  const { view } = useDesk();
+  const enclosure = textAt(view, "site.enclosure");
   return (
-    <GateScreen gate="match" title="Match" about="Compare the label with the order, and the drive with its supply, its motor and its place, before anything is mounted." figures={["derated"]}>
+    <GateScreen gate="match" title="Match" about="Compare the label with the order, and the drive with its supply, its motor and its place, before anything is mounted." figures={["derated", "cabinet", "airflow"]}>
       <Group title="What arrived">
         <Field path="site.ordered" label="Type as ordered" text />
         <Field path="rating.type" label="Type on the label" text />
         <Field path="rating.serial" label="Serial" text />
         <Field path="rating.firmware" label="Firmware" text />
+        <Field path="rating.short_circuit" label="Short-circuit rating, kA" />
       </Group>
       <Sources />
       <Group title="Drive at its place">
@@ -24,6 +28,20 @@ export function Match() {
         <Field path="site.ambient" label="Ambient inside, °C" />
         <Field path="site.switching" label="Switching, kHz" placeholder="as delivered" />
         <Choice path="site.enclosure" label="Enclosure" options={[["wall", "on the wall"], ["vented", "vented"], ["filtered", "filtered"], ["closed", "closed"], ["heated", "heated"]]} />
+        {(enclosure === "closed" || enclosure === "heated" || enclosure === "vented" || enclosure === "filtered") && (
+          <>
+            <Field path="site.outside" label="Around the cabinet, °C" />
+            <Field path="site.heat" label="Heat inside, kW" placeholder="3 % of the drive" />
+          </>
+        )}
+        {(enclosure === "closed" || enclosure === "heated") && (
+          <>
+            <Field path="site.height" label="Cabinet height, m" />
+            <Field path="site.width" label="Width, m" />
+            <Field path="site.depth" label="Depth, m" />
+            <Choice path="site.against" label="Its back" options={[["free", "free"], ["wall", "to a wall"]]} />
+          </>
+        )}
         <Choice path="site.mounting" label="Mounting" options={[["upright", "upright, gaps kept"], ["side-by-side", "side by side"], ["on-its-side", "on its side"]]} />
         <Field path="site.cable" label="Motor cable, m" />
       </Group>

@@ -1,9 +1,8 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ok, say } from "../app/client";
+import { say } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
-import { useHere } from "../app/place";
+import { useHere, usePlaceEdit } from "../app/place";
 
 const kinds: [string, string][] = [
   ["mains", "mains"],
@@ -25,13 +24,13 @@ const earthings: [string, string][] = [
 export function Sources() {
   const { place } = useHere();
   const { view, saver, refresh, setNotice } = useDesk();
-  const client = useQueryClient();
+  const change = usePlaceEdit();
   const [more, setMore] = useState(false);
   const supplies = Object.entries(place.place.supplies ?? {});
   const fed = view.drive.supplies ?? {};
   async function edit(sets: { path: string; text: string }[]) {
     try {
-      client.setQueryData(["places"], await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets } })));
+      await change(sets);
       setNotice("");
       refresh();
       return true;
@@ -77,7 +76,7 @@ export function Sources() {
                 <Pick label="Earthing" value={s.earthing ?? ""} options={earthings} set={(text) => void edit([{ path: `supplies.${id}.earthing`, text }])} />
                 <Text label="Opened by" wide value={s.isolator ?? ""} set={(text) => void edit([{ path: `supplies.${id}.isolator`, text }])} />
                 <Text label="Where that stands" wide value={s.isolator_at ?? ""} set={(text) => void edit([{ path: `supplies.${id}.isolator_at`, text }])} />
-                <Text label="Short-circuit current" wide value={s.fault_current?.text ?? ""} set={(text) => void edit([{ path: `supplies.${id}.fault_current`, text }])} />
+                <Text label="Short-circuit current at the drive, kA" wide value={s.fault_current?.text ?? ""} set={(text) => void edit([{ path: `supplies.${id}.fault_current`, text }])} />
               </div>
             </fieldset>
           ))}

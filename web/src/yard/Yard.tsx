@@ -9,6 +9,7 @@ import { Note } from "../ui/Finding";
 import { Row } from "../ui/Figure";
 import { Mark, markWord } from "../ui/Mark";
 import { ReadingColumn } from "../ui/Reading";
+import { ThisPlace } from "./ThisPlace";
 import { NewDrive } from "./NewDrive";
 
 type YardRow = Schemas["YardRow"];
@@ -28,6 +29,7 @@ export function Yard() {
   const [filter, setFilter] = useState<(typeof filters)[number][0]>("all");
   const [limit, setLimit] = useState(page);
   const [selected, setSelected] = useState("");
+  const [about, setAbout] = useState(false);
   const [making, setMaking] = useState<{ like?: YardRow } | null>(null);
   const search = useRef<HTMLInputElement>(null);
   const yard = useQuery({
@@ -61,11 +63,16 @@ export function Yard() {
   });
   const count = yard.data?.counts[filter] ?? 0;
   return (
-    <Frame where={null} items={[{ what: "New drive", go: () => setMaking({}) }, { what: "Drive families", go: () => void navigate("/families") }, { what: "Export this place as a bundle", go: () => window.location.assign(`/api/places/${place.id}/bundle.zip`) }]}>
+    <Frame where={null} items={[{ what: "New drive", go: () => setMaking({}) }, { what: "This place: shifts, practice, zone", go: () => setAbout(true) }, { what: "Drive families", go: () => void navigate("/families") }, { what: "Export this place as a bundle", go: () => window.location.assign(`/api/places/${place.id}/bundle.zip`) }]}>
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
         <main className="flex min-h-0 flex-col px-5 pt-4">
           <h1>Yard</h1>
-          <p className="text-ink-2">{intro(yard.data?.counts, place.place.name)}</p>
+          <p className="text-ink-2">
+            {intro(yard.data?.counts, place.place.name)}{" "}
+            <button className="act" onClick={() => setAbout(true)}>
+              Shifts, practice, zone
+            </button>
+          </p>
           <div className="my-2.5 flex flex-wrap items-center gap-2">
             {filters.map(([key, name]) => (
               <button key={key} aria-pressed={filter === key} className={`border border-tin-3 px-3 py-1.5 [font-stretch:90%] ${filter === key ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setFilter(key)}>
@@ -105,6 +112,7 @@ export function Yard() {
         </main>
         <ReadingColumn>{row ? <Summary row={row} gates={yard.data?.gates ?? []} copy={() => setMaking({ like: row })} /> : <h2>Nothing chosen</h2>}<TakeIn /></ReadingColumn>
       </div>
+      <ThisPlace open={about} close={() => setAbout(false)} />
       <NewDrive key={making?.like?.id ?? "new"} open={!!making} like={making?.like} close={() => setMaking(null)} />
     </Frame>
   );

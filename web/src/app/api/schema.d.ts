@@ -1265,6 +1265,8 @@ export interface components {
             to: string;
         };
         FirstStart: {
+            /** @description settings that protect, and are off once it was followed */
+            disables: string[];
             /** @description settings that it does not ask for */
             leaves_out: string[];
             pages: components["schemas"]["Page"][];
@@ -1545,6 +1547,7 @@ export interface components {
         Module: {
             code: string;
             gives: string;
+            kind: string;
             name: string;
         };
         Motor: {
@@ -1730,6 +1733,8 @@ export interface components {
             duty?: string;
             firmware?: string;
             serial?: string;
+            /** @description short-circuit rating on its label, with the protection that it names */
+            short_circuit?: components["schemas"]["Quantity"];
             type?: string;
             /** @description output voltage */
             voltage?: components["schemas"]["Quantity"];
@@ -1892,6 +1897,8 @@ export interface components {
             written?: components["schemas"]["Fact"];
         };
         Site: {
+            /** @description what its back stands against */
+            against?: string;
             /** @description above sea level */
             altitude?: components["schemas"]["Quantity"];
             /** @description highest, inside the enclosure */
@@ -1900,10 +1907,15 @@ export interface components {
             /** @description motor cable */
             cable?: components["schemas"]["Quantity"];
             choke?: string;
+            depth?: components["schemas"]["Quantity"];
             enclosure?: string;
             encoder?: string;
             /** @description earth links of filter and varistors */
             filter_links?: string;
+            /** @description lost inside the cabinet by everything; blank: 3 % of the drive's power */
+            heat?: components["schemas"]["Quantity"];
+            /** @description of the cabinet */
+            height?: components["schemas"]["Quantity"];
             input_phases?: string;
             /** @description digital inputs wanted */
             inputs?: components["schemas"]["Quantity"];
@@ -1916,7 +1928,10 @@ export interface components {
             ordered?: string;
             /** @description relays and digital outputs wanted */
             outputs?: components["schemas"]["Quantity"];
+            /** @description of the air around the cabinet, highest */
+            outside?: components["schemas"]["Quantity"];
             switching?: components["schemas"]["Quantity"];
+            width?: components["schemas"]["Quantity"];
         };
         Size: {
             /** Format: int32 */
@@ -1985,6 +2000,8 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             findings: components["schemas"]["Answered"][];
             gates: components["schemas"]["Gate"][];
+            /** @description when dead lapses by a change of shift */
+            lapses?: string;
             lines: components["schemas"]["Line"][];
             /** @description id of the row in use */
             linked: string;

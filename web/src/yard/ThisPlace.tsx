@@ -1,0 +1,64 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ok, say } from "../app/client";
+import { useHere, usePlaceEdit } from "../app/place";
+import { Dialog } from "../ui/Dialog";
+
+/** What holds for every drive of the place: its name, its zone, its shifts, its practice. */
+export function ThisPlace({ open, close }: { open: boolean; close: () => void }) {
+  const { place } = useHere();
+  const change = usePlaceEdit();
+  const practices = useQuery({ queryKey: ["practices"], enabled: open, queryFn: () => ok(api.GET("/api/practices")), staleTime: Infinity });
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const [error, setError] = useState("");
+  const p = place.place;
+  const now: Record<string, string> = { name: p.name, zone: p.zone, shifts: p.shifts ?? "", practice: p.practice ?? "" };
+  async function keep() {
+    const sets = Object.entries(typed)
+      .filter(([k, v]) => v !== now[k])
+      .map(([path, text]) => ({ path, text }));
+    setError("");
+    try {
+      if (sets.length > 0) await change(sets);
+      setTyped({});
+      close();
+    } catch (e) {
+      setError(say(e));
+    }
+  }
+  const field = (path: string, label: string, hint: string) => (
+    <label>
+      <span className="lbl">{label}</span>
+      <input className="cell text" value={typed[path] ?? now[path]} placeholder={hint} onChange={(e) => setTyped({ ...typed, [path]: e.target.value })} />
+    </label>
+  );
+  return (
+    <Dialog open={open} close={close} title="This place">
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void keep();
+        }}
+      >
+        {field("name", "Name", "")}
+        {field("zone", "Time zone", "Europe/Oslo")}
+        {field("shifts", "A shift changes at", "06:00, 14:00, 22:00")}
+        <p className="-mt-2 text-[13px] text-ink-2">What was proved dead lapses when the shift changes: then it is NOT KNOWN, and is proved again.</p>
+        <label>
+          <span className="lbl">Practice of drives that name none</span>
+          <select className="cell text" value={typed.practice ?? now.practice} onChange={(e) => setTyped({ ...typed, practice: e.target.value })}>
+            <option value="">as shipped</option>
+            {practices.data?.practices.map((x) => (
+              <option key={x.name} value={x.name}>
+                {x.title}
+              </option>
+            ))}
+          </select>
+        </label>
+        {error && <p className="text-stop">✕ {error}</p>}
+        <button className="btn self-start">Keep</button>
+      </form>
+    </Dialog>
+  );
+}
