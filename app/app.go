@@ -197,12 +197,20 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 
 // glance makes the Yard's row in the transaction that changed what it rests on.
 func (a *App) glance(tx *store.Tx, doc store.Document) error {
-	j, pd, err := a.job(tx.Reader, doc)
+	g, err := a.row(tx.Reader, doc)
 	if err != nil {
 		return err
 	}
-	s := gate.Evaluate(j, a.now())
-	return tx.PutGlance(glanceRow(doc, pd.Version, j, s))
+	return tx.PutGlance(g)
+}
+
+// row works out what the Yard shows of a drive.
+func (a *App) row(r store.Reader, doc store.Document) (store.Glance, error) {
+	j, pd, err := a.job(r, doc)
+	if err != nil {
+		return store.Glance{}, err
+	}
+	return glanceRow(doc, pd.Version, j, gate.Evaluate(j, a.now())), nil
 }
 
 func glanceRow(doc store.Document, placeVersion int64, j gate.Job, s gate.State) store.Glance {

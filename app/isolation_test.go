@@ -357,26 +357,27 @@ func TestRowsFollowThePlaceAndTheShift(t *testing.T) {
 			t.Errorf("%s %q: %v", path, bad, err)
 		}
 	}
-	d.clock = at.Add(time.Minute)
+	late := at.Add(time.Minute)
+	d.clock = late
 	ctx2, stop := context.WithCancel(ctx)
 	done := make(chan error, 1)
 	go func() { done <- d.KeepGlances(ctx2) }()
 	for range 200 {
-		if stale(d.clock) == 0 {
+		if stale(late) == 0 {
 			break
 		}
 		time.Sleep(10 * time.Millisecond)
 	}
 	d.set(d.rh, d.place, "shifts", "")
 	for range 200 {
-		if stale(d.clock) == 0 {
+		if stale(late) == 0 {
 			break
 		}
 		time.Sleep(10 * time.Millisecond)
 	}
 	stop()
 	d.ok(<-done)
-	if stale(d.clock) != 0 {
+	if stale(late) != 0 {
 		t.Error("rows stay stale")
 	}
 }

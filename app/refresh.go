@@ -2,8 +2,11 @@ package app
 
 import (
 	"context"
+	"runtime"
 	"sync"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"tingate/core/gate"
 	"tingate/store"
@@ -55,7 +58,8 @@ func (a *App) KeepGlances(ctx context.Context) error {
 // RefreshGlances rebuilds rows that are missing, or that something else than the drive has made stale. It can be stopped by ctx; the Yard shows how
 // far it has come.
 func (a *App) RefreshGlances(ctx context.Context) error {
-	ids, err := a.store.Read(ctx).StaleGlances(gate.RulesVersion, a.now().UTC().Format(time.RFC3339))
+	now := func() string { return a.now().UTC().Format(time.RFC3339) }
+	ids, err := a.store.Read(ctx).StaleGlances(gate.RulesVersion, now())
 	if err != nil {
 		return err
 	}
@@ -64,13 +68,21 @@ func (a *App) RefreshGlances(ctx context.Context) error {
 	for len(ids) > 0 {
 		a.refresh.set(total-len(ids), total)
 		n := min(refreshAtOnce, len(ids))
-		err := a.store.Write(ctx, func(tx *store.Tx) error {
-			for _, id := range ids[:n] {
-				doc, err := tx.Document(id)
+		rows, err := a.rows(ctx, ids[:n])
+		if err != nil {
+			return err
+		}
+		err = a.store.Write(ctx, func(tx *store.Tx) error {
+			for i, id := range ids[:n] {
+				// What was changed or entered meanwhile has made its own row, by the rules of now.
+				stale, err := tx.StaleGlance(id, gate.RulesVersion, now())
 				if err != nil {
 					return err
 				}
-				if err := a.glance(tx, doc); err != nil {
+				if !stale {
+					continue
+				}
+				if err := tx.PutGlance(rows[i]); err != nil {
 					return err
 				}
 			}
@@ -85,4 +97,22 @@ func (a *App) RefreshGlances(ctx context.Context) error {
 		a.hub.wake()
 	}
 	return nil
+}
+
+// rows works out the rows of drives side by side, outside any transaction.
+func (a *App) rows(ctx context.Context, ids []string) ([]store.Glance, error) {
+	out := make([]store.Glance, len(ids))
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(runtime.NumCPU())
+	for i, id := range ids {
+		g.Go(func() error {
+			r := a.store.Read(ctx)
+			doc, err := r.Document(id)
+			if err == nil {
+				out[i], err = a.row(r, doc)
+			}
+			return err
+		})
+	}
+	return out, g.Wait()
 }

@@ -69,7 +69,7 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
   const source = page.getByRole("group", { name: "Control supply" });
   await source.getByLabel("Opened by").fill("F12");
   await source.getByLabel("Opened by").press("Enter");
-  await expect(check(page, "dead/isolate/" + (await sourceId(page)))).toContainText("Open F12");
+  await expect(page.locator('li[data-check^="dead/isolate/"]').filter({ hasText: "Control supply" })).toContainText("Open F12");
   await band(page).getByRole("button", { name: "Record…" }).click();
   const dialog = page.getByRole("dialog");
   await dialog.getByLabel("Supply that feeds this drive").selectOption({ label: "Control supply" });
@@ -116,11 +116,6 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
   await expect(rail(page, "Match")).toContainText("passed");
 }
 
-async function sourceId(page: Page) {
-  const keys = await page.locator('li[data-check^="dead/isolate/"]').evaluateAll((l) => l.filter((e) => e.textContent?.includes("Control supply")).map((e) => e.getAttribute("data-check")!.split("/")[2]!));
-  return keys[0]!;
-}
-
 test("from Match to Wake: a link that does not fall, a second source, a waiver, a reopening undone", async ({ page, start, folder }) => {
   test.setTimeout(150_000);
   const p = await start("serve", "--data", `${folder}/a`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
@@ -137,13 +132,13 @@ test("the same by keys alone", async ({ page, start, folder }) => {
 
 test("a practice is switched half-way: its effect is seen first, and undo brings the old one back", async ({ page, demo }) => {
   await openAs(page, demo.url);
-  await openDrive(page, "SP-03");
+  await openDrive(page, "DD-02");
   await page.getByRole("button", { name: "Practice: Stop first" }).click();
   const dialog = page.getByRole("dialog");
   await dialog.getByRole("button", { name: "see what it would change" }).click();
   await expect(dialog).toContainText("42 V DC");
   await expect(dialog).toContainText("60 V DC");
-  await expect(dialog.getByText("Wake: The first-start assistant followed").first()).toBeVisible();
+  await expect(dialog.getByText("Dead: Isolator at the motor opened and locked too").first()).toBeVisible();
   await dialog.getByRole("button", { name: "Follow Turn first on this drive" }).click();
   await expect(page.getByRole("button", { name: "Practice: Turn first" })).toBeVisible();
   const order = await page.getByRole("navigation", { name: "Gates" }).getByRole("link").allTextContents();
@@ -151,6 +146,44 @@ test("a practice is switched half-way: its effect is seen first, and undo brings
   expect(order.findIndex((t) => t.includes("Span"))).toBeLessThan(order.findIndex((t) => t.includes("Plate")));
   await page.keyboard.press("Control+z");
   await expect(page.getByRole("button", { name: "Practice: Stop first" })).toBeVisible();
+});
+
+test("a place names its shifts and its practice; a practice comes from its own file", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await page.getByRole("button", { name: "Shifts, practice, zone" }).click();
+  const dialog = page.getByRole("dialog");
+  await dialog.getByLabel("A shift changes at").fill("6 o'clock");
+  await dialog.getByRole("button", { name: "Keep" }).click();
+  await expect(dialog).toContainText("times of day, like 06:00");
+  await dialog.getByLabel("A shift changes at").fill("07:00, 19:00");
+  await dialog.getByLabel("Practice of drives that name none").selectOption("turn-first");
+  await dialog.getByRole("button", { name: "Keep" }).click();
+  await expect(page.getByRole("dialog")).toHaveCount(0);
+  await openDrive(page, "SP-03");
+  await page.getByRole("button", { name: "Practice: Turn first" }).click();
+  const file = (text: string) => dialog.getByLabel("Add a practice from its file").setInputFiles({ name: "ours.yaml", mimeType: "application/yaml", buffer: Buffer.from(text) });
+  await file("name: ours\ntitle: Ours\nversion: 1\n");
+  await expect(dialog).toContainText("order");
+  const shipped = await (await page.request.get(`${demo.url}/api/practices`)).json();
+  const p = shipped.practices.find((x: { name: string }) => x.name === "stop-first");
+  await file(JSON.stringify({ name: "ours", title: "Ours", version: "1", about: "As we work", order: p.order, choices: { ...p.choices, dead_limit: "50" } }));
+  await expect(dialog.getByRole("heading", { name: /Ours/ })).toBeVisible();
+  await dialog.getByRole("region", { name: "Ours" }).getByRole("button", { name: "see what it would change" }).click();
+  await expect(dialog).toContainText("50 V DC");
+});
+
+test("what the keypad shows is tapped on its face", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "DD-02");
+  await rail(page, "Wake").click();
+  const face = page.getByRole("region", { name: "Face of the keypad" });
+  await face.getByRole("button", { name: "It shows Ready" }).click();
+  await expect(face.getByRole("status")).toHaveText("Ready");
+  await expect(check(page, "wake/drive/shows")).toContainText(": holds");
+  await face.getByRole("button", { name: /something else/ }).last().click();
+  await expect(check(page, "wake/drive/lamps")).toContainText("Look it up under the family's faults");
+  await face.getByRole("button", { name: /^Here, white/ }).click();
+  await expect(check(page, "wake/drive/lamps")).toContainText(": holds");
 });
 
 test("a jumper goes into the register, shows on every screen, and bars Keep until it is out", async ({ page, demo }) => {

@@ -7,7 +7,7 @@ import { join } from "node:path";
 
 const root = new URL("..", import.meta.url).pathname;
 const folder = mkdtempSync(join(tmpdir(), "tingate-shots-"));
-const program = spawn(join(root, "bin/tingate"), ["demo", "--data", folder, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z"]);
+const program = spawn(join(root, "bin/tingate"), ["demo", "--data", folder, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "60"]);
 const base = await new Promise((done) => program.stdout.on("data", (d) => done(d.toString().split("\n")[0])));
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"] });
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: "en-GB", timezoneId: "UTC" })).newPage();
@@ -58,6 +58,29 @@ await page.getByLabel("Settings list", { exact: true }).setInputFiles(join(root,
 await page.getByRole("button", { name: /Look at the/ }).click();
 await page.getByRole("button", { name: "Change L1" }).click();
 await shot("family-draft");
+await open("WN-01");
+await go("Match");
+await shot("match");
+await open("DD-02");
+await go("Wake");
+await page.getByRole("button", { name: "It shows Ready" }).click();
+await page.getByRole("status").filter({ hasText: "Ready" }).waitFor();
+await shot("wake");
+await go("Dead");
+for (const lock of ["Panel P1", "Control supply"]) await page.getByRole("button", { name: new RegExp(`Opened and locked by me: ${lock}`) }).click();
+await page.getByRole("timer").waitFor();
+for (const what of ["No other source", "Do-not-switch-on", "Gloves", "Shaft blocked"]) await page.getByRole("button", { name: new RegExp(`Confirm: ${what}`) }).click();
+await page.getByRole("group", { name: /DC terminals/ }).getByRole("button", { name: "can be reached", exact: true }).click();
+await page.getByLabel("Meter", { exact: true }).fill("M3");
+await page.locator('[data-measure="dead/meter/before"]').fill("62.4");
+await page.locator('[data-measure="dead/meter/before"]').press("Enter");
+for (const v of ["418", "301", "216"]) {
+  await page.locator('[data-measure="dead/measure/dc-link"]').fill(v);
+  await page.locator('[data-measure="dead/measure/dc-link"]').press("Enter");
+  await page.locator('li[data-check="dead/measure/dc-link"]', { hasText: `${v} V` }).waitFor();
+  await page.waitForTimeout(1500); // of the program's clock 90 s
+}
+await shot("dead");
 await open("EF-04");
 await go("Keep");
 await shot("keep");

@@ -30,6 +30,12 @@ func (r Reader) StaleGlances(rules, now string) ([]string, error) {
 	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, rules, now)
 }
 
+// StaleGlance tells the same of one drive.
+func (r Reader) StaleGlance(drive, rules, now string) (bool, error) {
+	l, err := collect(r, "stale_glance", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, drive, rules, now)
+	return len(l) > 0, err
+}
+
 // YardQuery selects rows of the Yard.
 type YardQuery struct {
 	Place, Text   string

@@ -32,6 +32,9 @@ SELECT type, bytes FROM attachment WHERE sha256 = ?;
 -- name: put_glance
 INSERT OR REPLACE INTO glance (drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, about, search, drive_version, place_version, rules, stale_after)
 VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?);
+-- name: stale_glance
+SELECT id FROM document d WHERE id = ? AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.drive_version = d.version AND g.rules = ?
+  AND g.place_version = (SELECT p.version FROM document p WHERE p.id = d.place) AND (g.stale_after = '' OR g.stale_after > ?));
 -- name: stale_glances
 SELECT id FROM document d WHERE kind = 'drive' AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.drive_version = d.version AND g.rules = ?
   AND g.place_version = (SELECT p.version FROM document p WHERE p.id = d.place) AND (g.stale_after = '' OR g.stale_after > ?));

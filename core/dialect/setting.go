@@ -41,7 +41,12 @@ func (f *Family) KeyPath(s *Setting) []string {
 	letter := strings.TrimPrefix(s.Code, s.Group)
 	out := make([]string, 0, len(f.Keypad.Path)+1)
 	for _, p := range f.Keypad.Path {
-		out = append(out, strings.NewReplacer("{group}", s.Group, "{letter}", strings.TrimLeft(letter, ".:"), "{code}", s.Code).Replace(p))
+		if strings.Contains(p, "{") {
+			p = strings.ReplaceAll(p, "{group}", s.Group)
+			p = strings.ReplaceAll(p, "{letter}", strings.TrimLeft(letter, ".:"))
+			p = strings.ReplaceAll(p, "{code}", s.Code)
+		}
+		out = append(out, p)
 	}
 	if f.Keypad.Keep != "" {
 		out = append(out, f.Keypad.Keep)

@@ -78,13 +78,33 @@ func Lookup(kind, path string) (Field, error) {
 	return Field{}, unknown
 }
 
-func byName(t reflect.Type, name string) (reflect.StructField, bool) {
-	for i := 0; i < t.NumField(); i++ {
-		if n, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ","); n == name {
-			return t.Field(i), true
-		}
+// names are the fields of the documents' structs by their JSON name: every path is looked up here, many times a screen.
+var names = map[reflect.Type]map[string]reflect.StructField{}
+
+func init() {
+	collectNames(reflect.TypeOf(Drive{}))
+	collectNames(reflect.TypeOf(Place{}))
+}
+
+func collectNames(t reflect.Type) {
+	if t.Kind() == reflect.Map {
+		t = t.Elem()
 	}
-	return reflect.StructField{}, false
+	if t.Kind() != reflect.Struct || names[t] != nil {
+		return
+	}
+	names[t] = map[string]reflect.StructField{}
+	for i := range t.NumField() {
+		f := t.Field(i)
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		names[t][name] = f
+		collectNames(f.Type)
+	}
+}
+
+func byName(t reflect.Type, name string) (reflect.StructField, bool) {
+	f, ok := names[t][name]
+	return f, ok
 }
 
 // Entry turns what a person typed into a field's stored value: null clears it. A text that cannot be read as the

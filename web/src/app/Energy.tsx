@@ -132,7 +132,7 @@ function Record({ close }: { close: () => void }) {
           It is live
         </button>
         <button className="ghost" onClick={() => void send("not-known")}>
-          Not known any more
+          Not known any more: left, or may be back
         </button>
       </div>
     </div>

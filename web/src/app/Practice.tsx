@@ -42,7 +42,7 @@ export function PracticeLine() {
         </label>
         {error && <p className="mb-2 text-stop">✕ {error}</p>}
         {list.data?.practices.map((p) => (
-          <section key={p.name} className={`mb-2 border-l-[5px] bg-white px-3 py-2 ${p.name === now.name ? "border-plum" : "border-tin-3"}`}>
+          <section key={p.name} aria-label={p.title} className={`mb-2 border-l-[5px] bg-white px-3 py-2 ${p.name === now.name ? "border-plum" : "border-tin-3"}`}>
             <h3 className="flex items-baseline justify-between">
               {p.title}
               {p.name === now.name ? (

@@ -52,7 +52,10 @@ function Row({ check: c, meter }: { check: Check; meter?: string }) {
           <span className="sr-only">: {c.verdict.replaceAll("-", " ")}</span>
           {c.work !== "either" && <span className="c ml-2 text-[12px] font-normal text-ink-3">{c.work} work</span>}
         </span>
-        <Answer check={c} meter={meter} />
+        <span className="flex flex-wrap items-center justify-end gap-x-3 gap-y-1">
+          {open && !c.must && <Reason ask="waive…" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />}
+          <Answer check={c} meter={meter} />
+        </span>
       </div>
       <div className="pl-7 text-[12.5px] leading-snug text-ink-2">
         <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span> {c.reason && `Reason: ${c.reason}. `}
@@ -61,7 +64,6 @@ function Row({ check: c, meter }: { check: Check; meter?: string }) {
             {who} {c.at && when(c.at)} {c.with}
           </span>
         )}
-        {open && !c.must && <Reason ask="waive…" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />}
       </div>
     </li>
   );
