@@ -1,0 +1,345 @@
+package circuit
+
+import (
+	"math"
+	"sort"
+)
+
+// State says which contacts are out of rest, by "part.contact". The zero state is everything at rest.
+type State map[string]bool
+
+// Solution is what is joined, and the voltages, in one state.
+type Solution struct {
+	net   *Net
+	root  []int32   // node -> its potential, a node that stands for it
+	volts []float64 // node that stands for a potential -> V against the reference of its island; NaN: floating
+	// Shorts are sources whose two ends are joined, or that contradict another.
+	Shorts []string
+	// Meets are pairs of sources that feed one potential from different ends: back-feed.
+	Meets [][2]string
+	// Currents are what each source gives, A; NaN where a short leaves it unknown.
+	Currents map[string]float64
+	// Loads at each potential, as chains: first by potential, then from link to link. 0 ends a chain.
+	first []int32
+	links []link
+}
+
+type link struct{ load, next int32 }
+
+// Solve works out potentials and voltages in a state.
+func (n *Net) Solve(s State) *Solution {
+	out := n.joined(s, n.wires)
+	out.energise()
+	return out
+}
+
+// joined works out only what is joined: all that a point-to-point test with the power off tells.
+func (n *Net) joined(s State, wires [][2]int) *Solution {
+	out := &Solution{net: n, root: make([]int32, len(n.names))}
+	for i := range out.root {
+		out.root[i] = int32(i)
+	}
+	for _, w := range wires {
+		if w[0] >= 0 && w[1] >= 0 {
+			out.join(w[0], w[1])
+		}
+	}
+	for _, b := range n.bonds {
+		out.join(b[0], b[1])
+	}
+	for _, m := range n.moving {
+		if m.closed != s[m.key] {
+			out.join(m.a, m.b)
+		}
+	}
+	return out
+}
+
+func (s *Solution) find(i int) int32 {
+	r := s.root
+	k := int32(i)
+	for r[k] != k {
+		r[k] = r[r[k]]
+		k = r[k]
+	}
+	return k
+}
+
+func (s *Solution) join(a, b int) {
+	x, y := s.find(a), s.find(b)
+	if x < y {
+		s.root[y] = x
+	} else {
+		s.root[x] = y
+	}
+}
+
+// Joined tells whether two terminals are one potential.
+func (s *Solution) Joined(a, b string) bool {
+	x, ok := s.net.index[a]
+	y, ok2 := s.net.index[b]
+	return ok && ok2 && s.find(x) == s.find(y)
+}
+
+// Volts is the voltage from one terminal to another; NaN when one of them floats against the other.
+func (s *Solution) Volts(a, b string) float64 {
+	x, ok := s.net.index[a]
+	y, ok2 := s.net.index[b]
+	if !ok || !ok2 {
+		return math.NaN()
+	}
+	return s.across(x, y)
+}
+
+func (s *Solution) across(x, y int) float64 {
+	i, k := s.find(x), s.find(y)
+	if i == k {
+		return 0
+	}
+	return s.volts[i] - s.volts[k]
+}
+
+// Load is the voltage over a load, "part.load"; NaN when it floats.
+func (s *Solution) Load(name string) float64 {
+	for _, l := range s.net.loads {
+		if l.name == name {
+			return s.across(l.a, l.b)
+		}
+	}
+	return math.NaN()
+}
+
+// Loads gives the voltage over every load, by name. A load that floats has none.
+func (s *Solution) Loads() map[string]float64 {
+	out := make(map[string]float64, len(s.net.loads))
+	for _, l := range s.net.loads {
+		if v := s.across(l.a, l.b); !math.IsNaN(v) {
+			out[l.name] = v
+		}
+	}
+	return out
+}
+
+// Potentials lists the terminals that are joined, potential by potential, those with one terminal left out.
+func (s *Solution) Potentials() [][]string {
+	by := map[int32][]string{}
+	for i, name := range s.net.names {
+		by[s.find(i)] = append(by[s.find(i)], name)
+	}
+	var out [][]string
+	for _, l := range by {
+		if len(l) > 1 {
+			out = append(out, l)
+		}
+	}
+	sort.Slice(out, func(i, k int) bool { return out[i][0] < out[k][0] })
+	return out
+}
+
+// energise sets the voltages that sources hold, and solves the potentials that only loads join.
+func (s *Solution) energise() {
+	n := s.net
+	s.volts = make([]float64, len(n.names))
+	for i := range s.volts {
+		s.volts[i] = math.NaN()
+	}
+	s.Currents = make(map[string]float64, len(n.sources))
+	s.hold()
+	s.first, s.links = make([]int32, len(n.names)), make([]link, 1, 1+2*len(n.loads))
+	for i, l := range n.loads {
+		if a, b := s.find(l.a), s.find(l.b); a != b {
+			s.hang(a, i)
+			s.hang(b, i)
+		}
+	}
+	s.between()
+	s.budget()
+}
+
+func (s *Solution) hang(at int32, load int) {
+	s.links = append(s.links, link{int32(load), s.first[at]})
+	s.first[at] = int32(len(s.links) - 1)
+}
+
+// hold spreads the sources' voltages. Each island of sources counts from the minus of its first.
+func (s *Solution) hold() {
+	type step struct {
+		to   int32
+		volt float64
+		by   int
+	}
+	next := map[int32][]step{}
+	fed := map[int32]string{} // potential -> the source whose plus is here
+	for i, src := range s.net.sources {
+		p, m := s.find(src.plus), s.find(src.minus)
+		if p == m {
+			s.Shorts = append(s.Shorts, src.name)
+			continue
+		}
+		if other, ok := fed[p]; ok {
+			s.Meets = append(s.Meets, [2]string{other, src.name})
+		}
+		fed[p] = src.name
+		next[m] = append(next[m], step{p, src.volts, i})
+		next[p] = append(next[p], step{m, -src.volts, i})
+	}
+	for _, src := range s.net.sources {
+		start := s.find(src.minus)
+		if !math.IsNaN(s.volts[start]) || s.find(src.plus) == start {
+			continue
+		}
+		s.volts[start] = 0
+		queue := []int32{start}
+		for len(queue) > 0 {
+			at := queue[0]
+			queue = queue[1:]
+			for _, e := range next[at] {
+				v := s.volts[at] + e.volt
+				switch have := s.volts[e.to]; {
+				case math.IsNaN(have):
+					s.volts[e.to] = v
+					queue = append(queue, e.to)
+				case math.Abs(have-v) > .5 && e.volt > 0: // against another source: both are over what they hold
+					s.Shorts = append(s.Shorts, s.net.sources[e.by].name)
+				}
+			}
+		}
+	}
+}
+
+// between solves the potentials that no source holds: each group of them that loads join, on its own.
+func (s *Solution) between() {
+	done := make([]bool, len(s.first))
+	for i := range s.first {
+		root := int32(i)
+		if s.first[i] == 0 || !math.IsNaN(s.volts[root]) || done[root] {
+			continue
+		}
+		group, fixed := s.group(root, done)
+		if fixed {
+			s.eliminate(group)
+		}
+	}
+}
+
+// group gathers the free potentials that loads join to one, and tells whether a held one is at their edge.
+func (s *Solution) group(root int32, done []bool) (group []int32, fixed bool) {
+	done[root] = true
+	stack := []int32{root}
+	for len(stack) > 0 {
+		at := stack[len(stack)-1]
+		stack = stack[:len(stack)-1]
+		group = append(group, at)
+		for k := s.first[at]; k != 0; k = s.links[k].next {
+			other := s.other(s.links[k].load, at)
+			switch {
+			case !math.IsNaN(s.volts[other]):
+				fixed = true
+			case !done[other]:
+				done[other] = true
+				stack = append(stack, other)
+			}
+		}
+	}
+	sort.Slice(group, func(i, k int) bool { return group[i] < group[k] })
+	return group, fixed
+}
+
+func (s *Solution) other(load, at int32) int32 {
+	if a := s.find(s.net.loads[load].a); a != at {
+		return a
+	}
+	return s.find(s.net.loads[load].b)
+}
+
+// eliminate solves the sum of currents at each free potential, by Gauss: groups are small.
+func (s *Solution) eliminate(group []int32) {
+	n := len(group)
+	at := make(map[int32]int, n)
+	for i, g := range group {
+		at[g] = i
+	}
+	m := make([]float64, n*(n+1))
+	row := func(i int) []float64 { return m[i*(n+1) : (i+1)*(n+1)] }
+	for i, g := range group {
+		r := row(i)
+		for k := s.first[g]; k != 0; k = s.links[k].next {
+			l := s.links[k].load
+			c := 1 / s.net.loads[l].ohm
+			r[i] += c
+			if other := s.other(l, g); math.IsNaN(s.volts[other]) {
+				r[at[other]] -= c
+			} else {
+				r[n] += c * s.volts[other]
+			}
+		}
+	}
+	for i := range n {
+		p := i
+		for k := i + 1; k < n; k++ {
+			if math.Abs(row(k)[i]) > math.Abs(row(p)[i]) {
+				p = k
+			}
+		}
+		if math.Abs(row(p)[i]) < 1e-15 {
+			return
+		}
+		if p != i {
+			a, b := row(i), row(p)
+			for c := range a {
+				a[c], b[c] = b[c], a[c]
+			}
+		}
+		for k := i + 1; k < n; k++ {
+			f := row(k)[i] / row(i)[i]
+			for c := i; f != 0 && c <= n; c++ {
+				row(k)[c] -= f * row(i)[c]
+			}
+		}
+	}
+	x := make([]float64, n)
+	for i := n - 1; i >= 0; i-- {
+		v := row(i)[n]
+		for k := i + 1; k < n; k++ {
+			v -= row(i)[k] * x[k]
+		}
+		x[i] = v / row(i)[i]
+	}
+	for i, g := range group {
+		s.volts[g] = x[i]
+	}
+}
+
+// budget adds what loads draw from each source's plus. Where two sources feed one potential the first is counted for it.
+func (s *Solution) budget() {
+	counted := map[int32]bool{}
+	for _, src := range s.net.sources {
+		p := s.find(src.plus)
+		if p == s.find(src.minus) {
+			s.Currents[src.name] = math.NaN()
+			continue
+		}
+		sum := 0.0
+		if !counted[p] {
+			for k := s.first[p]; k != 0; k = s.links[k].next {
+				l := s.links[k].load
+				if d := s.volts[p] - s.volts[s.other(l, p)]; !math.IsNaN(d) {
+					sum += d / s.net.loads[l].ohm
+				}
+			}
+		}
+		counted[p] = true
+		s.Currents[src.name] = sum
+	}
+}
+
+// Over lists the sources that give more than they may.
+func (s *Solution) Over() []string {
+	var l []string
+	for _, src := range s.net.sources {
+		if src.most > 0 && s.Currents[src.name] > src.most*1.0001 {
+			l = append(l, src.name)
+		}
+	}
+	return l
+}
