@@ -20,8 +20,9 @@ type Solution struct {
 	// Currents are what each source gives, A; NaN where a short leaves it unknown.
 	Currents map[string]float64
 	// Loads at each potential, as chains: first by potential, then from link to link. 0 ends a chain.
-	first []int32
-	links []link
+	first  []int32
+	links  []link
+	serves map[int32]bool
 }
 
 type link struct{ load, next int32 }
@@ -97,6 +98,24 @@ func (s *Solution) across(x, y int) float64 {
 		return 0
 	}
 	return s.volts[i] - s.volts[k]
+}
+
+// Serves tells whether a terminal's potential reaches a load or a contact.
+func (s *Solution) Serves(terminal string) bool {
+	k, ok := s.net.index[terminal]
+	if !ok {
+		return false
+	}
+	if s.serves == nil {
+		s.serves = map[int32]bool{}
+		for _, l := range s.net.loads {
+			s.serves[s.find(l.a)], s.serves[s.find(l.b)] = true, true
+		}
+		for _, m := range s.net.moving {
+			s.serves[s.find(m.a)], s.serves[s.find(m.b)] = true, true
+		}
+	}
+	return s.serves[s.find(k)]
 }
 
 // Load is the voltage over a load, "part.load"; NaN when it floats.

@@ -425,6 +425,46 @@ func (c *compiler) references() {
 	}
 }
 
+// ends checks what the connection list is made from.
+func (c *compiler) ends() {
+	ends := map[string]bool{}
+	for i, t := range c.f.Terminals {
+		for k, e := range t.Ends() {
+			if ends[e] || e == "" || strings.Contains(e, ":") {
+				c.bad(fmt.Sprintf("terminals[%d].legs[%d]", i, k), e, "a terminal named once, without colon")
+			}
+			ends[e] = true
+		}
+	}
+	for i, t := range c.f.Terminals {
+		at := fmt.Sprintf("terminals[%d].", i)
+		for k, l := range t.Links {
+			if len(l) != 2 || !ends[l[0]] || !ends[l[1]] || l[0] == l[1] {
+				c.bad(fmt.Sprintf("%slinks[%d]", at, k), strings.Join(l, " "), "two terminals of the family")
+			}
+		}
+		for _, x := range t.Takes {
+			c.oneOf(at+"takes", x, switchKinds[:2])
+		}
+		if t.Common != "" && !ends[t.Common] {
+			c.bad(at+"common", t.Common, "a terminal of the family")
+		}
+		for name, v := range map[string]float64{"ma": t.Current, "ohm": t.Ohm, "loop_ohm": t.LoopOhm} {
+			if v < 0 {
+				c.bad(at+name, fmt.Sprint(v), "0 or above")
+			}
+		}
+		if t.Switch != "" && !slices.ContainsFunc(c.f.Switches, func(s Switch) bool { return s.Name == t.Switch }) {
+			c.bad(at+"switch", t.Switch, "the name of a hardware switch")
+		}
+	}
+	for i, s := range c.f.Switches {
+		for k, p := range s.Positions {
+			c.oneOf(fmt.Sprintf("switches[%d].positions[%d].is", i, k), p.Is, switchKinds)
+		}
+	}
+}
+
 // circles refuses settings that move or void one another in a ring: no order of entering would be right.
 func (c *compiler) circles() {
 	const fresh, open, done = 0, 1, 2
@@ -561,6 +601,7 @@ func (c *compiler) manual() {
 			c.bad(at+"kind", t.Kind, "one of "+strings.Join(terminalKinds, ", "))
 		}
 	}
+	c.ends()
 	faults := map[string]bool{}
 	for i, x := range c.f.Faults {
 		at := fmt.Sprintf("faults[%d].", i)

@@ -61,6 +61,7 @@ type Refused struct {
 type Meaning struct {
 	Sign  string `yaml:"sign" json:"sign"`
 	Means string `yaml:"means" json:"means"`
+	Is    string `yaml:"is,omitempty" json:"is,omitempty"` // of a hardware switch: voltage, current, source, sink
 }
 
 // Recipes are the family's ways to do what every drive does.
@@ -129,7 +130,24 @@ type Terminal struct {
 	Common     string `yaml:"common,omitempty" json:"common"`
 	Setting    string `yaml:"setting,omitempty" json:"setting" doc:"the setting that gives it its function"`
 	Delivery   string `yaml:"delivery,omitempty" json:"delivery" doc:"what it does as delivered"`
-	Jumper     string `yaml:"jumper,omitempty" json:"jumper" doc:"a factory link on it"`
+	Jumper     string `yaml:"jumper,omitempty" json:"jumper" doc:"a factory link on it, in words"`
+	// For the connection list: terminals that belong together (a relay: common, breaks, makes, or its two ends; two ends of
+	// an input), factory links as pairs, what it gives or draws in mA, and what an analog input or output takes in ohms.
+	Legs    Words      `yaml:"legs,omitempty" json:"legs"`
+	Links   [][]string `yaml:"links,omitempty" json:"links"`
+	Current float64    `yaml:"ma,omitempty" json:"ma"`
+	Takes   Words      `yaml:"takes,omitempty" json:"takes"` // voltage, current
+	Ohm     float64    `yaml:"ohm,omitempty" json:"ohm" doc:"of a voltage input; of an output the most it may see"`
+	LoopOhm float64    `yaml:"loop_ohm,omitempty" json:"loop_ohm" doc:"of a current input"`
+	Switch  string     `yaml:"switch,omitempty" json:"switch" doc:"the hardware switch that chooses what it takes"`
+}
+
+// Ends are the terminals that a screwdriver finds under a terminal's name.
+func (t Terminal) Ends() []string {
+	if len(t.Legs) > 0 {
+		return t.Legs
+	}
+	return []string{t.Name}
 }
 
 // Switch is a hardware switch and what it changes.
@@ -200,6 +218,7 @@ var (
 	registerTypes = []string{"u16", "s16", "u32", "s32", "text"}
 	takesWhen     = []string{"kept", "dialled", "stopped", "power"}
 	tuneKinds     = []string{"standstill", "standstill-extended", "rotating-uncoupled", "rotating-coupled", "mechanical", "from-maker"}
+	switchKinds   = []string{"voltage", "current", "source", "sink"}
 	moduleKinds   = []string{"encoder", "terminals", "network"}
 	terminalKinds = []string{"digital-in", "digital-out", "relay", "analog-in", "analog-out", "reference-supply", "control-supply", "common", "torque-off", "encoder", "power", "temperature", "bus"}
 	faultFamilies = []string{"drive-temperature", "input-phase", "output-phase", "bus-over-voltage", "bus-under-voltage", "overcurrent", "earth-fault", "motor-overload", "drive-overload", "encoder", "reference-lost", "torque-off-channel", "external", "network", "settings", "internal"}
