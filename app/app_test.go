@@ -91,7 +91,9 @@ func (d *desk) state(id string) {
 		d.set(d.rh, d.place, "supplies.p1."+s[0], s[1])
 	}
 	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"rating.short_circuit", "10"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
-		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"}} {
+		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"},
+		{"site.cable", "6 m"}, {"motor.leads", "6"}, {"power.code", "iec-b2"}, {"power.input", "15.8"}, {"power.line_area", "2.5 mm²"}, {"power.motor_area", "2.5"}, {"power.line_length", "12"}, {"power.protection", "20"},
+		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
 }
@@ -99,7 +101,7 @@ func (d *desk) state(id string) {
 // answer takes a drive that was stated through gates Match, Dead and Wake.
 func (d *desk) answer(id string) {
 	d.t.Helper()
-	w := walk.Walker{App: d.App, Who: d.rh, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
+	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
 	d.ok(w.Gate(ctx, id, "wake", nil))
@@ -296,6 +298,13 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	_, err = d.WriteSetting(ctx, d.rh, id, app.NewID(), "6K", false)
 	d.ok(err)
 	d.answer(id)
+	for _, g := range d.view(id).State.Gates {
+		for _, c := range g.Checks {
+			if g.Key != "keep" && c.Verdict != gate.Holds {
+				t.Errorf("open after all was answered: %s %s %s", c.Key, c.Verdict, c.Detail)
+			}
+		}
+	}
 	for _, g := range []string{"match", "wake", "plate", "span", "signal"} {
 		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
 	}

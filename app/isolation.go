@@ -67,14 +67,39 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 			if ev.Value == "" {
 				return nil, &InputError{"value", "nothing", "what the meter shows, in " + c.Unit}
 			}
-			if q, problem := quantity.Voltage.Parse(ev.Value); problem == nil {
-				if v, ok := q.In(quantity.Voltage, "V"); ok {
-					ev.Reading = &v
-				}
+			if v, ok := measured(ev.Value, c.Unit); ok {
+				ev.Reading = &v
 			}
 		}
 		return ev, nil
 	})
+}
+
+// openOhms stands for a meter that shows no continuity: JSON has no infinity.
+const openOhms = 1e9
+
+// measured reads what a meter shows, in a check's unit. For continuity a lamp or a beep is an answer too.
+func measured(text, unit string) (float64, bool) {
+	kind, base := quantity.Voltage, "V"
+	switch unit {
+	case "Ω":
+		kind, base = quantity.Resistance, "Ω"
+		switch strings.ToLower(text) {
+		case "lamp", "beep", "lights", "ok", "joined":
+			return 0, true
+		case "open", "ol", "o.l", "o.l.", "dark", "no", "∞", "inf":
+			return openOhms, true
+		}
+	case "MΩ":
+		kind, base = quantity.Megohm, "MΩ"
+	case "N·m":
+		kind, base = quantity.Torque, "N·m"
+	}
+	q, problem := kind.Parse(text)
+	if problem != nil {
+		return 0, false
+	}
+	return q.In(kind, base)
 }
 
 func bandWords(b gate.EnergyBand) string {

@@ -25,7 +25,7 @@ func isolated(t *testing.T) (*desk, string, walk.Walker) {
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: s, State: "live"}))
 	}
-	return d, id, walk.Walker{App: d.App, Who: d.rh, Tick: func(x time.Duration) { d.clock = d.clock.Add(x) }}
+	return d, id, walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(x time.Duration) { d.clock = d.clock.Add(x) }}
 }
 
 func (d *desk) lock(who app.Actor, l drivefile.Lock) error {
@@ -253,7 +253,7 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	for _, g := range v.State.Gates {
 		order = append(order, g.Key)
 	}
-	if strings.Join(order, " ") != "match dead wake span signal plate keep" {
+	if strings.Join(order, " ") != "match dead power control wake span signal plate keep" {
 		t.Errorf("%v", order)
 	}
 	if c := checkOf(v, "wake/sto/by"); c.Options[0].Value != "jumper" {

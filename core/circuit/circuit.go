@@ -15,14 +15,14 @@ type Circuit struct {
 
 // Part is a thing with terminals: a drive, a strip, a push button, a lamp, a source.
 type Part struct {
-	ID        string    `json:"id"`
-	Kind      string    `json:"kind" doc:"drive, strip, button, switch, lamp, coil, source, potentiometer, transmitter, meter, encoder, sensor, other"`
-	Name      string    `json:"name,omitempty"`
-	Terminals []string  `json:"terminals" doc:"in the order in which they stand side by side"`
-	Bonds     []Bond    `json:"bonds,omitempty"`
-	Contacts  []Contact `json:"contacts,omitempty"`
-	Loads     []Load    `json:"loads,omitempty"`
-	Sources   []Source  `json:"sources,omitempty"`
+	ID        string          `json:"id"`
+	Kind      string          `json:"kind" doc:"drive, strip, button, switch, lamp, coil, source, potentiometer, transmitter, meter, encoder, sensor, other"`
+	Name      string          `json:"name,omitempty"`
+	Terminals []string        `json:"terminals" doc:"in the order in which they stand side by side"`
+	Bonds     []Bond          `json:"bonds,omitempty"`
+	Contacts  []Contact       `json:"contacts,omitempty"`
+	Loads     []Load          `json:"loads,omitempty"`
+	Sources   []VoltageSource `json:"sources,omitempty"`
 }
 
 // Bond joins two terminals inside a part for ever: a factory link, the two rows of a strip.
@@ -47,8 +47,8 @@ type Load struct {
 	Ohm  float64 `json:"ohm"`
 }
 
-// Source holds a voltage between two terminals and may give so much current.
-type Source struct {
+// VoltageSource holds a voltage between two terminals and may give so much current.
+type VoltageSource struct {
 	Name  string  `json:"name"`
 	Plus  string  `json:"plus"`
 	Minus string  `json:"minus"`

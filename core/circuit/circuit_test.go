@@ -14,7 +14,7 @@ import (
 func station() circuit.Circuit {
 	return circuit.Circuit{
 		Parts: []circuit.Part{
-			{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.Source{{Name: "24V", Plus: "+", Minus: "-", Volts: 24, Most: .15}}},
+			{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24, Most: .15}}},
 			{ID: "X1", Kind: "strip", Terminals: []string{"1", "2", "3", "4", "5", "6"}},
 			{ID: "X2", Kind: "strip", Terminals: []string{"1", "2", "3"}},
 			{ID: "S1", Kind: "button", Terminals: []string{"13", "14"}, Contacts: []circuit.Contact{{Name: "start", A: "13", B: "14"}}},
@@ -74,7 +74,7 @@ func TestShortsBackFeedAndFloating(t *testing.T) {
 		t.Errorf("plus on minus: %v", s.Shorts)
 	}
 	c = station()
-	c.Parts = append(c.Parts, circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.Source{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
+	c.Parts = append(c.Parts, circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
 	c.Wires = append(c.Wires, circuit.Wire{ID: "b", From: "G2:+", To: "X1:1"})
 	if s := compiled(t, c).Solve(nil); len(s.Meets) != 1 || len(s.Shorts) != 0 {
 		t.Errorf("two sources on one potential: %v %v", s.Meets, s.Shorts)
@@ -98,7 +98,7 @@ func TestShortsBackFeedAndFloating(t *testing.T) {
 	}
 	// Two sources that contradict: 24 V against 10 V on the same two potentials.
 	c = station()
-	c.Parts[0].Sources = append(c.Parts[0].Sources, circuit.Source{Name: "10V", Plus: "+", Minus: "-", Volts: 10})
+	c.Parts[0].Sources = append(c.Parts[0].Sources, circuit.VoltageSource{Name: "10V", Plus: "+", Minus: "-", Volts: 10})
 	if s := compiled(t, c).Solve(nil); len(s.Shorts) != 1 || s.Shorts[0] != "G1.10V" {
 		t.Errorf("two voltages at once: %v", s.Shorts)
 	}
@@ -151,7 +151,7 @@ func panel(signals int, rng *rand.Rand) circuit.Circuit {
 	var c circuit.Circuit
 	strip := circuit.Part{ID: "X1", Kind: "strip"}
 	field := circuit.Part{ID: "X2", Kind: "strip"}
-	drive := circuit.Part{ID: "T1", Kind: "drive", Terminals: []string{"P", "0V"}, Sources: []circuit.Source{{Name: "24V", Plus: "P", Minus: "0V", Volts: 24}}}
+	drive := circuit.Part{ID: "T1", Kind: "drive", Terminals: []string{"P", "0V"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "P", Minus: "0V", Volts: 24}}}
 	wire := func(from, to string) {
 		c.Wires = append(c.Wires, circuit.Wire{ID: fmt.Sprint(len(c.Wires) + 1), From: from, To: to})
 	}

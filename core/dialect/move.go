@@ -27,6 +27,9 @@ const (
 // Move lays the sheets of two families side by side, in the order of the first; what only the second asks for comes
 // last. It works from the plan, so nothing is lost by two roundings.
 func Move(from, to *Family, p *Plan) []Moved {
+	intents := *p
+	intents.Functions = nil // what the terminals do is wired anew with the other family
+	p = &intents
 	a, b := from.Sheet(p), to.Sheet(p)
 	target := map[string]*Line{}
 	for i := range b {

@@ -18,6 +18,14 @@ type Plan struct {
 	Numbers       map[string]float64
 	Choices       map[string]string
 	Variant       Variant // what delivery values depend on
+	// Functions are settings that follow from how the terminals are wired, by code: no intent stands behind them.
+	Functions map[string]Function
+}
+
+// Function is what a setting must hold because of a wire.
+type Function struct {
+	Steps   int64
+	Because string
 }
 
 // Row is a motor row in watts, volts, amperes, hertz, r/min.

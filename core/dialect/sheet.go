@@ -28,6 +28,10 @@ func (f *Family) Sheet(p *Plan) []Line {
 	highest := f.highest(p)
 	for i := range f.Settings {
 		s := &f.Settings[i]
+		if fn, ok := p.Functions[s.Code]; ok && s.Intent == "" {
+			lines = append(lines, Line{Setting: s, Planned: true, Steps: fn.Steps, Exact: float64(fn.Steps), Because: fn.Because})
+			continue
+		}
 		if s.Intent == "" {
 			continue
 		}

@@ -60,6 +60,8 @@ type Drive struct {
 	Link     Link            `json:"link,omitzero"`
 	Motor    Motor           `json:"motor,omitzero"`
 	Intent   Intent          `json:"intent,omitzero"`
+	Wiring   Wiring          `json:"wiring,omitzero"`
+	Power    Power           `json:"power,omitzero"`
 }
 
 // Rating is the drive's own label and family.
@@ -123,6 +125,64 @@ type Motor struct {
 	Ambient        Q              `json:"ambient,omitzero" kind:"temperature"`
 	Rows           map[string]Row `json:"rows,omitempty" doc:"by id, in the order of the ids"`
 	Linked         string         `json:"linked,omitempty" doc:"id of the row that is linked"`
+	Leads          string         `json:"leads,omitempty" choices:"3,6,9,12" doc:"that come out into the terminal box"`
+	Winding        string         `json:"winding,omitempty" choices:"star,delta" doc:"inside, of nine and twelve leads"`
+	Marking        string         `json:"marking,omitempty" choices:"uvw,t"`
+	FittedJoins    string         `json:"fitted_joins,omitempty" doc:"links as found: U2-V2-W2, …"`
+	FittedLines    string         `json:"fitted_lines,omitempty" doc:"leads on L1, L2, L3 as found"`
+}
+
+// Power is how the drive is fed and protected, and how the motor's cable is laid.
+type Power struct {
+	Code           string `json:"code,omitempty" choices:"iec-b2,iec-c,nec" doc:"code and way of laying by which conductors are chosen"`
+	Input          Q      `json:"input,omitzero" kind:"current" doc:"rated input current on the label"`
+	LineArea       string `json:"line_area,omitempty" doc:"mm² or AWG"`
+	MotorArea      string `json:"motor_area,omitempty"`
+	LineLength     Q      `json:"line_length,omitzero" kind:"length"`
+	Ambient        Q      `json:"ambient,omitzero" kind:"temperature" doc:"where the cables lie"`
+	Protection     Q      `json:"protection,omitzero" kind:"current" doc:"fuse or breaker"`
+	ProtectionMost Q      `json:"protection_most,omitzero" kind:"current" doc:"that the drive's papers allow"`
+	Torque         Q      `json:"torque,omitzero" kind:"torque" doc:"of power terminals, on the label"`
+	EarthTorque    Q      `json:"earth_torque,omitzero" kind:"torque"`
+}
+
+// Wiring is what is connected to the drive's control side. The connection list is made from it.
+type Wiring struct {
+	Command   string             `json:"command,omitempty" choices:"two-wire,three-wire,keypad,network"`
+	Reverse   bool               `json:"reverse,omitempty"`
+	Jog       bool               `json:"jog,omitempty"`
+	Reset     bool               `json:"reset,omitempty"`
+	Interlock bool               `json:"interlock,omitempty" doc:"a process interlock, closed while it may run"`
+	Second    bool               `json:"second,omitempty" doc:"a second enable: opens, and the drive coasts"`
+	Hand      bool               `json:"hand,omitempty" doc:"hand and auto by a selector at a local panel"`
+	Reference string             `json:"reference,omitempty" choices:"pot,voltage,current,presets,none"`
+	RunLamp   bool               `json:"run_lamp,omitempty"`
+	FaultLamp bool               `json:"fault_lamp,omitempty"`
+	Meter     bool               `json:"meter,omitempty"`
+	Sensor    string             `json:"sensor,omitempty" choices:"thermistor,none"`
+	Safety    string             `json:"safety,omitempty" choices:"jumper,contacts,relay"`
+	Logic     string             `json:"logic,omitempty" choices:"source,sink"`
+	Supply    string             `json:"supply,omitempty" choices:"drive,outside" doc:"of the 24 V"`
+	Code      string             `json:"code,omitempty" choices:"iec,nfpa" doc:"colours and sizes by IEC 60204-1 or NFPA 79"`
+	Wires     map[string]OwnWire `json:"wires,omitempty" doc:"added or changed, by number"`
+	Devices   map[string]Device  `json:"devices,omitempty" doc:"that added wires go to, by id"`
+}
+
+// OwnWire is one that a person added to the list, or changed.
+type OwnWire struct {
+	From   string `json:"from,omitempty" doc:"part:terminal"`
+	To     string `json:"to,omitempty"`
+	Colour string `json:"colour,omitempty"`
+	Area   string `json:"area,omitempty"`
+	Screen string `json:"screen,omitempty"`
+	Why    string `json:"why,omitempty"`
+}
+
+// Device is a part in the field that the list does not make itself.
+type Device struct {
+	Name      string `json:"name,omitempty"`
+	Kind      string `json:"kind,omitempty"`
+	Terminals string `json:"terminals,omitempty" doc:"separated by commas"`
 }
 
 // Row is one row of the plate.

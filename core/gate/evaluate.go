@@ -14,6 +14,7 @@ import (
 	"tingate/core/plate"
 	"tingate/core/practice"
 	"tingate/core/quantity"
+	"tingate/core/wiring"
 )
 
 type evaluation struct {
@@ -25,9 +26,11 @@ type evaluation struct {
 	plan   dialect.Plan
 	lines  []dialect.Line
 	gates  map[string]*Gate
+	wiring wiring.Plan
+	wired  bool
 }
 
-var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"wake", "Wake"}, {"plate", "Plate"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
+var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"}, {"wake", "Wake"}, {"plate", "Plate"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
 
 // GateKeys lists the gates that work, in their usual order.
 func GateKeys() []string {

@@ -92,12 +92,12 @@ func (e *evaluation) match() {
 }
 
 // entered is a computed check that asks for what is missing, or holds.
-func (e *evaluation) entered(key, group, title string, missing []string, detail string) bool {
+func (e *evaluation) entered(gate, key, group, title string, missing []string, detail string) bool {
 	if len(missing) > 0 {
-		e.computed("match", key, group, title, NotDone, "Missing: "+strings.Join(missing, ", ")+".")
+		e.computed(gate, key, group, title, NotDone, "Missing: "+strings.Join(missing, ", ")+".")
 		return false
 	}
-	e.computed("match", key, group, title, Holds, detail)
+	e.computed(gate, key, group, title, Holds, detail)
 	return true
 }
 
@@ -153,7 +153,7 @@ func (e *evaluation) matchSupply(s site) {
 		e.computed("match", "match/supply/stated", "Supply", "Supply stated", NotDone, "Name the mains that feeds the drive.")
 		return
 	}
-	ok := e.entered("match/supply/stated", "Supply", "Supply stated", lacking("its voltage", s.supply.Voltage.Text, "phases", s.phasesIn, "its earthing", s.supply.Earthing, "filter and varistor links", d.Site.FilterLinks), s.supply.Name)
+	ok := e.entered("match", "match/supply/stated", "Supply", "Supply stated", lacking("its voltage", s.supply.Voltage.Text, "phases", s.phasesIn, "its earthing", s.supply.Earthing, "filter and varistor links", d.Site.FilterLinks), s.supply.Name)
 	if s.known && s.volts > 0 && (s.volts < s.size.LineLow*.9 || s.volts > s.size.LineHigh*1.1) {
 		say("supply-not-the-drives", finding.Stop, "The supply is not the drive's", fmt.Sprintf("%s V; the drive takes %s to %s V.", f4(s.volts), f4(s.size.LineLow), f4(s.size.LineHigh)), "Stop: wrong drive, or wrong supply named")
 	}
@@ -182,7 +182,7 @@ func (e *evaluation) matchFault(s site) {
 	fault, most := num(s.supply.Fault, quantity.Prospective, "kA"), num(e.job.Drive.Rating.Withstand, quantity.Prospective, "kA")
 	switch {
 	case math.IsNaN(fault) || math.IsNaN(most):
-		e.entered(key, "Supply", title, lacking("short-circuit current at the drive", s.supply.Fault.Text, "short-circuit rating on the label", e.job.Drive.Rating.Withstand.Text), "")
+		e.entered("match", key, "Supply", title, lacking("short-circuit current at the drive", s.supply.Fault.Text, "short-circuit rating on the label", e.job.Drive.Rating.Withstand.Text), "")
 	case fault > most:
 		e.computed("match", key, "Supply", title, Stops, fmt.Sprintf("%s kA at the drive, its label allows %s kA with the protection that it names.", f4(fault), f4(most)))
 	default:
@@ -193,7 +193,7 @@ func (e *evaluation) matchFault(s site) {
 func (e *evaluation) matchDrive(s site) {
 	d := e.job.Drive
 	row := e.plan.Motor
-	if !e.entered("match/drive/stated", "Drive and motor", "Duty and place stated", lacking("heavy or normal duty", d.Rating.Duty, "ambient", d.Site.Ambient.Text, "altitude", d.Site.Altitude.Text), "") || math.IsNaN(s.rated) {
+	if !e.entered("match", "match/drive/stated", "Drive and motor", "Duty and place stated", lacking("heavy or normal duty", d.Rating.Duty, "ambient", d.Site.Ambient.Text, "altitude", d.Site.Altitude.Text), "") || math.IsNaN(s.rated) {
 		return
 	}
 	var inputs []Input
@@ -264,7 +264,7 @@ func (e *evaluation) matchMotor(s site) {
 	say := func(code string, sev finding.Severity, title, detail, action string) {
 		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "motor", Title: title, Detail: detail, Action: action}, basis)
 	}
-	if !e.entered("match/motor/stated", "Drive and motor", "Motor's fitness stated", lacking("insulation and bearings for a drive", d.Site.MotorFit, "cooling", d.Motor.Cooling), "") {
+	if !e.entered("match", "match/motor/stated", "Drive and motor", "Motor's fitness stated", lacking("insulation and bearings for a drive", d.Site.MotorFit, "cooling", d.Motor.Cooling), "") {
 		return
 	}
 	verdict, detail := Holds, fmt.Sprintf("%s on %s V.", row.Name, f4(s.volts))
@@ -331,7 +331,7 @@ func (e *evaluation) cabinet(s site) {
 	const key, title = "match/place/heat", "A closed cabinet stays below the ambient that the drive is counted for"
 	inside := c.Inside()
 	if math.IsNaN(inside) || math.IsNaN(limit) || math.IsNaN(c.Outside) {
-		e.entered(key, "Place", title, lacking("height", d.Site.Height.Text, "width", d.Site.Width.Text, "depth", d.Site.Depth.Text, "temperature around it", d.Site.Outside.Text, "ambient inside", d.Site.Ambient.Text), "")
+		e.entered("match", key, "Place", title, lacking("height", d.Site.Height.Text, "width", d.Site.Width.Text, "depth", d.Site.Depth.Text, "temperature around it", d.Site.Outside.Text, "ambient inside", d.Site.Ambient.Text), "")
 		return
 	}
 	e.state.Figures = append(e.state.Figures, Figure{Key: "cabinet", Label: "Inside the closed cabinet", Short: f4(c.Surface()) + " m² give off", Value: quantity.Fixed(inside, 0), Unit: "°C", Formula: "outside + heat ÷ (5.5 W/m²K × surface)", Inputs: append(inputs, Input{"Surface", f4(c.Surface()), "m²"}), Estimate: true})
@@ -348,7 +348,7 @@ func (e *evaluation) cabinet(s site) {
 
 func (e *evaluation) matchPlace(s site) {
 	d := e.job.Drive
-	if e.entered("match/place/stated", "Place", "Enclosure and mounting stated", lacking("enclosure", d.Site.Enclosure, "mounting", d.Site.Mounting), strings.ReplaceAll(d.Site.Enclosure+", "+d.Site.Mounting, "-", " ")) {
+	if e.entered("match", "match/place/stated", "Place", "Enclosure and mounting stated", lacking("enclosure", d.Site.Enclosure, "mounting", d.Site.Mounting), strings.ReplaceAll(d.Site.Enclosure+", "+d.Site.Mounting, "-", " ")) {
 		basis := map[string]string{"enclosure": d.Site.Enclosure, "mounting": d.Site.Mounting}
 		if d.Site.Mounting == "on-its-side" {
 			e.finding("match", finding.Finding{Code: "mounting-on-side", Severity: finding.Look, Field: "site", Title: "Mounted on its side", Detail: "The heat sink draws air upwards; most makers forbid it.", Action: "Upright, or the maker's word"}, basis)

@@ -18,6 +18,10 @@ func matched() (drivefile.Drive, drivefile.Place) {
 	d.Rating.Type, d.Rating.Duty, d.Motor.Cooling = "TN4-016-F2K", "heavy", "forced"
 	d.Site = drivefile.Site{Ordered: "TN4-016", Altitude: q("site.altitude", "40"), Ambient: q("site.ambient", "35"), Enclosure: "filtered", Mounting: "upright", FilterLinks: "in", MotorFit: "inverter-duty", InputPhases: "3"}
 	d.Rating.Withstand = q("rating.short_circuit", "10")
+	d.Site.Cable, d.Motor.Leads = q("site.cable", "6"), "6"
+	d.Power = drivefile.Power{Code: "iec-b2", Input: q("power.input", "15.8"), LineArea: "2.5 mm²", MotorArea: "2,5", LineLength: q("power.line_length", "12"), Protection: q("power.protection", "20"),
+		ProtectionMost: q("power.protection_most", "25"), Torque: q("power.torque", "1.2"), EarthTorque: q("power.earth_torque", "1.8")}
+	d.Wiring = drivefile.Wiring{Command: "two-wire", Reset: true, Reference: "voltage", Safety: "jumper", Logic: "source"}
 	s := p.Supplies["p1"]
 	s.Phases, s.Earthing, s.Isolator, s.Fault = "3", "tn", "Q1", q("rating.short_circuit", "3 kA")
 	p.Supplies["p1"] = s

@@ -9,6 +9,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
+	"tingate/core/wiring"
 )
 
 // LineFrequency is the frequency of the supplies that feed the drive, Hz; NaN when none states it.
@@ -23,11 +24,19 @@ func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
 
 // PlanOf is a job's intent for the dialects; poles are those of the judged plate.
 func PlanOf(j Job, poles int) dialect.Plan {
+	w, wired := WiringOf(j)
+	return planOf(j, poles, w, wired)
+}
+
+func planOf(j Job, poles int, w wiring.Plan, wired bool) dialect.Plan {
 	p := Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
 	p.Variant.Region = p.Choices["line_frequency"]
 	if j.Family != nil {
 		if r, ok := j.Family.RatingOf(j.Drive.Rating.Type); ok {
 			p.Variant.Frame = r.Frame
+		}
+		if wired {
+			p.Functions = functionsOf(j.Family, w, j.Drive.Wiring.Command)
 		}
 	}
 	return p
@@ -39,7 +48,11 @@ func (e *evaluation) sheet() {
 	if f == nil {
 		return
 	}
-	e.plan = PlanOf(e.job, e.result.Poles)
+	e.wiring, e.wired = WiringOf(e.job)
+	if e.wired {
+		e.state.Wiring = &WiringState{Plan: e.wiring, Wires: []WireState{}}
+	}
+	e.plan = planOf(e.job, e.result.Poles, e.wiring, e.wired)
 	e.lines = f.Sheet(&e.plan)
 	for _, l := range e.lines {
 		e.state.Lines = append(e.state.Lines, e.line(f, l))

@@ -12,7 +12,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "4"
+const RulesVersion = "5"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -72,7 +72,7 @@ type Option struct {
 
 // Gate is one gate with its checks.
 type Gate struct {
-	Key      string  `json:"key" enum:"match,dead,wake,plate,span,signal,keep"`
+	Key      string  `json:"key" enum:"match,dead,power,control,wake,plate,span,signal,keep"`
 	Name     string  `json:"name"`
 	Mark     string  `json:"mark" enum:"shut,work,passed,again,barred"`
 	Done     int     `json:"done"`
@@ -206,6 +206,9 @@ type State struct {
 	Practice    PracticeHead       `json:"practice"`
 	Snapshots   []SnapshotHead     `json:"snapshots"`
 	Attachments []AttachmentHead   `json:"attachments"`
+	Linking     Linking            `json:"linking"`
+	// Wiring is the connection list; nil while nothing is chosen. It has an answer of its own.
+	Wiring *WiringState `json:"-"`
 }
 
 // EnergyBand is the drive's band: the worst of all that feed it. Unknown is live.
@@ -249,6 +252,8 @@ func Evaluate(job Job, now time.Time) State {
 	e.sheet()
 	proved := e.dead()
 	e.match()
+	e.power()
+	e.control()
 	e.wake()
 	e.recorded()
 	e.check("dead", e.findingsCheck("dead", "Findings answered"))

@@ -40,6 +40,7 @@ func (e *evaluation) temporaries() {
 		e.state.Temporary = append(e.state.Temporary, TemporaryThing{What: "jumper", Where: "torque-off terminals", Why: "torque off was satisfied by a jumper at first power", Until: "the circuit is wired and tested", By: en.By, At: en.At})
 	}
 	e.state.Temporary = append(e.state.Temporary, e.switchedOff()...)
+	e.state.Temporary = append(e.state.Temporary, e.deferred()...)
 	c := Check{Key: "keep/temporary/none", Title: "Nothing temporary stays in", Verdict: Holds, Work: "either"}
 	if n := len(e.state.Temporary); n > 0 {
 		t := e.state.Temporary[0]

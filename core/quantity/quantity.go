@@ -76,6 +76,9 @@ var (
 	Kilohertz   = Kind{"switching frequency", "kHz", 0.5, 32, []Unit{{"kHz", 1, []string{"khz"}}, {"Hz", .001, []string{"hz"}}}}
 	// Prospective is a short-circuit current, as labels and supply papers give it.
 	Prospective = Kind{"short-circuit current", "kA", 0.05, 200, []Unit{{"kA", 1, []string{"ka"}}, {"A", .001, []string{"a"}}}}
+	Torque      = Kind{"torque", "N·m", 0.05, 500, []Unit{{"N·m", 1, []string{"nm", "n·m", "n.m", "newtonmetre"}}, {"lb·in", .112985, []string{"lb·in", "lbin", "lb-in", "in-lb", "inlb"}}, {"lb·ft", 1.355818, []string{"lb·ft", "lbft", "lb-ft", "ft-lb", "ftlb"}}}}
+	Resistance  = Kind{"resistance", "Ω", 0, 1e9, []Unit{{"Ω", 1, []string{"ω", "Ω", "ohm", "ohms", "r"}}, {"mΩ", .001, []string{"mohm", "mω"}}, {"kΩ", 1000, []string{"kohm", "kω", "k"}}}}
+	Megohm      = Kind{"insulation resistance", "MΩ", 0, 1e6, []Unit{{"MΩ", 1, []string{"mohm", "mω", "megohm", "m"}}, {"GΩ", 1000, []string{"gohm", "gω", "g"}}, {"kΩ", .001, []string{"kohm", "kω", "k"}}}}
 	Temperature = Kind{"temperature", "°C", -60, 250, []Unit{{"°C", 1, []string{"c", "°c", "degc"}}}}
 	// Slope is a rate of change of shaft speed. Seconds are accepted and resolved by the caller, who knows the span.
 	Slope = Kind{"ramp", "s", 0.01, 100000, append(append([]Unit{}, seconds...),
@@ -87,7 +90,7 @@ var (
 var Kinds = map[string]Kind{
 	"voltage": Voltage, "current": Current, "frequency": Frequency, "power": Power, "speed": Speed, "pf": PowerFactor,
 	"percent": Percent, "poles": Poles, "ratio": Ratio, "seconds": Seconds, "temperature": Temperature, "slope": Slope,
-	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective,
+	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque,
 }
 
 var shape = regexp.MustCompile(`^([+-]?)([0-9][0-9.,' ]*|[.,][0-9]+)(?:(e[+-]?[0-9]+))?([^0-9].*)?$`)

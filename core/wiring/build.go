@@ -46,7 +46,7 @@ func (m *maker) build() {
 	signal := len(plus) + len(zero)
 	feed, back := Drive+":"+m.plus.Name, Drive+":"+m.zero
 	if m.w.Supply == "outside" {
-		m.parts = append(m.parts, circuit.Part{ID: "G1", Kind: "source", Name: "24 V from outside", Terminals: []string{"+", "-"}, Sources: []circuit.Source{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
+		m.parts = append(m.parts, circuit.Part{ID: "G1", Kind: "source", Name: "24 V from outside", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
 		feed = "G1:+"
 	}
 	m.feed(plus, feed, "plus 24 V rail")
@@ -103,7 +103,7 @@ func (m *maker) wire(from, to, why, function string, r run, rail bool) {
 		area = map[string]string{"0.75 mm²": "AWG 18", "0.5 mm²": "AWG 20", "0.25 mm²": "AWG 24"}[area]
 	}
 	w := circuit.Wire{ID: strconv.Itoa(len(m.plan.Rows) + 1), From: from, To: to, Colour: colour, Area: area, Screen: r.screen, Why: why}
-	m.plan.Rows = append(m.plan.Rows, Row{Wire: w, Rail: rail, Function: function})
+	m.plan.Rows = append(m.plan.Rows, ListedWire{Wire: w, Rail: rail, Function: function})
 }
 
 // links keeps the factory links whose terminals nothing else was put on.
@@ -116,7 +116,7 @@ func (m *maker) links() {
 				m.plan.LinksOut = append(m.plan.LinksOut, l[0]+" to "+l[1])
 				continue
 			}
-			m.plan.Rows = append(m.plan.Rows, Row{Wire: circuit.Wire{ID: "F" + strconv.Itoa(n), From: Drive + ":" + l[0], To: Drive + ":" + l[1], Why: "factory link: " + t.Jumper}, Function: "link", Link: true})
+			m.plan.Rows = append(m.plan.Rows, ListedWire{Wire: circuit.Wire{ID: "F" + strconv.Itoa(n), From: Drive + ":" + l[0], To: Drive + ":" + l[1], Why: "factory link: " + t.Jumper}, Function: "link", Link: true})
 		}
 	}
 }
@@ -133,11 +133,11 @@ func (m *maker) drive() circuit.Part {
 		switch t.Kind {
 		case "control-supply":
 			if t.Name == m.plus.Name && m.zero != "" {
-				p.Sources = append(p.Sources, circuit.Source{Name: t.Name, Plus: t.Name, Minus: m.zero, Volts: 24, Most: t.Current / 1000})
+				p.Sources = append(p.Sources, circuit.VoltageSource{Name: t.Name, Plus: t.Name, Minus: m.zero, Volts: 24, Most: t.Current / 1000})
 			}
 		case "reference-supply":
 			if t.Common != "" {
-				p.Sources = append(p.Sources, circuit.Source{Name: t.Name, Plus: t.Name, Minus: t.Common, Volts: 10, Most: t.Current / 1000})
+				p.Sources = append(p.Sources, circuit.VoltageSource{Name: t.Name, Plus: t.Name, Minus: t.Common, Volts: 10, Most: t.Current / 1000})
 			}
 		case "digital-in":
 			to := t.Common
@@ -195,8 +195,8 @@ func (m *maker) analogOhm(t dialect.Terminal) float64 {
 func (m *maker) own() {
 	m.plan.Circuit.Parts = append(m.plan.Circuit.Parts, m.w.Parts...)
 	for _, w := range m.w.Own {
-		row := Row{Wire: w, Own: true}
-		if i := slices.IndexFunc(m.plan.Rows, func(r Row) bool { return r.ID == w.ID }); i >= 0 {
+		row := ListedWire{Wire: w, Own: true}
+		if i := slices.IndexFunc(m.plan.Rows, func(r ListedWire) bool { return r.ID == w.ID }); i >= 0 {
 			row.Function, row.Rail = m.plan.Rows[i].Function, m.plan.Rows[i].Rail
 			row.Why = cmp.Or(w.Why, m.plan.Rows[i].Why)
 			m.plan.Rows[i] = row
@@ -243,6 +243,9 @@ func (m *maker) check() {
 				volts = 10
 			}
 			b := Budget{t.Name, math.Round(i*1e5) / 100, t.Current, volts}
+			if b.Draws == 0 {
+				continue
+			}
 			m.plan.Budgets = append(m.plan.Budgets, b)
 			if b.Draws > b.Most && b.Most > 0 {
 				m.say("budget-"+t.Name, finding.Stop, fmt.Sprintf("Terminal %s gives too little", t.Name), fmt.Sprintf("%.3g mA are drawn with everything on, %.3g mA it gives.", b.Draws, b.Most), "A supply from outside with shared 0 V, or less on it")

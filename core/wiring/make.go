@@ -39,7 +39,7 @@ type maker struct {
 // Make makes the connection list. A family without terminals gives an empty list and says so.
 func Make(f *dialect.Family, w Wants) Plan {
 	m := &maker{f: f, w: w, used: map[string]bool{}}
-	m.plan = Plan{Rows: []Row{}, Assigns: []Assign{}, Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Findings: []finding.Finding{}}
+	m.plan = Plan{Rows: []ListedWire{}, Assigns: []Assign{}, Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Findings: []finding.Finding{}}
 	if f == nil || len(f.Terminals) == 0 {
 		m.say("no-terminals", finding.Note, "The family's file lists no terminals", "The connection list is made from them.", "Add them under the family, or wire by the manual")
 		return m.plan
@@ -292,7 +292,7 @@ func (m *maker) reference() {
 	if takes == "current" {
 		volts = .02 * in.LoopOhm
 	}
-	m.parts = append(m.parts, circuit.Part{ID: "B2", Kind: "transmitter", Name: "Reference from the process", Terminals: []string{"+", "-"}, Sources: []circuit.Source{{Name: "signal", Plus: "+", Minus: "-", Volts: max(volts, .1)}}})
+	m.parts = append(m.parts, circuit.Part{ID: "B2", Kind: "transmitter", Name: "Reference from the process", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "signal", Plus: "+", Minus: "-", Volts: max(volts, .1)}}})
 	add("B2:+", in.Name, "reference, "+map[string]string{"voltage": "0 to 10 V", "current": "4 to 20 mA"}[takes])
 	add("B2:-", in.Common, "its return")
 }

@@ -54,8 +54,8 @@ type Position struct {
 	Changes   []dialect.SwitchAct `json:"changes" doc:"what the keypad calls otherwise then"`
 }
 
-// Row is one wire of the list.
-type Row struct {
+// ListedWire is one wire of the list.
+type ListedWire struct {
 	circuit.Wire
 	Rail     bool   `json:"rail"`
 	Function string `json:"function,omitempty"`
@@ -74,7 +74,7 @@ type Budget struct {
 // Plan is the connection list with what follows from it.
 type Plan struct {
 	Circuit   circuit.Circuit   `json:"circuit"`
-	Rows      []Row             `json:"rows"`
+	Rows      []ListedWire      `json:"rows"`
 	Assigns   []Assign          `json:"assigns"`
 	Positions []Position        `json:"positions"`
 	LinksOut  []string          `json:"links_out" doc:"factory links that come out"`

@@ -8,11 +8,13 @@ import (
 	"fmt"
 	"os"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 
 	"tingate/app"
 	"tingate/core/drivefile"
+	"tingate/core/supply"
 	"tingate/demo/walk"
 	"tingate/store"
 )
@@ -145,8 +147,24 @@ func (b *builder) walked(id string, gates ...string) {
 	if v.Drive.Motor.Cooling == "" {
 		f["motor.cooling"] = "forced"
 	}
+	d := v.Drive
+	amps, err := strconv.ParseFloat(strings.TrimSuffix(d.Rating.Current.Text, " A"), 64)
+	b.must(err)
+	size, _ := supply.Sizing{Code: "iec B2", Current: amps}.Smallest()
+	fuse := 6
+	for _, x := range []int{10, 16, 20, 25, 32, 40, 50, 63, 80} {
+		if float64(fuse) < amps {
+			fuse = x
+		}
+	}
+	reference := map[string]string{"voltage": "voltage", "current": "current", "presets": "presets"}[d.Intent.SpeedSource]
+	for k, x := range (fields{"site.cable": "6 m", "motor.leads": "6", "power.code": "iec-b2", "power.input": d.Rating.Current.Text, "power.line_area": size.Name, "power.motor_area": size.Name, "power.line_length": "12 m",
+		"power.protection": strconv.Itoa(fuse), "power.protection_most": strconv.Itoa(fuse), "power.torque": "1.5", "power.earth_torque": "2", "wiring.command": "two-wire", "wiring.reset": "true", "wiring.reference": reference,
+		"wiring.safety": "contacts", "wiring.logic": "source", "wiring.supply": "drive", "wiring.run_lamp": "true"}) {
+		f[k] = x
+	}
 	b.set(b.rh, id, "", f)
-	w := walk.Walker{App: b.a, Who: b.rh, Tick: func(d time.Duration) { b.clock = b.clock.Add(d) }}
+	w := walk.Walker{App: b.a, Who: b.rh, Second: b.tk, Tick: func(d time.Duration) { b.clock = b.clock.Add(d) }}
 	for _, g := range gates {
 		if g == "dead" {
 			b.must(w.Dead(b.ctx, id, "T. Kvernes and the shift"))

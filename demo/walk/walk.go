@@ -14,11 +14,11 @@ import (
 	"tingate/core/gate"
 )
 
-// Walker answers checks for a person. Tick lets time pass.
+// Walker answers checks for a person; Second is the one who looks over what was done. Tick lets time pass.
 type Walker struct {
-	App  *app.App
-	Who  app.Actor
-	Tick func(time.Duration)
+	App         *app.App
+	Who, Second app.Actor
+	Tick        func(time.Duration)
 }
 
 // a grey picture of one dot, where a photo is asked for.
@@ -79,23 +79,42 @@ func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, valu
 			in.Value = within(c)
 		}
 	}
-	return w.App.AnswerCheck(ctx, w.Who, id, in)
+	who := w.Who
+	if strings.HasSuffix(c.Key, "/second/look") {
+		who = w.Second
+	}
+	return w.App.AnswerCheck(ctx, who, id, in)
 }
 
 // within is a reading that lies well in a check's band.
 func within(c gate.Check) string {
 	switch {
 	case c.Low != nil && c.High != nil:
-		return fmt.Sprintf("%.0f", math.Round((*c.Low+*c.High)/2))
+		return fmt.Sprintf("%.4g", (*c.Low+*c.High)/2)
 	case c.High != nil:
-		return "0.4"
+		return fmt.Sprint(math.Min(.4, *c.High/2))
 	case c.Low != nil:
-		return fmt.Sprintf("%.0f", *c.Low*1.5)
+		return fmt.Sprintf("%.0f", *c.Low*1.5+1)
 	}
 	return "0"
 }
 
-// Dead proves a drive dead, passes the gate, and switches on again with the other person told.
+// pass passes a gate of which nothing is open.
+func (w Walker) pass(ctx context.Context, driveID, key string) error {
+	v, err := w.App.Drive(ctx, w.Who, driveID)
+	if err != nil {
+		return err
+	}
+	for _, g := range v.State.Gates {
+		if g.Key == key && g.Done == g.Total && g.Mark != "passed" {
+			return w.App.Pass(ctx, w.Who, driveID, app.NewID(), key)
+		}
+	}
+	return nil
+}
+
+// Dead proves a drive dead and passes the gate, does the dead work of gates Power and Control where they are stated, and
+// switches on again with the other person told.
 func (w Walker) Dead(ctx context.Context, driveID, told string) error {
 	if err := w.Gate(ctx, driveID, "dead", nil); err != nil {
 		return err
@@ -106,6 +125,14 @@ func (w Walker) Dead(ctx context.Context, driveID, told string) error {
 	w.Tick(time.Minute)
 	if err := w.App.Pass(ctx, w.Who, driveID, app.NewID(), "dead"); err != nil {
 		return err
+	}
+	for _, g := range []string{"power", "control"} {
+		if err := w.Gate(ctx, driveID, g, nil); err != nil {
+			return err
+		}
+		if err := w.pass(ctx, driveID, g); err != nil {
+			return err
+		}
 	}
 	v, err := w.App.Drive(ctx, w.Who, driveID)
 	if err != nil {

@@ -30,8 +30,8 @@ func tangle(rng *rand.Rand) circuit.Circuit {
 		c.Parts = append(c.Parts, p)
 	}
 	c.Parts = append(c.Parts,
-		circuit.Part{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.Source{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}},
-		circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.Source{{Name: "10V", Plus: "+", Minus: "-", Volts: 10}}})
+		circuit.Part{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}},
+		circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "10V", Plus: "+", Minus: "-", Volts: 10}}})
 	wire := func(a, b string) {
 		if a != b {
 			c.Wires = append(c.Wires, circuit.Wire{ID: fmt.Sprint(len(c.Wires) + 1), From: a, To: b})

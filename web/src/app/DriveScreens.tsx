@@ -1,7 +1,9 @@
 import { Navigate, useParams } from "react-router";
+import { Control } from "../gates/Control";
 import { Dead } from "../gates/Dead";
 import { Match } from "../gates/Match";
 import { Plate } from "../gates/Plate";
+import { Power } from "../gates/Power";
 import { Signal } from "../gates/Signal";
 import { Span } from "../gates/Span";
 import { Wake } from "../gates/Wake";
@@ -11,7 +13,7 @@ import { Sheet } from "../sheet/Sheet";
 import { DriveDesk } from "./drive";
 import { DriveFrame, Frame } from "./Frame";
 
-const screens: Record<string, () => React.ReactNode> = { match: Match, dead: Dead, wake: Wake, plate: Plate, span: Span, signal: Signal, sheet: Sheet, keep: Keep, history: History };
+const screens: Record<string, () => React.ReactNode> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, span: Span, signal: Signal, sheet: Sheet, keep: Keep, history: History };
 
 export function DriveScreens() {
   const { id = "", screen = "" } = useParams();

@@ -9,6 +9,8 @@ import { useHere, usePlaceEdit } from "./place";
 const means: Record<string, string> = {
   match: "Nothing of this gate is done inside the drive.",
   dead: "Unknown is live. Only a measurement proves dead.",
+  power: "Dead work: landed, measured and tightened only while it is proved dead.",
+  control: "Dead work: landed and measured only while it is proved dead.",
   wake: "Covers on, people clear, before power comes.",
   plate: "Covers on. Keypad work only at this gate.",
   span: "Covers on. Keypad work only at this gate.",

@@ -74,6 +74,7 @@ export function textAt(view: View, path: string): string {
   let v: unknown = view.drive;
   for (const p of path.split(".")) v = (v as Record<string, unknown> | undefined)?.[p];
   if (typeof v === "string") return v;
+  if (v === true) return "true";
   if (v && typeof v === "object" && "text" in v) return (v as { text: string }).text;
   return "";
 }

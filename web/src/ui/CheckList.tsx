@@ -12,18 +12,19 @@ const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops
 const colours: Record<string, string> = { holds: "text-good", "look-again": "text-warn", stops: "text-stop", "not-done": "text-ink-3", waived: "text-ink-3" };
 
 /** A gate's checks under their headings, each answered where it stands: by a word, a choice, a reading, a photo, a lock. */
-export function CheckList({ gate, meter }: { gate: string; meter?: string }) {
+export function CheckList({ gate, meter, skip = [] }: { gate: string; meter?: string; skip?: string[] }) {
   const { view } = useDesk();
   const g = view.state.gates.find((x) => x.key === gate);
   if (!g) return null;
-  const groups = [...new Set(g.checks.map((c) => c.group ?? "Answered"))];
+  const checks = g.checks.filter((c) => !skip.some((p) => c.key.startsWith(p)));
+  const groups = [...new Set(checks.map((c) => c.group ?? "Answered"))];
   return (
     <>
       {groups.map((name) => (
         <section key={name} className="mb-3.5 border border-tin-3 bg-tin-0">
           <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">{name}</h3>
           <ul>
-            {g.checks
+            {checks
               .filter((c) => (c.group ?? "Answered") === name)
               .map((c) => (
                 <Row key={c.key} check={c} meter={meter} />

@@ -92,6 +92,18 @@ export function Field({ path, label, placeholder, text, unit, hideLabel, classNa
   );
 }
 
+/** A yes or no of the drive file. */
+export function Tick({ path, label }: { path: string; label: string }) {
+  const { view, saver } = useDesk();
+  const on = useText(path) === "true";
+  return (
+    <label className="flex min-h-8 items-center gap-2 text-[13.5px]">
+      <input type="checkbox" data-field={path} checked={on} onFocus={() => saver.begin(path, textAt(view, path))} onChange={(e) => saver.put(path, e.target.checked ? "true" : "false", newId())} />
+      {label}
+    </label>
+  );
+}
+
 /** A choice out of a closed list. */
 export function Choice({ path, label, options, className = "", hideLabel }: { path: string; label: string; options: [string, string][]; className?: string; hideLabel?: boolean }) {
   const { view, saver } = useDesk();

@@ -583,6 +583,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The connection list, with what was landed, measured and found */
+        get: operations["wiring"];
+        put?: never;
+        /** Take a connection list, CSV or JSON */
+        post: operations["import-wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/wiring.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The connection list */
+        get: operations["wiring-csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/wiring.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The circuit: parts and wires */
+        get: operations["wiring-json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/withdrawals": {
         parameters: {
             query?: never;
@@ -884,6 +936,18 @@ export interface components {
             severity: "stop" | "look" | "do" | "note";
             title: string;
         };
+        Assign: {
+            /** @description in the field's words: run-forward, reset */
+            function: string;
+            setting: string;
+            /** Format: int64 */
+            steps: number;
+            /** @description the delivered function that is gone then */
+            takes?: string;
+            terminal: string;
+            /** @description in the family's words */
+            text: string;
+        };
         AttachmentHead: {
             at: string;
             by: string;
@@ -895,6 +959,19 @@ export interface components {
             /** Format: int64 */
             size: number;
             type: string;
+        };
+        Bond: {
+            a: string;
+            b: string;
+        };
+        Budget: {
+            /** Format: double */
+            draws_ma: number;
+            /** Format: double */
+            most_ma: number;
+            name: string;
+            /** Format: double */
+            volts: number;
         };
         CSVResult: {
             /** @description lines that could not be used, with the reason; nothing of them is lost, the file is yours */
@@ -956,6 +1033,10 @@ export interface components {
             /** @description meter and its range */
             with?: string;
         };
+        Circuit: {
+            parts: components["schemas"]["Part"][];
+            wires: components["schemas"]["Wire"][];
+        };
         Code: {
             code: string;
             id: string;
@@ -975,6 +1056,13 @@ export interface components {
             path: string;
             theirs: string;
             yours: string;
+        };
+        Contact: {
+            a: string;
+            b: string;
+            /** @description at rest */
+            closed: boolean;
+            name: string;
         };
         Correction: {
             /**
@@ -1027,6 +1115,12 @@ export interface components {
             proof: string;
             steps: components["schemas"]["Step"][];
             wipes: string;
+        };
+        Device: {
+            kind?: string;
+            name?: string;
+            /** @description separated by commas */
+            terminals?: string;
         };
         DischargePoint: {
             at: string;
@@ -1119,6 +1213,7 @@ export interface components {
             notes?: string;
             /** @description id of the place */
             place: string;
+            power?: components["schemas"]["Power"];
             /** @description a named set of choices and an order; blank: the place's */
             practice?: string;
             rating?: components["schemas"]["Rating"];
@@ -1131,6 +1226,7 @@ export interface components {
             };
             tag?: string;
             where?: string;
+            wiring?: components["schemas"]["Wiring"];
         };
         Edit: {
             /** @description one visit of a field */
@@ -1272,12 +1368,20 @@ export interface components {
             pages: components["schemas"]["Page"][];
             skip: components["schemas"]["Step"];
         };
+        Found: {
+            against: components["schemas"]["Reading"][];
+            /** @description every reading is as drawn */
+            agrees: boolean;
+            mistakes: components["schemas"]["Suspect"][];
+            next?: components["schemas"]["Probe"];
+            repeat: components["schemas"]["Reading"][];
+        };
         Gate: {
             checks: components["schemas"]["Check"][];
             /** Format: int64 */
             done: number;
             /** @enum {string} */
-            key: "match" | "dead" | "wake" | "plate" | "span" | "signal" | "keep";
+            key: "match" | "dead" | "power" | "control" | "wake" | "plate" | "span" | "signal" | "keep";
             /** @enum {string} */
             mark: "shut" | "work" | "passed" | "again" | "barred";
             name: string;
@@ -1480,6 +1584,11 @@ export interface components {
              */
             read: number;
         };
+        Linking: {
+            /** @description what the other linking would do */
+            other: string;
+            scheme?: components["schemas"]["Scheme"];
+        };
         List: {
             /** @description headings; column n where the list has none */
             columns: string[];
@@ -1494,6 +1603,28 @@ export interface components {
             preview: string[][];
             /** Format: int64 */
             total: number;
+        };
+        ListedWire: {
+            area?: string;
+            colour?: string;
+            from: string;
+            function?: string;
+            id: string;
+            /** @description a factory link */
+            link: boolean;
+            /** @description added or changed by a person */
+            own: boolean;
+            rail: boolean;
+            screen?: string;
+            to: string;
+            why?: string;
+        };
+        Load: {
+            a: string;
+            b: string;
+            name: string;
+            /** Format: double */
+            ohm: number;
         };
         Lock: {
             /** @description on, off, hand-over, removed-by-another */
@@ -1536,6 +1667,7 @@ export interface components {
             voids: string[];
         };
         Meaning: {
+            is?: string;
             means: string;
             sign: string;
         };
@@ -1555,13 +1687,20 @@ export interface components {
             cooling?: string;
             duty?: string;
             efficiency?: components["schemas"]["Quantity"];
+            /** @description links as found: U2-V2-W2, … */
+            fitted_joins?: string;
+            /** @description leads on L1, L2, L3 as found */
+            fitted_lines?: string;
             frame?: string;
             horsepower_kind?: string;
             insulation?: string;
             kind?: string;
+            /** @description that come out into the terminal box */
+            leads?: string;
             /** @description id of the row that is linked */
             linked?: string;
             makers_type?: string;
+            marking?: string;
             poles?: components["schemas"]["Quantity"];
             /** @description by id, in the order of the ids */
             rows?: {
@@ -1569,6 +1708,8 @@ export interface components {
             };
             serial?: string;
             service_factor?: components["schemas"]["Quantity"];
+            /** @description inside, of nine and twelve leads */
+            winding?: string;
         };
         MoveRow: {
             from?: components["schemas"]["MoveSide"];
@@ -1594,9 +1735,30 @@ export interface components {
             value: string;
             why?: string;
         };
+        OwnWire: {
+            area?: string;
+            colour?: string;
+            /** @description part:terminal */
+            from?: string;
+            screen?: string;
+            to?: string;
+            why?: string;
+        };
         Page: {
             sets: string;
             shows: string;
+        };
+        Part: {
+            bonds?: components["schemas"]["Bond"][];
+            contacts?: components["schemas"]["Contact"][];
+            id: string;
+            /** @description drive, strip, button, switch, lamp, coil, source, potentiometer, transmitter, meter, encoder, sensor, other */
+            kind: string;
+            loads?: components["schemas"]["Load"][];
+            name?: string;
+            sources?: components["schemas"]["VoltageSource"][];
+            /** @description in the order in which they stand side by side */
+            terminals: string[];
         };
         Password: {
             delivered: string;
@@ -1636,6 +1798,35 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        Position: {
+            /** @description what the keypad calls otherwise then */
+            changes: components["schemas"]["SwitchAct"][];
+            /** @description it stands so as delivered */
+            delivered: boolean;
+            means: string;
+            power_off: boolean;
+            sign: string;
+            switch: string;
+        };
+        Power: {
+            /** @description where the cables lie */
+            ambient?: components["schemas"]["Quantity"];
+            /** @description code and way of laying by which conductors are chosen */
+            code?: string;
+            earth_torque?: components["schemas"]["Quantity"];
+            /** @description rated input current on the label */
+            input?: components["schemas"]["Quantity"];
+            /** @description mm² or AWG */
+            line_area?: string;
+            line_length?: components["schemas"]["Quantity"];
+            motor_area?: string;
+            /** @description fuse or breaker */
+            protection?: components["schemas"]["Quantity"];
+            /** @description that the drive's papers allow */
+            protection_most?: components["schemas"]["Quantity"];
+            /** @description of power terminals, on the label */
+            torque?: components["schemas"]["Quantity"];
+        };
         Practice: {
             about: string;
             choices: {
@@ -1669,6 +1860,17 @@ export interface components {
         PracticeList: {
             practices: components["schemas"]["Practice"][];
             questions: components["schemas"]["Question"][];
+        };
+        Probe: {
+            a: string;
+            b: string;
+            /**
+             * Format: int64
+             * @description suspects left
+             */
+            if_joined: number;
+            /** Format: int64 */
+            if_open: number;
         };
         Probed: {
             /**
@@ -1766,6 +1968,13 @@ export interface components {
             id: string;
             text: string;
         };
+        Reading: {
+            a: string;
+            b: string;
+            /** @description contacts out of rest, part.contact */
+            held?: string[];
+            joined: boolean;
+        };
         Recipes: {
             /** @description the drive's own list of what differs from delivery */
             changed: components["schemas"]["Step"][];
@@ -1838,6 +2047,17 @@ export interface components {
             /** Format: int64 */
             row: number;
             want: string;
+        };
+        Scheme: {
+            /** Format: double */
+            coil: number;
+            /** @description star, delta, double star, double delta, series star, series delta */
+            connection: string;
+            joins: string[][];
+            lines: {
+                [key: string]: string[];
+            };
+            scheme: string;
         };
         School: {
             text: string;
@@ -2005,6 +2225,7 @@ export interface components {
             lines: components["schemas"]["Line"][];
             /** @description id of the row in use */
             linked: string;
+            linking: components["schemas"]["Linking"];
             next: string;
             next_detail: string;
             next_gate: string;
@@ -2078,6 +2299,25 @@ export interface components {
             /** @description why it is not known any more */
             why?: string;
         };
+        Suspect: {
+            /** @description terminal it landed on; of a bridge: one side; of a contact: part.contact */
+            at?: string;
+            /** @enum {string} */
+            end?: "from" | "to" | "";
+            /** @enum {string} */
+            kind: "open" | "moved" | "exchanged" | "bridged" | "contact";
+            /** @description the wire exchanged with it */
+            other?: string;
+            /**
+             * Format: double
+             * @description 0 to 1 among the suspects
+             */
+            share: number;
+            text: string;
+            /** @description of a bridge: the other side */
+            to?: string;
+            wire?: string;
+        };
         Switch: {
             changes: components["schemas"]["SwitchAct"][];
             delivered: string;
@@ -2137,12 +2377,29 @@ export interface components {
             /** @description what it does as delivered */
             delivery: string;
             electrical: string;
-            /** @description a factory link on it */
+            /** @description a factory link on it, in words */
             jumper: string;
             kind: string;
+            legs: string[];
+            links: string[][];
+            /**
+             * Format: double
+             * @description of a current input
+             */
+            loop_ohm: number;
+            /** Format: double */
+            ma: number;
             name: string;
+            /**
+             * Format: double
+             * @description of a voltage input; of an output the most it may see
+             */
+            ohm: number;
             /** @description the setting that gives it its function */
             setting: string;
+            /** @description the hardware switch that chooses what it takes */
+            switch: string;
+            takes: string[];
         };
         Tune: {
             done: string;
@@ -2190,6 +2447,18 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        VoltageSource: {
+            minus: string;
+            /**
+             * Format: double
+             * @description A; 0: not stated
+             */
+            most_a?: number;
+            name: string;
+            plus: string;
+            /** Format: double */
+            volts: number;
+        };
         Wait: {
             /** @description when the last isolator was locked, or the server started if that was later */
             from?: string;
@@ -2210,6 +2479,102 @@ export interface components {
             /** @enum {string} */
             kind: "number" | "choice";
             name: string;
+        };
+        Wire: {
+            area?: string;
+            colour?: string;
+            from: string;
+            id: string;
+            screen?: string;
+            to: string;
+            why?: string;
+        };
+        WireState: {
+            area?: string;
+            colour?: string;
+            detail?: string;
+            from: string;
+            function?: string;
+            id: string;
+            /**
+             * @description at both ends
+             * @enum {string}
+             */
+            landed: "holds" | "look-again" | "not-done" | "waived";
+            landed_by?: string;
+            /** @description a factory link */
+            link: boolean;
+            /** @enum {string} */
+            measured: "holds" | "look-again" | "stops" | "not-done" | "waived";
+            /** @description added or changed by a person */
+            own: boolean;
+            rail: boolean;
+            /** @description it can be measured */
+            ready: boolean;
+            screen?: string;
+            to: string;
+            /** @description as read */
+            value?: string;
+            why?: string;
+        };
+        Wiring: {
+            /** @description colours and sizes by IEC 60204-1 or NFPA 79 */
+            code?: string;
+            command?: string;
+            /** @description that added wires go to, by id */
+            devices?: {
+                [key: string]: components["schemas"]["Device"];
+            };
+            fault_lamp?: boolean;
+            /** @description hand and auto by a selector at a local panel */
+            hand?: boolean;
+            /** @description a process interlock, closed while it may run */
+            interlock?: boolean;
+            jog?: boolean;
+            logic?: string;
+            meter?: boolean;
+            reference?: string;
+            reset?: boolean;
+            reverse?: boolean;
+            run_lamp?: boolean;
+            safety?: string;
+            /** @description a second enable: opens, and the drive coasts */
+            second?: boolean;
+            sensor?: string;
+            /** @description of the 24 V */
+            supply?: string;
+            /** @description added or changed, by number */
+            wires?: {
+                [key: string]: components["schemas"]["OwnWire"];
+            };
+        };
+        WiringImport: {
+            /** Format: int64 */
+            added: number;
+            /** Format: int64 */
+            changed: number;
+            /** @description parts that were made for wires to go to */
+            devices: string[];
+            /** @description wires of the drawing that the list does not have; they stay */
+            missing: string[];
+            /** Format: int64 */
+            same: number;
+        };
+        WiringState: {
+            assigns: components["schemas"]["Assign"][];
+            budgets: components["schemas"]["Budget"][];
+            circuit: components["schemas"]["Circuit"];
+            /** @description what the drive would do as it is built, if the likeliest suspect is right */
+            effects: string[];
+            findings: components["schemas"]["Finding"][];
+            found: components["schemas"]["Found"];
+            /** @description mis-landings that no wire-by-wire reading would show */
+            hidden: string[];
+            /** @description factory links that come out */
+            links_out: string[];
+            positions: components["schemas"]["Position"][];
+            rows: components["schemas"]["ListedWire"][];
+            wires: components["schemas"]["WireState"][];
         };
         WithdrawRequest: {
             entry: string;
@@ -3579,6 +3944,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "import-wiring": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringImport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "wiring-csv": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "wiring-json": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

@@ -1,0 +1,277 @@
+package gate
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"tingate/core/circuit"
+	"tingate/core/dialect"
+	"tingate/core/finding"
+	"tingate/core/wiring"
+)
+
+// mostJoined is what a wire from end to end may read, Ω. Common practice: the longest thin wires of a panel stay below it,
+// and the smallest load stays far above.
+const mostJoined = 5
+
+// WireState is one wire of the list with what was done to it.
+type WireState struct {
+	wiring.ListedWire
+	Landed   string `json:"landed" enum:"holds,look-again,not-done,waived" doc:"at both ends"`
+	LandedBy string `json:"landed_by,omitempty"`
+	Measured string `json:"measured" enum:"holds,look-again,stops,not-done,waived"`
+	Value    string `json:"value,omitempty" doc:"as read"`
+	Ready    bool   `json:"ready" doc:"it can be measured"`
+	Detail   string `json:"detail,omitempty"`
+}
+
+// WiringState is the connection list of a drive with what was done, found and followed.
+type WiringState struct {
+	wiring.Plan
+	Wires   []WireState   `json:"wires"`
+	Found   circuit.Found `json:"found"`
+	Effects []string      `json:"effects" doc:"what the drive would do as it is built, if the likeliest suspect is right"`
+	Hidden  []string      `json:"hidden" doc:"mis-landings that no wire-by-wire reading would show"`
+}
+
+// WiringOf makes the connection list of a job; ok is false while nothing is chosen.
+func WiringOf(j Job) (wiring.Plan, bool) {
+	d := j.Drive.Wiring
+	if d.Command == "" || j.Family == nil {
+		return wiring.Plan{}, false
+	}
+	w := wiring.Wants{Command: d.Command, Reverse: d.Reverse, Jog: d.Jog, Reset: d.Reset, Interlock: d.Interlock, Second: d.Second, Hand: d.Hand, Reference: d.Reference,
+		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Encoder: j.Drive.Site.Encoder == "wanted", Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Screens: "drive-end"}
+	if j.Practice != nil {
+		w.Screens = j.Practice.Choices["screens"]
+	}
+	for _, id := range slices.Sorted(maps.Keys(d.Devices)) {
+		x := d.Devices[id]
+		p := circuit.Part{ID: id, Kind: x.Kind, Name: x.Name}
+		for _, t := range strings.Split(x.Terminals, ",") {
+			if t = strings.TrimSpace(t); t != "" {
+				p.Terminals = append(p.Terminals, t)
+			}
+		}
+		w.Parts = append(w.Parts, p)
+	}
+	for _, id := range slices.Sorted(maps.Keys(d.Wires)) {
+		x := d.Wires[id]
+		w.Own = append(w.Own, circuit.Wire{ID: id, From: x.From, To: x.To, Colour: x.Colour, Area: x.Area, Screen: x.Screen, Why: x.Why})
+	}
+	return wiring.Make(j.Family, w), true
+}
+
+// functionsOf are the settings that follow from the wires.
+func functionsOf(f *dialect.Family, p wiring.Plan, command string) map[string]dialect.Function {
+	out := map[string]dialect.Function{}
+	for _, a := range p.Assigns {
+		if a.Setting != "" {
+			out[a.Setting] = dialect.Function{Steps: a.Steps, Because: "wired: " + strings.ReplaceAll(a.Function, "-", " ") + " on terminal " + a.Terminal}
+		}
+	}
+	for i := range f.Settings {
+		for _, c := range f.Settings[i].Choices {
+			if c.Means == command && (command == "two-wire" || command == "three-wire") {
+				out[f.Settings[i].Code] = dialect.Function{Steps: c.Value, Because: "wired: " + command}
+			}
+		}
+	}
+	return out
+}
+
+// control is the gate: what is connected, landed by both ends, measured point to point.
+func (e *evaluation) control() {
+	d := e.job.Drive.Wiring
+	e.entered("control", "control/wanted/stated", "What is connected", "What is connected is chosen", lacking("who gives run", d.Command, "what asks for speed", d.Reference, "how torque off is wired", d.Safety, "source or sink", d.Logic), "")
+	if !e.wired {
+		e.check("control", e.findingsCheck("control", "Findings answered"))
+		return
+	}
+	p := e.wiring
+	for _, f := range p.Findings {
+		e.finding("control", f, map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety, "logic": d.Logic, "detail": f.Detail})
+	}
+	e.wiredAsWanted()
+	for _, b := range p.Budgets {
+		verdict := Holds
+		if b.Most > 0 && b.Draws > b.Most {
+			verdict = Stops
+		}
+		e.computed("control", "control/budget/"+b.Name, "What is connected", fmt.Sprintf("Terminal %s gives what is drawn, %s V", b.Name, f4(b.Volts)), verdict, fmt.Sprintf("%s mA drawn with everything on, %s mA given.", f4(b.Draws), f4(b.Most)))
+	}
+	for _, s := range p.Positions {
+		detail := s.Means + "."
+		if s.PowerOff {
+			detail += " Moved with the power off only."
+		}
+		for _, c := range s.Changes {
+			detail += fmt.Sprintf(" The keypad then calls %s %q, in %s.", c.Setting, c.Name, c.Unit)
+		}
+		e.confirm("control", Check{Key: "control/switch/" + s.Switch, Group: "Switches and links", Title: "Switch " + s.Switch + " stands on " + s.Sign, Work: "dead", Detail: detail, Basis: map[string]string{"sign": s.Sign}}, true)
+	}
+	for _, l := range p.LinksOut {
+		e.confirm("control", Check{Key: "control/link/" + strings.ReplaceAll(l, " ", "-"), Group: "Switches and links", Title: "Factory link " + l + " taken out", Work: "dead", Basis: map[string]string{"safety": d.Safety}}, true)
+	}
+	if len(p.Rows) == 0 {
+		e.confirm("control", Check{Key: "control/wired/manual", Group: "Wires", Title: "Wired by the manual, each wire measured from end to end", Work: "dead", Basis: map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety}}, true)
+	} else {
+		e.wires()
+	}
+	screens := map[string]string{"drive-end": "at the drive end only", "both-ends": "at both ends"}[e.choice("screens", "drive-end")]
+	if slices.ContainsFunc(p.Rows, func(r wiring.ListedWire) bool { return r.Screen != "" }) {
+		e.confirm("control", Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: "dead", Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
+	}
+	e.confirm("control", Check{Key: "control/cables/apart", Group: "Cables", Title: "Control cables apart from power and motor cables, crossing at right angles", Work: "dead"}, true)
+	landed := make([]string, 0, len(p.Rows))
+	for _, r := range p.Rows {
+		landed = append(landed, "control/landed/"+r.ID)
+	}
+	e.secondLook("control", "control/second/look", "Cables", landed)
+	e.check("control", e.findingsCheck("control", "Findings answered"))
+}
+
+// wiredAsWanted holds the wires against what gate Signal wants.
+func (e *evaluation) wiredAsWanted() {
+	d, in := e.job.Drive.Wiring, e.job.Drive.Intent
+	say := func(code, title, detail string) {
+		e.finding("control", finding.Finding{Code: code, Severity: finding.Look, Field: "wiring", Title: title, Detail: detail, Action: "Change one of them, or keep it with a reason"}, map[string]string{"command": d.Command, "reference": d.Reference, "run": in.CommandSource, "speed": in.SpeedSource})
+	}
+	terminals := d.Command == "two-wire" || d.Command == "three-wire"
+	if in.CommandSource != "" && terminals != (in.CommandSource == "terminals") {
+		say("run-wired-otherwise", "Run is wanted from another place than is wired", fmt.Sprintf("Gate Signal: %s; wired: %s.", in.CommandSource, d.Command))
+	}
+	speed := map[string]string{"pot": "voltage", "voltage": "voltage", "current": "current", "presets": "presets"}[d.Reference]
+	if in.SpeedSource != "" && speed != "" && in.SpeedSource != speed && in.SpeedSource != "keypad" && in.SpeedSource != "network" {
+		say("speed-wired-otherwise", "Speed is wanted from another source than is wired", fmt.Sprintf("Gate Signal: %s; wired: %s.", in.SpeedSource, d.Reference))
+	}
+}
+
+// wires are the checks of every wire: landed at both ends, measured from end to end; then what all readings say together.
+func (e *evaluation) wires() {
+	s := e.state.Wiring
+	var readings []circuit.Reading
+	for _, r := range e.wiring.Rows {
+		basis := map[string]string{"from": r.From, "to": r.To}
+		w := WireState{ListedWire: r}
+		title := fmt.Sprintf("Wire %s, %s to %s", r.ID, r.From, r.To)
+		if r.Link {
+			title = "Factory link " + r.From + " to " + r.To
+		}
+		e.confirm("control", Check{Key: "control/landed/" + r.ID, Group: "Wires", Title: title + ": landed at both ends", Work: "dead", Basis: basis}, true)
+		landed := e.last("control")
+		w.Landed, w.LandedBy = landed.Verdict, landed.By
+		w.Ready = landed.Verdict == Holds || landed.Verdict == Waived
+		m := e.measure("control", Check{Key: "control/wire/" + r.ID, Group: "Wires", Title: title + ": measured from end to end", Unit: "Ω", Work: "dead", Basis: basis}, math.NaN(), mostJoined, Stops, w.Ready)
+		measured := e.last("control")
+		w.Measured, w.Value, w.Detail = measured.Verdict, measured.Value, measured.Detail
+		if m.ok && !math.IsNaN(m.value) {
+			readings = append(readings, circuit.Reading{A: r.From, B: r.To, Joined: m.value <= mostJoined})
+		}
+		s.Wires = append(s.Wires, w)
+	}
+	e.asBuilt(readings)
+}
+
+// last is the check that was just added.
+func (e *evaluation) last(gate string) Check {
+	l := e.gates[gate].Checks
+	return l[len(l)-1]
+}
+
+const pairPrefix = "control/pair/"
+
+// pairKey names a measurement between two terminals that no wire joins.
+func pairKey(a, b string) string { return pairPrefix + a + "~" + b }
+
+// asBuilt holds all readings against the drawing: which single mistake explains them, what it would do, what to measure next.
+func (e *evaluation) asBuilt(readings []circuit.Reading) {
+	s := e.state.Wiring
+	s.Found = circuit.Found{Agrees: true, Against: []circuit.Reading{}, Repeat: []circuit.Reading{}, Mistakes: []circuit.Suspect{}}
+	s.Effects = []string{}
+	n := e.wiring.Net
+	if n == nil {
+		return
+	}
+	for _, key := range sortedKeys(e.rec.evBody) {
+		a, b, ok := strings.Cut(strings.TrimPrefix(key, pairPrefix), "~")
+		if !strings.HasPrefix(key, pairPrefix) || !ok || !n.Has(a) || !n.Has(b) {
+			continue
+		}
+		if m := e.pair(a, b); m.ok && !math.IsNaN(m.value) {
+			readings = append(readings, circuit.Reading{A: a, B: b, Joined: m.value <= mostJoined})
+		}
+	}
+	c := Check{Key: "control/built/agrees", Group: "Wires", Title: "What was measured is what was drawn", Verdict: Holds, Work: "either", Detail: fmt.Sprintf("%d readings.", len(readings))}
+	if len(readings) == 0 {
+		c.Verdict, c.Detail = NotDone, "Nothing is measured yet."
+		e.check("control", c)
+		return
+	}
+	found, err := n.Find(readings)
+	if err != nil {
+		return // every terminal was looked up before
+	}
+	s.Found = found
+	switch {
+	case found.Agrees:
+	case len(found.Repeat) > 0:
+		r := found.Repeat[0]
+		c.Verdict, c.Detail = Stops, fmt.Sprintf("Readings contradict one another: measure %s to %s again first.", r.A, r.B)
+	case len(found.Mistakes) == 0:
+		c.Verdict, c.Detail = Stops, "No single mistake explains what was measured: measure again, then look at each wire that is not as drawn."
+	default:
+		s.Effects = e.wiring.Effects(n.With(found.Mistakes[0].Mistake))
+		c.Verdict, c.Detail = Stops, "Likeliest: "+found.Mistakes[0].Text
+		if len(found.Mistakes) > 1 {
+			c.Detail += fmt.Sprintf(" %d others explain it too.", len(found.Mistakes)-1)
+		}
+	}
+	e.check("control", c)
+	if p := found.Next; p != nil {
+		if _, asked := e.rec.evBody[pairKey(p.A, p.B)]; !asked {
+			e.pair(p.A, p.B)
+		}
+	}
+}
+
+// pair is a measurement between two terminals, that parts the suspects. Any reading is an answer.
+func (e *evaluation) pair(a, b string) measured {
+	return e.measure("control", Check{Key: pairKey(a, b), Group: "Wires", Title: "To part the suspects: " + a + " to " + b, Unit: "Ω", Work: "dead", Basis: map[string]string{"wires": fmt.Sprint(len(e.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
+}
+
+// secondLook wants another person than the one who did what is named.
+func (e *evaluation) secondLook(gate, key, group string, done []string) {
+	e.confirm(gate, Check{Key: key, Group: group, Title: "A second person has looked at it", Work: "either", Detail: "Somebody who did not land it."}, true)
+	ev, ok := e.rec.evidence[key]
+	if !ok {
+		return
+	}
+	for _, k := range done {
+		if l, ok := e.rec.evidence[k]; ok && l.By == ev.By {
+			e.againIn(gate, key, "The same person has done it: let another look.")
+			return
+		}
+	}
+}
+
+// deferred are wires that were put off with a reason: they stand among the temporary things.
+func (e *evaluation) deferred() []TemporaryThing {
+	var list []TemporaryThing
+	if !e.wired {
+		return nil
+	}
+	for _, r := range e.wiring.Rows {
+		for _, k := range []string{"control/landed/", "control/wire/"} {
+			for _, c := range e.gates["control"].Checks {
+				if c.Key == k+r.ID && c.Verdict == Waived {
+					list = append(list, TemporaryThing{What: "deferred-wire", Where: fmt.Sprintf("wire %s, %s to %s", r.ID, r.From, r.To), Why: c.Reason, Until: "it is landed and measured", By: c.By, At: c.At})
+				}
+			}
+		}
+	}
+	return list
+}

@@ -1,0 +1,347 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"tingate/core/finding"
+	"tingate/core/quantity"
+	"tingate/core/supply"
+	"tingate/core/winding"
+)
+
+// Figures of common practice at gate Power.
+const (
+	mostEarth     = .1 // Ω from the drive's earth terminal to the motor's frame
+	leastMegohm   = 1  // MΩ of motor and cable at 500 V DC (IEC 60364-6, Table 6A)
+	mostUnbalance = 2  // % between the resistances of a winding
+	mostDrop      = 3  // % along a feeder at rated current
+)
+
+// power is the gate: mounted, earthed first, motor linked and wired, supplied last; conductors, protection and cable judged.
+func (e *evaluation) power() {
+	d := e.job.Drive
+	s := e.site()
+	dead := func(key, group, title, detail string, basis map[string]string) {
+		e.confirm("power", Check{Key: key, Group: group, Title: title, Detail: detail, Work: "dead", Basis: basis}, true)
+	}
+	serial := map[string]string{"serial": d.Rating.Serial}
+	dead("power/mounting/fixed", "Mounting", "Upright, fixed at all points, clearances kept; drilled before it was hung, no swarf inside", "", map[string]string{"mounting": d.Site.Mounting, "serial": d.Rating.Serial})
+	dead("power/earth/first", "Earth", "Every earth landed first: drive, motor, cabinet, screens", "Last to come off.", serial)
+	e.measure("power", Check{Key: "power/earth/ohms", Group: "Earth", Title: "Earth of the drive to the motor's frame", Unit: "Ω", Work: "dead", Basis: serial}, math.NaN(), mostEarth, Stops, true)
+	e.powerEarth()
+	e.motorLinks()
+	if s.phasesIn == "1" {
+		dead("power/supply/terminals", "Supply", "Line and neutral on the two terminals that the manual names, not any two", "", map[string]string{"phases": s.phasesIn})
+	}
+	dead("power/supply/last", "Supply", "Supply landed last, on the line side; motor on U, V, W", "Supply on U, V, W destroys the drive.", serial)
+	e.conductors(s)
+	e.torque()
+	dead("power/output/free", "Motor cable", "Nothing stays on the output: capacitors, star-delta starter, surge devices, a brake fed from the motor, a contactor without interlock, a bypass that feeds back", "", serial)
+	dead("power/cable/screen", "Motor cable", "Screened motor cable, bonded broadly at both ends, apart from control cables", "", map[string]string{"cable": d.Site.Cable.Text})
+	e.motorCable(s)
+	if f := e.job.Family; f != nil {
+		for _, t := range f.Terminals {
+			if t.Kind == "power" && t.Jumper != "" {
+				dead("power/bar/"+strings.ReplaceAll(t.Name, " ", ""), "Motor cable", "Terminals "+t.Name+": "+t.Jumper+", or what stands in its place", t.Electrical, map[string]string{"choke": d.Site.Choke})
+			}
+		}
+	}
+	e.insulation()
+	e.secondLook("power", "power/second/look", "Looked over", []string{"power/earth/first", "power/links/fitted", "power/supply/last"})
+	dead("power/covers/back", "Looked over", "Protective covers and barriers back", "", serial)
+	e.check("power", e.findingsCheck("power", "Findings answered"))
+}
+
+// powerEarth asks how the protective conductor meets more than 3.5 mA.
+func (e *evaluation) powerEarth() {
+	d := e.job.Drive
+	cable := zero(num(d.Site.Cable, quantity.Length, "m"))
+	leak := supply.Leakage(d.Site.FilterLinks != "out", cable)
+	c := Check{Key: "power/earth/protective", Group: "Earth", Title: "Protective conductor for more than 3.5 mA", Work: "either", Basis: map[string]string{"cable": d.Site.Cable.Text, "links": d.Site.FilterLinks},
+		Detail: fmt.Sprintf("About %s mA to earth (common practice). Above 3.5 mA: 10 mm² copper, or a second conductor (IEC 61800-5-1). By your local code.", f4(leak))}
+	if got := e.choose("power", c, []Option{{"10mm", "10 mm² copper or more", ""}, {"second", "a second conductor", ""}, {"neither", "neither", ""}}, true); got == "neither" && leak > 3.5 {
+		e.againIn("power", c.Key, "More than 3.5 mA needs one of them.")
+	}
+	rcd := Check{Key: "power/supply/rcd", Group: "Supply", Title: "Residual-current device", Work: "either", Basis: map[string]string{"phases": d.Site.InputPhases},
+		Detail: fmt.Sprintf("A three-phase rectifier lets smooth DC flow to earth: type B only (IEC 62423). About %s mA flow all the time.", f4(leak))}
+	switch got := e.choose("power", rcd, []Option{{Value: "none", Text: "none"}, {Value: "b", Text: "type B"}, {Value: "f", Text: "type F"}, {Value: "a", Text: "type A or AC"}}, true); {
+	case (got == "a" || got == "f") && d.Site.InputPhases != "1":
+		e.finding("power", finding.Finding{Code: "rcd-type", Severity: finding.Stop, Field: "site", Title: "That residual-current device may not trip behind this drive", Detail: "Smooth DC blinds types A, AC and F.", Action: "Type B, or none where the code allows it"}, map[string]string{"rcd": got})
+	case got == "a":
+		e.finding("power", finding.Finding{Code: "rcd-type", Severity: finding.Look, Field: "site", Title: "A type A device behind a one-phase drive", Detail: "Type F or B is usual; the drive's manual decides.", Action: "Change it, or keep it with a reason"}, map[string]string{"rcd": got})
+	}
+}
+
+// linkScheme is how the motor is to be linked for the row in use; empty when it cannot be told, with the findings.
+func (e *evaluation) linkScheme() (winding.Scheme, int, []finding.Finding) {
+	m := e.job.Drive.Motor
+	leads, _ := strconv.Atoi(m.Leads)
+	marking := m.Marking
+	if marking == "" {
+		marking = "uvw"
+	}
+	if leads == 3 {
+		return winding.Scheme{}, 3, nil
+	}
+	row := m.Rows[LinkedRow(m)]
+	if leads == 6 { // the row itself says star or delta
+		if name := map[string]string{"star": "6-star", "delta": "6-delta"}[row.Connection]; name != "" {
+			s, _ := winding.Find(name, marking)
+			return s, leads, nil
+		}
+	}
+	low, high := math.Inf(1), math.Inf(-1)
+	for _, r := range m.Rows {
+		if v := num(r.Voltage, quantity.Voltage, "V"); !math.IsNaN(v) {
+			low, high = min(low, v), max(high, v)
+		}
+	}
+	v := num(row.Voltage, quantity.Voltage, "V")
+	if math.IsNaN(v) || leads == 0 {
+		return winding.Scheme{}, leads, nil
+	}
+	name, findings := winding.Choose(leads, m.Winding, low, high, v)
+	s, _ := winding.Find(name, marking)
+	return s, leads, findings
+}
+
+// Linking is the motor's links as they are to be, and as they were found.
+type Linking struct {
+	Scheme *winding.Scheme `json:"scheme,omitempty"`
+	Other  string          `json:"other" doc:"what the other linking would do"`
+}
+
+var separators = regexp.MustCompile(`[-–+ ]+`)
+
+// groups reads "U2-V2-W2, …" as groups of leads.
+func groups(text string) [][]string {
+	var out [][]string
+	for _, g := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' }) {
+		var l []string
+		for _, x := range separators.Split(strings.ToUpper(strings.TrimSpace(g)), -1) {
+			if x != "" {
+				l = append(l, x)
+			}
+		}
+		if l != nil {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// motorLinks asks for the linking by the row in use, and judges one that was entered as fitted.
+func (e *evaluation) motorLinks() {
+	m := e.job.Drive.Motor
+	const group = "Motor terminal box"
+	scheme, leads, findings := e.linkScheme()
+	basis := map[string]string{"row": LinkedRow(m), "leads": m.Leads, "winding": m.Winding, "scheme": scheme.Name}
+	if !e.entered("power", "power/links/known", group, "Leads of the motor known", lacking("how many leads come out", m.Leads, "the row in use", LinkedRow(m)), "") {
+		return
+	}
+	e.raise("power", "motor", findings, basis)
+	if leads == 3 {
+		e.confirm("power", Check{Key: "power/links/fitted", Group: group, Title: "Three leads: linked inside, for the row in use", Work: "dead", Basis: basis}, true)
+		return
+	}
+	if scheme.Name == "" {
+		return
+	}
+	e.state.Linking.Scheme = &scheme
+	other := "Star where delta belongs: 58 % of the voltage on each coil, a third of the torque. Delta where star belongs: 173 % on each coil, saturated, burnt."
+	if strings.Contains(scheme.Name, "low") || strings.Contains(scheme.Name, "high") {
+		other = "High-voltage links on the low voltage: half on each coil, a quarter of the torque. Low-voltage links on the high: twice on each coil, burnt."
+	}
+	e.state.Linking.Other = other
+	lines := make([]string, 0, 3)
+	for _, l := range []string{"L1", "L2", "L3"} {
+		lines = append(lines, l+" on "+strings.Join(scheme.Lines[l], "-"))
+	}
+	joins := make([]string, 0, len(scheme.Joins))
+	for _, j := range scheme.Joins {
+		joins = append(joins, strings.Join(j, "-"))
+	}
+	text := strings.Join(lines, ", ")
+	if len(joins) > 0 {
+		text += "; linked " + strings.Join(joins, ", ")
+	}
+	e.confirm("power", Check{Key: "power/links/fitted", Group: group, Title: "Linked in " + scheme.Connection + ": " + text, Detail: other, Work: "dead", Basis: basis}, true)
+	if strings.TrimSpace(m.FittedJoins+m.FittedLines) == "" {
+		return
+	}
+	onLines := map[string][]string{}
+	for i, g := range groups(m.FittedLines) {
+		onLines[fmt.Sprintf("L%d", i+1)] = g
+	}
+	marking := m.Marking
+	if marking == "" {
+		marking = "uvw"
+	}
+	j := winding.Judge(leads, m.Winding, marking, groups(m.FittedJoins), onLines)
+	fitted := map[string]string{"joins": m.FittedJoins, "lines": m.FittedLines, "scheme": scheme.Name}
+	e.raise("power", "motor", j.Findings, fitted)
+	verdict, detail := Holds, "As fitted it is "+j.Connection+"."
+	switch {
+	case !j.Valid:
+		verdict, detail = Stops, j.Findings[0].Title+"."
+	case math.Abs(j.Coil-scheme.Coil) > .01:
+		verdict, detail = Stops, fmt.Sprintf("As fitted it is %s: each coil sees %.0f %% of what it should. %s", j.Connection, j.Coil/scheme.Coil*100, other)
+	}
+	e.computed("power", "power/links/judged", group, "Links as fitted", verdict, detail)
+}
+
+var mm2 = regexp.MustCompile(`^([0-9]+(?:[.,][0-9]+)?) *(?:mm²|mm2|mm\^2|sqmm)?$`)
+
+// areaOf reads a conductor's size: mm², or AWG; NaN when it cannot be read.
+func areaOf(text string) float64 {
+	t := strings.ToLower(strings.TrimSpace(text))
+	if m := mm2.FindStringSubmatch(t); m != nil {
+		v, err := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", "."), 64)
+		if err == nil && v > 0 {
+			return v
+		}
+	}
+	t = strings.TrimSpace(strings.ReplaceAll(strings.ReplaceAll(t, "awg", ""), "#", ""))
+	n, err := strconv.Atoi(t)
+	if z, ok := strings.CutSuffix(t, "/0"); ok {
+		if n, err = strconv.Atoi(z); err == nil {
+			n = 1 - n
+		}
+	}
+	if err != nil || n < -3 || n > 30 {
+		return math.NaN()
+	}
+	d := .127 * math.Pow(92, (36-float64(n))/39) // ASTM B258: diameter in mm
+	return math.Pi / 4 * d * d
+}
+
+// conductors judges sizes, protection and voltage drop on both sides of the drive. Always by the local code.
+func (e *evaluation) conductors(s site) {
+	d := e.job.Drive
+	p := d.Power
+	const group = "Conductors and protection"
+	if !e.entered("power", "power/conductors/stated", group, "Conductors and protection stated", lacking("code", p.Code, "supply conductors", p.LineArea, "motor conductors", p.MotorArea, "rated input current", p.Input.Text, "protection", p.Protection.Text, "most that the drive's papers allow", p.ProtectionMost.Text, "length of the supply cable", p.LineLength.Text, "of the motor cable", d.Site.Cable.Text), "") {
+		return
+	}
+	code := map[string]string{"iec-b2": "iec B2", "iec-c": "iec C", "nec": "nec conduit"}[p.Code]
+	input, protection, most := num(p.Input, quantity.Current, "A"), num(p.Protection, quantity.Current, "A"), num(p.ProtectionMost, quantity.Current, "A")
+	basis := map[string]string{"code": p.Code, "line": p.LineArea, "motor": p.MotorArea, "input": p.Input.Text, "protection": p.Protection.Text, "most": p.ProtectionMost.Text}
+	ambient := num(p.Ambient, quantity.Temperature, "°C")
+	rule := "IEC 60364-5-52"
+	if p.Code == "nec" {
+		rule = "NEC 430.122, 125 %"
+	}
+	side := func(key, title, area string, amps, length, volts, pf float64) {
+		a := areaOf(area)
+		z := supply.Sizing{Code: code, Current: amps, Ambient: zero(ambient)}
+		carries, needs := z.Carries(a), z.Needs()
+		verdict, detail := Holds, fmt.Sprintf("%s carries %s A, %s A are needed (%s). By your local code.", area, f4(carries), f4(needs), rule)
+		switch least, ok := z.Smallest(); {
+		case math.IsNaN(a):
+			verdict, detail = Again, fmt.Sprintf("%q cannot be read as a size: mm² or AWG.", area)
+		case math.IsNaN(amps):
+			verdict, detail = NotDone, "The current comes first."
+		case carries < needs:
+			verdict, detail = Again, fmt.Sprintf("%s carries %s A, %s A are needed (%s).", area, f4(carries), f4(needs), rule)
+			if ok {
+				detail += " The smallest of the table is " + least.Name + "."
+			}
+		}
+		e.computed("power", "power/"+key+"/carries", group, title+" carry the current", verdict, detail)
+		drop := supply.VoltageDrop(amps, length, supply.CopperOhm/a, supply.CableX, pf, phasesOf(s, key))
+		pct := drop / volts * 100
+		if math.IsNaN(pct) {
+			return
+		}
+		e.state.Figures = append(e.state.Figures, Figure{Key: "drop-" + key, Label: "Drop along the " + key + " cable", Short: "at 150 %: " + quantity.Fixed(pct*1.5, 1) + " %", Value: quantity.Fixed(pct, 1), Unit: "%", Formula: "b · I · L · (r cos φ + x sin φ), IEC 60364-5-52 annex G",
+			Inputs: []Input{{"Current", f4(amps), "A"}, {"Length", f4(length), "m"}, {"Area", f4(a), "mm²"}, {"cos φ", f4(pf), ""}}})
+		if pct > mostDrop {
+			e.finding("power", finding.Finding{Code: "drop-" + key, Severity: finding.Look, Field: "power", Title: fmt.Sprintf("The %s cable drops %s %%", key, quantity.Fixed(pct, 1)), Detail: fmt.Sprintf("More than %d %% (common practice); at 150 %% current %s %%.", mostDrop, quantity.Fixed(pct*1.5, 1)), Action: "A larger size, or keep it with a reason"}, basis)
+		}
+	}
+	pf := e.plan.Motor.Factor
+	if math.IsNaN(pf) {
+		pf = .85
+	}
+	side("line", "Supply conductors", p.LineArea, input, num(p.LineLength, quantity.Length, "m"), s.volts, .95)
+	side("motor", "Motor conductors", p.MotorArea, e.plan.Motor.Current, num(d.Site.Cable, quantity.Length, "m"), e.plan.Motor.Voltage, pf)
+	verdict, detail := Holds, fmt.Sprintf("%s A; the drive's papers allow %s A, and the input takes %s A.", f4(protection), f4(most), f4(input))
+	switch {
+	case math.IsNaN(protection) || math.IsNaN(most) || math.IsNaN(input):
+		verdict = NotDone
+	case protection > most:
+		verdict = Stops
+	case protection < input:
+		verdict = Again
+	}
+	e.computed("power", "power/protection/fits", group, "Fuse or breaker as the drive's papers say", verdict, detail)
+}
+
+func phasesOf(s site, side string) int {
+	if side == "line" && s.phasesIn == "1" {
+		return 1
+	}
+	return 3
+}
+
+// torque is what the screws of each kind of terminal were tightened to, against the label.
+func (e *evaluation) torque() {
+	p := e.job.Drive.Power
+	for _, t := range []struct {
+		key, title string
+		label      string
+		value      float64
+	}{{"power", "Power terminals", p.Torque.Text, num(p.Torque, quantity.Torque, "N·m")}, {"earth", "Earth terminals", p.EarthTorque.Text, num(p.EarthTorque, quantity.Torque, "N·m")}} {
+		c := Check{Key: "power/torque/" + t.key, Group: "Torque", Title: t.title + ", each, by the torque driver", Unit: "N·m", Work: "dead", Basis: map[string]string{"label": t.label}}
+		if math.IsNaN(t.value) {
+			c.Detail = "Enter the label's torque first."
+		}
+		e.measure("power", c, t.value*.9, t.value*1.2, Again, !math.IsNaN(t.value))
+	}
+}
+
+// motorCable says what the cable does to motor and drive.
+func (e *evaluation) motorCable(s site) {
+	d := e.job.Drive
+	length := num(d.Site.Cable, quantity.Length, "m")
+	if math.IsNaN(length) || math.IsNaN(s.volts) {
+		return
+	}
+	link := supply.LinkOf(supply.SixPulse, s.volts).Idle
+	c := supply.MotorCable{Length: length, DCLink: link, Rated: s.rated, Power: e.plan.Motor.Power / 1000, Fit: d.Site.MotorFit, Screened: true}
+	out := c.Work()
+	basis := map[string]string{"cable": d.Site.Cable.Text, "fit": d.Site.MotorFit, "volts": f4(s.volts)}
+	e.raise("power", "site", out.Findings, basis)
+	e.state.Figures = append(e.state.Figures, Figure{Key: "peak", Label: "Peak at the motor's terminals", Short: "whole from " + f4(out.Critical) + " m", Value: quantity.Fixed(out.Peak, 0), Unit: "V", Formula: "DC link × (1 + 0.9 × min(1, length ÷ critical length))", Inputs: []Input{{"DC link", f4(link), "V"}, {"Cable", f4(length), "m"}, {"Critical length, v·t/2", f4(out.Critical), "m"}}, Estimate: true})
+}
+
+// insulation is tested with the drive off the cable; the windings are measured and compared.
+func (e *evaluation) insulation() {
+	d := e.job.Drive
+	basis := map[string]string{"serial": d.Motor.Serial, "linked": LinkedRow(d.Motor)}
+	const group = "Motor measured"
+	e.confirm("power", Check{Key: "power/insulation/off", Group: group, Title: "Drive disconnected from the motor cable: never test through it", Work: "dead", Basis: basis}, true)
+	ready := e.last("power").Verdict == Holds
+	e.measure("power", Check{Key: "power/insulation/motor", Group: group, Title: "Motor and cable to earth at 500 V DC", Unit: "MΩ", Work: "dead", Basis: basis}, leastMegohm, math.NaN(), Stops, ready)
+	var r [3]float64
+	for i, pair := range []string{"U to V", "V to W", "W to U"} {
+		m := e.measure("power", Check{Key: fmt.Sprintf("power/winding/%d", i+1), Group: group, Title: "Winding, " + pair, Unit: "Ω", Work: "dead", Basis: basis}, 0, math.NaN(), Again, ready)
+		r[i] = m.value
+	}
+	if mean := (r[0] + r[1] + r[2]) / 3; !math.IsNaN(mean) && mean > 0 {
+		worst := 0.
+		for _, x := range r {
+			worst = max(worst, math.Abs(x-mean)/mean*100)
+		}
+		verdict := Holds
+		if worst > mostUnbalance {
+			verdict = Again
+			e.finding("power", finding.Finding{Code: "winding-unbalanced", Severity: finding.Look, Field: "motor", Title: "The windings differ", Detail: fmt.Sprintf("%s %% from their mean; %d %% is usual at most (common practice). A bad crimp, a wrong link, or turns shorted.", f4(worst), mostUnbalance), Action: "Measure again, then open the terminal box"}, map[string]string{"u": f4(r[0]), "v": f4(r[1]), "w": f4(r[2])})
+		}
+		e.computed("power", "power/winding/balance", group, "Windings alike", verdict, fmt.Sprintf("%s %% from their mean of %s Ω.", f4(worst), f4(mean)))
+	}
+}

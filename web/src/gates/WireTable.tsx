@@ -1,0 +1,113 @@
+import { useState, type KeyboardEvent } from "react";
+import { api, ok, type Schemas } from "../app/client";
+import { useDesk } from "../app/drive";
+import { newId } from "../app/ids";
+import { Reason } from "../ui/Reason";
+
+type Wire = Schemas["WireState"];
+
+const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops: "✕", "not-done": "○", waived: "⊘" };
+
+/** Every wire by its two ends: ticked when landed at both, then measured from end to end. Enter goes to the next. */
+export function WireTable({ w }: { w: Schemas["WiringState"] }) {
+  return (
+    <section className="mb-3.5 border border-tin-3 bg-tin-0" aria-label="Wires">
+      <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">
+        Wires <span className="c text-[12.5px] font-normal text-ink-3">dead work. Read the strip's name with the number: the right number of the wrong strip is the classic mistake.</span>
+      </h3>
+      <table className="list w-full">
+        <thead>
+          <tr>
+            <th>Wire</th>
+            <th>From</th>
+            <th>To</th>
+            <th>Why</th>
+            <th>Landed, both ends</th>
+            <th className="text-right">End to end, Ω</th>
+          </tr>
+        </thead>
+        <tbody>
+          {w.wires.map((x) => (
+            <Row key={x.id} wire={x} />
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Row({ wire: x }: { wire: Wire }) {
+  const { view, act, decide } = useDesk();
+  const answer = (key: string, value: string) => act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id: view.id } }, body: { id: newId(), key, value, with: localStorage.getItem("tingate.meter") ?? "" } })));
+  const done = (x.landed === "holds" || x.landed === "waived") && (x.measured === "holds" || x.measured === "waived");
+  return (
+    <tr data-wire={x.id} className={x.rail ? "bg-white" : ""}>
+      <td className="n font-semibold">{x.id}</td>
+      <td className="n whitespace-nowrap">{x.from}</td>
+      <td className="n whitespace-nowrap">{x.to}</td>
+      <td className="text-[12.5px] leading-snug text-ink-2">
+        {x.why} <span className="text-ink-3">{[x.colour, x.area, x.screen && `screen ${x.screen}`, x.own && "own"].filter(Boolean).join(", ")}</span>
+      </td>
+      <td className="whitespace-nowrap">
+        {x.landed === "holds" ? (
+          <span className="font-bold text-good">
+            ✓ <span className="sr-only">landed</span>
+          </span>
+        ) : (
+          <span className="flex items-center gap-2">
+            <button data-answer className="ghost !px-2 !py-0.5 text-[13px]" aria-label={`Landed at both ends: wire ${x.id}`} onClick={() => void answer(`control/landed/${x.id}`, "confirmed")}>
+              {signs[x.landed]} both
+            </button>
+            {x.landed !== "waived" && <Reason ask="later…" label={`Why wire ${x.id} comes later`} does="Put off" placeholder="why" send={(reason) => decide("waive", `control/landed/${x.id}`, reason)} />}
+          </span>
+        )}
+      </td>
+      <td className="text-right whitespace-nowrap">
+        <span className="flex items-center justify-end gap-1.5">
+          {!done && x.landed === "waived" && x.measured !== "waived" && <Reason ask="later…" label={`Why wire ${x.id} is measured later`} does="Put off" placeholder="why" send={(reason) => decide("waive", `control/wire/${x.id}`, reason)} />}
+          <Ohms wire={x} send={(v) => answer(`control/wire/${x.id}`, v)} />
+          <span className={`w-4 text-center font-bold ${x.measured === "holds" ? "text-good" : x.measured === "stops" ? "text-stop" : x.measured === "look-again" ? "text-warn" : "text-ink-3"}`}>
+            {signs[x.measured]}
+            <span className="sr-only">{x.measured.replaceAll("-", " ")}</span>
+          </span>
+        </span>
+      </td>
+    </tr>
+  );
+}
+
+/** What the meter shows; a lamp or a beep is an answer too. Kept here until the server has it. */
+function Ohms({ wire: x, send }: { wire: Wire; send: (v: string) => Promise<boolean> }) {
+  const { view } = useDesk();
+  const key = `tingate.measure.${view.id}.wire.${x.id}`;
+  const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
+  const press = (e: KeyboardEvent<HTMLInputElement>) => {
+    if (e.key !== "Enter") return;
+    e.preventDefault();
+    const all = [...document.querySelectorAll<HTMLElement>("[data-ohms]")];
+    if (typed?.trim())
+      void send(typed).then((done) => {
+        if (!done) return;
+        localStorage.removeItem(key);
+        setTyped(null);
+      });
+    all[all.indexOf(e.currentTarget) + 1]?.focus();
+  };
+  return (
+    <input
+      data-ohms={x.id}
+      className={`cell !h-[28px] !w-20 text-right !text-[14px] ${x.measured === "stops" ? "bad" : ""}`}
+      aria-label={`Wire ${x.id}, ${x.from} to ${x.to}, Ω`}
+      disabled={!x.ready && !x.value}
+      placeholder={x.ready ? "Ω or lamp" : ""}
+      autoComplete="off"
+      value={typed ?? x.value ?? ""}
+      onChange={(e) => {
+        setTyped(e.target.value);
+        localStorage.setItem(key, e.target.value);
+      }}
+      onFocus={(e) => e.currentTarget.select()}
+      onKeyDown={press}
+    />
+  );
+}
