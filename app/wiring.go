@@ -11,6 +11,7 @@ import (
 
 	"tingate/core/circuit"
 	"tingate/core/gate"
+	"tingate/core/wiring"
 	"tingate/formats/csvx"
 )
 
@@ -20,21 +21,34 @@ func (a *App) Wiring(ctx context.Context, driveID string) (gate.WiringState, err
 	if err != nil {
 		return gate.WiringState{}, err
 	}
-	w := v.State.Wiring
-	if w == nil {
-		return gate.WiringState{Wires: []gate.WireState{}, Effects: []string{}, Hidden: []string{}}, nil
+	if v.State.Wiring == nil {
+		return gate.WiringState{Plan: wiring.Empty(), Wires: []gate.WireState{}, Effects: []string{}, Found: circuit.Found{Agrees: true, Against: []circuit.Reading{}, Repeat: []circuit.Reading{}, Mistakes: []circuit.Suspect{}}}, nil
 	}
-	w.Hidden = []string{}
-	if w.Net != nil {
-		hidden, err := w.Net.Hidden(w.Circuit.WireByWire())
-		if err != nil {
-			return *w, err
-		}
-		for _, m := range hidden {
-			w.Hidden = append(w.Hidden, m.Text(w.Net))
+	return *v.State.Wiring, nil
+}
+
+// Unseen are the mis-landings that no reading from end to end would show: how many change nothing, and those that would.
+type Unseen struct {
+	Harmless int      `json:"harmless"`
+	Changing []string `json:"changing"`
+}
+
+// Unseen looks for mis-landings that the usual round of measuring would not show.
+func (a *App) Unseen(ctx context.Context, driveID string) (Unseen, error) {
+	out := Unseen{Changing: []string{}}
+	w, err := a.Wiring(ctx, driveID)
+	if err != nil || w.Net == nil {
+		return out, err
+	}
+	hidden, err := w.Net.Hidden(w.Circuit.WireByWire())
+	for _, m := range hidden {
+		if w.Net.Alike(w.Net.With(m)) {
+			out.Harmless++
+		} else {
+			out.Changing = append(out.Changing, m.Text(w.Net))
 		}
 	}
-	return *w, nil
+	return out, err
 }
 
 // wireColumns are the columns of a connection list, with the words by which they are known in a header.
@@ -66,9 +80,6 @@ func (a *App) WiringJSON(ctx context.Context, driveID string) ([]byte, error) {
 	w, err := a.Wiring(ctx, driveID)
 	if err != nil {
 		return nil, err
-	}
-	if w.Circuit.Parts == nil {
-		w.Circuit = circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}
 	}
 	b, err := json.MarshalIndent(w.Circuit, "", "  ")
 	return append(b, '\n'), err

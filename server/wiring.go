@@ -15,6 +15,9 @@ func wiringRoutes(api huma.API, a *app.App, fetch func(id, path, summary string,
 	get(api, "/api/drives/{id}/wiring", "wiring", "The connection list, with what was landed, measured and found", func(ctx context.Context, in *DrivePath) (gate.WiringState, error) {
 		return a.Wiring(ctx, in.ID)
 	})
+	get(api, "/api/drives/{id}/wiring/unseen", "wiring-unseen", "Mis-landings that no reading from end to end would show", func(ctx context.Context, in *DrivePath) (app.Unseen, error) {
+		return a.Unseen(ctx, in.ID)
+	})
 	fetch("wiring-csv", "/api/drives/{id}/wiring.csv", "The connection list", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.WiringCSV(ctx, in.ID)
 		return download(named(ctx, in, "connections.csv"), "text/csv; charset=utf-8", b, err)

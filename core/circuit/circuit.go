@@ -198,6 +198,16 @@ func (n *Net) inside(i int, p Part, bad func(path, got, want string)) {
 // Has tells whether a terminal is there.
 func (n *Net) Has(terminal string) bool { _, ok := n.index[terminal]; return ok }
 
+// Moves tells whether a contact is there, "part.contact".
+func (n *Net) Moves(contact string) bool {
+	for _, m := range n.moving {
+		if m.key == contact {
+			return true
+		}
+	}
+	return false
+}
+
 // Part finds a part by its id.
 func (c Circuit) Part(id string) (Part, bool) {
 	for _, p := range c.Parts {

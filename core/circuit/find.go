@@ -39,6 +39,7 @@ type Suspect struct {
 type Probe struct {
 	A      string `json:"a"`
 	B      string `json:"b"`
+	Held   string `json:"held,omitempty" doc:"contact to be held out of rest, part.contact"`
 	Joined int    `json:"if_joined" doc:"suspects left"`
 	Open   int    `json:"if_open"`
 }
@@ -231,15 +232,35 @@ func (n *Net) next(nets []*Net, suspects []Suspect) *Probe {
 		add(s.At)
 		add(s.To)
 	}
+	held := []string{""}
+	for _, m := range n.moving {
+		if !slices.Contains(held, m.key) && n.inField(m) {
+			held = append(held, m.key)
+		}
+	}
+	for _, h := range held { // at rest, if a reading there parts them at all
+		if p := n.parts(at, h, nets, suspects); p != nil {
+			return p
+		}
+	}
+	return nil
+}
+
+// parts is the pair that parts the suspects most evenly with one contact held; nil when none parts them.
+func (n *Net) parts(at []int, held string, nets []*Net, suspects []Suspect) *Probe {
+	var state State
+	if held != "" {
+		state = State{held: true}
+	}
 	sols := make([]*Solution, len(nets))
 	for i, built := range nets {
-		sols[i] = built.joined(nil, built.wires)
+		sols[i] = built.joined(state, built.wires)
 	}
 	var best *Probe
 	gap := 1.0
 	for i, a := range at {
 		for _, b := range at[i+1:] {
-			p, share := Probe{A: n.names[a], B: n.names[b]}, 0.0
+			p, share := Probe{A: n.names[a], B: n.names[b], Held: held}, 0.0
 			for k, s := range sols {
 				if s.find(a) == s.find(b) {
 					p.Joined++

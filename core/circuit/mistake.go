@@ -177,13 +177,16 @@ func (n *Net) Mistakes() []Candidate {
 	}
 	seen := map[string]bool{}
 	for _, m := range n.moving {
-		if !seen[m.key] {
+		if !seen[m.key] && n.inField(m) {
 			seen[m.key] = true
 			out = append(out, Candidate{Mistake{Kind: "contact", At: m.key}, often["contact"]})
 		}
 	}
 	return out
 }
+
+// inField tells whether a person can work a contact, or have bought the wrong one: a drive's own relays are neither.
+func (n *Net) inField(m moving) bool { return n.Circuit.Parts[n.part[m.a]].Kind != "drive" }
 
 // alike are the terminals of the same name on other strips.
 func (n *Net) alike(node int) []int {

@@ -100,6 +100,17 @@ func (s *Solution) across(x, y int) float64 {
 	return s.volts[i] - s.volts[k]
 }
 
+// Alike tells whether two nets of the same terminals join the same, at rest.
+func (n *Net) Alike(o *Net) bool {
+	a, b := n.joined(nil, n.wires), o.joined(nil, o.wires)
+	for i := range n.names {
+		if a.find(i) != b.find(i) { // a potential is named by its lowest node
+			return false
+		}
+	}
+	return true
+}
+
 // Serves tells whether a terminal's potential reaches a load or a contact.
 func (s *Solution) Serves(terminal string) bool {
 	k, ok := s.net.index[terminal]

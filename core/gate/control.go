@@ -34,7 +34,6 @@ type WiringState struct {
 	Wires   []WireState   `json:"wires"`
 	Found   circuit.Found `json:"found"`
 	Effects []string      `json:"effects" doc:"what the drive would do as it is built, if the likeliest suspect is right"`
-	Hidden  []string      `json:"hidden" doc:"mis-landings that no wire-by-wire reading would show"`
 }
 
 // WiringOf makes the connection list of a job; ok is false while nothing is chosen.
@@ -184,8 +183,10 @@ func (e *evaluation) last(gate string) Check {
 
 const pairPrefix = "control/pair/"
 
-// pairKey names a measurement between two terminals that no wire joins.
-func pairKey(a, b string) string { return pairPrefix + a + "~" + b }
+// pairKey names a measurement between two terminals that no wire joins, perhaps with a contact held.
+func pairKey(p circuit.Probe) string {
+	return strings.TrimSuffix(pairPrefix+p.A+"~"+p.B+"~"+p.Held, "~")
+}
 
 // asBuilt holds all readings against the drawing: which single mistake explains them, what it would do, what to measure next.
 func (e *evaluation) asBuilt(readings []circuit.Reading) {
@@ -197,12 +198,17 @@ func (e *evaluation) asBuilt(readings []circuit.Reading) {
 		return
 	}
 	for _, key := range sortedKeys(e.rec.evBody) {
-		a, b, ok := strings.Cut(strings.TrimPrefix(key, pairPrefix), "~")
-		if !strings.HasPrefix(key, pairPrefix) || !ok || !n.Has(a) || !n.Has(b) {
+		l := append(strings.Split(strings.TrimPrefix(key, pairPrefix), "~"), "")
+		if !strings.HasPrefix(key, pairPrefix) || len(l) < 3 || !n.Has(l[0]) || !n.Has(l[1]) || l[2] != "" && !n.Moves(l[2]) {
 			continue
 		}
-		if m := e.pair(a, b); m.ok && !math.IsNaN(m.value) {
-			readings = append(readings, circuit.Reading{A: a, B: b, Joined: m.value <= mostJoined})
+		p := circuit.Probe{A: l[0], B: l[1], Held: l[2]}
+		if m := e.pair(p); m.ok && !math.IsNaN(m.value) {
+			r := circuit.Reading{A: p.A, B: p.B, Joined: m.value <= mostJoined}
+			if p.Held != "" {
+				r.Held = []string{p.Held}
+			}
+			readings = append(readings, r)
 		}
 	}
 	c := Check{Key: "control/built/agrees", Group: "Wires", Title: "What was measured is what was drawn", Verdict: Holds, Work: "either", Detail: fmt.Sprintf("%d readings.", len(readings))}
@@ -232,15 +238,19 @@ func (e *evaluation) asBuilt(readings []circuit.Reading) {
 	}
 	e.check("control", c)
 	if p := found.Next; p != nil {
-		if _, asked := e.rec.evBody[pairKey(p.A, p.B)]; !asked {
-			e.pair(p.A, p.B)
+		if _, asked := e.rec.evBody[pairKey(*p)]; !asked {
+			e.pair(*p)
 		}
 	}
 }
 
 // pair is a measurement between two terminals, that parts the suspects. Any reading is an answer.
-func (e *evaluation) pair(a, b string) measured {
-	return e.measure("control", Check{Key: pairKey(a, b), Group: "Wires", Title: "To part the suspects: " + a + " to " + b, Unit: "Ω", Work: "dead", Basis: map[string]string{"wires": fmt.Sprint(len(e.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
+func (e *evaluation) pair(p circuit.Probe) measured {
+	title := "To part the suspects: " + p.A + " to " + p.B
+	if p.Held != "" {
+		title += ", with " + strings.Split(p.Held, ".")[0] + " held"
+	}
+	return e.measure("control", Check{Key: pairKey(p), Group: "Wires", Title: title, Unit: "Ω", Work: "dead", Basis: map[string]string{"wires": fmt.Sprint(len(e.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
 }
 
 // secondLook wants another person than the one who did what is named.

@@ -36,10 +36,14 @@ type maker struct {
 	pins  []string // of an encoder's module
 }
 
+// Empty is a list of nothing.
+func Empty() Plan {
+	return Plan{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Rows: []ListedWire{}, Assigns: []Assign{}, Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Findings: []finding.Finding{}}
+}
+
 // Make makes the connection list. A family without terminals gives an empty list and says so.
 func Make(f *dialect.Family, w Wants) Plan {
-	m := &maker{f: f, w: w, used: map[string]bool{}}
-	m.plan = Plan{Rows: []ListedWire{}, Assigns: []Assign{}, Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Findings: []finding.Finding{}}
+	m := &maker{f: f, w: w, used: map[string]bool{}, plan: Empty()}
 	if f == nil || len(f.Terminals) == 0 {
 		m.say("no-terminals", finding.Note, "The family's file lists no terminals", "The connection list is made from them.", "Add them under the family, or wire by the manual")
 		return m.plan

@@ -27,7 +27,7 @@ export function Control() {
         <Choice path="wiring.code" label="Colours and sizes" options={[["iec", "IEC 60204-1"], ["nfpa", "NFPA 79"]]} />
         <Choice path="wiring.sensor" label="Winding sensor" options={[["none", "none"], ["thermistor", "thermistor"]]} />
         <Choice path="site.encoder" label="Encoder" options={[["none", "none"], ["wanted", "wanted"]]} />
-        <div className="col-span-4 grid grid-cols-4 gap-x-2.5 max-sm:grid-cols-2">
+        <div className="col-span-full grid grid-cols-4 gap-x-2.5 max-sm:grid-cols-2">
           <Tick path="wiring.reverse" label="Reverse" />
           <Tick path="wiring.jog" label="Jog" />
           <Tick path="wiring.reset" label="Fault reset" />
@@ -72,7 +72,8 @@ function Follows({ w }: { w: Wiring }) {
           </ol>
           {w.found.next && (
             <p className="mt-1 text-[13px]">
-              <b className="text-must">●</b> Measure next: <b className="n">{w.found.next.a}</b> to <b className="n">{w.found.next.b}</b>. Joined leaves {w.found.next.if_joined}, open leaves {w.found.next.if_open}.
+              <b className="text-must">●</b> Measure next: <b className="n">{w.found.next.a}</b> to <b className="n">{w.found.next.b}</b>
+              {w.found.next.held && `, with ${w.found.next.held.split(".")[0]} held`}. Joined leaves {w.found.next.if_joined}, open leaves {w.found.next.if_open}.
             </p>
           )}
           {w.effects.length > 0 && (
@@ -119,15 +120,31 @@ function Follows({ w }: { w: Wiring }) {
           </div>
         ))}
       </div>
-      {w.hidden.length > 0 && (
-        <details className="text-[13px] text-ink-2">
-          <summary className="cursor-pointer">{w.hidden.length} mis-landings that no reading shows, and that change nothing</summary>
-          {w.hidden.slice(0, 12).map((t) => (
+      <Unseen />
+    </>
+  );
+}
+
+/** What measuring from end to end would not show. */
+function Unseen() {
+  const { view } = useDesk();
+  const [open, setOpen] = useState(false);
+  const unseen = useQuery({ queryKey: ["unseen", view.id, view.seq], enabled: open, queryFn: () => ok(api.GET("/api/drives/{id}/wiring/unseen", { params: { path: { id: view.id } } })) });
+  return (
+    <div className="text-[13px] text-ink-2">
+      <button className="act" aria-expanded={open} onClick={() => setOpen(!open)}>
+        What would measuring from end to end not show?
+      </button>
+      {open && unseen.data && (
+        <>
+          <p>{unseen.data.harmless} mis-landings stay on the same potential: they change nothing.</p>
+          {unseen.data.changing.length > 0 && <p className="text-warn">▲ These would change something, and no reading of the round shows them:</p>}
+          {unseen.data.changing.slice(0, 10).map((t) => (
             <p key={t}>{t}</p>
           ))}
-        </details>
+        </>
       )}
-    </>
+    </div>
   );
 }
 

@@ -635,6 +635,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/wiring/unseen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mis-landings that no reading from end to end would show */
+        get: operations["wiring-unseen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/withdrawals": {
         parameters: {
             query?: never;
@@ -1864,6 +1881,8 @@ export interface components {
         Probe: {
             a: string;
             b: string;
+            /** @description contact to be held out of rest, part.contact */
+            held?: string;
             /**
              * Format: int64
              * @description suspects left
@@ -2432,6 +2451,11 @@ export interface components {
         UndoRequest: {
             id: string;
         };
+        Unseen: {
+            changing: string[];
+            /** Format: int64 */
+            harmless: number;
+        };
         View: {
             drive: components["schemas"]["Drive"];
             family: components["schemas"]["FamilyHead"];
@@ -2568,8 +2592,6 @@ export interface components {
             effects: string[];
             findings: components["schemas"]["Finding"][];
             found: components["schemas"]["Found"];
-            /** @description mis-landings that no wire-by-wire reading would show */
-            hidden: string[];
             /** @description factory links that come out */
             links_out: string[];
             positions: components["schemas"]["Position"][];
@@ -4096,6 +4118,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "wiring-unseen": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Unseen"];
                 };
             };
             /** @description Error */
