@@ -5,7 +5,7 @@ export npm_config_audit = false
 export npm_config_fund = false
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD = 1
 
-.PHONY: modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
+.PHONY: simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
 
 demo: build
 	./bin/tingate demo --data .demo
@@ -44,13 +44,17 @@ web-check: web/node_modules
 modbus-client:
 	@/usr/bin/python3 -c "import pymodbus.client" 2>/dev/null || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends python3-pymodbus python3-serial-asyncio) || echo "python3-pymodbus could not be installed: its test is left out"
 
+# A circuit simulator that others wrote, from Debian's packages: the circuit engine is held against it.
+simulator:
+	@test -x /usr/bin/ngspice || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends ngspice) || echo "ngspice could not be installed: its test is left out"
+
 browser:
 	@test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium)
 
 e2e: build e2e/node_modules browser
 	cd e2e && npx playwright test
 
-test: modbus-client go-test check-types web-check e2e
+test: modbus-client simulator go-test check-types web-check e2e
 
 speed:
 	go test $(FLAGS) -run '^$$' -bench . -benchmem ./core/... ./app/... ./calc/... ./formats/...
@@ -63,7 +67,7 @@ screenshots: build e2e/node_modules browser
 
 trueness:
 	@rm -f /tmp/tingate-trueness.jsonl
-	TRUENESS_OUT=/tmp/tingate-trueness.jsonl go test $(FLAGS) -count=1 ./core/... ./calc/... ./bench/... ./link/... >/dev/null
+	TRUENESS_OUT=/tmp/tingate-trueness.jsonl go test $(FLAGS) -count=1 ./core/... ./calc/... ./bench/... ./link/... ./testtools/spice >/dev/null
 	go run $(FLAGS) ./testtools/trueness /tmp/tingate-trueness.jsonl > docs/trueness.md
 
 clean:

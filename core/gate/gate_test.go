@@ -299,9 +299,13 @@ func BenchmarkEvaluate300Entries(b *testing.B) {
 		e = readAll(d, e, "typed")
 	}
 	j := job(d, e[:300])
-	b.Run(fmt.Sprint(len(j.Entries), " entries"), func(b *testing.B) {
-		for b.Loop() {
-			gate.Evaluate(j, now)
-		}
-	})
+	wired := j
+	wired.Drive, wired.Place = matched()
+	for name, j := range map[string]gate.Job{"entries": j, "entries, stated and wired": wired} {
+		b.Run(fmt.Sprint(len(j.Entries), " ", name), func(b *testing.B) {
+			for b.Loop() {
+				gate.Evaluate(j, now)
+			}
+		})
+	}
 }

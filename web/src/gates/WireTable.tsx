@@ -46,6 +46,7 @@ function Row({ wire: x }: { wire: Wire }) {
       <td className="n whitespace-nowrap">{x.from}</td>
       <td className="n whitespace-nowrap">{x.to}</td>
       <td className="text-[12.5px] leading-snug text-ink-2">
+        {x.function === "torque-off" && <b className="mr-1 border border-ink px-1 text-[11px] text-ink">safety</b>}
         {x.why} <span className="text-ink-3">{[x.colour, x.area, x.screen && `screen ${x.screen}`, x.own && "own"].filter(Boolean).join(", ")}</span>
       </td>
       <td className="whitespace-nowrap">

@@ -24,7 +24,8 @@ export function Strip({ w }: { w: Wiring }) {
           const bad = r.measured === "stops";
           return (
             <g key={r.id}>
-              <path d={up ? `M${at} ${top}V52` : `M${at} ${top + 34}V176`} className={bad ? "stroke-stop" : r.screen ? "stroke-slate" : "stroke-ink"} strokeWidth={state(r)} strokeDasharray={state(r) < 2 ? "4 3" : undefined} />
+              <path d={up ? `M${at} ${top}V52` : `M${at} ${top + 34}V176`} className={bad ? "stroke-stop" : r.screen ? "stroke-slate" : "stroke-ink"} strokeWidth={r.function === "torque-off" ? state(r) + 1.5 : state(r)} strokeDasharray={state(r) < 2 ? "4 3" : undefined} />
+              {r.function === "torque-off" && <path d={up ? `M${at} ${top}V52` : `M${at} ${top + 34}V176`} className="stroke-white" strokeWidth={1.4} />}
               <text x={at + 4} y={up ? 82 : 148} fontSize={10.5} className="n fill-ink-3">
                 {r.id}
               </text>
@@ -50,7 +51,7 @@ export function Strip({ w }: { w: Wiring }) {
           drive T1
         </text>
         <text x={4} y={226} fontSize={11} className="fill-ink-3">
-          field
+          field · thin and dashed: not landed · thick: measured · double: safety
         </text>
       </svg>
     </div>
