@@ -47,6 +47,7 @@ export async function state(page: Page, ordered: string) {
 
 /** Answers every check of a gate that waits, each well; values replace an answer by its key. */
 export async function answer(page: Page, gate: string, folder: string, hand: Hand = mouse, values: Record<string, string> = {}) {
+  await expect(page.getByRole("heading", { level: 1, name: new RegExp(`^${gate}$`, "i") })).toBeVisible();
   for (let n = 0; n < 60; n++) {
     const open = page.locator("li[data-check]").filter({ hasText: waits }).filter({ has: page.locator("[data-answer]") });
     if ((await open.count()) === 0) return;
@@ -140,6 +141,8 @@ export async function dead(page: Page, folder: string, hand: Hand = mouse) {
   await expect(rail(page, "Dead")).toContainText("passed");
   await powerAndControl(page, folder, hand);
   await rail(page, "Dead").click();
+  await expect(page.getByRole("heading", { name: "Dead", level: 1 })).toBeVisible();
+  await expect(page.getByRole("button", { name: "take off" }).first()).toBeVisible();
   for (;;) {
     const off = page.getByRole("button", { name: "take off" });
     const n = await off.count();

@@ -16,5 +16,6 @@ export default defineConfig({
       args: ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
     },
     trace: "off",
+    actionTimeout: 20_000, // a control that never comes alive is named, not waited for until the test ends
   },
 });

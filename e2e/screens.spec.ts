@@ -52,7 +52,7 @@ test("find or do: a drive by its serial, a gate by its name", async ({ page, dem
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("heading", { name: "Span", level: 1 })).toBeVisible();
-  await page.keyboard.press("Alt+8");
+  await page.keyboard.press("Alt+0");
   await expect(page.getByRole("heading", { name: "Settings sheet" })).toBeVisible();
 });
 

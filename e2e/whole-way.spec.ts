@@ -115,12 +115,14 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
 }
 
 test("the whole way on the demo", async ({ page, demo, start, folder }) => {
+  test.setTimeout(240_000);
   await openAs(page, demo.url);
   await openDrive(page, "DD-02");
   await wholeWay(page, start, folder);
 });
 
 test("the whole way on a drive made by hand in an empty database", async ({ page, empty, start, folder }) => {
+  test.setTimeout(240_000);
   const bench = await start("bench", "--dialect", "Tarn", "--listen", "127.0.0.1:0", "--set", "4D=26.8", "--set", "6L=class 20");
   await page.goto(empty.url);
   await page.getByLabel("Place", { exact: true }).fill("Hand-made");

@@ -81,7 +81,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
   const navigate = useNavigate();
   const [register, setRegister] = useState(false);
   const to = (s: string) => navigate(`/drives/${view.id}/${s}`);
-  const rail = [...view.state.gates.map((g) => g.key as string), ...places.map(([k]) => k)];
+  const rail = view.state.gates.map((g) => g.key as string);
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === "z") {
@@ -89,10 +89,11 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
         (document.activeElement as HTMLElement | null)?.blur();
         void undo();
       }
-      const n = Number(e.key);
-      if (e.altKey && n >= 1 && n <= rail.length) {
+      // The gates by number, and the sheet on 0 however many gates there are.
+      const screen = e.key === "0" ? "sheet" : rail[Number(e.key) - 1];
+      if (e.altKey && screen) {
         e.preventDefault();
-        to(rail[n - 1]!);
+        to(screen);
       }
     };
     window.addEventListener("keydown", key);

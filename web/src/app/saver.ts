@@ -105,14 +105,16 @@ export class Saver {
         const { data, error, response } = await api.PATCH("/api/drives/{id}", { params: { path: { id: this.drive } }, body: b });
         if (error && response.status >= 500) throw new TypeError((error as { detail?: string }).detail ?? "The server failed.");
         if (error) throw new Refused(error as never);
-        this.batch = null;
         this.offline = false;
         this.problem = "";
         this.retry = 500;
         this.savedAt = Date.now();
         for (const s of b.sets) this.known.set(s.path, s.text);
-        this.keep();
+        // The new view is drawn in a later turn: let go of the texts before it, and a tick flashes back to what it was.
         this.onView(data as View);
+        await new Promise((drawn) => setTimeout(drawn));
+        this.batch = null;
+        this.keep();
       } catch (e) {
         if (e instanceof Refused) {
           this.refused(e, b);
