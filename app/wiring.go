@@ -66,13 +66,18 @@ func (a *App) WiringCSV(ctx context.Context, driveID string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	var out bytes.Buffer
+	err = csvx.Write(&out, WireRows(w.Wires))
+	return out.Bytes(), err
+}
+
+// WireRows are the rows of a connection list's table, with its header.
+func WireRows(wires []gate.WireState) [][]string {
 	rows := [][]string{{"wire", "from", "to", "colour", "cross-section", "screen", "why", "landed", "measured, Ω"}}
-	for _, x := range w.Wires {
+	for _, x := range wires {
 		rows = append(rows, []string{x.ID, x.From, x.To, x.Colour, x.Area, x.Screen, x.Why, x.Landed, x.Value})
 	}
-	var out bytes.Buffer
-	err = csvx.Write(&out, rows)
-	return out.Bytes(), err
+	return rows
 }
 
 // WiringJSON writes the circuit: parts and wires.

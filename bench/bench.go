@@ -248,18 +248,18 @@ func (d *Drive) register(r uint16) (uint16, bool) {
 	if v, ok := d.old[r]; ok && r != 0 {
 		return v, true
 	}
-	switch {
-	case r == 0:
+	switch r {
+	case 0:
 		return 0, false
-	case r == l.Identity.Register:
+	case l.Identity.Register:
 		return d.family.ByteSwapped(l.Identity.Value), true
-	case r == l.Rating:
+	case l.Rating:
 		return d.family.ByteSwapped(d.Rating), true
-	case r == l.Firmware:
+	case l.Firmware:
 		return d.family.ByteSwapped(d.Firmware), true
-	case r == l.Clock:
+	case l.Clock:
 		return d.family.ByteSwapped(uint16(time.Since(d.started) / (10 * time.Millisecond))), true
-	case r == l.Status.Register:
+	case l.Status.Register:
 		var v uint16
 		set := func(bit uint, on bool) {
 			if on {

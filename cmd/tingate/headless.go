@@ -17,7 +17,6 @@ import (
 	"tingate/bench"
 	"tingate/calc"
 	"tingate/core/dialect"
-	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/formats/csvx"
 	"tingate/formats/familyfile"
@@ -58,19 +57,9 @@ func calcCommand() *cobra.Command {
 func sheetCommand() *cobra.Command {
 	var dialectName, out string
 	c := &cobra.Command{Use: "sheet FILE.json", Short: "A drive file as a settings sheet in a family's language", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		raw, err := os.ReadFile(args[0])
+		d, err := driveOf(args[0])
 		if err != nil {
 			return err
-		}
-		var wrapped struct {
-			Document json.RawMessage `json:"document"`
-		}
-		if json.Unmarshal(raw, &wrapped) == nil && wrapped.Document != nil {
-			raw = wrapped.Document // a drive out of a bundle
-		}
-		d, err := drivefile.DecodeDrive(raw)
-		if err != nil {
-			return fmt.Errorf("%s: %w", args[0], err)
 		}
 		if dialectName != "" {
 			d.Rating.Dialect = dialectName

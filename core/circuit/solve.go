@@ -111,6 +111,16 @@ func (n *Net) Alike(o *Net) bool {
 	return true
 }
 
+// AtRest tells whether a contact, part.contact, is closed at rest; of a changeover, its first half.
+func (n *Net) AtRest(key string) (closed, ok bool) {
+	for _, m := range n.moving {
+		if m.key == key {
+			return m.closed, true
+		}
+	}
+	return false, false
+}
+
 // Serves tells whether a terminal's potential reaches a load or a contact.
 func (s *Solution) Serves(terminal string) bool {
 	k, ok := s.net.index[terminal]

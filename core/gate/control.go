@@ -64,6 +64,15 @@ func WiringOf(j Job) (wiring.Plan, bool) {
 	return wiring.Make(j.Family, w), true
 }
 
+// Untouched are the wires of a list of which nothing was done yet.
+func Untouched(p wiring.Plan) []WireState {
+	l := make([]WireState, 0, len(p.Rows))
+	for _, r := range p.Rows {
+		l = append(l, WireState{ListedWire: r, Landed: NotDone, Measured: NotDone})
+	}
+	return l
+}
+
 // functionsOf are the settings that follow from the wires.
 func functionsOf(f *dialect.Family, p wiring.Plan, command string) map[string]dialect.Function {
 	out := map[string]dialect.Function{}

@@ -43,7 +43,7 @@ func (p Plan) Effects(built *circuit.Net) []string {
 		state, when := circuit.State{}, "At rest"
 		if c != "" {
 			state[c] = true
-			part, _ := p.Circuit.Part(strings.SplitN(c, ".", 2)[0])
+			part, _ := p.Circuit.Part(partOf(c))
 			when = "With " + part.ID + " " + strings.ToLower(part.Name) + " worked"
 		}
 		drawn, now := p.Net.Solve(state), built.Solve(state)
@@ -113,4 +113,10 @@ func (p Plan) contacts() []string {
 		}
 	}
 	return l
+}
+
+// partOf is the part of a contact or load that is named part.contact.
+func partOf(key string) string {
+	id, _, _ := strings.Cut(key, ".")
+	return id
 }

@@ -38,7 +38,7 @@ type maker struct {
 
 // Empty is a list of nothing.
 func Empty() Plan {
-	return Plan{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Rows: []ListedWire{}, Assigns: []Assign{}, Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Findings: []finding.Finding{}}
+	return Plan{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Rows: []ListedWire{}, Assigns: []Assign{}, Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Paths: []RunPath{}, Findings: []finding.Finding{}}
 }
 
 // Make makes the connection list. A family without terminals gives an empty list and says so.
@@ -68,6 +68,7 @@ func Make(f *dialect.Family, w Wants) Plan {
 	m.build()
 	m.own()
 	m.check()
+	m.paths()
 	return m.plan
 }
 

@@ -79,6 +79,7 @@ type Plan struct {
 	Positions []Position        `json:"positions"`
 	LinksOut  []string          `json:"links_out" doc:"factory links that come out"`
 	Budgets   []Budget          `json:"budgets"`
+	Paths     []RunPath         `json:"paths" doc:"terminals that must see a signal for the motor to run, with what can break each"`
 	Findings  []finding.Finding `json:"findings"`
 	Net       *circuit.Net      `json:"-"`
 }

@@ -227,3 +227,41 @@ func BenchmarkMakeAndCheck(b *testing.B) {
 		wiring.Make(f, w)
 	}
 }
+
+// Every run path is broken by each of its contacts and by no other, and what other equipment works is told apart.
+func TestRunPathsNameWhatBreaksThem(t *testing.T) {
+	w := full()
+	w.Command, w.Safety = "two-wire", "relay"
+	p := wiring.Make(familyfile.Find("Tarn"), w)
+	needs := map[string]string{}
+	for _, x := range p.Paths {
+		for _, n := range x.Needs {
+			needs[x.Function] += fmt.Sprintf("%s/%v ", n.Part, n.Other)
+		}
+	}
+	for function, want := range map[string]string{"run-forward": "S1/false ", "interlock": "B1/true ", "torque-off": "K9/true K9/true "} {
+		if needs[function] != want {
+			t.Errorf("%s needs %q, want %q", function, needs[function], want)
+		}
+	}
+	// A guard of other equipment put into the run wire shows in its path.
+	run := ""
+	for _, r := range p.Rows {
+		if r.Function == "run-forward" && strings.HasPrefix(r.From, "X1:") && strings.HasPrefix(r.To, "S1:") {
+			run = r.ID
+			w.Parts = []circuit.Part{{ID: "K20", Kind: "switch", Name: "Conveyor behind runs", Terminals: []string{"13", "14"}, Contacts: []circuit.Contact{{Name: "contact", A: "13", B: "14"}}}}
+			w.Own = []circuit.Wire{{ID: r.ID, From: r.From, To: "K20:13"}, {ID: "900", From: "K20:14", To: r.To, Why: "released by the conveyor behind"}}
+		}
+	}
+	if run == "" {
+		t.Fatal("no wire to the run contact")
+	}
+	for _, x := range wiring.Make(familyfile.Find("Tarn"), w).Paths {
+		if x.Function != "run-forward" {
+			continue
+		}
+		if len(x.Needs) != 2 || !x.Needs[1].Other && !x.Needs[0].Other {
+			t.Errorf("%+v", x.Needs)
+		}
+	}
+}

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
-import { useDesk } from "../app/drive";
+import { textAt, useDesk } from "../app/drive";
+import { RunPaths } from "../picture/RunPaths";
 import { Strip } from "../picture/Strip";
 import { CheckList } from "../ui/CheckList";
 import { Choice, Tick } from "../ui/Field";
@@ -46,6 +47,7 @@ export function Control() {
             <h3 className="mb-1 text-[14px]">Terminal strip</h3>
             <Strip w={w} />
           </section>
+          <RunPaths paths={w.paths} logic={textAt(view, "wiring.logic")} />
           <WireTable w={w} />
           <Exchange />
         </>

@@ -1782,6 +1782,14 @@ export interface components {
             lost: string;
             setting: string;
         };
+        PathEnd: {
+            /** @description at rest */
+            closed: boolean;
+            name: string;
+            /** @description other equipment works it, or may: the drive is not told why */
+            other: boolean;
+            part: string;
+        };
         Person: {
             initials: string;
             name?: string;
@@ -2066,6 +2074,13 @@ export interface components {
             /** Format: int64 */
             row: number;
             want: string;
+        };
+        RunPath: {
+            function: string;
+            needs: components["schemas"]["PathEnd"][];
+            terminal: string;
+            /** @description in the family's words, or torque off */
+            text: string;
         };
         Scheme: {
             /** Format: double */
@@ -2594,6 +2609,8 @@ export interface components {
             found: components["schemas"]["Found"];
             /** @description factory links that come out */
             links_out: string[];
+            /** @description terminals that must see a signal for the motor to run, with what can break each */
+            paths: components["schemas"]["RunPath"][];
             positions: components["schemas"]["Position"][];
             rows: components["schemas"]["ListedWire"][];
             wires: components["schemas"]["WireState"][];
