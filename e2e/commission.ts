@@ -50,7 +50,11 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
   await expect(page.getByRole("heading", { level: 1, name: new RegExp(`^${gate}$`, "i") })).toBeVisible();
   for (let n = 0; n < 60; n++) {
     const open = page.locator("li[data-check]").filter({ hasText: waits }).filter({ has: page.locator("[data-answer]") });
-    if ((await open.count()) === 0) return;
+    if ((await open.count()) === 0) {
+      await page.waitForTimeout(300); // one answer may open another check
+      if ((await open.count()) === 0) return;
+      continue;
+    }
     const key = (await open.first().getAttribute("data-check"))!;
     const li = check(page, key);
     if (gate === "dead" && (key.startsWith("dead/measure/") || key === "dead/meter/after")) {

@@ -3,7 +3,7 @@ import type { Schemas } from "../app/client";
 type Path = Schemas["RunPath"];
 
 const lane = 58;
-const box = 172;
+const box = 190;
 
 /** What must be closed for the motor to run, terminal by terminal; what other equipment can break is drawn doubled. */
 export function RunPaths({ paths, logic }: { paths: Path[]; logic: string }) {
@@ -31,7 +31,7 @@ export function RunPaths({ paths, logic }: { paths: Path[]; logic: string }) {
                       <rect x={x} y={y - 21} width={box} height={42} className={n.other ? "fill-plum-0 stroke-plum" : "fill-white stroke-ink"} strokeWidth={1.5} />
                       <text x={x + 8} y={y - 4} fontSize={13} fontWeight={600} className="n fill-ink">
                         {n.part}
-                        <tspan fontWeight={400} className="fill-ink-3">
+                        <tspan fontWeight={400} fontSize={11.5} className="fill-ink-3">
                           {n.closed ? "  opens when worked" : "  closes when worked"}
                         </tspan>
                       </text>
