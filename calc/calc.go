@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"reflect"
+	"slices"
 	"sort"
 	"strings"
 )
@@ -137,10 +138,9 @@ func decode(raw json.RawMessage, v reflect.Value, prefix string) *Error {
 	if err := json.Unmarshal(raw, &m); err != nil || m == nil {
 		return &Error{strings.TrimSuffix(prefix, "."), clip(raw), "an object"}
 	}
-	fields := map[string]int{}
-	for i := 0; i < v.NumField(); i++ {
-		name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
-		fields[name] = i
+	fields := map[string]reflect.StructField{}
+	for _, f := range members(v.Type()) {
+		fields[jsonName(f)] = f
 	}
 	keys := make([]string, 0, len(m))
 	for k := range m {
@@ -148,14 +148,14 @@ func decode(raw json.RawMessage, v reflect.Value, prefix string) *Error {
 	}
 	sort.Strings(keys)
 	for _, k := range keys {
-		i, ok := fields[k]
+		f, ok := fields[k]
 		if !ok {
 			return &Error{prefix + k, clip(m[k]), "no such field; known are " + strings.Join(fieldNames(v.Type()), ", ")}
 		}
 		if string(m[k]) == "null" {
 			continue
 		}
-		if e := decodeField(m[k], v.Field(i), v.Type().Field(i), prefix+k); e != nil {
+		if e := decodeField(m[k], v.FieldByIndex(f.Index), f, prefix+k); e != nil {
 			return e
 		}
 	}
@@ -211,11 +211,20 @@ func want(t reflect.Type, sf reflect.StructField) string {
 
 func fieldNames(t reflect.Type) []string {
 	var l []string
-	for i := 0; i < t.NumField(); i++ {
-		n, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-		l = append(l, n)
+	for _, f := range members(t) {
+		l = append(l, jsonName(f))
 	}
 	return l
+}
+
+// members are a type's fields, those of embedded types among them.
+func members(t reflect.Type) []reflect.StructField {
+	return slices.DeleteFunc(reflect.VisibleFields(t), func(f reflect.StructField) bool { return f.Anonymous })
+}
+
+func jsonName(f reflect.StructField) string {
+	n, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+	return n
 }
 
 func clip(raw []byte) string {

@@ -30,9 +30,7 @@ func typeSchema(t reflect.Type, strict bool) map[string]any {
 	switch t.Kind() {
 	case reflect.Struct:
 		props := map[string]any{}
-		for i := 0; i < t.NumField(); i++ {
-			f := t.Field(i)
-			n, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		for _, f := range members(t) {
 			p := typeSchema(f.Type, strict)
 			if d := f.Tag.Get("doc"); d != "" {
 				p["description"] = d
@@ -47,7 +45,7 @@ func typeSchema(t reflect.Type, strict bool) map[string]any {
 				}
 				p["enum"] = list
 			}
-			props[n] = p
+			props[jsonName(f)] = p
 		}
 		s["type"], s["properties"] = "object", props
 		if strict {

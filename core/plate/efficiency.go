@@ -92,3 +92,9 @@ func typicalPowerFactor(powerW float64, poles int) float64 {
 	}
 	return math.Max(.4, math.Min(.92, pf))
 }
+
+// Usual is the power factor and the efficiency (0..1) of a sound motor of a size, for what a plate does not say.
+func Usual(powerW float64, poles int, slip float64) (factor, efficiency float64) {
+	_, efficiency, _ = plausibleEfficiency(powerW, poles, slip)
+	return typicalPowerFactor(powerW, poles), efficiency
+}
