@@ -10,57 +10,73 @@ type Bus struct {
 	Chopper    float64 // its resistor, Ω; 0: none
 }
 
+// link is a Bus with its divisions made.
+type link struct{ open, g, ic, on, band, chop float64 }
+
+func (b Bus) link() link {
+	l := link{open: b.Open, g: 1 / b.Resistance, ic: 1 / b.C, on: b.On}
+	if b.Chopper > 0 {
+		l.band, l.chop = 1/b.Band, 1/b.Chopper
+	}
+	return l
+}
+
 // ramp is max(x, 0) with a corner rounded over ±d, so that no event has to be found: 0, (x+d)²/(4d), x.
-func ramp(x, d float64) (y, slope float64) {
+func ramp(x, d float64) float64 {
 	switch {
 	case x <= -d:
-		return 0, 0
+		return 0
 	case x >= d:
-		return x, 1
+		return x
 	}
-	return (x + d) * (x + d) / (4 * d), (x + d) / (2 * d)
+	return (x + d) * (x + d) / (4 * d)
 }
 
 // net is the current into the capacitor besides the inverter's, A, and its slope over the voltage.
-func (b *Bus) net(v float64) (i, slope float64) {
-	r, s := ramp(b.Open-v, 1)
-	i, slope = r/b.Resistance, -s/b.Resistance
-	if b.Chopper > 0 && v > b.On {
-		u := (v - b.On) / b.Band
+func (b *link) net(v float64) (i, slope float64) {
+	switch x := b.open - v; {
+	case x >= 1:
+		i, slope = x*b.g, -b.g
+	case x > -1:
+		i, slope = (x+1)*(x+1)*.25*b.g, -(x+1)*.5*b.g
+	}
+	if v > b.on && b.chop > 0 {
+		u := (v - b.on) * b.band
 		if u >= 1 {
-			return i - v/b.Chopper, slope - 1/b.Chopper
+			return i - v*b.chop, slope - b.chop
 		}
 		d := u * u * (3 - 2*u)
-		return i - d*v/b.Chopper, slope - (d+6*u*(1-u)/b.Band*v)/b.Chopper
+		return i - d*v*b.chop, slope - (d+6*u*(1-u)*b.band*v)*b.chop
 	}
 	return i, slope
 }
 
-// Step moves the voltage by h seconds while the inverter takes p0 W at the start, pm halfway and p1 at the end. Two L-stable
-// second-order Rosenbrock steps: the link is the stiffest part of a drive, and is not let to rule the step.
-func (b *Bus) Step(v, p0, pm, p1, h float64) float64 {
-	pq := (3*p0 + 6*pm - p1) / 8 // the parabola through the three, at a quarter
-	v = b.half(v, p0, pq, pm, h*.5)
-	pq = (3*p1 + 6*pm - p0) / 8
-	return b.half(v, pm, pq, p1, h*.5)
+// step moves the voltage by h seconds while the inverter takes p0 W at the start, pm halfway and p1 at the end: the two-stage
+// L-stable Rosenbrock method with γ = 1 − 1/√2. The link is the stiffest part of a drive, and is not let to rule the step. The
+// power enters by its mean (Simpson), so that the energy of the step is right whatever its shape.
+func (b *link) step(v, p0, pm, p1, h float64) float64 {
+	const g = 0.29289321881345254
+	p := (p0 + 4*pm + p1) * (1. / 6)
+	i, s := b.net(v)
+	v2 := v * v
+	iv := 1 / v // beside the other division, not after it
+	inv := v2 / (v2 - g*h*b.ic*(s*v2+p))
+	k1 := (i - p*iv) * b.ic * inv
+	d := h * k1
+	y := v + d
+	i, _ = b.net(y)
+	// 1/y to second order: a step of the link is small against its voltage.
+	r := d * iv
+	k2 := ((i-p*iv*(1-r+r*r))*b.ic - 2*k1) * inv
+	return v + h*(1.5*k1+.5*k2)
 }
 
-// Move is Step in one go, for short steps.
-func (b *Bus) Move(v, p0, pm, p1, h float64) float64 { return b.half(v, p0, pm, p1, h) }
-
-// half is one step of the two-stage Rosenbrock method with γ = 1 − 1/√2. The power enters by its mean (Simpson), so that the
-// energy of the step is right whatever its shape.
-func (b *Bus) half(v, p0, pm, p1, h float64) float64 {
-	const g = 0.29289321881345254
-	p := (p0 + 4*pm + p1) / 6
-	ic := 1 / b.C
-	i, s := b.net(v)
-	iv := 1 / v
-	j := (s + p*iv*iv) * ic
-	inv := 1 / (1 - g*h*j)
-	k1 := (i - p*iv) * ic * inv
-	y := v + h*k1
-	i, _ = b.net(y)
-	k2 := ((i-p/y)*ic - 2*k1) * inv
-	return v + h*(1.5*k1+.5*k2)
+// tick is step for ticks that are long against the link: near the corners of its currents, where the bridge begins to conduct or
+// the chopper works, it takes two. The parabola through the three powers gives those at the quarters.
+func (b *link) tick(v, p0, pm, p1, h float64) float64 {
+	if x := b.open - v; (x > 4 || x < -4) && v < b.on-4 {
+		return b.step(v, p0, pm, p1, h)
+	}
+	a, c := (3*p0+6*pm-p1)*.125, (3*p1+6*pm-p0)*.125
+	return b.step(b.step(v, p0, a, pm, h*.5), pm, c, p1, h*.5)
 }

@@ -48,8 +48,7 @@ func (r *Reference) profile(t float64) float64 {
 func (r *Reference) amplitude(f, v float64) float64 {
 	vc := r.Vpk * (r.B0 + (1-r.B0)*f/r.FN)
 	vm := v * (1 / 1.7320508075688772)
-	over, _ := ramp(vm-vc, 2)
-	return vm - over
+	return vm - ramp(vm-vc, 2)
 }
 
 // drag is the load about a speed: a fan, and dry friction with a smooth sign.
@@ -73,7 +72,7 @@ func (r *Reference) sample(k *machine.Inverse, t float64, s *State) Sample {
 	return Sample{t, s.X.W, math.Hypot(i.Ds, i.Qs), k.AirgapTorque(s.X), s.V}
 }
 
-// warm moves the winding's temperature over a millisecond; it feeds nothing back and stays out of the inner steps.
+// warm moves the winding's temperature over 10 ms; it feeds nothing back and stays out of the inner steps.
 func (r *Reference) warm(k *machine.Inverse, s *State, h float64) {
 	i := k.Currents(s.X)
 	loss := 1.5 * (r.Motor.Rs*(i.Ds*i.Ds+i.Qs*i.Qs) + r.Motor.Rr*(i.Dr*i.Dr+i.Qr*i.Qr))
@@ -84,7 +83,7 @@ func (r *Reference) warm(k *machine.Inverse, s *State, h float64) {
 // each millisecond from 0 to 10 s; nil for none. It allocates nothing. The count is of machine steps.
 func (r *Reference) Held(take func(Sample)) (end State, steps int) {
 	const h = 1e-3
-	k := r.Motor.Invert()
+	k, bus := r.Motor.Invert(), r.Bus.link()
 	s := State{V: r.V0}
 	invJ := 1 / r.J
 	for n := range 10000 {
@@ -96,10 +95,11 @@ func (r *Reference) Held(take func(Sample)) (end State, steps int) {
 		u := r.amplitude(f, s.V)
 		id := k.A*s.X.Ds - k.B*s.X.Dr
 		next, mid, _ := k.Hold(s.X, u, 0, 2*math.Pi*f, h, invJ, r.drag(s.X.W))
-		s.V = r.Bus.Step(s.V, 1.5*u*id, 1.5*u*mid, 1.5*u*(k.A*next.Ds-k.B*next.Dr), h)
+		s.V = bus.tick(s.V, 1.5*u*id, 1.5*u*mid, 1.5*u*(k.A*next.Ds-k.B*next.Dr), h)
 		s.X = next
-		r.warm(&k, &s, h)
-		steps++
+		if steps++; steps%10 == 0 {
+			r.warm(&k, &s, 10*h)
+		}
 	}
 	if take != nil {
 		take(r.sample(&k, Runtime, &s))
@@ -110,7 +110,7 @@ func (r *Reference) Held(take func(Sample)) (end State, steps int) {
 // Continuous runs volts per hertz evaluated at every moment, by Runge-Kutta of the whole state in steps of 1/n ms.
 func (r *Reference) Continuous(n int, take func(Sample)) (end State, steps int) {
 	h := 1e-3 / float64(n)
-	k := r.Motor.Invert()
+	k, bus := r.Motor.Invert(), r.Bus.link()
 	s := State{V: r.V0}
 	for tick := range 10000 {
 		if take != nil {
@@ -118,10 +118,12 @@ func (r *Reference) Continuous(n int, take func(Sample)) (end State, steps int) 
 		}
 		for i := range n {
 			t := float64(tick)*1e-3 + float64(i)*h
-			r.step(&k, &s, t, h)
+			r.step(&k, &bus, &s, t, h)
 			steps++
 		}
-		r.warm(&k, &s, 1e-3)
+		if tick%10 == 9 {
+			r.warm(&k, &s, 1e-2)
+		}
 	}
 	if take != nil {
 		take(r.sample(&k, Runtime, &s))
@@ -130,7 +132,7 @@ func (r *Reference) Continuous(n int, take func(Sample)) (end State, steps int) 
 }
 
 // rate is the derivative of the whole state but heat.
-func (r *Reference) rate(k *machine.Inverse, x machine.Flux, v, t float64) (machine.Flux, float64) {
+func (r *Reference) rate(k *machine.Inverse, bus *link, x machine.Flux, v, t float64) (machine.Flux, float64) {
 	f := r.profile(t)
 	u, wf := r.amplitude(f, v), 2*math.Pi*f
 	slip := wf - k.Pairs*x.W
@@ -139,19 +141,19 @@ func (r *Reference) rate(k *machine.Inverse, x machine.Flux, v, t float64) (mach
 		Dr: k.RB*x.Ds - k.RC*x.Dr + slip*x.Qr, Qr: k.RB*x.Qs - k.RC*x.Qr - slip*x.Dr,
 		W: (k.AirgapTorque(x) - r.drag(x.W).T0) / r.J,
 	}
-	i, _ := r.Bus.net(v)
-	return d, (i - 1.5*u*(k.A*x.Ds-k.B*x.Dr)/v) / r.Bus.C
+	i, _ := bus.net(v)
+	return d, (i - 1.5*u*(k.A*x.Ds-k.B*x.Dr)/v) * bus.ic
 }
 
 func along(x machine.Flux, h float64, d machine.Flux) machine.Flux {
 	return machine.Flux{Ds: x.Ds + h*d.Ds, Qs: x.Qs + h*d.Qs, Dr: x.Dr + h*d.Dr, Qr: x.Qr + h*d.Qr, W: x.W + h*d.W}
 }
 
-func (r *Reference) step(k *machine.Inverse, s *State, t, h float64) {
-	a, va := r.rate(k, s.X, s.V, t)
-	b, vb := r.rate(k, along(s.X, h/2, a), s.V+h/2*va, t+h/2)
-	c, vc := r.rate(k, along(s.X, h/2, b), s.V+h/2*vb, t+h/2)
-	d, vd := r.rate(k, along(s.X, h, c), s.V+h*vc, t+h)
+func (r *Reference) step(k *machine.Inverse, bus *link, s *State, t, h float64) {
+	a, va := r.rate(k, bus, s.X, s.V, t)
+	b, vb := r.rate(k, bus, along(s.X, h/2, a), s.V+h/2*va, t+h/2)
+	c, vc := r.rate(k, bus, along(s.X, h/2, b), s.V+h/2*vb, t+h/2)
+	d, vd := r.rate(k, bus, along(s.X, h, c), s.V+h*vc, t+h)
 	s.X = along(along(along(along(s.X, h/6, a), h/3, b), h/3, c), h/6, d)
 	s.V += h / 6 * (va + 2*vb + 2*vc + vd)
 }

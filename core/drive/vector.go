@@ -9,7 +9,7 @@ func (r *Reference) Oriented(take func(Sample)) (end State, steps int) {
 	const h = 125e-6
 	m := r.Motor
 	p := m.Pairs
-	k := m.Invert()
+	k, bus := m.Invert(), r.Bus.link()
 	s := State{V: r.V0}
 	invJ := 1 / r.J
 	wn := 2 * math.Pi * r.FN
@@ -30,7 +30,9 @@ func (r *Reference) Oriented(take func(Sample)) (end State, steps int) {
 		}
 		if i++; i == 8 {
 			i = 0
-			r.warm(&k, &s, 1e-3)
+		}
+		if n%80 == 79 {
+			r.warm(&k, &s, 1e-2)
 		}
 		x := &s.X
 		id, iq := k.A*x.Ds-k.B*x.Dr, k.A*x.Qs-k.B*x.Qr
@@ -63,7 +65,7 @@ func (r *Reference) Oriented(take func(Sample)) (end State, steps int) {
 		}
 		next, md, mq := k.Glide(*x, vd, vq, wf, h, invJ, r.drag(x.W))
 		p1 := 1.5 * (vd*(k.A*next.Ds-k.B*next.Dr) + vq*(k.A*next.Qs-k.B*next.Qr))
-		s.V = r.Bus.Move(s.V, 1.5*(vd*id+vq*iq), 1.5*(vd*md+vq*mq), p1, h)
+		s.V = bus.step(s.V, 1.5*(vd*id+vq*iq), 1.5*(vd*md+vq*mq), p1, h)
 		s.X = next
 		steps++
 	}

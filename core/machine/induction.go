@@ -78,7 +78,6 @@ func (k *Inverse) Hold(x Flux, vd, vq, wf, h, invJ float64, load Drag) (next Flu
 	bw := (kt*(yq*yr-yd*yi) - base - slope*yw) * invJ
 
 	yd, yq, yr, yi, yw = x.Ds+h2*bd, x.Qs+h2*bq, x.Dr+h2*br, x.Qr+h2*bi, x.W+h2*bw
-	midD, midQ = k.A*yd-k.B*yr, k.A*yq-k.B*yi
 	s3 := wf - p*yw
 	cd := vd - a*yd + b*yr + wf*yq
 	cq := vq - a*yq + b*yi - wf*yd
@@ -94,6 +93,16 @@ func (k *Inverse) Hold(x Flux, vd, vq, wf, h, invJ float64, load Drag) (next Flu
 	next.Dr = x.Dr + h6*(ar+2*(br+cr)+rb*yd-rc*yr+s4*yi)
 	next.Qr = x.Qr + h6*(ai+2*(bi+ci)+rb*yq-rc*yi-s4*yr)
 	next.W = x.W + h6*(aw+2*(bw+cw)+(kt*(yq*yr-yd*yi)-base-slope*yw)*invJ)
+
+	// Halfway by the cubic through both ends and their slopes.
+	s5 := wf - p*next.W
+	ed := vd - a*next.Ds + b*next.Dr + wf*next.Qs
+	eq := vq - a*next.Qs + b*next.Qr - wf*next.Ds
+	er := rb*next.Ds - rc*next.Dr + s5*next.Qr
+	ei := rb*next.Qs - rc*next.Qr - s5*next.Dr
+	h8 := h * .125
+	midD = k.A*(.5*(x.Ds+next.Ds)+h8*(ad-ed)) - k.B*(.5*(x.Dr+next.Dr)+h8*(ar-er))
+	midQ = k.A*(.5*(x.Qs+next.Qs)+h8*(aq-eq)) - k.B*(.5*(x.Qr+next.Qr)+h8*(ai-ei))
 	return next, midD, midQ
 }
 
