@@ -146,3 +146,31 @@ func BenchmarkOriented125us(b *testing.B) {
 func BenchmarkOriented125us30kW(b *testing.B) {
 	bench(b, medium(), func(r *Reference) State { s, _ := r.Oriented(nil); return s })
 }
+
+func benchWhole(b *testing.B, control string) {
+	d := works()
+	d.C.Control = control
+	d.P.Lines, d.C.Lines = 1024, 1024
+	d.Reload()
+	in := ready(d)
+	in.Terminals, in.Analog = 1, 9
+	b.ReportAllocs()
+	for b.Loop() {
+		for n := range Runtime * 1000 {
+			in.Terminals = uint16(1 - n/7000) // a stop in every run
+			in.Noise = [3]float64{float64(n%7) - 3, float64(n%5) - 2, float64(n%3) - 1}
+			d.Step(&in)
+		}
+	}
+	if d.Fault != "" {
+		b.Fatal(d.Fault)
+	}
+	b.ReportMetric(Runtime*float64(b.N)/b.Elapsed().Seconds(), "×realtime")
+}
+
+// The named configuration of the whole bench drive: saturation, heat, inputs, protection, ramps, noise; a 7.5 kW motor on a fan.
+func BenchmarkWholeDriveVoltsPerHertz(b *testing.B) { benchWhole(b, "volts-per-hertz") }
+
+func BenchmarkWholeDriveVector(b *testing.B) { benchWhole(b, "vector") }
+
+func BenchmarkWholeDriveEncoder(b *testing.B) { benchWhole(b, "encoder") }

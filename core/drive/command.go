@@ -1,0 +1,228 @@
+package drive
+
+import "math"
+
+// Inputs are what reaches the drive in one tick of a millisecond.
+type Inputs struct {
+	Line      bool // the mains is on
+	A, B      bool // torque-off channel closed
+	Terminals uint16
+	Analog    float64 // V or mA at the input
+	// The keypad: run, stop and reset are pressed in this tick.
+	KeyRun, KeyStop, KeyBack, Reset bool
+	Hand                            bool // hand: the keypad has the command
+	KeyHz                           float64
+	// Noise are standard normal numbers: two phase currents, the analog input.
+	Noise [3]float64
+}
+
+// commands is what the run logic remembers.
+type commands struct {
+	latched  bool // run by key or pulse
+	back     bool
+	armed    bool // a run command that is held has been seen off since the drive was last held off
+	jogging  bool
+	start    bool    // the start pulse as it was
+	filtered float64 // of the analog input, share
+	lost     float64 // s for which the live zero has been missing
+	held     float64 // Hz when it was lost
+	waited   float64 // s at zero before turning round
+}
+
+// functions of digital inputs, as families name them; their order is that of the constants.
+var functions = [...]string{"run-forward", "run-reverse", "jog", "start", "stop", "interlock", "coast", "hand", "second-ramp", "reset", "preset-0", "preset-1", "preset-2"}
+
+const (
+	fnForward = iota
+	fnReverse
+	fnJog
+	fnStart
+	fnStop
+	fnInterlock
+	fnCoast
+	fnHand
+	fnSecondRamp
+	fnReset
+	fnPreset
+)
+
+// seat finds the input of every function once, so that a tick compares no words.
+func (d *Drive) seat() {
+	for i, name := range functions {
+		d.seats[i] = -1
+		for k, f := range d.C.Inputs {
+			if f == name {
+				d.seats[i] = int8(k)
+			}
+		}
+	}
+}
+
+// on tells whether a function's input is on; ok is false when no input has it.
+func (d *Drive) on(in *Inputs, function int) (on, ok bool) {
+	i := d.seats[function]
+	if i < 0 {
+		return false, false
+	}
+	return (in.Terminals^d.C.Inverted)>>uint(i)&1 == 1, true
+}
+
+// asked is what the sources of command ask for: 1 forward, −1 reverse, 0 nothing; and whether it is a jog.
+func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
+	c := &d.cmd
+	if in.KeyStop {
+		c.latched = false
+	}
+	hand := in.Hand
+	if h, ok := d.on(in, fnHand); ok && h {
+		hand = true
+	}
+	d.HandOn = hand
+	if hand || d.C.Command == "keypad" {
+		if in.KeyRun {
+			c.latched, c.back = true, in.KeyBack
+		}
+		if !c.latched {
+			return 0, false
+		}
+		if c.back {
+			return -1, false
+		}
+		return 1, false
+	}
+	if d.C.Command != "terminals" {
+		return 0, false
+	}
+	rev, _ := d.on(in, fnReverse)
+	if j, ok := d.on(in, fnJog); ok && j {
+		if rev {
+			return -1, true
+		}
+		return 1, true
+	}
+	if d.C.ThreeWire {
+		start, _ := d.on(in, fnStart)
+		stop, has := d.on(in, fnStop)
+		if start && !c.start {
+			c.latched = true
+		}
+		c.start = start
+		if has && !stop {
+			c.latched = false
+		}
+		if !c.latched {
+			return 0, false
+		}
+		if rev {
+			return -1, false
+		}
+		return 1, false
+	}
+	fwd, _ := d.on(in, fnForward)
+	switch {
+	case fwd == rev:
+		return 0, false
+	case rev:
+		return -1, false
+	}
+	return 1, false
+}
+
+// reference is the frequency that is asked for, Hz, above 0; ok is false when it is lost and the drive must not go on.
+func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
+	c := &d.cmd
+	low := 0.0
+	if d.C.Live {
+		low = 4
+	}
+	analog := in.Analog + in.Noise[2]*d.noise()*.002*d.C.Full
+	if d.P.Broken.ReferenceOff {
+		analog = in.Noise[2] * .001
+	}
+	x := (analog - low) / (d.C.Full - low)
+	c.filtered += (x - c.filtered) * math.Min(1, h/math.Max(d.C.Filter, h))
+	if d.C.Live && analog < 3.6 { // NAMUR NE 43
+		c.lost += h
+	} else {
+		c.lost = 0
+		c.held = math.Abs(d.ramp.hz)
+	}
+	if d.HandOn {
+		return in.KeyHz, true
+	}
+	switch d.C.Speed {
+	case "analog":
+		if c.lost > .1 {
+			switch d.C.Lost {
+			case "hold":
+				return c.held, true
+			case "fault":
+				d.trip("reference-lost")
+			}
+			return 0, false
+		}
+		return d.C.Low + (d.C.High-d.C.Low)*math.Max(0, math.Min(1.05, c.filtered)), true
+	case "presets":
+		n := 0
+		for i := range 3 {
+			if on, _ := d.on(in, fnPreset+i); on {
+				n |= 1 << i
+			}
+		}
+		return d.C.Presets[n], true
+	}
+	return in.KeyHz, true
+}
+
+// target works out where the ramp goes, Hz with its sign, and whether the drive runs.
+func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
+	c := &d.cmd
+	dir, jog := d.asked(in)
+	if il, ok := d.on(in, fnInterlock); ok && !il {
+		d.Blocked, c.armed = "interlock", false
+		return 0, false
+	}
+	if co, ok := d.on(in, fnCoast); ok && !co {
+		d.Blocked, c.armed = "coast", false
+		d.off()
+		return 0, false
+	}
+	if dir == 0 {
+		c.armed = true
+		d.Blocked = ""
+		return 0, false
+	}
+	if !c.armed {
+		d.Blocked = "fresh-command"
+		return 0, false
+	}
+	d.Blocked = ""
+	ref, ok := d.reference(in, h)
+	if !ok {
+		d.Blocked = "reference"
+		return 0, false
+	}
+	if jog {
+		ref = d.C.Jog
+	} else {
+		ref = math.Max(ref, d.C.Lower)
+	}
+	c.jogging = jog
+	ref = math.Min(ref, math.Min(d.C.Upper, d.C.Highest))
+	if dir < 0 && !d.C.BothWays {
+		d.Blocked = "direction" // to zero, and waits
+		return 0, true
+	}
+	t := d.C.avoid(ref) * dir
+	if t*d.last < 0 {
+		if d.ramp.hz != 0 {
+			c.waited = 0
+			return 0, true
+		}
+		if c.waited += h; c.waited < d.C.ReverseWait {
+			return 0, true
+		}
+	}
+	d.last = dir
+	return t, true
+}

@@ -1,0 +1,87 @@
+package drive
+
+import "tingate/core/machine"
+
+// Config is a drive as its settings make it, in engineering units. Hz are output frequencies, amperes rms.
+type Config struct {
+	// The drive itself.
+	Rated      float64 // A
+	LineVolts  float64 // the class of its supply, V
+	Overvolts  float64 // DC link trip, V
+	Undervolts float64
+	Switching  float64 // kHz
+
+	// The motor as it was entered, and as it is known: from a tune, or estimated from the entries.
+	Motor   Entered
+	Known   machine.Induction
+	Tuned   bool
+	Inertia float64 // kg·m² as known from a tune; 0: usual for the size
+
+	Control   string  // volts-per-hertz, vector, encoder
+	Quadratic bool    // volts over hertz
+	Boost     float64 // share of the motor's voltage at 0 Hz
+	SlipComp  bool
+	Swap      bool // phase order turned over by a setting
+
+	Highest, Upper, Lower float64 // Hz
+	Rise, Fall            float64 // Hz/s
+	Rise2, Fall2          float64
+	Quick, JogRamp        float64 // Hz/s
+	SStart, SEnd          float64 // share of a ramp, 0..1
+	Skip                  [2]float64
+	SkipWidth             float64
+	ReverseWait           float64 // s
+
+	CurrentLimit  float64 // A
+	Overload      float64 // A; 0: off
+	OverloadClass float64 // s to trip at 7.2 times, cold
+	Sensor        bool    // winding sensor wired and watched
+	BusControl    bool    // holds the fall, or lets the frequency rise, before the link trips
+	Stall         string  // off, warning, fault
+	PhaseLoss     string  // off, warning, fault
+	FlyingStart   bool
+
+	Coast       bool // stop mode
+	BrakeHz     float64
+	BrakeAmps   float64 // DC brake, A; 0: none
+	BrakeTime   float64 // s
+	BothWays    bool    // reverse allowed
+	AutoRestart bool
+	RunAtPower  bool // run held at power-up starts
+	OffFault    bool // torque off shows as a fault
+
+	Command, Speed string // keypad, terminals, network; keypad, analog, presets
+	ThreeWire      bool
+	Inputs         [maxInputs]string // what each digital input does
+	Inverted       uint16
+	Live           bool    // 4-20 mA
+	Full           float64 // the analog input's top: 10 V, 20 mA
+	Low, High      float64 // Hz at its ends
+	Filter         float64 // s
+	Lost           string  // stop, hold, fault
+	Presets        [8]float64
+	Jog, Hand      float64
+	KeyHz          float64 // the speed that the keypad asks for
+
+	Lines     float64 // of the encoder as set; 0: none
+	Backwards bool    // its direction as set
+
+	STO Channels
+}
+
+// Channels are how the torque-off function is set.
+type Channels struct {
+	Discrepancy float64 // s
+	Latched     bool
+}
+
+// Entered is a motor's plate as the drive holds it.
+type Entered struct {
+	Voltage, Frequency, Current, Speed, Power, Factor float64
+	Poles                                             int
+}
+
+const maxInputs = 12
+
+// slip is the slip frequency at the entered speed, Hz.
+func (m Entered) slip() float64 { return m.Frequency - m.Speed*float64(m.Poles)/120 }

@@ -1,0 +1,284 @@
+package drive
+
+import (
+	"math"
+
+	"tingate/core/machine"
+)
+
+// deadTime is how long both switches of a leg are off, s, and how much of the voltage that it takes is given back.
+const (
+	deadTime   = 2e-6
+	deadMended = .75
+)
+
+// lostVolts is what dead time takes from a phase, V amplitude of the fundamental, against the current.
+func (d *Drive) lostVolts() float64 {
+	return 4 / math.Pi * d.v * deadTime * d.C.Switching * 1000 * (1 - deadMended)
+}
+
+// hold works out what does not change within a tick: the load about its speed, what dead time takes, the loss in the iron.
+func (d *Drive) hold() {
+	d.dragging, d.dead, d.ironLoss = d.drag(), d.lostVolts(), d.iron()
+}
+
+// apply moves machine and link by h seconds with a voltage held in a frame that turns with wf.
+func (d *Drive) apply(vd, vq, wf, h float64, long bool) {
+	k := &d.k
+	id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
+	if a := math.Sqrt(id*id + iq*iq); a > 1e-6 {
+		lost := d.dead * math.Min(1, a/(.02*d.C.Rated)) / a
+		vd, vq = vd-lost*id, vq-lost*iq
+	}
+	invJ, load := d.invJ, d.dragging
+	still := d.x.W == 0 && d.holds(k.AirgapTorque(d.x))
+	if still || d.P.Broken.Jammed && d.coupled() {
+		invJ, load = 0, machine.Drag{}
+	}
+	w := d.x.W
+	var next machine.Flux
+	var md, mq float64
+	if long {
+		next, md, mq = k.Hold(d.x, vd, vq, wf, h, invJ, load)
+	} else {
+		next, md, mq = k.Glide(d.x, vd, vq, wf, h, invJ, load)
+	}
+	if still || d.P.Broken.Jammed && d.coupled() || w != 0 && next.W*w < 0 && d.holds(k.AirgapTorque(next)) {
+		next.W = 0
+	}
+	if d.P.Backstop && d.coupled() && next.W < 0 {
+		next.W = 0
+	}
+	idle := d.ironLoss + .01*d.v*math.Sqrt((md*md+mq*mq)*.5)
+	p0 := 1.5*(vd*id+vq*iq) + idle
+	pm := 1.5*(vd*md+vq*mq) + idle
+	p1 := 1.5*(vd*(k.A*next.Ds-k.B*next.Dr)+vq*(k.A*next.Qs-k.B*next.Qr)) + idle
+	d.Power = pm
+	if long {
+		d.v = d.link.tick(d.v, p0, pm, p1, h)
+	} else {
+		d.v = d.link.step(d.v, p0, pm, p1, h)
+	}
+	if !(d.v > 1) {
+		d.v = 1
+	}
+	d.x = next
+}
+
+// iron is the loss in the iron, W.
+func (d *Drive) iron() float64 {
+	if d.P.Iron <= 0 {
+		return 0
+	}
+	e := 2 * math.Pi * d.Hz
+	return 1.5 * e * e * d.psi2 / d.P.Iron
+}
+
+// scalar is volts per hertz for one tick.
+func (d *Drive) scalar(_ *Inputs, h float64) {
+	if d.Phase == "braking" {
+		d.Hz = 0
+		d.Volts = d.C.Known.Rs * d.C.BrakeAmps * math.Sqrt2
+		d.hold()
+		d.apply(d.Volts, 0, 0, h, true)
+		return
+	}
+	d.hold()
+	over := d.Current/d.C.CurrentLimit - 1
+	motoring := d.Power > 0
+	switch {
+	case over > 0 && motoring:
+		d.limited += 30 * over * h * (1 + math.Abs(d.ramp.hz)/10)
+	case over > 0:
+		d.limited -= 30 * over * h * (1 + math.Abs(d.ramp.hz)/10)
+	default:
+		d.limited -= math.Copysign(math.Min(math.Abs(d.limited), d.C.Rise*h), d.limited)
+	}
+	a := math.Abs(d.ramp.hz)
+	d.limited = math.Max(-a, math.Min(a, d.limited))
+	f := a - d.limited
+	if d.C.SlipComp {
+		// The torque follows from what crosses the air gap; the slip with it.
+		want, m := 0.0, d.C.Motor
+		if gap := 1.5*math.Sqrt2*d.Working*d.Volts - 3*d.C.Known.Rs*d.Current*d.Current; f > 1 && m.Power > 0 && m.Speed > 0 {
+			full := m.Power * 120 * m.Frequency / (m.Speed * float64(m.Poles)) // over the air gap at the plate's row
+			want = m.slip() * math.Max(-1.5, math.Min(1.5, gap/f*m.Frequency/full))
+		}
+		d.slipHz += (want - d.slipHz) * h / .1
+		f = math.Max(0, f+d.slipHz)
+	}
+	x := f / d.C.Motor.Frequency
+	u := x
+	if d.C.Quadratic && x < 1 {
+		u = x * x
+		if x > 0 {
+			u = math.Max(u, .35*x) // a machine that is lightly loaded still wants some flux
+		}
+	}
+	rated := d.C.Motor.Voltage * math.Sqrt(2./3)
+	u = rated * math.Min(1, d.C.Boost+(1-d.C.Boost)*u)
+	if f == 0 && d.C.Boost == 0 {
+		u = 0
+	}
+	most := d.v / math.Sqrt(3)
+	u = most - ramp(most-u, 2)
+	// At the lowest frequencies the current follows the voltage, not the slip: the limit takes of that too.
+	if over > 0 && f < 5 {
+		d.sag = math.Min(.8, d.sag+8*over*h)
+	} else {
+		d.sag = math.Max(0, d.sag-h*.5)
+	}
+	u *= 1 - d.sag
+	if d.C.FlyingStart {
+		u *= math.Min(1, d.since/.4) // onto a motor that turns, the voltage is brought up
+	}
+	d.Hz = math.Copysign(f, d.ramp.hz)
+	d.Volts = u
+	d.apply(u, 0, 2*math.Pi*d.Hz, h, true)
+}
+
+// vector is what field orientation knows and remembers.
+type vector struct {
+	idn, km, sls, tr, kpc, kic, kps, kis, pairs, base float64
+	xs, xd, xq                                        float64
+	wf, est                                           float64 // electrical rad/s
+	id, iq                                            float64 // asked
+	vd, vq                                            float64
+}
+
+// prepare works the gains out of what the drive knows of its motor.
+func (v *vector) prepare(c *Config) {
+	m := c.Known
+	if !(m.Lm > 0) || !(c.Motor.Frequency > 0) {
+		return
+	}
+	wn := 2 * math.Pi * c.Motor.Frequency
+	v.idn = .97 * c.Motor.Voltage * math.Sqrt(2./3) / (wn * m.Ls)
+	v.km, v.sls, v.tr = m.Lm*m.Lm/m.Lr, m.Ls-m.Lm*m.Lm/m.Lr, m.Rr/m.Lr
+	v.kpc, v.kic = 700*v.sls, 700*(m.Rs+m.Rr*m.Lm*m.Lm/(m.Lr*m.Lr))
+	v.pairs = float64(c.Motor.Poles) / 2
+	kt := 1.5 * v.pairs * v.km * v.idn
+	j := c.Inertia
+	if !(j > 0) {
+		j = .006 * math.Pow(math.Max(c.Motor.Power, 50)/1000, 1.28)
+	}
+	const band = 15 // rad/s
+	v.kps = band * j / (kt * v.pairs)
+	v.kis = v.kps * band / 4
+	v.base = wn
+}
+
+func (v *vector) start() { v.xs, v.xd, v.xq, v.wf, v.est, v.vd, v.vq = 0, 0, 0, 0, 0, 0, 0 }
+
+// oriented is field orientation for one tick, in eight steps.
+func (d *Drive) oriented(in *Inputs, h float64) {
+	v := &d.vec
+	most := d.C.CurrentLimit * math.Sqrt2
+	open := d.C.Control != "encoder"
+	asked := 2 * math.Pi * d.ramp.hz
+	d.hold()
+	for range 8 {
+		k := &d.k
+		id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
+		id += in.Noise[0] * d.noise() * .005 * d.C.Rated
+		iq += in.Noise[1] * d.noise() * .005 * d.C.Rated
+		v.id = v.idn
+		if w := math.Abs(v.wf); w > .92*v.base*math.Min(1, d.v/(d.C.Motor.Voltage*math.Sqrt2)) {
+			v.id = v.idn * .92 * v.base * math.Min(1, d.v/(d.C.Motor.Voltage*math.Sqrt2)) / w
+		}
+		speed := d.Encoder * math.Pi / 30 * v.pairs
+		if open {
+			speed = v.est
+		}
+		iqMax := math.Sqrt(math.Max(0, most*most-v.id*v.id))
+		low, high := -iqMax, iqMax
+		if d.C.BusControl { // less torque back into a link that is full
+			room := math.Max(0, math.Min(1, (d.C.Overvolts*.97-d.v)/(.03*d.C.Overvolts)))
+			if speed > 0 {
+				low *= room
+			} else if speed < 0 {
+				high *= room
+			}
+		}
+		v.iq = 0
+		if d.Phase != "magnetising" {
+			es := asked - speed
+			v.iq = v.kps*es + v.xs
+			switch {
+			case v.iq > high:
+				v.iq = high
+			case v.iq < low:
+				v.iq = low
+			default:
+				v.xs += v.kis * es * fine
+			}
+		}
+		slip := v.tr * v.iq / v.id
+		v.wf = speed + slip
+		if open {
+			v.orient(&d.C, id, iq, asked, slip)
+		}
+		vd := v.kpc*(v.id-id) + v.xd - v.wf*v.sls*iq
+		vq := v.kpc*(v.iq-iq) + v.xq + v.wf*(v.sls*id+v.km*v.id)
+		vm2 := d.v * d.v / 3
+		if a := vd*vd + vq*vq; a > vm2 {
+			c := math.Sqrt(vm2 / a)
+			vd, vq = vd*c, vq*c
+		} else {
+			v.xd += v.kic * (v.id - id) * fine
+			v.xq += v.kic * (v.iq - iq) * fine
+		}
+		v.vd, v.vq = vd, vq
+		d.apply(vd, vq, v.wf, fine, false)
+	}
+	d.Hz = v.wf / (2 * math.Pi)
+	d.Volts = math.Hypot(v.vd, v.vq)
+	if math.Abs(v.iq) > .98*math.Sqrt(math.Max(0, most*most-v.id*v.id)) {
+		d.Limiting = "current"
+	}
+}
+
+// orient finds the frame's speed and the shaft's without an encoder: from the voltage that the flux induces; at the lowest
+// speeds, where that drowns, from what is asked.
+func (v *vector) orient(c *Config, id, iq, asked, slip float64) {
+	rs := c.Known.Rs
+	ed := v.vd - rs*id + v.wf*v.sls*iq
+	eq := v.vq - rs*iq - v.wf*v.sls*id
+	psi := v.km * v.id
+	wf := (eq - math.Copysign(1, eq)*ed) / psi
+	sure := math.Max(0, math.Min(1, (math.Abs(asked)/(2*math.Pi)-1)/3))
+	v.est += (sure*(wf-slip) + (1-sure)*asked - v.est) * fine / .01
+	v.wf = v.est + slip
+}
+
+// idle is a tick without voltage: the stator carries nothing, the rotor's flux dies away, the shaft runs out.
+func (d *Drive) idle(h float64) {
+	m := d.P.Motor
+	tau := m.Lr / (m.Rr * (1 + .00393*(d.Winding-20)))
+	f := math.Exp(-h / tau)
+	d.x.Dr, d.x.Qr = d.x.Dr*f, d.x.Qr*f
+	r := m.Lm / m.Lr
+	d.x.Ds, d.x.Qs = r*d.x.Dr, r*d.x.Qr
+	w := d.x.W
+	if d.P.Broken.Jammed && d.coupled() {
+		d.x.W = 0
+	} else if w != 0 || !d.holds(0) {
+		t := d.drag()
+		d.x.W = w - h*t.T0/(d.inertia()+h*t.Slope)
+		if w != 0 && d.x.W*w < 0 && d.holds(0) {
+			d.x.W = 0
+		}
+		if d.P.Backstop && d.coupled() && d.x.W < 0 {
+			d.x.W = 0
+		}
+	}
+	d.Hz, d.Volts, d.Power = 0, 0, 0
+	// The link feeds the drive's own supply, and its resistors.
+	d.v = d.link.tick(d.v, 30, 30, 30, h)
+	if !d.Powered {
+		d.v -= d.v * h / 60
+	}
+	if !(d.v > 1) {
+		d.v = 1
+	}
+}

@@ -1,0 +1,436 @@
+package drive
+
+import (
+	"math"
+
+	"tingate/core/machine"
+	"tingate/core/motion"
+	"tingate/core/safety"
+)
+
+// Tick is how long the inputs are held, s; volts per hertz is worked out once in it, vector control eight times.
+const (
+	Tick = 1e-3
+	fine = Tick / 8
+)
+
+// Trip is a fault with the figures that stood when it came.
+type Trip struct {
+	Code                                         string
+	At                                           float64 // s
+	Hz, Current, Speed, Link, Torque, Hot, Motor float64
+}
+
+// Drive is a drive, its motor and its load in time. Set C and P, call Start, then Step once a millisecond. It allocates nothing
+// while it steps.
+type Drive struct {
+	C Config
+	P Plant
+
+	// What can be seen from outside, after each Step.
+	Time                        float64
+	Powered                     bool
+	Running                     bool    // the inverter works
+	Hz, Volts, Current, Speed   float64 // output; A rms as measured; r/min of the shaft
+	Torque, Link, Power         float64 // N·m of the air gap; V; W into the motor
+	Magnetising, Working        float64 // A rms in parts, as the drive sees them
+	Warmth                      float64 // of the overload replica, 1: the limit
+	Winding, Frame, Sink        float64 // °C
+	Count                       float64 // of the encoder since the start, lines × 4
+	Encoder                     float64 // r/min as the drive reads it
+	Limiting                    string  // current, link: what holds the ramp just now
+	Blocked                     string  // why a run command does nothing
+	Fault                       string
+	Warning                     string
+	HandOn                      bool
+	Damage                      string // what a person would have to pay for
+	STO                         *safety.STO
+	Device                      *Device
+	Trips                       [8]Trip
+	TripCount                   int
+	Phase                       string // off, magnetising, running, stopping, braking
+	Travel                      float64
+	LoadSpeed                   float64
+	x                           machine.Flux
+	k                           machine.Inverse
+	link                        link
+	cmd                         commands
+	ramp                        generator
+	last                        float64 // direction of the last run
+	limited                     float64 // Hz that the current limit has taken
+	replica                     float64
+	since, stalled, ripple, low float64 // s
+	restartIn                   float64
+	vec                         vector
+	rubbing                     motion.Load
+	precharged                  bool
+	slipHz                      float64
+	v                           float64
+	sixth                       int
+	before                      float64 // the link's voltage a tick ago
+	eased                       float64 // what bus control has left of the fall's slope
+	psi2, invJ, dead, ironLoss  float64
+	sag                         float64 // what the current limit takes off the voltage
+	dragging                    machine.Drag
+	seats                       [len(functions)]int8
+	pressed                     bool    // the reset input, as it was
+	tau                         float64 // of the overload replica, s
+}
+
+// Start sets the drive as it stands before it is switched on, everything cold.
+func (d *Drive) Start() {
+	d.Device = NewDevice(2)
+	d.STO = safety.New(safety.Options{Discrepancy: d.C.STO.Discrepancy, Latched: d.C.STO.Latched}, safety.Signals{}, 0)
+	d.Winding, d.Frame, d.Sink = ambient, ambient, ambient
+	d.Phase = "off"
+	d.Reload()
+}
+
+// Reload takes changed settings or a changed plant while it runs.
+func (d *Drive) Reload() {
+	d.seat()
+	d.refresh()
+}
+
+func (d *Drive) noise() float64 {
+	if d.P.Broken.Noise > 0 {
+		return d.P.Broken.Noise
+	}
+	return 1
+}
+
+// refresh works out what depends on temperature, saturation, settings and what is broken.
+func (d *Drive) refresh() {
+	psi2 := d.airgap()
+	m := d.P.inductances(psi2)
+	hot := d.Winding - 20
+	m.Rs, m.Rr = m.Rs*(1+.00393*hot), m.Rr*(1+.00393*hot)
+	if r := d.P.Broken.Relinked; r > 0 {
+		m.Rs, m.Rr, m.Ls, m.Lr, m.Lm = m.Rs*r, m.Rr*r, m.Ls*r, m.Lr*r, m.Lm*r
+	}
+	m.Rs += d.P.Broken.CableOhms
+	if d.P.Broken.LeadsSwapped != d.C.Swap {
+		m.Pairs = -m.Pairs
+	}
+	d.k = m.Invert()
+	b := d.P.Link
+	switch {
+	case !d.Powered:
+		b.Open = 0
+	case !d.precharged:
+		b.Resistance = 40 // the charging resistor
+	case d.P.Broken.PhaseLost:
+		b.Resistance *= 6
+		b.Open *= .96
+	}
+	d.link = b.link()
+	d.rubbing = d.P.Load
+	if !d.coupled() {
+		d.rubbing = motion.Load{}
+	}
+	d.invJ = 1 / d.inertia()
+	d.tau = math.Max(d.C.OverloadClass, 1) / math.Log(51.84/(51.84-1.21)) // trips at 7.2 times within the class, IEC 60947-4-1
+	d.vec.prepare(&d.C)
+}
+
+func (d *Drive) coupled() bool { return d.P.Coupled && !d.P.Broken.Loose }
+
+// airgap is the square of the flux over the air gap, Wb².
+func (d *Drive) airgap() float64 {
+	if d.k.A == 0 {
+		return 0
+	}
+	i := d.k.Currents(d.x)
+	leak := d.P.Motor.Ls - d.P.Motor.Lm
+	fd, fq := d.x.Ds-leak*i.Ds, d.x.Qs-leak*i.Qs
+	return fd*fd + fq*fq
+}
+
+// inertia of what turns, kg·m².
+func (d *Drive) inertia() float64 {
+	if d.coupled() {
+		return d.P.Inertia + d.P.LoadJ
+	}
+	return d.P.Inertia
+}
+
+// drag is what opposes the shaft about its present speed.
+func (d *Drive) drag() machine.Drag {
+	w := d.x.W
+	if w == 0 {
+		w = math.Copysign(1e-9, d.k.AirgapTorque(d.x))
+	}
+	t, slope := d.rubbing.At(w)
+	return machine.Drag{T0: t + d.P.Rub*w, W0: w, Slope: slope + d.P.Rub}
+}
+
+// holds tells whether the shaft cannot be moved by a torque.
+func (d *Drive) holds(torque float64) bool {
+	if d.P.Broken.Jammed && d.coupled() {
+		return true
+	}
+	if d.P.Backstop && d.coupled() && torque < 0 && d.x.W <= 0 {
+		if torque < -.05*d.P.Load.Torque && torque < -1 {
+			d.Damage = "The motor pushes against the backstop."
+		}
+		return true
+	}
+	return d.rubbing.Holds(torque)
+}
+
+// Step moves everything by one tick.
+func (d *Drive) Step(in *Inputs) {
+	h := Tick
+	d.power(in)
+	d.channels(in)
+	hz, run := d.target(in, h)
+	d.sequence(in, hz, run)
+	switch {
+	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == "braking":
+		d.scalar(in, h)
+	case d.Running:
+		d.oriented(in, h)
+	default:
+		d.idle(h)
+	}
+	d.Time += h
+	d.measure(in, h)
+	d.protect(h)
+	if d.sixth++; d.sixth == 10 {
+		d.sixth = 0
+		d.warm(10 * h)
+		d.refresh()
+	}
+}
+
+// power follows the mains: charging, undervoltage, the self-test.
+func (d *Drive) power(in *Inputs) {
+	if in.Line != d.Powered {
+		d.Powered = in.Line
+		if in.Line {
+			d.precharged = false
+		}
+		d.refresh()
+	}
+	if d.Powered && !d.precharged && d.v > .92*d.P.Link.Open {
+		d.precharged = true
+		d.cmd.armed = d.C.RunAtPower
+		if d.Device.State == NotReady {
+			d.Device.Done()
+		}
+		d.refresh()
+	}
+}
+
+// channels follows the torque-off function.
+func (d *Drive) channels(in *Inputs) {
+	a, b := in.A, in.B
+	switch d.P.Broken.Stuck {
+	case 1:
+		a = true
+	case 2:
+		b = true
+	}
+	was := d.STO.State
+	s := safety.Signals{A: a, B: b, Run: d.Running || d.cmd.latched, Reset: in.Reset || d.pressed, Power: d.precharged && d.v > .4*d.P.Link.Open}
+	if d.STO.Step(s, d.Time); d.STO.State == was {
+		return
+	}
+	switch d.STO.State {
+	case safety.ChannelFault:
+		d.trip("torque-off-channel")
+	case safety.TorqueOff, safety.Discrepancy:
+		d.off()
+		d.cmd.armed, d.cmd.latched = false, false
+		if d.C.OffFault && d.STO.State == safety.TorqueOff && was != safety.Unpowered {
+			d.trip("torque-off")
+		}
+	}
+}
+
+// free tells whether torque may be given, and says why not.
+func (d *Drive) free() bool {
+	switch {
+	case d.Fault != "":
+		d.Blocked = "fault"
+	case !d.precharged || d.v < d.C.Undervolts:
+		d.Blocked = "no-power"
+	case d.STO.State == safety.ResetRequired:
+		d.Blocked = "reset-required"
+	case d.STO.State == safety.TorqueOff || d.STO.State == safety.Discrepancy || d.STO.State == safety.Unpowered || d.STO.State == safety.ChannelFault:
+		d.Blocked = "torque-off"
+	default:
+		return true
+	}
+	return false
+}
+
+// sequence is the run logic: start, run, stop by ramp, by coasting or by direct current.
+func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
+	pressed, _ := d.on(in, fnReset)
+	if (in.Reset || pressed && !d.pressed) && d.Fault != "" {
+		d.reset(in)
+	}
+	d.pressed = pressed
+	if d.restartIn > 0 {
+		if d.restartIn -= Tick; d.restartIn <= 0 && d.Fault != "" {
+			d.Fault = ""
+			d.cmd.armed = true
+			d.Device.Gone()
+			d.Device.Write(0)
+			d.Device.Write(0x80)
+		}
+	}
+	if !d.free() {
+		d.off()
+		if run {
+			d.cmd.armed = d.C.AutoRestart && d.Fault != "" && d.STO.State != safety.TorqueOff
+		}
+		return
+	}
+	switch {
+	case run && !d.Running:
+		d.begin()
+	case !run && d.Running && d.Phase == "running":
+		if d.C.Coast {
+			d.off()
+			return
+		}
+		d.Phase = "stopping"
+	case run && (d.Phase == "stopping" || d.Phase == "braking"):
+		d.Phase = "running"
+	}
+	if !d.Running {
+		return
+	}
+	d.since += Tick
+	if d.Phase == "magnetising" {
+		if d.since >= d.magnetisingTime() {
+			d.Phase = "running"
+		}
+		return
+	}
+	if d.Phase == "braking" {
+		if d.since > d.C.BrakeTime {
+			d.off()
+		}
+		return
+	}
+	up, down := d.C.Rise, d.C.Fall
+	if second, _ := d.on(in, fnSecondRamp); second && d.C.Rise2 > 0 {
+		up, down = d.C.Rise2, d.C.Fall2
+	}
+	if d.cmd.jogging && d.C.JogRamp > 0 {
+		up, down = d.C.JogRamp, d.C.JogRamp
+	}
+	if d.Phase == "stopping" {
+		hz = 0
+	}
+	d.Limiting = ""
+	ahead := d.v + (d.v-d.before)/Tick*.02 // where the link will be when the machine has answered
+	d.before = d.v
+	rising := math.Abs(hz) > math.Abs(d.ramp.hz)
+	switch {
+	case d.Current > d.C.CurrentLimit && d.C.Control == "volts-per-hertz" && (rising || d.Power < 0):
+		d.Limiting = "current"
+	case !rising && d.C.BusControl && ahead > d.linkCeiling():
+		d.Limiting = "link"
+		if d.ramp.rate != 0 {
+			d.eased = math.Max(.02, d.eased*.6) // the next try falls slower
+		}
+		d.ramp.rate = 0
+		if d.Power < 0 {
+			d.ramp.hz += math.Copysign(math.Min(400, 6*(ahead-d.linkCeiling()))*Tick, d.ramp.hz)
+		}
+	default:
+		d.eased = math.Min(1, d.eased+.3*Tick)
+		d.ramp.step(hz, up, down*d.eased, d.C.SStart, d.C.SEnd, d.C.Highest, Tick)
+	}
+	if d.Phase == "stopping" && math.Abs(d.ramp.hz) <= math.Max(.01, d.C.BrakeHz) {
+		if d.C.BrakeAmps > 0 && d.C.BrakeTime > 0 {
+			d.Phase, d.since = "braking", 0
+		} else if math.Abs(d.ramp.hz) <= .01 {
+			d.off()
+		}
+	}
+}
+
+// linkCeiling is where bus control begins, V.
+func (d *Drive) linkCeiling() float64 {
+	if d.P.Link.Chopper > 0 {
+		return d.C.Overvolts * .985
+	}
+	return d.C.Overvolts * .9
+}
+
+func (d *Drive) magnetisingTime() float64 {
+	if d.C.Control == "volts-per-hertz" {
+		return 0
+	}
+	return math.Min(1.5, 2.5*d.C.Known.Lr/math.Max(d.C.Known.Rr, 1e-3))
+}
+
+// begin switches the inverter on.
+func (d *Drive) begin() {
+	d.Running, d.Phase, d.since = true, "magnetising", 0
+	d.ramp = generator{}
+	d.limited, d.slipHz, d.stalled, d.sag = 0, 0, 0, 0
+	d.vec.start()
+	d.before, d.eased = d.v, 1
+	if d.C.FlyingStart {
+		d.ramp.hz = d.x.W * math.Abs(d.k.Pairs) / (2 * math.Pi) // found by a search that is not shown
+		if d.k.Pairs < 0 {
+			d.ramp.hz = -d.ramp.hz
+		}
+	}
+	d.Device.Write(0x06)
+	d.Device.Write(0x0F)
+}
+
+// off lets go: the stator's current dies at once through the diodes, the rotor's flux goes on.
+func (d *Drive) off() {
+	if !d.Running {
+		return
+	}
+	d.Running, d.Phase = false, "off"
+	d.ramp, d.limited, d.Limiting = generator{}, 0, ""
+	if d.Device.State == OperationEnabled {
+		d.Device.Write(0x06)
+	}
+}
+
+// trip is a fault: torque off, and the figures kept.
+func (d *Drive) trip(code string) {
+	if d.Fault != "" {
+		return
+	}
+	d.Fault = code
+	copy(d.Trips[1:], d.Trips[:len(d.Trips)-1])
+	d.Trips[0] = Trip{code, d.Time, d.Hz, d.Current, d.Speed, d.v, d.Torque, d.Sink, d.Winding}
+	d.TripCount++
+	d.off()
+	d.cmd.armed, d.cmd.latched = false, false
+	d.Device.Fail()
+	d.Device.Done()
+	if d.C.AutoRestart && code != "torque-off-channel" && code != "torque-off" {
+		d.restartIn = 5
+	}
+}
+
+// reset clears a fault whose cause has gone; a run command that is held does not start it.
+func (d *Drive) reset(in *Inputs) {
+	switch {
+	case d.Fault == "torque-off-channel":
+		d.Blocked = "power-cycle"
+		return
+	case d.Fault == "motor-overload" && d.replica > .9, d.Fault == "drive-temperature" && d.Sink > 75, d.Fault == "torque-off" && (!in.A || !in.B):
+		return
+	}
+	d.Fault = ""
+	d.restartIn = 0
+	d.Device.Gone()
+	d.Device.Write(0)
+	d.Device.Write(0x80)
+	d.Device.Write(0)
+	d.cmd.armed = false
+}

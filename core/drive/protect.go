@@ -1,0 +1,182 @@
+package drive
+
+import "math"
+
+// ambient is the air around motor and drive, °C.
+const ambient = 25
+
+// measure is what the drive sees of itself, and what a person sees of the shaft.
+func (d *Drive) measure(in *Inputs, h float64) {
+	k := &d.k
+	i := k.Currents(d.x)
+	amps := 0.0
+	if d.Running {
+		amps = math.Sqrt((i.Ds*i.Ds+i.Qs*i.Qs)*.5) + in.Noise[0]*d.noise()*.005*d.C.Rated
+	}
+	d.Current += (math.Abs(amps) - d.Current) * math.Min(1, h/.003)
+	if d.Running && d.Volts > 1 {
+		active := d.Power / (1.5 * d.Volts) / math.Sqrt2
+		d.Working += (active - d.Working) * h / .02
+		d.Magnetising = math.Sqrt(math.Max(0, d.Current*d.Current-d.Working*d.Working))
+	} else {
+		d.Working, d.Magnetising = 0, 0
+	}
+	d.Torque = k.AirgapTorque(d.x)
+	if !d.Running {
+		d.Torque = 0
+	}
+	d.Speed = d.x.W * 30 / math.Pi
+	d.LoadSpeed = d.Speed
+	if !d.coupled() {
+		d.LoadSpeed = 0
+	}
+	d.Link = d.v
+	d.Travel += d.x.W * h / (2 * math.Pi)
+	d.encode(h)
+	if most := 2.6 * math.Sqrt2 * d.C.Rated; d.Running && i.Ds*i.Ds+i.Qs*i.Qs > most*most {
+		d.trip("overcurrent")
+	}
+}
+
+// encode counts, and reads the count as the drive is set to.
+func (d *Drive) encode(h float64) {
+	if d.P.Lines <= 0 || d.P.Broken.EncoderDead {
+		d.Encoder = 0
+		return
+	}
+	lines := d.P.Lines
+	if d.P.Broken.EncoderLines > 0 {
+		lines = d.P.Broken.EncoderLines
+	}
+	sign := 1.0
+	if d.P.Broken.EncoderSwapped {
+		sign = -1
+	}
+	was := math.Floor(d.Count)
+	d.Count += sign * d.x.W * h / (2 * math.Pi) * 4 * lines
+	if d.C.Lines > 0 {
+		if d.C.Backwards {
+			sign = -1
+		} else {
+			sign = 1
+		}
+		rpm := sign * (math.Floor(d.Count) - was) / (4 * d.C.Lines) / h * 60
+		d.Encoder += (rpm - d.Encoder) * math.Min(1, h/.003)
+	}
+}
+
+// protect watches: link, overload, temperatures, phases, stall, encoder.
+func (d *Drive) protect(h float64) {
+	d.Warning = ""
+	switch {
+	case d.v > d.C.Overvolts:
+		d.trip("bus-over-voltage")
+	case d.Running && d.v < d.C.Undervolts:
+		d.trip("bus-under-voltage")
+	}
+	if d.C.Overload > 0 {
+		x := d.Current / d.C.Overload
+		d.replica += h * (x*x - d.replica) / d.tau
+		if d.Warmth = d.replica / 1.21; d.Warmth >= 1 {
+			d.trip("motor-overload")
+		} else if d.Warmth > .95 {
+			d.Warning = "motor-overload"
+		}
+	}
+	if d.C.Sensor && d.Winding > 150 {
+		d.trip("motor-overload")
+	}
+	if d.Sink > 90 {
+		d.trip("drive-temperature")
+	} else if d.Sink > 80 {
+		d.Warning = "drive-temperature"
+	}
+	d.phases(h)
+	d.stall(h)
+	d.feedback(h)
+}
+
+// phases sees a lost input phase by the ripple that load makes of it.
+func (d *Drive) phases(h float64) {
+	if !d.P.Broken.PhaseLost || d.P.Single || d.Current < .3*d.C.Rated {
+		d.ripple = math.Max(0, d.ripple-h)
+		return
+	}
+	if d.ripple += h; d.ripple > 2 {
+		switch d.C.PhaseLoss {
+		case "fault":
+			d.trip("input-phase")
+		case "warning":
+			d.Warning = "input-phase"
+		}
+	}
+}
+
+// stall is the current at its limit for seconds while the shaft does not follow.
+func (d *Drive) stall(h float64) {
+	at := d.Running && d.Current > .97*d.C.CurrentLimit && (math.Abs(d.Hz) < 5 || math.Abs(d.limited) > .3*math.Abs(d.ramp.hz))
+	if !at {
+		d.stalled = 0
+		return
+	}
+	if d.stalled += h; d.stalled > 4 {
+		switch d.C.Stall {
+		case "fault":
+			d.trip("motor-overload")
+		case "warning":
+			d.Warning = "stall"
+		}
+	}
+}
+
+// feedback sees an encoder that says nothing, or the other way.
+func (d *Drive) feedback(h float64) {
+	if !d.Running || d.C.Control != "encoder" {
+		d.low = 0
+		return
+	}
+	hz := d.Encoder * d.vec.pairs / 60
+	silent := math.Abs(d.Hz) > 2 && math.Abs(hz) < .2 && d.Current > .9*d.C.CurrentLimit
+	away := math.Abs(hz) > 1.25*d.C.Highest || hz*d.ramp.hz < 0 && math.Abs(hz) > .3 && d.Current > .9*d.C.CurrentLimit
+	if !silent && !away {
+		d.low = 0
+		return
+	}
+	if d.low += h; d.low > .3 {
+		d.trip("encoder")
+	}
+}
+
+// warm moves the temperatures of winding, frame and heat sink.
+func (d *Drive) warm(h float64) {
+	k := &d.k
+	i := k.Currents(d.x)
+	loss := 0.0
+	if d.Running {
+		m := d.P.Motor
+		hot := 1 + .00393*(d.Winding-20)
+		loss = 1.5*hot*(m.Rs*(i.Ds*i.Ds+i.Qs*i.Qs)+m.Rr*(i.Dr*i.Dr+i.Qr*i.Qr)) + d.iron()
+	}
+	t := d.P.Thermal
+	if t.Winding > 0 {
+		out := t.Outer
+		if t.Own {
+			out *= .2 + .8*math.Min(1.2, math.Abs(d.x.W)/t.Speed)
+		}
+		through := t.Inner * (d.Winding - d.Frame)
+		d.Winding += h * (loss - through) / t.Winding
+		d.Frame += h * (through + d.P.Rub*d.x.W*d.x.W - out*(d.Frame-ambient)) / t.Frame
+	}
+	x := d.Current / d.C.Rated
+	rise := (8 + 32*x*x) * (1 + (d.C.Switching-4)*.06)
+	tau := 90.0
+	if d.P.Broken.FanDead {
+		rise *= 2.6
+		tau *= 2
+	}
+	if !d.Powered {
+		rise = 0
+	}
+	d.Sink += h * (ambient + rise - d.Sink) / tau
+	d.psi2 = d.airgap()
+}
