@@ -39,6 +39,7 @@ type Drive struct {
 	running  bool
 	channels [2]bool // closed
 	writes   int
+	written  bool // something was written since it was last asked
 	asked    int
 	server   *modbus.ModbusServer
 	address  string
@@ -132,6 +133,15 @@ func (d *Drive) SetChannels(a, b bool) { d.mu.Lock(); defer d.mu.Unlock(); d.cha
 
 // Writes counts the values taken over the link.
 func (d *Drive) Writes() int { d.mu.Lock(); defer d.mu.Unlock(); return d.writes }
+
+// takeWritten tells, once, whether the link wrote since the last call.
+func (d *Drive) takeWritten() bool {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	w := d.written
+	d.written = false
+	return w
+}
 
 // Serve answers Modbus TCP on a loopback address; port 0 picks one. Address tells which.
 func (d *Drive) Serve(listen string) error {
@@ -311,6 +321,7 @@ func (d *Drive) take(r uint16, regs []uint16) error {
 	}
 	d.put(s, v)
 	d.writes++
+	d.written = true
 	return nil
 }
 

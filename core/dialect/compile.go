@@ -136,6 +136,9 @@ func (c *compiler) setting(i int) {
 			bad("off_value", s.OffValue, "a value of a setting that protects")
 		}
 	}
+	if s.Drives != "" && (s.Intent != "" || !slices.Contains(driven, s.Drives)) {
+		bad("drives", s.Drives, "one of "+strings.Join(driven, ", ")+", on a setting without intent")
+	}
 	q, known := intents[s.Intent]
 	switch {
 	case s.Intent == "" && s.Convention == "":

@@ -61,3 +61,6 @@ func (c *Config) avoid(hz float64) float64 {
 	}
 	return hz
 }
+
+// Ramp is where the ramp stands, Hz.
+func (d *Drive) Ramp() float64 { return d.ramp.hz }

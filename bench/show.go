@@ -1,0 +1,181 @@
+package bench
+
+import (
+	"slices"
+
+	"tingate/core/drive"
+)
+
+// Shown is the bench as a screen draws it.
+type Shown struct {
+	Tick      int64    `json:"tick"`
+	Time      float64  `json:"time" doc:"s"`
+	Faster    float64  `json:"faster"`
+	Family    string   `json:"family"`
+	Line      bool     `json:"line"`
+	State     string   `json:"state" doc:"of IEC 61800-7-201"`
+	Phase     string   `json:"phase" enum:"off,magnetising,running,stopping,braking"`
+	TorqueOff string   `json:"torque_off" doc:"state of the torque-off function"`
+	Blocked   string   `json:"blocked" doc:"why a run command does nothing"`
+	Limiting  string   `json:"limiting"`
+	Fault     string   `json:"fault"`
+	FaultCode string   `json:"fault_code" doc:"in the family's words"`
+	FaultText string   `json:"fault_text"`
+	Warning   string   `json:"warning"`
+	Damage    string   `json:"damage"`
+	Speed     float64  `json:"speed"`
+	Hz        float64  `json:"hz"`
+	Current   float64  `json:"current"`
+	Link      float64  `json:"link"`
+	Torque    float64  `json:"torque"`
+	Warmth    float64  `json:"warmth" doc:"percent of the overload"`
+	Winding   float64  `json:"winding" doc:"°C"`
+	Sink      float64  `json:"sink" doc:"°C"`
+	Turns     float64  `json:"turns" doc:"of the shaft since the start"`
+	Count     float64  `json:"count" doc:"of the encoder"`
+	Encoder   float64  `json:"encoder" doc:"r/min as the drive reads it"`
+	Coupled   bool     `json:"coupled"`
+	Hand      bool     `json:"hand"`
+	KeyHz     float64  `json:"key_hz"`
+	Analog    float64  `json:"analog"`
+	AnalogTop float64  `json:"analog_top"`
+	AnalogIs  string   `json:"analog_unit" enum:"V,mA"`
+	Inputs    []Input  `json:"inputs"`
+	Relays    []Input  `json:"relays"`
+	ChannelA  bool     `json:"channel_a" doc:"closed"`
+	ChannelB  bool     `json:"channel_b"`
+	Broken    []string `json:"broken" doc:"what is broken and told"`
+	Hidden    int      `json:"hidden" doc:"things broken that are not told"`
+	Trips     []Trip   `json:"trips" doc:"newest first"`
+	Control   string   `json:"control"`
+	Command   string   `json:"command" doc:"who gives run"`
+	Source    string   `json:"source" doc:"what asks for speed"`
+	Samples   []Sample `json:"samples" doc:"newer than asked for"`
+	Tuned     bool     `json:"tuned"`
+}
+
+// Input is a digital terminal with what it does.
+type Input struct {
+	Terminal string `json:"terminal"`
+	Does     string `json:"does"`
+	On       bool   `json:"on"`
+}
+
+// Trip is a fault with the figures of its moment.
+type Trip struct {
+	Code    string  `json:"code"`
+	Family  string  `json:"family" doc:"of faults"`
+	Text    string  `json:"text"`
+	At      float64 `json:"at" doc:"s"`
+	Hz      float64 `json:"hz"`
+	Current float64 `json:"current"`
+	Speed   float64 `json:"speed"`
+	Link    float64 `json:"link"`
+}
+
+// Show gives the bench as it stands, with samples newer than a time, s.
+func (b *Bench) Show(after float64) Shown {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	d := &b.sim
+	s := Shown{Tick: b.tick, Time: d.Time, Faster: b.faster, Family: b.Setup.Family.Name, Line: b.in.Line, State: string(d.Device.State), Phase: d.Phase, TorqueOff: string(d.STO.State), Blocked: d.Blocked,
+		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current, Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
+		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog, AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
+		Inputs: []Input{}, Relays: []Input{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command, Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}
+	if d.C.Live {
+		s.AnalogIs = "mA"
+	}
+	s.FaultCode, s.FaultText = b.words(d.Fault)
+	b.terminals(&s)
+	for _, f := range Faults {
+		switch {
+		case b.hidden[f.Key]:
+			s.Hidden++
+		case b.broken[f.Key]:
+			s.Broken = append(s.Broken, f.Key)
+		}
+	}
+	for i := range min(d.TripCount, len(d.Trips)) {
+		t := d.Trips[i]
+		code, text := b.words(t.Code)
+		s.Trips = append(s.Trips, Trip{code, t.Code, text, t.At, t.Hz, t.Current, t.Speed, t.Link})
+	}
+	i, _ := slices.BinarySearchFunc(b.samples, after, func(x Sample, t float64) int {
+		if x.Time <= t+1e-9 {
+			return -1
+		}
+		return 1
+	})
+	s.Samples = append(s.Samples, b.samples[i:]...)
+	return s
+}
+
+// words are a fault's in the family's language.
+func (b *Bench) words(fault string) (code, text string) {
+	family := fault
+	if fault == "torque-off" {
+		family = "torque-off-channel"
+	}
+	for _, f := range b.Setup.Family.Faults {
+		if f.Family == family && f.Severity == "fault" {
+			return f.Code, f.Text
+		}
+	}
+	return "", fault
+}
+
+// terminals are the digital inputs with their functions, and the relays as they stand.
+func (b *Bench) terminals(s *Shown) {
+	f := b.Setup.Family
+	values := map[string]int64{}
+	for _, t := range f.Terminals {
+		if set, ok := f.Setting(t.Setting); ok && set.Register != 0 {
+			b.Stand.mu.Lock()
+			values[t.Setting] = b.Stand.get(set).Steps
+			b.Stand.mu.Unlock()
+		}
+	}
+	n := 0
+	for _, t := range f.Terminals {
+		does := t.Delivery
+		means := ""
+		if set, ok := f.Setting(t.Setting); ok {
+			for _, c := range set.Choices {
+				if c.Value == values[t.Setting] {
+					does, means = c.Text, c.Means
+				}
+			}
+		}
+		switch t.Kind {
+		case "digital-in":
+			s.Inputs = append(s.Inputs, Input{t.Name, does, b.in.Terminals>>n&1 == 1})
+			n++
+		case "relay":
+			s.Relays = append(s.Relays, Input{t.Name, does, b.relay(means)})
+		}
+	}
+}
+
+// relay tells whether what a relay stands for holds.
+func (b *Bench) relay(means string) bool {
+	d := &b.sim
+	switch means {
+	case "ready":
+		return d.Fault == "" && d.Device.State != drive.NotReady
+	case "running":
+		return d.Running
+	case "fault":
+		return d.Fault != ""
+	case "warning":
+		return d.Warning != ""
+	case "current-limit":
+		return d.Limiting == "current"
+	case "torque-off":
+		return !d.STO.Torque() && d.STO.State != "ready"
+	case "hand":
+		return d.HandOn
+	case "interlock-open":
+		return d.Blocked == "interlock"
+	}
+	return false
+}

@@ -1,0 +1,202 @@
+package bench_test
+
+import (
+	"math"
+	"reflect"
+	"testing"
+
+	"tingate/bench"
+	"tingate/core/dialect"
+	"tingate/core/machine"
+	"tingate/core/motion"
+	"tingate/formats/familyfile"
+)
+
+// setup is a 7.5 kW motor with a fan on a drive of a family, its plate entered.
+func setup(t testing.TB, family string) bench.Setup {
+	t.Helper()
+	f := familyfile.Find(family)
+	s := bench.Setup{Family: f, Values: map[string]int64{}, Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4},
+		Load: motion.Load{Kind: "quadratic", Torque: 40, Speed: 152}, LoadJ: .25, Line: 400, LineHz: 50, Lines: 1024, Own: true, Seed: 7}
+	for _, r := range f.Ratings {
+		if r.Heavy >= 15 && r.LineHigh > 300 {
+			s.Size = r
+			break
+		}
+	}
+	p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: s.Size.Heavy, Load: "quadratic", LoadTorque: .8,
+		Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1455, "current_limit": 1.5, "reference_low": 0, "reference_high": 1455}, Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": "volts-per-hertz", "direction": "both"}}
+	for _, l := range f.Sheet(p) {
+		if l.Missing == "" && l.Planned {
+			s.Values[l.Setting.Code] = l.Steps
+		}
+	}
+	return s
+}
+
+func start(t testing.TB, s bench.Setup) *bench.Bench {
+	t.Helper()
+	b, err := bench.NewBench(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	do(t, b, bench.Act{Do: "line", On: true})
+	b.Advance(2000)
+	return b
+}
+
+func do(t testing.TB, b *bench.Bench, a bench.Act) {
+	t.Helper()
+	if err := b.Do(a); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// Every family's bench comes up, runs from its keypad to the speed that is asked, and stops, all by its own settings.
+func TestEachFamilyRuns(t *testing.T) {
+	for _, family := range []string{"Tarn", "Brae", "Voe"} {
+		b := start(t, setup(t, family))
+		s := b.Show(0)
+		if s.State != "switch_on_disabled" || s.Link < 520 || s.Fault != "" {
+			t.Errorf("%s after power-up: %s, %v V, %s", family, s.State, s.Link, s.Fault)
+		}
+		do(t, b, bench.Act{Do: "speed", Value: 40})
+		if family == "Brae" { // its fifth terminal is an interlock as delivered: nothing runs while that is open
+			do(t, b, bench.Act{Do: "run"})
+			b.Advance(500)
+			if s = b.Show(s.Time); s.Phase != "off" || s.Blocked != "interlock" {
+				t.Errorf("with its interlock open: %s, %q", s.Phase, s.Blocked)
+			}
+			do(t, b, bench.Act{Do: "stop"})
+			do(t, b, bench.Act{Do: "terminal", N: 5, On: true})
+			b.Advance(100)
+		}
+		do(t, b, bench.Act{Do: "run"})
+		b.Advance(9000)
+		if s = b.Show(s.Time); s.Phase != "running" || s.Hz < 39.9 || s.Hz > 41.5 || math.Abs(s.Speed-1185) > 30 || len(s.Samples) < 100 {
+			t.Errorf("%s: %s %s %s, %v Hz, %v r/min, %d samples", family, s.Phase, s.Blocked, s.Fault, s.Hz, s.Speed, len(s.Samples))
+		}
+		do(t, b, bench.Act{Do: "stop"})
+		b.Advance(9000)
+		if s = b.Show(s.Time); s.Phase != "off" || math.Abs(s.Speed) > 90 {
+			t.Errorf("%s after stop: %s, %v r/min", family, s.Phase, s.Speed)
+		}
+	}
+}
+
+// The same setup, seed and acts give the same run, bit by bit; another seed another noise.
+func TestReplayIsBitEqual(t *testing.T) {
+	b := start(t, setup(t, "Tarn"))
+	do(t, b, bench.Act{Do: "speed", Value: 30})
+	do(t, b, bench.Act{Do: "run"})
+	b.Advance(1234)
+	do(t, b, bench.Act{Do: "break", What: "noise", On: true})
+	b.Advance(777)
+	do(t, b, bench.Act{Do: "channel", N: 1})
+	b.Advance(2000)
+	acts, ticks := b.Acts()
+	again, err := bench.Replay(setup(t, "Tarn"), acts, ticks)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if x, y := b.Show(0), again.Show(0); !reflect.DeepEqual(x, y) {
+		t.Errorf("not the same run: %v r/min and %v r/min, %s and %s", x.Speed, y.Speed, x.Fault, y.Fault)
+	}
+	other := setup(t, "Tarn")
+	other.Seed = 8
+	third, _ := bench.Replay(other, acts, ticks)
+	if reflect.DeepEqual(b.Show(0).Samples, third.Show(0).Samples) {
+		t.Error("another seed changes nothing")
+	}
+}
+
+// Every setting that is not marked as without effect changes what the drive is, somewhere within its range.
+func TestActingSettingsAct(t *testing.T) {
+	for _, family := range []string{"Tarn", "Brae", "Voe"} {
+		f := familyfile.Find(family)
+		base := setup(t, family)
+		values := map[string]int64{}
+		for i := range f.Settings {
+			values[f.Settings[i].Code] = f.Settings[i].DeliverySteps()
+		}
+		for k, v := range base.Values {
+			values[k] = v
+		}
+		acting := 0
+		for i := range f.Settings { // what others hang on is switched on
+			switch s := &f.Settings[i]; s.Drives {
+			case "dc-brake":
+				values[s.Code] = 1
+			case "skip-1-from", "skip-2-from":
+				values[s.Code] = s.DeliverySteps() + 100
+			case "skip-1-to", "skip-2-to":
+				values[s.Code] = s.DeliverySteps() + 200
+			case "stator-resistance", "rotor-resistance":
+				values[s.Code] = 1000
+			case "leakage":
+				values[s.Code] = int64(5 / (s.Value(1) * map[string]float64{"mH": 1, "µH": .001}[s.Unit]))
+			case "magnetising-current":
+				values[s.Code] = int64(8 / (s.Value(1) * map[string]float64{"A": 1, "mA": .001}[s.Unit]))
+			}
+		}
+		was := bench.Configure(f, values, base.Size)
+		for i := range f.Settings {
+			s := &f.Settings[i]
+			if !f.Acts(s) || s.Kind == "text" {
+				continue
+			}
+			acting++
+			if !changes(f, s, values, base.Size, was) {
+				t.Errorf("%s %s %q acts on nothing", family, s.Code, s.Name)
+			}
+		}
+		if acting < 60 {
+			t.Errorf("%s: only %d settings act", family, acting)
+		}
+		t.Logf("%s: %d of %d settings act", family, acting, len(f.Settings))
+	}
+}
+
+// without lists intents that say something of the drive's place or of the display, not of how it runs.
+var without = map[string]bool{"choice.line_frequency": true}
+
+func changes(f *dialect.Family, s *dialect.Setting, values map[string]int64, size dialect.Size, was any) bool {
+	if without[s.Intent] || s.Drives == "resistor" || s.Drives == "resistor-ohm" {
+		return true // a resistor is part of the plant: TestTheResistorOfTheSettingsIsFitted
+	}
+	low, high := s.RangeSteps()
+	try := []int64{low, high, (low + high) / 2, (low*3 + high) / 4}
+	for _, c := range s.Choices {
+		try = append(try, c.Value, 1<<uint(c.Value&15))
+	}
+	for _, v := range try {
+		if v == values[s.Code] || !s.Inside(v) {
+			continue
+		}
+		old := values[s.Code]
+		values[s.Code] = v
+		now := bench.Configure(f, values, size)
+		values[s.Code] = old
+		if !reflect.DeepEqual(any(now), was) {
+			return true
+		}
+	}
+	return false
+}
+
+func TestBadActsAreNamed(t *testing.T) {
+	b := start(t, setup(t, "Brae"))
+	for _, a := range []bench.Act{{Do: "dance"}, {Do: "terminal", N: 99}, {Do: "channel"}, {Do: "speed", Value: math.NaN()}, {Do: "analog", Value: 1000}, {Do: "break", What: "everything"}, {Do: "setting", What: "motor.nothing"}, {Do: "setting", What: "motor.current", Value: -5}} {
+		if err := b.Do(a); err == nil {
+			t.Errorf("%+v was taken", a)
+		}
+	}
+	if err := b.SetFaster(1000); err == nil {
+		t.Error("1000 times real time was taken")
+	}
+	s := setup(t, "Brae")
+	s.Motor.Speed = 1500
+	if _, err := bench.NewBench(s); err == nil {
+		t.Error("a bench for a motor without slip")
+	}
+}

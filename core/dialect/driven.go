@@ -1,0 +1,49 @@
+package dialect
+
+// driven is the closed list of what settings without intent do to the simulated drive. A setting with neither is kept without
+// effect.
+var driven = []string{"start-scheme", "inputs-inverted", "run-at-power", "boost", "stator-resistance", "rotor-resistance", "magnetising-current", "leakage", "phase-order",
+	"dc-brake", "dc-brake-current", "dc-brake-time", "resistor", "resistor-ohm", "skip-1", "skip-2", "skip-width", "skip-1-from", "skip-1-to", "skip-2-from", "skip-2-to",
+	"bus-control", "stall", "sensor", "line-phase", "jog-ramp", "curve", "curve-start", "curve-end", "second-rise", "second-fall", "reverse-wait", "preset-4", "preset-5",
+	"hand-speed", "reference-filter", "switching", "encoder-lines", "encoder-direction", "flying-start"}
+
+// Driven is a setting's value for the simulated drive.
+type Driven struct {
+	Setting *Setting
+	Steps   int64
+	Value   float64 // of a number, in the setting's unit
+	Means   string  // of a choice that stands for something
+}
+
+// Driven gives the values of settings that act on the simulated drive without being intent, by what they do.
+func (f *Family) Driven(values map[string]int64) map[string]Driven {
+	out := map[string]Driven{}
+	for i := range f.Settings {
+		s := &f.Settings[i]
+		steps, ok := values[s.Code]
+		if s.Drives == "" || !ok {
+			continue
+		}
+		d := Driven{Setting: s, Steps: steps, Value: s.Value(steps)}
+		for _, c := range s.Choices {
+			if c.Value == steps {
+				d.Means = c.Means
+			}
+		}
+		out[s.Drives] = d
+	}
+	return out
+}
+
+// Acts tells whether a setting does anything in the simulated drive.
+func (f *Family) Acts(s *Setting) bool {
+	if s.Intent != "" || s.Drives != "" {
+		return true
+	}
+	for _, t := range f.Terminals {
+		if t.Setting == s.Code && t.Kind == "digital-in" {
+			return true
+		}
+	}
+	return false
+}
