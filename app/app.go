@@ -26,6 +26,7 @@ type App struct {
 	version string
 	hub     hub
 	wires   wires
+	benches benches
 
 	families  *familyfile.Set
 	practices *practicefile.Set
@@ -40,7 +41,7 @@ type App struct {
 
 // New makes an App over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *App {
-	a := &App{store: s, now: now, version: version, stale: make(chan struct{}, 1), hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, families: familyfile.Shipped(), practices: practicefile.Shipped(), since: now()}
+	a := &App{store: s, now: now, version: version, stale: make(chan struct{}, 1), hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, benches: benches{all: map[string]*running{}}, families: familyfile.Shipped(), practices: practicefile.Shipped(), since: now()}
 	files, err := s.Files(store.FamilyFolder)
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())

@@ -302,6 +302,11 @@ func (a *App) Attach(ctx context.Context, who Actor, driveID, id, name, of strin
 	if of == "" {
 		of = "other"
 	}
+	return a.attach(ctx, who, driveID, id, name, of, typ, b)
+}
+
+// attach stores bytes and records whose they are.
+func (a *App) attach(ctx context.Context, who Actor, driveID, id, name, of, typ string, b []byte) error {
 	sha := hashOf(b)
 	if err := a.write(ctx, func(tx *store.Tx) error { return a.keepAttachment(tx, sha, b) }); err != nil {
 		return err

@@ -40,8 +40,8 @@ type Shown struct {
 	Analog    float64  `json:"analog"`
 	AnalogTop float64  `json:"analog_top"`
 	AnalogIs  string   `json:"analog_unit" enum:"V,mA"`
-	Inputs    []Input  `json:"inputs"`
-	Relays    []Input  `json:"relays"`
+	Inputs    []Pin  `json:"inputs"`
+	Relays    []Pin  `json:"relays"`
 	ChannelA  bool     `json:"channel_a" doc:"closed"`
 	ChannelB  bool     `json:"channel_b"`
 	Broken    []string `json:"broken" doc:"what is broken and told"`
@@ -54,8 +54,8 @@ type Shown struct {
 	Tuned     bool     `json:"tuned"`
 }
 
-// Input is a digital terminal with what it does.
-type Input struct {
+// Pin is a digital terminal with what it does.
+type Pin struct {
 	Terminal string `json:"terminal"`
 	Does     string `json:"does"`
 	On       bool   `json:"on"`
@@ -78,10 +78,16 @@ func (b *Bench) Show(after float64) Shown {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	d := &b.sim
+	if b.lost { // no figure of it is one
+		s := Nothing()
+		s.Tick, s.Family, s.Fault = b.tick, b.Setup.Family.Name, "simulation"
+		s.FaultText = "the simulation left all bounds: no step can follow these figures. Check the load's inertia and the plate, and set the bench up anew"
+		return s
+	}
 	s := Shown{Tick: b.tick, Time: d.Time, Faster: b.faster, Family: b.Setup.Family.Name, Line: b.in.Line, State: string(d.Device.State), Phase: d.Phase, TorqueOff: string(d.STO.State), Blocked: d.Blocked,
 		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current, Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
 		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog, AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
-		Inputs: []Input{}, Relays: []Input{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command, Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}
+		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command, Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}
 	if d.C.Live {
 		s.AnalogIs = "mA"
 	}
@@ -108,6 +114,11 @@ func (b *Bench) Show(after float64) Shown {
 	})
 	s.Samples = append(s.Samples, b.samples[i:]...)
 	return s
+}
+
+// Nothing is what a screen shows where there is no bench.
+func Nothing() Shown {
+	return Shown{Phase: "off", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Samples: []Sample{}}
 }
 
 // words are a fault's in the family's language.
@@ -148,10 +159,10 @@ func (b *Bench) terminals(s *Shown) {
 		}
 		switch t.Kind {
 		case "digital-in":
-			s.Inputs = append(s.Inputs, Input{t.Name, does, b.in.Terminals>>n&1 == 1})
+			s.Inputs = append(s.Inputs, Pin{t.Name, does, b.in.Terminals>>n&1 == 1})
 			n++
 		case "relay":
-			s.Relays = append(s.Relays, Input{t.Name, does, b.relay(means)})
+			s.Relays = append(s.Relays, Pin{t.Name, does, b.relay(means)})
 		}
 	}
 }

@@ -34,9 +34,9 @@ type Setup struct {
 
 // Act is one thing done to the bench, stamped with the tick at which it acts.
 type Act struct {
-	Tick  int64   `json:"tick"`
-	Do    string  `json:"do" enum:"run,stop,reverse,reset,hand,speed,terminal,channel,analog,line,break,setting,couple" doc:"what is done"`
-	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1 or 2"`
+	Tick  int64   `json:"tick,omitempty"`
+	Do    string  `json:"do" enum:"run,stop,reverse,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,hide,faster" doc:"what is done"`
+	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast"`
 	On    bool    `json:"on,omitempty"`
 	Value float64 `json:"value,omitempty" doc:"speed in Hz; analog in V or mA"`
 	What  string  `json:"what,omitempty" doc:"what is broken; code of a setting"`
@@ -82,6 +82,7 @@ type Bench struct {
 	samples []Sample
 	hidden  map[string]bool // broken, and not to be told
 	broken  map[string]bool
+	lost    bool // the figures left all bounds
 }
 
 // NewBench builds a bench, switched off, torque-off channels closed.
@@ -169,8 +170,8 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"n", fmt.Sprint(a.N), fmt.Sprintf("a terminal of 1 to %d", b.inputs())}
 		}
 	case "channel":
-		if a.N != 1 && a.N != 2 {
-			return &BadAct{"n", fmt.Sprint(a.N), "channel 1 or 2"}
+		if a.N < 1 || a.N > 3 {
+			return &BadAct{"n", fmt.Sprint(a.N), "channel 1 or 2, or 3 for both"}
 		}
 	case "speed":
 		if !(a.Value >= 0 && a.Value <= 1000) {
@@ -235,9 +236,10 @@ func (b *Bench) act(a Act) {
 			b.in.Terminals |= bit
 		}
 	case "channel":
-		if a.N == 1 {
+		if a.N != 2 {
 			b.in.A = a.On
-		} else {
+		}
+		if a.N != 1 {
 			b.in.B = a.On
 		}
 	case "analog":
@@ -305,6 +307,9 @@ func (b *Bench) advance(ticks int) {
 		b.configure()
 	}
 	for range ticks {
+		if b.lost {
+			return // said by Show; set up anew
+		}
 		for _, a := range b.pending {
 			a.Tick = b.tick
 			b.acts = append(b.acts, a)
@@ -315,6 +320,10 @@ func (b *Bench) advance(ticks int) {
 			b.in.Noise[i] = b.noise[i].NormFloat64()
 		}
 		b.sim.Step(&b.in)
+		if b.sim.Diverged() {
+			b.lost = true
+			return
+		}
 		b.in.KeyRun, b.in.KeyStop, b.in.KeyBack, b.in.Reset = false, false, false, false
 		if b.tick++; b.tick%sampleEvery == 0 {
 			b.sample()
@@ -367,6 +376,13 @@ func (b *Bench) SetFaster(x float64) error {
 	defer b.mu.Unlock()
 	b.faster = x
 	return nil
+}
+
+// Pace doubles the speed of time, or halves it, so many times; it stays within its bounds.
+func (b *Bench) Pace(doublings int) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.faster = math.Max(.125, math.Min(64, b.faster*math.Pow(2, math.Max(-20, math.Min(20, float64(doublings))))))
 }
 
 // Run follows the clock until ctx ends.

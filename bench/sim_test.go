@@ -200,3 +200,20 @@ func TestBadActsAreNamed(t *testing.T) {
 		t.Error("a bench for a motor without slip")
 	}
 }
+
+// Figures that no step can follow are said, and never come out as no number.
+func TestDivergenceIsSaid(t *testing.T) {
+	s := setup(t, "Tarn")
+	s.LoadJ, s.Load.Torque = 0, 1e9
+	b := start(t, s)
+	do(t, b, bench.Act{Do: "speed", Value: 50})
+	do(t, b, bench.Act{Do: "run"})
+	b.Advance(5000)
+	v := b.Show(0)
+	if math.IsNaN(v.Speed) || math.IsNaN(v.Link) || math.IsInf(v.Torque, 0) {
+		t.Errorf("%+v", v)
+	}
+	if v.Fault == "" && math.Abs(v.Speed) > 1e4 {
+		t.Errorf("%v r/min without a word", v.Speed)
+	}
+}

@@ -38,6 +38,7 @@ func Handler(base context.Context, a *app.App, version string) http.Handler {
 	}), logged, headers)
 	g.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"ok": true, "version": version}) })
 	g.GET("/api/events", events(base, a))
+	g.GET("/api/drives/:id/bench/live", benchLive(base, a))
 	g.POST("/api/calc/:name", calcHandler)
 	routes(newAPI(g, version), a)
 	static := http.FileServerFS(web.Dist())

@@ -203,6 +203,11 @@ func (d *Drive) Step(in *Inputs) {
 	}
 }
 
+// Diverged tells that the figures left all bounds: parameters that no step can follow.
+func (d *Drive) Diverged() bool {
+	return !(math.Abs(d.x.W) < 1e5 && math.Abs(d.x.Ds) < 1e6 && math.Abs(d.x.Dr) < 1e6 && math.Abs(d.v) < 1e6)
+}
+
 // power follows the mains: charging, undervoltage, the self-test.
 func (d *Drive) power(in *Inputs) {
 	if in.Line != d.Powered {

@@ -1,3 +1,4 @@
+import { lazy, Suspense } from "react";
 import { Navigate, useParams } from "react-router";
 import { Control } from "../gates/Control";
 import { Dead } from "../gates/Dead";
@@ -13,7 +14,10 @@ import { Sheet } from "../sheet/Sheet";
 import { DriveDesk } from "./drive";
 import { DriveFrame, Frame } from "./Frame";
 
-const screens: Record<string, () => React.ReactNode> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, span: Span, signal: Signal, sheet: Sheet, keep: Keep, history: History };
+// The chart comes along only where it is drawn.
+const Bench = lazy(() => import("../bench/Bench").then((m) => ({ default: m.Bench })));
+
+const screens: Record<string, React.ComponentType> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, span: Span, signal: Signal, bench: Bench, sheet: Sheet, keep: Keep, history: History };
 
 export function DriveScreens() {
   const { id = "", screen = "" } = useParams();
@@ -30,7 +34,9 @@ export function DriveScreens() {
       )}
     >
       <DriveFrame screen={screen}>
-        <Screen />
+        <Suspense fallback={<p className="p-6">Reading…</p>}>
+          <Screen />
+        </Suspense>
       </DriveFrame>
     </DriveDesk>
   );

@@ -70,6 +70,7 @@ export function Frame({ where, children, items = [] }: { where: ReactNode; child
 }
 
 const places: [string, string][] = [
+  ["bench", "Bench"],
   ["sheet", "Settings sheet"],
   ["history", "History"],
 ];
@@ -116,7 +117,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
         </>
       }
     >
-      <EnergyBand screen={screen} />
+      {screen === "bench" ? <BenchBand tag={[d.tag, d.machine].filter(Boolean).join(" ")} /> : <EnergyBand screen={screen} />}
       <TemporaryBar />
       <Register open={register} close={() => setRegister(false)} />
       <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] max-lg:grid-cols-1">
@@ -125,7 +126,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
           {view.state.gates.map((g) => (
             <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? "passed" : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
           ))}
-          <RailLabel>Record</RailLabel>
+          <RailLabel>Bench and record</RailLabel>
           {places.map(([k, name]) => (
             <RailLink key={k} to={`/drives/${view.id}/${k}`} now={screen === k} name={name} count={k === "sheet" ? sheetCount(view.state.lines) : ""} />
           ))}
@@ -140,6 +141,16 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
         </div>
       </div>
     </Frame>
+  );
+}
+
+/** On the bench nothing is live and nothing dead: its own pattern says so. */
+function BenchBand({ tag }: { tag: string }) {
+  return (
+    <section aria-label="Energy" className="noprint band-bench flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%]">
+      <span className="bg-ink px-2.5 py-0.5 tracking-[.06em] whitespace-nowrap text-white [font-stretch:100%]">BENCH</span>
+      <span className="truncate bg-plum-0 px-1">Nothing here is wired to a machine. A simulated drive, motor and load built from the own figures of {tag || "this drive"}.</span>
+    </section>
   );
 }
 

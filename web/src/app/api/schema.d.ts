@@ -107,6 +107,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The simulated drive of a drive, as it stands */
+        get: operations["bench"];
+        put?: never;
+        /** Build a bench out of the drive's own figures */
+        post: operations["set-up-bench"];
+        /** End the bench */
+        delete: operations["end-bench"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/bench/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do something to the bench of this process; never to a real drive */
+        post: operations["bench-act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/bench/trace.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the bench has kept */
+        get: operations["bench-trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/bench/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what the bench has recorded with the drive */
+        post: operations["keep-trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/bundle.zip": {
         parameters: {
             query?: never;
@@ -931,6 +1001,28 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Act: {
+            /**
+             * @description what is done
+             * @enum {string}
+             */
+            do: "run" | "stop" | "reverse" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "hide" | "faster";
+            /**
+             * Format: int64
+             * @description terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast
+             */
+            n?: number;
+            on?: boolean;
+            /** Format: int64 */
+            tick?: number;
+            /**
+             * Format: double
+             * @description speed in Hz; analog in V or mA
+             */
+            value?: number;
+            /** @description what is broken; code of a setting */
+            what?: string;
+        };
         Answered: {
             action: string;
             at?: string;
@@ -970,12 +1062,48 @@ export interface components {
             by: string;
             id: string;
             name: string;
-            /** @description motor-plate, drive-label, other */
+            /** @description motor-plate, drive-label, bench-trace, other */
             of: string;
             sha256: string;
             /** Format: int64 */
             size: number;
             type: string;
+        };
+        BenchFault: {
+            key: string;
+            text: string;
+        };
+        BenchSetup: {
+            backstop?: boolean;
+            /** @description the settings as delivered instead of as planned */
+            delivery?: boolean;
+            /**
+             * Format: double
+             * @description 0: as the settings say, or 1024 where an encoder is wanted
+             */
+            encoder_lines?: number;
+            /**
+             * Format: double
+             * @description at the motor's shaft
+             */
+            load_inertia_kgm2?: number;
+            /**
+             * Format: int64
+             * @description of the noise, and of what is broken in secret
+             */
+            seed?: number;
+        };
+        BenchView: {
+            /** @description where its registers answer Modbus TCP */
+            address: string;
+            /** @description what nobody has said, and the bench takes for granted */
+            assumed: string[];
+            bench: components["schemas"]["Shown"];
+            /** @description what can be broken */
+            faults: components["schemas"]["BenchFault"][];
+            /** @description what is needed before there can be a bench */
+            missing: string;
+            there: boolean;
         };
         Bond: {
             a: string;
@@ -1484,6 +1612,10 @@ export interface components {
             stop_mode?: string;
             torque_off_shows?: string;
         };
+        "Keep-traceRequest": {
+            id: string;
+            name: string;
+        };
         KeyNames: {
             back: string;
             enter: string;
@@ -1795,6 +1927,11 @@ export interface components {
             name?: string;
             trade?: string;
         };
+        Pin: {
+            does: string;
+            on: boolean;
+            terminal: string;
+        };
         Place: {
             name: string;
             /** @description by id */
@@ -2082,6 +2219,31 @@ export interface components {
             /** @description in the family's words, or torque off */
             text: string;
         };
+        Sample: {
+            /** Format: double */
+            current: number;
+            /** Format: double */
+            hz: number;
+            /**
+             * Format: double
+             * @description V
+             */
+            link: number;
+            /**
+             * Format: double
+             * @description Hz that the ramp stands at
+             */
+            reference: number;
+            /**
+             * Format: double
+             * @description r/min of the shaft
+             */
+            speed: number;
+            /** Format: double */
+            t: number;
+            /** Format: double */
+            torque: number;
+        };
         Scheme: {
             /** Format: double */
             coil: number;
@@ -2149,6 +2311,106 @@ export interface components {
             standing: "planned" | "on-purpose" | "changed" | "as-delivered" | "never";
             unit: string;
             written?: components["schemas"]["Fact"];
+        };
+        Shown: {
+            /** Format: double */
+            analog: number;
+            /** Format: double */
+            analog_top: number;
+            /** @enum {string} */
+            analog_unit: "V" | "mA";
+            /** @description why a run command does nothing */
+            blocked: string;
+            /** @description what is broken and told */
+            broken: string[];
+            /** @description closed */
+            channel_a: boolean;
+            channel_b: boolean;
+            /** @description who gives run */
+            command: string;
+            control: string;
+            /**
+             * Format: double
+             * @description of the encoder
+             */
+            count: number;
+            coupled: boolean;
+            /** Format: double */
+            current: number;
+            damage: string;
+            /**
+             * Format: double
+             * @description r/min as the drive reads it
+             */
+            encoder: number;
+            family: string;
+            /** Format: double */
+            faster: number;
+            fault: string;
+            /** @description in the family's words */
+            fault_code: string;
+            fault_text: string;
+            hand: boolean;
+            /**
+             * Format: int64
+             * @description things broken that are not told
+             */
+            hidden: number;
+            /** Format: double */
+            hz: number;
+            inputs: components["schemas"]["Pin"][];
+            /** Format: double */
+            key_hz: number;
+            limiting: string;
+            line: boolean;
+            /** Format: double */
+            link: number;
+            /** @enum {string} */
+            phase: "off" | "magnetising" | "running" | "stopping" | "braking";
+            relays: components["schemas"]["Pin"][];
+            /** @description newer than asked for */
+            samples: components["schemas"]["Sample"][];
+            /**
+             * Format: double
+             * @description °C
+             */
+            sink: number;
+            /** @description what asks for speed */
+            source: string;
+            /** Format: double */
+            speed: number;
+            /** @description of IEC 61800-7-201 */
+            state: string;
+            /** Format: int64 */
+            tick: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            time: number;
+            /** Format: double */
+            torque: number;
+            /** @description state of the torque-off function */
+            torque_off: string;
+            /** @description newest first */
+            trips: components["schemas"]["Trip"][];
+            tuned: boolean;
+            /**
+             * Format: double
+             * @description of the shaft since the start
+             */
+            turns: number;
+            /**
+             * Format: double
+             * @description percent of the overload
+             */
+            warmth: number;
+            warning: string;
+            /**
+             * Format: double
+             * @description °C
+             */
+            winding: number;
         };
         Site: {
             /** @description what its back stands against */
@@ -2434,6 +2696,25 @@ export interface components {
             /** @description the hardware switch that chooses what it takes */
             switch: string;
             takes: string[];
+        };
+        Trip: {
+            /**
+             * Format: double
+             * @description s
+             */
+            at: number;
+            code: string;
+            /** Format: double */
+            current: number;
+            /** @description of faults */
+            family: string;
+            /** Format: double */
+            hz: number;
+            /** Format: double */
+            link: number;
+            /** Format: double */
+            speed: number;
+            text: string;
         };
         Tune: {
             done: string;
@@ -2913,6 +3194,232 @@ export interface operations {
         requestBody: {
             content: {
                 "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench: {
+        parameters: {
+            query?: {
+                /** @description samples newer than this time, s */
+                after?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-up-bench": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchSetup"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-bench": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bench-act": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Act"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bench-trace": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-trace": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-traceRequest"];
             };
         };
         responses: {

@@ -1,0 +1,92 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+
+	"tingate/core/dialect"
+	"tingate/core/drive"
+	"tingate/core/machine"
+	"tingate/core/motion"
+	"tingate/core/quantity"
+)
+
+// Figures are a job's own figures as a simulation needs them. What nobody has said is assumed, and Assumed says so.
+type Figures struct {
+	Motor    machine.Plate
+	Size     dialect.Size
+	Line, Hz float64
+	Single   bool
+	Load     motion.Load
+	LoadJ    float64 // kg·m² at the motor's shaft
+	Own      bool
+	Settings map[string]int64 // as planned, by code; the rest as delivered
+	Assumed  []string
+	Missing  string // what is needed before anything can be simulated
+}
+
+// FiguresOf gathers the figures of a job.
+func FiguresOf(j Job, s State) Figures {
+	out := Figures{Settings: map[string]int64{}, Assumed: []string{}}
+	if j.Family == nil {
+		out.Missing = "the drive's family (gate Match)"
+		return out
+	}
+	row := Plate(j.Drive.Motor).Row
+	if p := Plate(j.Drive.Motor); p.Kind == "permanent-magnet" {
+		out.Missing = "an induction motor: permanent magnets are not simulated yet"
+		return out
+	}
+	out.Motor, _ = machine.FromRow(row)
+	if out.Motor.Poles == 0 {
+		out.Missing = "power, voltage, frequency and speed of the row in use (gate Plate)"
+		return out
+	}
+	e := &evaluation{job: j}
+	at := e.site()
+	assume := func(format string, args ...any) { out.Assumed = append(out.Assumed, fmt.Sprintf(format, args...)) }
+	if out.Size = at.size; !at.known {
+		out.Size = dialect.Size{Heavy: out.Motor.Current * 1.1, Phases: 3, LineLow: out.Motor.Voltage * .9, LineHigh: out.Motor.Voltage * 1.1, Power: out.Motor.Power / 1000}
+		assume("A drive of %s A: its type is not known.", f4(out.Size.Heavy))
+	}
+	if !math.IsNaN(at.rated) && at.rated > 0 {
+		out.Size.Heavy = at.rated
+	}
+	if out.Line = at.volts; math.IsNaN(out.Line) {
+		out.Line = out.Motor.Voltage
+		assume("A line of %s V: no supply is named.", f4(out.Line))
+	}
+	if out.Hz = num(at.supply.Frequency, quantity.Frequency, "Hz"); math.IsNaN(out.Hz) {
+		out.Hz = 50
+	}
+	out.Single = at.phasesIn == "1"
+	out.Own = j.Drive.Motor.Cooling != "forced"
+	out.load(j, assume)
+	for _, l := range s.Lines {
+		if l.Planned && l.Missing == "" && l.Problem == "" && l.Kind != "text" {
+			out.Settings[l.Code] = l.Steps
+		}
+	}
+	return out
+}
+
+// load is what the shaft turns: kind and torque as wanted, inertia as usual for the kind while nobody knows it.
+func (f *Figures) load(j Job, assume func(string, ...any)) {
+	w := f.Motor.Speed * math.Pi / 30
+	rated := f.Motor.Power / w
+	in := j.Drive.Intent
+	f.Load = motion.Load{Kind: in.Load, Speed: w}
+	if f.Load.Kind == "" {
+		f.Load.Kind = "constant"
+		assume("A constant load: none is stated.")
+	}
+	share := num(in.LoadTorque, quantity.Percent, "%") / 100
+	if math.IsNaN(share) {
+		share = .8
+		assume("The load takes 80 %% of the rated torque.")
+	}
+	f.Load.Torque = share * rated
+	times := map[string]float64{"constant": 2, "linear": 3, "quadratic": 6, "constant-power": 4}[f.Load.Kind]
+	f.LoadJ = times * drive.UsualInertia(f.Motor.Power, f.Motor.Poles)
+	assume("The load's inertia is %s kg·m², %s times a usual rotor's.", f4(f.LoadJ), f4(times))
+}

@@ -1,0 +1,67 @@
+import { expect, openAs, openDrive, rail, test } from "./tingate";
+
+const reads = (text: string | null) => Number((text ?? "").replace("−", "-"));
+
+test("the bench runs the job's own drive: run, break, trip, reset, keep the trace and open it again", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Bench").click();
+  await page.getByRole("button", { name: "Set up the bench" }).click();
+  const band = page.getByRole("region", { name: "Energy" });
+  await expect(band).toContainText("BENCH");
+  await expect(band).toContainText("Nothing here is wired to a machine");
+  const turn = (name: RegExp) => page.getByRole("switch", { name }).click();
+  const speed = page.locator("[data-figure='speed r/min']");
+  const state = page.getByRole("list", { name: "State of the drive" }).locator("[aria-current]");
+  await turn(/^Mains/);
+  await expect(state).toHaveText("switch-on disabled");
+  for (let i = 0; i < 3; i++) await page.keyboard.press("]"); // eight times real time
+  await expect(page.getByText("8 × real time")).toBeVisible();
+  await page.getByLabel("Analog input").fill("8");
+  await turn(/^X1 /);
+  await expect(state).toHaveText("running");
+  await expect.poll(async () => reads(await speed.textContent())).toBeGreaterThan(1000);
+
+  // Torque off: it runs out; closed again with run held it wants a fresh command.
+  await turn(/^A and B /);
+  await expect(page.getByText("Torque is off")).toBeVisible();
+  await turn(/^A and B /);
+  await expect(page.getByText("A fresh run command is wanted")).toBeVisible();
+  await turn(/^X1 /);
+  await turn(/^X1 /);
+  await expect(state).toHaveText("running");
+
+  // A lost phase trips by this family's own word; held run does not start it after the reset.
+  await page.getByRole("button", { name: "Break something…" }).click();
+  await page.getByLabel("one phase of the mains lost").click();
+  await expect(page.getByLabel("one phase of the mains lost")).toBeChecked();
+  await page.getByRole("button", { name: "Done" }).click();
+  await expect(state).toHaveText("fault");
+  await expect(page.getByRole("complementary")).toContainText("At that moment");
+  await page.getByRole("button", { name: "Break something…" }).click();
+  await page.getByRole("button", { name: "Mend everything" }).click();
+  await page.getByRole("button", { name: "Done" }).click();
+  await page.getByRole("button", { name: "Reset" }).click();
+  await expect(state).toHaveText("switch-on disabled");
+
+  // Stop by keys, whatever has the focus.
+  await turn(/^X1 /);
+  await turn(/^X1 /);
+  await expect(state).toHaveText("running");
+  await page.getByLabel("Analog input").focus();
+  await page.keyboard.press("Control+.");
+  await expect(page.getByRole("switch", { name: /^X1 / })).not.toBeChecked();
+  await expect(state).not.toHaveText("running", { timeout: 20_000 });
+
+  await page.getByRole("button", { name: "Take this trace" }).click();
+  await expect(page.getByRole("region", { name: "Kept traces" })).toContainText("bench run of");
+  await page.getByRole("button", { name: "Open", exact: true }).click();
+  const trace = page.getByRole("region", { name: /^Trace bench run/ });
+  await expect(trace.getByRole("row", { name: /speed/ })).toBeVisible();
+  await trace.getByLabel("First cursor").fill("3");
+  await expect(trace.getByRole("row", { name: /^time/ })).toContainText("3.00");
+  await page.getByRole("button", { name: "Back to the bench" }).click();
+  const bad = await page.evaluate(() => fetch(location.pathname.replace("/drives/", "/api/drives/") + "/acts", { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ do: "terminal", n: 99 }) }).then(async (r) => [r.status, await r.text()] as const));
+  expect(bad[0]).toBe(422);
+  expect(bad[1]).toContain("a terminal of 1 to");
+});

@@ -1,0 +1,118 @@
+import { useRef, useState } from "react";
+import { useDesk } from "../app/drive";
+import { useWhen } from "../app/place";
+import { LiveChart } from "./LiveChart";
+import type { Sample } from "./live";
+
+/** Reads a kept trace: the table that the bench wrote. */
+function read(csv: string): Sample[] {
+  return csv
+    .split(/\r?\n/)
+    .slice(1)
+    .filter((l) => l.trim() !== "")
+    .map((l) => {
+      const [t, speed, hz, current, torque, link, reference] = l.split(",").map(Number);
+      return { t: t!, speed: speed!, hz: hz!, current: current!, torque: torque!, link: link!, reference: reference! };
+    });
+}
+
+/** Traces that were kept with this drive. */
+export function Kept({ open }: { open: (name: string, samples: Sample[]) => void }) {
+  const { view, setNotice } = useDesk();
+  const when = useWhen();
+  const list = view.state.attachments.filter((a) => a.of === "bench-trace");
+  if (list.length === 0) return null;
+  return (
+    <section className="mt-4" aria-label="Kept traces">
+      <h3 className="text-[14px]">Kept traces</h3>
+      <ul className="text-[13px]">
+        {list.map((a) => (
+          <li key={a.id} className="flex items-baseline gap-4 border-b border-dotted border-tin-3 py-1">
+            <span className="flex-1">
+              {a.name} <span className="text-ink-3">{when(a.at)}</span>
+            </span>
+            <button
+              className="act"
+              onClick={() =>
+                void fetch(`/api/attachments/${a.sha256}`)
+                  .then((r) => r.text())
+                  .then((text) => open(a.name, read(text)))
+                  .catch(() => setNotice("The trace could not be read."))
+              }
+            >
+              Open
+            </button>
+            <a className="act" href={`/api/attachments/${a.sha256}`} download={`${a.name.replaceAll(" ", "-")}.csv`}>
+              CSV
+            </a>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** A kept trace, whole, with two cursors and what lies between them. */
+export function Trace({ name, samples, close }: { name: string; samples: Sample[]; close: () => void }) {
+  const ref = useRef(samples);
+  ref.current = samples;
+  const from = samples[0]?.t ?? 0;
+  const to = samples.at(-1)?.t ?? 1;
+  const [a, setA] = useState(from);
+  const [b, setB] = useState(to);
+  const at = (t: number) => samples.reduce((best, s) => (Math.abs(s.t - t) < Math.abs(best.t - t) ? s : best), samples[0]!);
+  const x = at(a);
+  const y = at(b);
+  const rows: [string, keyof Sample, number][] = [
+    ["time, s", "t", 2],
+    ["speed, r/min", "speed", 0],
+    ["frequency, Hz", "hz", 1],
+    ["current, A", "current", 2],
+    ["torque, N·m", "torque", 1],
+    ["DC link, V", "link", 0],
+  ];
+  return (
+    <section aria-label={`Trace ${name}`} className="mt-2">
+      <div className="mb-1 flex items-baseline gap-4">
+        <h3>{name}</h3>
+        <button className="act" onClick={close}>
+          Back to the bench
+        </button>
+      </div>
+      <LiveChart samples={ref} seconds={Math.max(1, to - from)} held={to} live={false} />
+      <div className="mt-2 grid grid-cols-2 gap-4 text-[13px] max-sm:grid-cols-1">
+        {(
+          [
+            ["First cursor", a, setA],
+            ["Second cursor", b, setB],
+          ] as const
+        ).map(([label, value, set]) => (
+          <label key={label} className="flex items-center gap-2">
+            {label}
+            <input type="range" className="flex-1 accent-plum" min={from} max={to} step={0.05} value={value} onChange={(e) => set(Number(e.target.value))} />
+          </label>
+        ))}
+      </div>
+      <table className="list mt-2 w-full max-w-[520px] text-[13px]">
+        <thead>
+          <tr>
+            <th />
+            <th>first</th>
+            <th>second</th>
+            <th>between</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([label, key, digits]) => (
+            <tr key={key}>
+              <th>{label}</th>
+              <td className="n">{x[key].toFixed(digits)}</td>
+              <td className="n">{y[key].toFixed(digits)}</td>
+              <td className="n">{(y[key] - x[key]).toFixed(digits)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

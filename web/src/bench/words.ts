@@ -1,0 +1,25 @@
+/** States of IEC 61800-7-201 in the words that people use. */
+export const states: [string, string][] = [
+  ["not_ready_to_switch_on", "not ready"],
+  ["switch_on_disabled", "switch-on disabled"],
+  ["ready_to_switch_on", "ready"],
+  ["switched_on", "switched on"],
+  ["operation_enabled", "running"],
+  ["quick_stop_active", "quick stop"],
+  ["fault_reaction_active", "fault reaction"],
+  ["fault", "fault"],
+];
+
+/** Why a run command does nothing, and what would help. */
+export const blocks: Record<string, [string, string]> = {
+  "no-power": ["No power", "Switch the mains on, and let the DC link charge."],
+  "torque-off": ["Torque is off", "Close both channels, then give a fresh run command."],
+  "reset-required": ["A reset is wanted", "Both channels are closed: press reset, then give a fresh run command."],
+  "fresh-command": ["A fresh run command is wanted", "Run is held from before. Let it go, and give it again."],
+  interlock: ["An interlock is open", "Close the input that does it. Run held, some families start by themselves then."],
+  coast: ["The second enable is open", "Close the input that does it, then give a fresh run command."],
+  reference: ["The reference is lost", "Below 3.6 mA: the wire, or the sender."],
+  direction: ["Reverse is not allowed", "It stands at zero and waits. The setting of directions allows forward only."],
+  fault: ["A fault is standing", "Cause first, then run command off, reset, run command on."],
+  "power-cycle": ["Only a power cycle clears this", "A channel fault: both channels alike, then mains off and on."],
+};
