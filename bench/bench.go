@@ -319,6 +319,7 @@ func (d *Drive) take(r uint16, regs []uint16) error {
 	if a, ok := d.family.Setting(d.family.Access.Setting); ok && s.Access == "full" && d.get(a).Steps != d.family.Access.Full {
 		return modbus.ErrIllegalFunction
 	}
+	d.voidTune(s)
 	d.put(s, v)
 	d.writes++
 	d.written = true

@@ -13,6 +13,7 @@ import (
 	"tingate/core/drive"
 	"tingate/core/machine"
 	"tingate/core/motion"
+	"tingate/core/tune"
 )
 
 // Setup is everything that a run of the bench starts from. With the same setup, seed and acts every run is the same, bit by bit.
@@ -35,11 +36,11 @@ type Setup struct {
 // Act is one thing done to the bench, stamped with the tick at which it acts.
 type Act struct {
 	Tick  int64   `json:"tick,omitempty"`
-	Do    string  `json:"do" enum:"run,stop,reverse,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,hide,faster" doc:"what is done"`
+	Do    string  `json:"do" enum:"run,stop,reverse,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,tune,hide,faster" doc:"what is done"`
 	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast"`
 	On    bool    `json:"on,omitempty"`
 	Value float64 `json:"value,omitempty" doc:"speed in Hz; analog in V or mA"`
-	What  string  `json:"what,omitempty" doc:"what is broken; code of a setting"`
+	What  string  `json:"what,omitempty" doc:"what is broken; code of a setting; kind of a tune"`
 }
 
 // Faults that a bench can have, with their words.
@@ -83,6 +84,7 @@ type Bench struct {
 	hidden  map[string]bool // broken, and not to be told
 	broken  map[string]bool
 	lost    bool // the figures left all bounds
+	tune    *tuning
 }
 
 // NewBench builds a bench, switched off, torque-off channels closed.
@@ -173,6 +175,13 @@ func (b *Bench) check(a *Act) error {
 		if a.N < 1 || a.N > 3 {
 			return &BadAct{"n", fmt.Sprint(a.N), "channel 1 or 2, or 3 for both"}
 		}
+	case "tune":
+		if !slices.Contains([]string{string(tune.Short), string(tune.Standstill), string(tune.Rotating), string(tune.Mechanical)}, a.What) {
+			return &BadAct{"what", a.What, "standstill-short, standstill, rotating or mechanical"}
+		}
+		if b.tune != nil && b.tune.shown.Running {
+			return &BadAct{"do", "tune", "the end of the one that runs"}
+		}
 	case "speed":
 		if !(a.Value >= 0 && a.Value <= 1000) {
 			return &BadAct{"value", fmt.Sprint(a.Value), "0 to 1000 Hz"}
@@ -251,9 +260,12 @@ func (b *Bench) act(a Act) {
 		b.sim.Reload()
 	case "break":
 		b.breakIt(a.What, a.On)
+	case "tune":
+		b.startTune(a.What)
 	case "setting":
 		if s, ok := b.Setup.Family.Setting(a.What); ok {
 			b.Stand.mu.Lock()
+			b.Stand.voidTune(s)
 			b.Stand.put(s, dialect.Held{Steps: int64(a.Value)})
 			b.Stand.mu.Unlock()
 		}
@@ -319,7 +331,11 @@ func (b *Bench) advance(ticks int) {
 		for i := range b.noise {
 			b.in.Noise[i] = b.noise[i].NormFloat64()
 		}
-		b.sim.Step(&b.in)
+		if b.tune != nil && b.tune.shown.Running {
+			b.tuneTick()
+		} else {
+			b.sim.Step(&b.in)
+		}
 		if b.sim.Diverged() {
 			b.lost = true
 			return

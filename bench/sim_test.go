@@ -3,6 +3,7 @@ package bench_test
 import (
 	"math"
 	"reflect"
+	"strings"
 	"testing"
 
 	"tingate/bench"
@@ -215,5 +216,76 @@ func TestDivergenceIsSaid(t *testing.T) {
 	}
 	if v.Fault == "" && math.Abs(v.Speed) > 1e4 {
 		t.Errorf("%v r/min without a word", v.Speed)
+	}
+}
+
+// A tune runs on the job's own bench, is read out of the drive's settings, makes vector control follow the load, and is void as
+// soon as an entry of the motor changes.
+func TestTuneOnTheBench(t *testing.T) {
+	for _, family := range []string{"Tarn", "Brae", "Voe"} {
+		b := start(t, setup(t, family))
+		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		b.Advance(10)
+		if v := b.Show(0); v.Tune == nil || v.Tune.Running || !strings.Contains(v.Tune.Failed, "coupled") {
+			t.Fatalf("%s: coupled: %+v", family, v.Tune)
+		}
+		do(t, b, bench.Act{Do: "couple"})
+		do(t, b, bench.Act{Do: "channel", N: 3})
+		b.Advance(10)
+		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		b.Advance(10)
+		if v := b.Show(0); !strings.Contains(v.Tune.Failed, "Torque is off") && v.Fault != "torque-off" { // one family shows it as a fault
+			t.Errorf("%s: with torque off: %+v", family, v.Tune)
+		}
+		do(t, b, bench.Act{Do: "channel", N: 3, On: true})
+		do(t, b, bench.Act{Do: "reset"})
+		b.Advance(10)
+		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		b.Advance(2000)
+		v := b.Show(v0(b))
+		if !v.Tune.Running || v.Tune.Step == "" || v.Tune.Heard == "" || v.Phase != "tuning" || !(v.Current > 3) {
+			t.Errorf("%s: under way: %+v, %s, %v A", family, v.Tune, v.Phase, v.Current)
+		}
+		b.Advance(int(v.Tune.Expected*1000*1.6) + 5000)
+		v = b.Show(v0(b))
+		if v.Tune.Running || v.Tune.Failed != "" || v.Tune.Rs == nil || v.Tune.Inertia == nil || !v.Tuned {
+			t.Fatalf("%s: %+v tuned %v after %v s", family, v.Tune, v.Tuned, v.Tune.Elapsed)
+		}
+		if r := v.Tune.Elapsed / v.Tune.Expected; r < .85 || r > 1.15 {
+			t.Errorf("%s: it took %.1f s, expected %.1f s", family, v.Tune.Elapsed, v.Tune.Expected)
+		}
+		// The motor was built from this plate: stator resistance of the estimate, cold.
+		e, _ := machine.Make(setup(t, family).Motor)
+		if r := *v.Tune.Rs / (e.Rs / 1.334); r < .93 || r > 1.09 {
+			t.Errorf("%s: stator resistance %v, built with %v", family, *v.Tune.Rs, e.Rs/1.334)
+		}
+		for i := range b.Setup.Family.Settings {
+			s := &b.Setup.Family.Settings[i]
+			if s.Intent != "motor.current" {
+				continue
+			}
+			do(t, b, bench.Act{Do: "setting", What: s.Code, Value: float64(b.Setup.Values[s.Code] - 1)})
+			b.Advance(5)
+			if b.Show(0).Tuned {
+				t.Errorf("%s: %s was changed, and the tune still counts", family, s.Code)
+			}
+		}
+	}
+}
+
+func v0(b *bench.Bench) float64 { return b.Show(math.Inf(1)).Time }
+
+// Stopped in the middle nothing is kept, and the drive can be run again.
+func TestTuneIsStopped(t *testing.T) {
+	b := start(t, setup(t, "Tarn"))
+	do(t, b, bench.Act{Do: "tune", What: "standstill"})
+	b.Advance(700)
+	do(t, b, bench.Act{Do: "stop", On: true})
+	b.Advance(20)
+	if v := b.Show(0); v.Tune.Running || !strings.Contains(v.Tune.Failed, "stopped") || v.Tuned || v.Phase != "off" {
+		t.Errorf("%+v", v.Tune)
+	}
+	if err := b.Do(bench.Act{Do: "tune", What: "thorough"}); err == nil {
+		t.Error("an unknown kind was taken")
 	}
 }

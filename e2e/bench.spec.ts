@@ -65,3 +65,35 @@ test("the bench runs the job's own drive: run, break, trip, reset, keep the trac
   expect(bad[0]).toBe(422);
   expect(bad[1]).toContain("a terminal of 1 to");
 });
+
+test("a tune on the bench is refused, then done, and void when an entry of the motor changes", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Bench").click();
+  await page.getByRole("button", { name: "Set up the bench" }).click();
+  const tune = page.getByRole("region", { name: "Autotune" });
+  const turn = (name: RegExp) => page.getByRole("switch", { name }).click();
+  await expect(tune).toContainText("Nothing is tuned");
+  await tune.getByRole("button", { name: "Rotating, uncoupled" }).click();
+  await expect(tune.getByRole("status")).toContainText("The load is coupled");
+  await turn(/^Load /);
+  await tune.getByRole("button", { name: "Rotating, uncoupled" }).click();
+  await expect(tune.getByRole("status")).toContainText("No power");
+  await turn(/^Mains/);
+  await expect(page.getByRole("list", { name: "State of the drive" }).locator("[aria-current]")).toHaveText("switch-on disabled");
+  for (let i = 0; i < 4; i++) await page.keyboard.press("]");
+  await tune.getByRole("button", { name: "Rotating, uncoupled" }).click();
+  await expect(tune.getByRole("progressbar")).toBeVisible();
+  await expect(tune).toContainText("stator resistance");
+  await expect(tune.getByRole("status")).toContainText("kept in the drive", { timeout: 20_000 });
+  await expect(tune.getByText("Inertia")).toBeVisible();
+  const code = await page.evaluate(async () => {
+    const id = location.pathname.split("/")[2]!;
+    const v = await (await fetch(`/api/drives/${id}`)).json();
+    const l = (v.state.lines as { code: string; steps: number; voids?: string[]; planned: boolean }[]).find((x) => x.planned && x.voids?.includes("tune"))!;
+    const r = await fetch(`/api/drives/${id}/bench/acts`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ do: "setting", what: l.code, value: l.steps - 1 }) });
+    return [l.code, r.status] as const;
+  });
+  expect(code[1]).toBe(200);
+  await expect(tune.getByRole("status")).toContainText("Void");
+});

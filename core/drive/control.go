@@ -251,6 +251,12 @@ func (v *vector) orient(c *Config, id, iq, asked, slip float64) {
 	v.wf = v.est + slip
 }
 
+// own is what the drive's own supply takes from the link, W.
+func (d *Drive) own() float64 {
+	share := d.v / (1.35 * d.C.LineVolts)
+	return (8 + .0015*math.Sqrt(3)*d.C.LineVolts*d.C.Rated) * math.Min(1, share*share)
+}
+
 // idle is a tick without voltage: the stator carries nothing, the rotor's flux dies away, the shaft runs out.
 func (d *Drive) idle(h float64) {
 	m := d.P.Motor
@@ -274,7 +280,8 @@ func (d *Drive) idle(h float64) {
 	}
 	d.Hz, d.Volts, d.Power = 0, 0, 0
 	// The link feeds the drive's own supply, and its resistors.
-	d.v = d.link.tick(d.v, 30, 30, 30, h)
+	own := d.own()
+	d.v = d.link.tick(d.v, own, own, own, h)
 	if !d.Powered {
 		d.v -= d.v * h / 60
 	}

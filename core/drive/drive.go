@@ -118,7 +118,7 @@ func (d *Drive) refresh() {
 	case !d.Powered:
 		b.Open = 0
 	case !d.precharged:
-		b.Resistance = 40 // the charging resistor
+		b.Resistance = math.Max(b.Resistance, .15/b.C) // the charging resistor, for half a second
 	case d.P.Broken.PhaseLost:
 		b.Resistance *= 6
 		b.Open *= .96

@@ -10,6 +10,7 @@ import { LiveChart } from "./LiveChart";
 import { useLive, type BenchView, type Sample } from "./live";
 import { Reference, Terminals } from "./Terminals";
 import { Kept, Trace } from "./Traces";
+import { Tune } from "./Tune";
 import { blocks, states } from "./words";
 
 /** A simulated drive, motor and load out of this job's own figures. Nothing here is wired to a machine. */
@@ -172,6 +173,7 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
         <Terminals view={v} act={act} />
         <Reference view={v} act={act} />
       </div>
+      <Tune v={v} act={act} />
     </>
   );
 }

@@ -1006,7 +1006,7 @@ export interface components {
              * @description what is done
              * @enum {string}
              */
-            do: "run" | "stop" | "reverse" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "hide" | "faster";
+            do: "run" | "stop" | "reverse" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "tune" | "hide" | "faster";
             /**
              * Format: int64
              * @description terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast
@@ -1020,7 +1020,7 @@ export interface components {
              * @description speed in Hz; analog in V or mA
              */
             value?: number;
-            /** @description what is broken; code of a setting */
+            /** @description what is broken; code of a setting; kind of a tune */
             what?: string;
         };
         Answered: {
@@ -2366,7 +2366,7 @@ export interface components {
             /** Format: double */
             link: number;
             /** @enum {string} */
-            phase: "off" | "magnetising" | "running" | "stopping" | "braking";
+            phase: "off" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
             relays: components["schemas"]["Pin"][];
             /** @description newer than asked for */
             samples: components["schemas"]["Sample"][];
@@ -2394,6 +2394,8 @@ export interface components {
             torque_off: string;
             /** @description newest first */
             trips: components["schemas"]["Trip"][];
+            tune?: components["schemas"]["TuneShown"];
+            /** @description the drive knows its motor from a tune that still holds */
             tuned: boolean;
             /**
              * Format: double
@@ -2507,6 +2509,12 @@ export interface components {
             point: string;
             state: components["schemas"]["SupplyState"];
             volts: string;
+        };
+        Stage: {
+            heard: string;
+            name: string;
+            /** Format: double */
+            until: number;
         };
         State: {
             attachments: components["schemas"]["AttachmentHead"][];
@@ -2730,6 +2738,43 @@ export interface components {
             value: string;
             /** Format: double */
             within_s: number;
+        };
+        TuneShown: {
+            /**
+             * Format: double
+             * @description s
+             */
+            elapsed: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            expected: number;
+            /** @description why it ended without a result */
+            failed: string;
+            /** @description what a person at the motor hears */
+            heard: string;
+            /** Format: double */
+            inertia_kgm2: number | null;
+            kind: string;
+            /** Format: double */
+            leakage_mh: number | null;
+            /** Format: double */
+            lm_mh: number | null;
+            /** Format: double */
+            magnetising_a: number | null;
+            /** Format: double */
+            rr_ohm: number | null;
+            /** Format: double */
+            rs_ohm: number | null;
+            running: boolean;
+            /**
+             * Format: double
+             * @description of the step, 0 to 1
+             */
+            share: number;
+            step: string;
+            steps: components["schemas"]["Stage"][];
         };
         TypeCode: {
             example: string;
