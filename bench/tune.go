@@ -13,21 +13,21 @@ import (
 
 // TuneShown is a tune as it goes, or as it ended.
 type TuneShown struct {
-	Kind     string      `json:"kind"`
-	Step     string      `json:"step"`
-	Heard    string      `json:"heard" doc:"what a person at the motor hears"`
-	Share    float64     `json:"share" doc:"of the step, 0 to 1"`
-	Elapsed  float64     `json:"elapsed" doc:"s"`
-	Expected float64     `json:"expected" doc:"s"`
+	Kind     string       `json:"kind"`
+	Step     string       `json:"step"`
+	Heard    string       `json:"heard" doc:"what a person at the motor hears"`
+	Share    float64      `json:"share" doc:"of the step, 0 to 1"`
+	Elapsed  float64      `json:"elapsed" doc:"s"`
+	Expected float64      `json:"expected" doc:"s"`
 	Steps    []tune.Stage `json:"steps"`
-	Running  bool        `json:"running"`
-	Failed   string      `json:"failed" doc:"why it ended without a result"`
-	Rs       *float64    `json:"rs_ohm"`
-	Rr       *float64    `json:"rr_ohm"`
-	Leakage  *float64    `json:"leakage_mh"`
-	Lm       *float64    `json:"lm_mh"`
-	Im       *float64    `json:"magnetising_a"`
-	Inertia  *float64    `json:"inertia_kgm2"`
+	Running  bool         `json:"running"`
+	Failed   string       `json:"failed" doc:"why it ended without a result"`
+	Rs       *float64     `json:"rs_ohm"`
+	Rr       *float64     `json:"rr_ohm"`
+	Leakage  *float64     `json:"leakage_mh"`
+	Lm       *float64     `json:"lm_mh"`
+	Im       *float64     `json:"magnetising_a"`
+	Inertia  *float64     `json:"inertia_kgm2"`
 }
 
 // tuning is a tune that has the power stage. The identifier runs as a coroutine: it goes on for eight periods in each tick.

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -122,8 +123,11 @@ func benchCommand() *cobra.Command {
 	var delay, away time.Duration
 	var size string
 	var reboot int
-	c := &cobra.Command{Use: "bench", Short: "A stand-in drive on Modbus TCP", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-		f, err := family(name)
+	c := &cobra.Command{Use: "bench [FILE.json]", Short: "A stand-in drive on Modbus TCP; with a drive file, the simulated drive of that file", Args: cobra.MaximumNArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		if len(args) == 1 {
+			return serveBench(c, args[0], name, listen, seed)
+		}
+		f, err := family(cmp.Or(name, "Tarn"))
 		if err != nil {
 			return err
 		}
@@ -171,7 +175,7 @@ func benchCommand() *cobra.Command {
 		<-stop
 		return d.Stop()
 	}}
-	c.Flags().StringVar(&name, "dialect", "Tarn", "drive family, or a family's file")
+	c.Flags().StringVar(&name, "dialect", "", "drive family, or a family's file; default Tarn, or the one of the drive file")
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:5020", "loopback address; port 0 picks one")
 	c.Flags().StringVar(&asFound, "as-found", "", "CSV of codes and values that the drive holds at the start")
 	c.Flags().StringArrayVar(&sets, "set", nil, "CODE=VALUE that the drive holds at the start")

@@ -77,7 +77,7 @@ export function Bench() {
             ]}
           >
             <button className="btn !bg-stop" onClick={() => act({ do: "stop", on: true })}>
-              Stop <span className="opacity-75">Ctrl .</span>
+              Stop <span className="font-normal">Ctrl .</span>
             </button>
             <button className="ghost" onClick={() => void send(() => ok(api.POST("/api/drives/{id}/bench/traces", { params: path, body: { id: newId(), name: `bench run of ${v.bench.time.toFixed(0)} s` } })))}>
               Take this trace
@@ -155,7 +155,7 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
         {held !== null && (
           <label className="flex flex-1 items-center gap-2">
             Move along
-            <input type="range" className="flex-1 accent-plum" min={Math.min(seconds, b.time)} max={b.time} step={0.5} value={held} onChange={(e) => setHeld(Number(e.target.value))} />
+            <input type="range" className="h-7 flex-1 accent-plum" min={Math.min(seconds, b.time)} max={b.time} step={0.5} value={held} onChange={(e) => setHeld(Number(e.target.value))} />
           </label>
         )}
         <label className="ml-auto flex items-center gap-1.5">

@@ -61,7 +61,7 @@ function Slider({ top, step, value, put }: { top: number; step: number; value: n
   return (
     <input
       type="range"
-      className="flex-1 accent-plum"
+      className="h-7 flex-1 accent-plum"
       min={0}
       max={top}
       step={step}

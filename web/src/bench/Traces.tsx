@@ -89,7 +89,7 @@ export function Trace({ name, samples, close }: { name: string; samples: Sample[
         ).map(([label, value, set]) => (
           <label key={label} className="flex items-center gap-2">
             {label}
-            <input type="range" className="flex-1 accent-plum" min={from} max={to} step={0.05} value={value} onChange={(e) => set(Number(e.target.value))} />
+            <input type="range" className="h-7 flex-1 accent-plum" min={from} max={to} step={0.05} value={value} onChange={(e) => set(Number(e.target.value))} />
           </label>
         ))}
       </div>

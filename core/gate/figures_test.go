@@ -1,0 +1,49 @@
+package gate_test
+
+import (
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"tingate/core/drivefile"
+	"tingate/core/drivefile/sample"
+	"tingate/core/gate"
+	"tingate/formats/familyfile"
+)
+
+// What a bench is made of are the job's own figures; what nobody said is told, and what cannot be done without is named.
+func TestFiguresAreTheJobsOwn(t *testing.T) {
+	var d drivefile.Drive
+	j := gate.Job{Drive: d, Family: familyfile.Find("Tarn")}
+	if f := gate.FiguresOf(j, gate.Evaluate(j, time.Now())); !strings.Contains(f.Missing, "plate") && !strings.Contains(f.Missing, "row in use") {
+		t.Errorf("without a plate: %q", f.Missing)
+	}
+	d.Motor.Rows = map[string]drivefile.Row{"r": {Power: sample.Q("motor.rows.r.power", "7.5 kW"), Voltage: sample.Q("motor.rows.r.voltage", "400"), Current: sample.Q("motor.rows.r.current", "15.1"), Frequency: sample.Q("motor.rows.r.frequency", "50"), Speed: sample.Q("motor.rows.r.speed", "1455"), PowerFactor: sample.Q("motor.rows.r.power_factor", "0.82")}}
+	j.Drive = d
+	f := gate.FiguresOf(j, gate.Evaluate(j, time.Now()))
+	if f.Missing != "" || f.Motor.Poles != 4 || math.Abs(f.Motor.Power-7500) > 1 || f.Line != 400 {
+		t.Fatalf("%+v", f)
+	}
+	for _, want := range []string{"type is not known", "no supply is named", "none is stated", "inertia"} {
+		if !strings.Contains(strings.Join(f.Assumed, " "), want) {
+			t.Errorf("nothing says %q in %q", want, f.Assumed)
+		}
+	}
+	d.Rating.Type, d.Intent.Load, d.Intent.LoadTorque = "TN4-016-F2K", "quadratic", sample.Q("intent.load_torque", "60 %")
+	d.Motor.Cooling = "forced"
+	j.Drive = d
+	f = gate.FiguresOf(j, gate.Evaluate(j, time.Now()))
+	// Rated torque 7500 W at 1455 r/min is 49.22 N·m (IEC 60034-1); 60 % of it 29.53.
+	if f.Size.Heavy != 16 || f.Own || f.Load.Kind != "quadratic" || math.Abs(f.Load.Torque-29.53) > .02 || len(f.Assumed) != 2 {
+		t.Errorf("%+v", f)
+	}
+	d.Motor.Kind = "permanent-magnet"
+	j.Drive = d
+	if f = gate.FiguresOf(j, gate.Evaluate(j, time.Now())); !strings.Contains(f.Missing, "induction") {
+		t.Errorf("permanent magnets: %q", f.Missing)
+	}
+	if f = gate.FiguresOf(gate.Job{Drive: d}, gate.State{}); !strings.Contains(f.Missing, "family") {
+		t.Errorf("no family: %q", f.Missing)
+	}
+}
