@@ -177,6 +177,9 @@ func decodeField(raw json.RawMessage, f reflect.Value, sf reflect.StructField, p
 		}
 		return nil
 	}
+	if t.Kind() == reflect.Struct {
+		return decode(raw, f, path+".")
+	}
 	if t.Kind() == reflect.Pointer && t.Elem().Kind() == reflect.Int {
 		var v float64 // 4.0 is a whole number too
 		if json.Unmarshal(raw, &v) == nil && v == math.Trunc(v) && math.Abs(v) < 1e9 {
