@@ -107,6 +107,7 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 		d.slipHz += (want - d.slipHz) * h / .1
 		f = math.Max(0, f+d.slipHz)
 	}
+	f = math.Max(0, f-d.calm(f, h))
 	x := f / d.C.Motor.Frequency
 	u := x
 	if d.C.Quadratic && x < 1 {
@@ -137,6 +138,14 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 	d.apply(u, 0, 2*math.Pi*d.Hz, h, true)
 }
 
+// calm gives way with the frequency, Hz, when the working current swings about its mean: a large motor without load swings up on
+// volts per hertz otherwise.
+func (d *Drive) calm(f, h float64) float64 {
+	active := (d.k.A*d.x.Ds - d.k.B*d.x.Dr) / (math.Sqrt2 * d.C.Motor.Current)
+	d.working += (active - d.working) * h / .12
+	return .022 * d.C.Motor.Frequency * (active - d.working) * math.Min(1, f/2)
+}
+
 // vector is what field orientation knows and remembers.
 type vector struct {
 	idn, km, sls, tr, kpc, kic, kps, kis, pairs, base float64
@@ -144,6 +153,8 @@ type vector struct {
 	wf, est                                           float64 // electrical rad/s
 	id, iq                                            float64 // asked
 	vd, vq                                            float64
+	weak                                              float64 // of the field, while the voltage is at its end
+	im                                                float64 // the rotor's flux as the current that makes it
 }
 
 // prepare works the gains out of what the drive knows of its motor.
@@ -168,7 +179,9 @@ func (v *vector) prepare(c *Config) {
 	v.base = wn
 }
 
-func (v *vector) start() { v.xs, v.xd, v.xq, v.wf, v.est, v.vd, v.vq = 0, 0, 0, 0, 0, 0, 0 }
+func (v *vector) start() {
+	v.xs, v.xd, v.xq, v.wf, v.est, v.vd, v.vq, v.im, v.weak = 0, 0, 0, 0, 0, 0, 0, 0, 1
+}
 
 // oriented is field orientation for one tick, in eight steps.
 func (d *Drive) oriented(in *Inputs, h float64) {
@@ -182,9 +195,10 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
 		id += in.Noise[0] * d.noise() * .005 * d.C.Rated
 		iq += in.Noise[1] * d.noise() * .005 * d.C.Rated
-		v.id = v.idn
-		if w := math.Abs(v.wf); w > .92*v.base*math.Min(1, d.v/(d.C.Motor.Voltage*math.Sqrt2)) {
-			v.id = v.idn * .92 * v.base * math.Min(1, d.v/(d.C.Motor.Voltage*math.Sqrt2)) / w
+		// The field is weakened by speed, and further while the voltage is at its end: the current must stay in hand.
+		v.id = v.idn * v.weak
+		if top := .86 * v.base * math.Min(1, d.v/(d.C.Motor.Voltage*math.Sqrt2)); math.Abs(v.wf) > top {
+			v.id *= top / math.Abs(v.wf)
 		}
 		speed := d.Encoder * math.Pi / 30 * v.pairs
 		if open {
@@ -213,15 +227,24 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 				v.xs += v.kis * es * fine
 			}
 		}
-		slip := v.tr * v.iq / v.id
+		// The rotor's flux follows its current by the rotor's time constant.
+		v.im += (id - v.im) * v.tr * fine
+		flux := math.Max(.3*v.idn, v.im)
+		slip := v.tr * v.iq / flux
 		v.wf = speed + slip
 		if open {
-			v.orient(&d.C, id, iq, asked, slip)
+			v.orient(&d.C, id, iq, asked, slip, flux)
 		}
 		vd := v.kpc*(v.id-id) + v.xd - v.wf*v.sls*iq
-		vq := v.kpc*(v.iq-iq) + v.xq + v.wf*(v.sls*id+v.km*v.id)
+		vq := v.kpc*(v.iq-iq) + v.xq + v.wf*(v.sls*id+v.km*flux)
 		vm2 := d.v * d.v / 3
-		if a := vd*vd + vq*vq; a > vm2 {
+		a := vd*vd + vq*vq
+		if a > .9*vm2 {
+			v.weak = math.Max(.3, v.weak-fine/.05)
+		} else {
+			v.weak = math.Min(1, v.weak+fine/.5)
+		}
+		if a > vm2 {
 			c := math.Sqrt(vm2 / a)
 			vd, vq = vd*c, vq*c
 		} else {
@@ -240,11 +263,11 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 
 // orient finds the frame's speed and the shaft's without an encoder: from the voltage that the flux induces; at the lowest
 // speeds, where that drowns, from what is asked.
-func (v *vector) orient(c *Config, id, iq, asked, slip float64) {
+func (v *vector) orient(c *Config, id, iq, asked, slip, flux float64) {
 	rs := c.Known.Rs
 	ed := v.vd - rs*id + v.wf*v.sls*iq
 	eq := v.vq - rs*iq - v.wf*v.sls*id
-	psi := v.km * v.id
+	psi := v.km * flux
 	wf := (eq - math.Copysign(1, eq)*ed) / psi
 	sure := math.Max(0, math.Min(1, (math.Abs(asked)/(2*math.Pi)-1)/3))
 	v.est += (sure*(wf-slip) + (1-sure)*asked - v.est) * fine / .01
@@ -267,6 +290,8 @@ func (d *Drive) idle(h float64) {
 	d.x.Ds, d.x.Qs = r*d.x.Dr, r*d.x.Qr
 	w := d.x.W
 	if d.P.Broken.Jammed && d.coupled() {
+		d.x.W = 0
+	} else if math.Abs(w) < 1e-7 && d.rubbing.Kind != "hanging" && d.rubbing.Overhauls == 0 {
 		d.x.W = 0
 	} else if w != 0 || !d.holds(0) {
 		t := d.drag()

@@ -67,6 +67,7 @@ type Drive struct {
 	slipHz                      float64
 	v                           float64
 	sixth                       int
+	working                     float64 // mean of the current along the voltage, over rated
 	before                      float64 // the link's voltage a tick ago
 	eased                       float64 // what bus control has left of the fall's slope
 	psi2, invJ, dead, ironLoss  float64
@@ -381,7 +382,7 @@ func (d *Drive) begin() {
 	d.ramp = generator{}
 	d.limited, d.slipHz, d.stalled, d.sag = 0, 0, 0, 0
 	d.vec.start()
-	d.before, d.eased = d.v, 1
+	d.before, d.eased, d.working = d.v, 1, 0
 	if d.C.FlyingStart {
 		d.ramp.hz = d.x.W * math.Abs(d.k.Pairs) / (2 * math.Pi) // found by a search that is not shown
 		if d.k.Pairs < 0 {
