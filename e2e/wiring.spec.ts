@@ -120,3 +120,30 @@ test("Power and Control are legible and by keys, wide and narrow", async ({ page
   await page.getByRole("button", { name: "What would measuring from end to end not show?" }).click();
   await expect(page.getByText(/mis-landings stay on the same potential/)).toBeVisible();
 });
+
+test("from the list's answer to its paint, reported", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Control").click();
+  await expect(page.getByRole("region", { name: "Wires", exact: true })).toBeVisible();
+  await page.evaluate(() => {
+    const seen = { end: 0, paint: 0 };
+    Object.assign(window, { seen });
+    new PerformanceObserver((l) => {
+      for (const e of l.getEntries()) if (e.name.endsWith("/wiring")) seen.end = (e as PerformanceResourceTiming).responseEnd;
+    }).observe({ type: "resource" });
+    new MutationObserver(() => requestAnimationFrame(() => (seen.paint = performance.now()))).observe(document.querySelector("main")!, { subtree: true, childList: true, attributes: true, characterData: true });
+  });
+  const times: number[] = [];
+  for (let n = 0; n < 10; n++) {
+    const before = await page.locator("tr[data-wire]").count();
+    await field(page, "wiring.reset").click();
+    await expect(page.locator("tr[data-wire]")).not.toHaveCount(before);
+    await page.waitForTimeout(250);
+    const t = await page.evaluate(() => (window as unknown as { seen: { end: number; paint: number } }).seen);
+    times.push(t.paint - t.end);
+  }
+  times.sort((a, b) => a - b);
+  console.log(`list of wires, from the answer's last byte to its paint: median ${times[5]!.toFixed(0)} ms, worst ${times.at(-1)!.toFixed(0)} ms of ${times.length}`);
+  expect(times[5]!).toBeGreaterThan(0);
+});

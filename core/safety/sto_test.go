@@ -92,7 +92,8 @@ func TestTorqueNeedsBothChannels(t *testing.T) {
 			case 3:
 				s.Reset = bit()
 			case 4:
-				s.Power = bit() || bit() || bit()
+				p, q := bit(), bit()
+				s.Power = p || q
 			}
 			m.Step(s, float64(n)*.11)
 			if m.Torque() && (!s.A || !s.B || !s.Power || !s.Run) {

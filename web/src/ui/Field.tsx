@@ -98,7 +98,7 @@ export function Tick({ path, label }: { path: string; label: string }) {
   const on = useText(path) === "true";
   return (
     <label className="flex min-h-8 items-center gap-2 text-[13.5px]">
-      <input type="checkbox" data-field={path} checked={on} onFocus={() => saver.begin(path, textAt(view, path))} onChange={(e) => saver.put(path, e.target.checked ? "true" : "false", newId())} />
+      <input type="checkbox" data-field={path} checked={on} onFocus={() => saver.begin(path, textAt(view, path))} onChange={(e) => saver.put(path, e.target.checked ? "true" : "", newId())} />
       {label}
     </label>
   );
