@@ -322,12 +322,13 @@ func (b *Bench) advance(ticks int) {
 		if b.lost {
 			return // said by Show; set up anew
 		}
-		for _, a := range b.pending {
+		if len(b.pending) > 0 { // one a tick: what is let go and taken again is seen let go
+			a := b.pending[0]
 			a.Tick = b.tick
 			b.acts = append(b.acts, a)
+			b.pending = b.pending[:copy(b.pending, b.pending[1:])]
 			b.act(a)
 		}
-		b.pending = b.pending[:0]
 		for i := range b.noise {
 			b.in.Noise[i] = b.noise[i].NormFloat64()
 		}

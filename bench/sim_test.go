@@ -289,3 +289,24 @@ func TestTuneIsStopped(t *testing.T) {
 		t.Error("an unknown kind was taken")
 	}
 }
+
+// A run command that is let go and given again at once is a fresh one: acts come one a tick.
+func TestLetGoAndTakenAgainAtOnceIsSeen(t *testing.T) {
+	s := setup(t, "Tarn")
+	s.Values["8A"] = 1 // from the terminals
+	b := start(t, s)
+	do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
+	b.Advance(50)
+	do(t, b, bench.Act{Do: "channel", N: 3})
+	do(t, b, bench.Act{Do: "channel", N: 3, On: true})
+	b.Advance(50)
+	if v := b.Show(0); v.Blocked != "fresh-command" {
+		t.Fatalf("run held: %q, %s", v.Blocked, v.Phase)
+	}
+	do(t, b, bench.Act{Do: "terminal", N: 1})
+	do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
+	b.Advance(50)
+	if v := b.Show(0); v.Phase == "off" {
+		t.Errorf("given anew: %q", v.Blocked)
+	}
+}

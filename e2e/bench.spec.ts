@@ -11,7 +11,13 @@ test("the bench runs the job's own drive: run, break, trip, reset, keep the trac
   const band = page.getByRole("region", { name: "Energy" });
   await expect(band).toContainText("BENCH");
   await expect(band).toContainText("Nothing here is wired to a machine");
-  const turn = (name: RegExp) => page.getByRole("switch", { name }).click();
+  // A switch says at once what the hand has set.
+  const turn = async (name: RegExp) => {
+    const lever = page.getByRole("switch", { name });
+    const was = await lever.getAttribute("aria-checked");
+    await lever.click();
+    await expect(lever).toHaveAttribute("aria-checked", was === "true" ? "false" : "true");
+  };
   const speed = page.locator("[data-figure='speed r/min']");
   const state = page.getByRole("list", { name: "State of the drive" }).locator("[aria-current]");
   await turn(/^Mains/);
@@ -78,7 +84,13 @@ test("a tune on the bench is refused, then done, and void when an entry of the m
   await rail(page, "Bench").click();
   await page.getByRole("button", { name: "Set up the bench" }).click();
   const tune = page.getByRole("region", { name: "Autotune" });
-  const turn = (name: RegExp) => page.getByRole("switch", { name }).click();
+  // A switch says at once what the hand has set.
+  const turn = async (name: RegExp) => {
+    const lever = page.getByRole("switch", { name });
+    const was = await lever.getAttribute("aria-checked");
+    await lever.click();
+    await expect(lever).toHaveAttribute("aria-checked", was === "true" ? "false" : "true");
+  };
   await expect(tune).toContainText("Nothing is tuned");
   await tune.getByRole("button", { name: "Rotating, uncoupled" }).click();
   await expect(tune.getByRole("status")).toContainText("The load is coupled");

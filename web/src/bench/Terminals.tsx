@@ -3,15 +3,40 @@ import type { BenchView } from "./live";
 
 type Act = (act: { do: string; n?: number; on?: boolean; value?: number; what?: string }) => void;
 
+/** What the hand has set stands until the bench says the same, or for a moment: frames come after the hand. */
+function useMine<T>(value: T, same: (a: T, b: T) => boolean): [T, (v: T) => void] {
+  const [mine, setMine] = useState<{ v: T } | null>(null);
+  const agrees = mine !== null && same(mine.v, value);
+  useEffect(() => {
+    if (mine === null) return;
+    const late = setTimeout(() => setMine(null), agrees ? 0 : 600);
+    return () => clearTimeout(late);
+  }, [mine, agrees]);
+  return [mine === null ? value : mine.v, (v) => setMine({ v })];
+}
+
+const equal = (a: boolean, b: boolean) => a === b;
+
 /** A switch with its name: on is said by word, place and colour. */
 export function Lever({ name, does, on, turn, disabled }: { name: string; does: string; on: boolean; turn: (on: boolean) => void; disabled?: boolean }) {
+  const [stands, put] = useMine(on, equal);
   return (
-    <button role="switch" aria-checked={on} aria-label={`${name} ${does}`} disabled={disabled} className="flex h-[29px] w-full items-center gap-2 border-b border-tin-2 text-left text-[13px] disabled:opacity-60" onClick={() => turn(!on)}>
+    <button
+      role="switch"
+      aria-checked={stands}
+      aria-label={`${name} ${does}`}
+      disabled={disabled}
+      className="flex h-[29px] w-full items-center gap-2 border-b border-tin-2 text-left text-[13px] disabled:opacity-60"
+      onClick={() => {
+        put(!stands);
+        turn(!stands);
+      }}
+    >
       <span className="n shrink-0 font-semibold">{name}</span>
       <span className="c flex-1 truncate text-ink-2">{does}</span>
-      <span className="c text-[11px] text-ink-3">{on ? "on" : "off"}</span>
-      <span aria-hidden="true" className={`relative h-4 w-[34px] border ${on ? "border-good bg-good-0" : "border-tin-4 bg-tin-2"}`}>
-        <i className={`absolute top-px h-3 w-3.5 ${on ? "right-px bg-good" : "left-px bg-ink-3"}`} />
+      <span className="c text-[11px] text-ink-3">{stands ? "on" : "off"}</span>
+      <span aria-hidden="true" className={`relative h-4 w-[34px] border ${stands ? "border-good bg-good-0" : "border-tin-4 bg-tin-2"}`}>
+        <i className={`absolute top-px h-3 w-3.5 ${stands ? "right-px bg-good" : "left-px bg-ink-3"}`} />
       </span>
     </button>
   );
@@ -51,13 +76,7 @@ export function Terminals({ view, act }: { view: BenchView; act: Act }) {
 
 /** Stays where the hand has put it until the bench says the same. */
 function Slider({ top, step, value, put }: { top: number; step: number; value: number; put: (v: number) => void }) {
-  const [mine, setMine] = useState<number | null>(null);
-  useEffect(() => {
-    if (mine === null) return;
-    if (Math.abs(mine - value) < step / 2) setMine(null);
-    const late = setTimeout(() => setMine(null), 600);
-    return () => clearTimeout(late);
-  }, [mine, value, step]);
+  const [stands, move] = useMine(value, (a, b) => Math.abs(a - b) < step / 2);
   return (
     <input
       type="range"
@@ -65,9 +84,9 @@ function Slider({ top, step, value, put }: { top: number; step: number; value: n
       min={0}
       max={top}
       step={step}
-      value={mine ?? value}
+      value={stands}
       onChange={(e) => {
-        setMine(Number(e.target.value));
+        move(Number(e.target.value));
         put(Number(e.target.value));
       }}
     />
