@@ -107,7 +107,7 @@ func NewBench(s Setup) (*Bench, error) {
 	sync := 120 * s.Motor.Frequency / float64(s.Motor.Poles)
 	p := drive.NewPlant(e.Circuit, s.Motor.Voltage, (sync-s.Motor.Speed)/sync)
 	p.Line, p.Hz, p.Single = s.Line, s.LineHz, s.Single
-	p.Link = drive.FilterLink(math.Max(s.Size.Heavy, 1), s.Line, s.Single)
+	p.Link = drive.UsualLink(math.Max(s.Size.Heavy, 1), s.Line, s.Single)
 	p.Load, p.LoadJ, p.Lines, p.Backstop = s.Load, s.LoadJ, s.Lines, s.Backstop
 	p.Thermal.Own = s.Own
 	b.sim.P = p

@@ -83,7 +83,7 @@ func (b *Bench) startTune(kind string) {
 		known = &b.tune.res
 	}
 	b.tune = t
-	if (kind == string(tune.Rotating) || kind == string(tune.Mechanical)) && b.sim.P.Coupled && (b.sim.P.LoadJ > 0 || b.sim.P.Load.Torque > 0) && kind == string(tune.Rotating) {
+	if kind == string(tune.Rotating) && b.sim.P.Coupled && (b.sim.P.LoadJ > 0 || b.sim.P.Load.Torque > 0) {
 		t.shown.Failed = "The load is coupled: this kind turns the shaft free. Uncouple it, key and coupling half secured."
 		return
 	}

@@ -68,7 +68,7 @@ type EstimateIn struct {
 	EfficiencyPct        *float64 `json:"efficiency_pct"`
 	Poles                *float64 `json:"poles"`
 	StartCurrentRatio    *float64 `json:"start_current_ratio"`
-	StartTorqueRatio     *float64 `json:"start_torque_ratio"`
+	StartTorqueRatio     *float64 `json:"start_torque_ratio" doc:"taken, and not used: the rotor is without deep bars"`
 	BreakdownTorqueRatio *float64 `json:"breakdown_torque_ratio"`
 }
 
@@ -264,7 +264,7 @@ func estimate(in *EstimateIn) (*EstimateOut, error) {
 	if p.Poles == 0 {
 		return out, nil
 	}
-	p.StartCurrent, p.StartTorque, p.Breakdown = orElse(in.StartCurrentRatio, 0), orElse(in.StartTorqueRatio, 0), orElse(in.BreakdownTorqueRatio, 0)
+	p.StartCurrent, p.Breakdown = orElse(in.StartCurrentRatio, 0), orElse(in.BreakdownTorqueRatio, 0)
 	e, ok := machine.Make(p)
 	if !ok {
 		out.Findings = append(out.Findings, finding.Finding{Code: "no-machine", Severity: finding.Stop, Title: "No machine fits these figures", Detail: "Slip, efficiency and cos φ leave no equivalent circuit.", Action: "Check the plate first"})

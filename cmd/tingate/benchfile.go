@@ -18,14 +18,7 @@ import (
 // serveBench builds the bench of a drive file, switches its mains on, and serves its registers. Nothing can run it from outside:
 // the link has no command.
 func serveBench(c *cobra.Command, file, dialectName, listen string, seed uint64) error {
-	d, err := driveOf(file)
-	if err != nil {
-		return err
-	}
-	if dialectName != "" {
-		d.Rating.Dialect = dialectName
-	}
-	f, err := family(d.Rating.Dialect)
+	d, f, err := driveIn(file, dialectName)
 	if err != nil {
 		return err
 	}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"math"
 	"os"
 	"slices"
@@ -13,6 +14,7 @@ import (
 
 	"tingate/app"
 	"tingate/core/circuit"
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/gate"
@@ -38,17 +40,23 @@ func driveOf(file string) (drivefile.Drive, error) {
 	return d, nil
 }
 
+// driveIn reads a drive file with the family that it speaks, or another that is named.
+func driveIn(file, dialectName string) (drivefile.Drive, *dialect.Family, error) {
+	d, err := driveOf(file)
+	if err != nil {
+		return d, nil, err
+	}
+	if dialectName != "" {
+		d.Rating.Dialect = dialectName
+	}
+	f, err := family(d.Rating.Dialect)
+	return d, f, err
+}
+
 func wiresCommand() *cobra.Command {
 	var dialectName, out string
 	c := &cobra.Command{Use: "wires FILE.json", Short: "A drive file as the connection list of its control wiring", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		d, err := driveOf(args[0])
-		if err != nil {
-			return err
-		}
-		if dialectName != "" {
-			d.Rating.Dialect = dialectName
-		}
-		f, err := family(d.Rating.Dialect)
+		d, f, err := driveIn(args[0], dialectName)
 		if err != nil {
 			return err
 		}
@@ -58,7 +66,7 @@ func wiresCommand() *cobra.Command {
 		}
 		switch out {
 		case "json":
-			err = writeJSON(c, plan)
+			err = writeJSON(c.OutOrStdout(), plan)
 		case "csv":
 			err = csvx.Write(c.OutOrStdout(), app.WireRows(gate.Untouched(plan)))
 		default:
@@ -74,8 +82,8 @@ func wiresCommand() *cobra.Command {
 	return c
 }
 
-func writeJSON(c *cobra.Command, v any) error {
-	e := json.NewEncoder(c.OutOrStdout())
+func writeJSON(w io.Writer, v any) error {
+	e := json.NewEncoder(w)
 	e.SetIndent("", " ")
 	return e.Encode(v)
 }
@@ -131,7 +139,7 @@ func circuitSolveCommand() *cobra.Command {
 			}
 			state[h] = true
 		}
-		return writeJSON(c, solve(n, state, held))
+		return writeJSON(c.OutOrStdout(), solve(n, state, held))
 	}}
 	c.Flags().StringArrayVar(&held, "held", nil, "contact held out of rest, part.contact; may be given again")
 	return c

@@ -58,14 +58,7 @@ func calcCommand() *cobra.Command {
 func sheetCommand() *cobra.Command {
 	var dialectName, out string
 	c := &cobra.Command{Use: "sheet FILE.json", Short: "A drive file as a settings sheet in a family's language", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		d, err := driveOf(args[0])
-		if err != nil {
-			return err
-		}
-		if dialectName != "" {
-			d.Rating.Dialect = dialectName
-		}
-		f, err := family(d.Rating.Dialect)
+		d, f, err := driveIn(args[0], dialectName)
 		if err != nil {
 			return err
 		}
@@ -95,9 +88,7 @@ func family(name string) (*dialect.Family, error) {
 func writeSheet(w io.Writer, lines []gate.Line, form string) error {
 	switch form {
 	case "json":
-		e := json.NewEncoder(w)
-		e.SetIndent("", " ")
-		return e.Encode(lines)
+		return writeJSON(w, lines)
 	case "csv":
 		return csvx.Write(w, app.SheetRows(lines))
 	case "md":

@@ -22,7 +22,7 @@ func TestLargeMotorsDoNotSwing(t *testing.T) {
 			c.Xls, c.Xlr = c.Xls*leak, c.Xlr*leak
 			d := works()
 			d.P = NewPlant(c, 400, 1-m.Speed/1500)
-			d.P.Line, d.P.Hz, d.P.Link, d.P.Load = 400, 50, FilterLink(m.Current*1.1, 400, false), motion.Load{}
+			d.P.Line, d.P.Hz, d.P.Link, d.P.Load = 400, 50, UsualLink(m.Current*1.1, 400, false), motion.Load{}
 			d.C.Rated, d.C.CurrentLimit, d.C.Overload, d.C.Boost = m.Current*1.1, m.Current*1.5, m.Current, .003
 			d.C.Motor = Entered{Voltage: 400, Frequency: 50, Current: m.Current, Speed: m.Speed, Power: m.Power, Factor: m.Factor, Poles: 4}
 			d.C.Known = machine.FromCircuit(e.Circuit)

@@ -26,7 +26,7 @@ type Config struct {
 	Highest, Upper, Lower float64 // Hz
 	Rise, Fall            float64 // Hz/s
 	Rise2, Fall2          float64
-	Quick, JogRamp        float64 // Hz/s
+	JogRamp               float64 // Hz/s
 	SStart, SEnd          float64 // share of a ramp, 0..1
 	Skip                  [2]float64
 	SkipWidth             float64

@@ -291,7 +291,7 @@ func (d *Drive) idle(h float64) {
 	w := d.x.W
 	if d.P.Broken.Jammed && d.coupled() {
 		d.x.W = 0
-	} else if math.Abs(w) < 1e-7 && d.rubbing.Kind != "hanging" && d.rubbing.Overhauls == 0 {
+	} else if math.Abs(w) < 1e-7 && d.rubbing.Kind != "hanging" {
 		d.x.W = 0
 	} else if w != 0 || !d.holds(0) {
 		t := d.drag()

@@ -33,7 +33,7 @@ type Drive struct {
 	Running                     bool    // the inverter works
 	Hz, Volts, Current, Speed   float64 // output; A rms as measured; r/min of the shaft
 	Torque, Link, Power         float64 // N·m of the air gap; V; W into the motor
-	Magnetising, Working        float64 // A rms in parts, as the drive sees them
+	Working                     float64 // A rms along the voltage, as the drive sees it
 	Warmth                      float64 // of the overload replica, 1: the limit
 	Winding, Frame, Sink        float64 // °C
 	Count                       float64 // of the encoder since the start, lines × 4
@@ -50,7 +50,6 @@ type Drive struct {
 	TripCount                   int
 	Phase                       string // off, magnetising, running, stopping, braking
 	Travel                      float64
-	LoadSpeed                   float64
 	x                           machine.Flux
 	k                           machine.Inverse
 	link                        link

@@ -17,11 +17,11 @@ func works() *Drive {
 	d := &Drive{}
 	d.P = NewPlant(e.Circuit, 400, .03)
 	d.P.Line, d.P.Hz = 400, 50
-	d.P.Link = FilterLink(16, 400, false)
+	d.P.Link = UsualLink(16, 400, false)
 	d.P.Load, d.P.LoadJ = motion.Load{Kind: "quadratic", Torque: 40, Speed: 152}, .25
 	d.C = Config{Rated: 16, LineVolts: 400, Overvolts: 810, Undervolts: 360, Switching: 4,
 		Motor: Entered{Voltage: 400, Frequency: 50, Current: 15.1, Speed: 1455, Power: 7500, Factor: .82, Poles: 4}, Known: machine.FromCircuit(e.Circuit), Inertia: .3,
-		Control: "volts-per-hertz", Boost: .03, Highest: 50, Upper: 50, Rise: 10, Fall: 10, Quick: 25, JogRamp: 10,
+		Control: "volts-per-hertz", Boost: .03, Highest: 50, Upper: 50, Rise: 10, Fall: 10, JogRamp: 10,
 		CurrentLimit: 22, Overload: 15.1, OverloadClass: 10, BusControl: true, Stall: "fault", PhaseLoss: "fault",
 		Command: "terminals", Speed: "analog", Full: 10, High: 50, Filter: .05, Jog: 5, BothWays: true, Lost: "stop", STO: Channels{Discrepancy: .5}}
 	d.C.Inputs[0], d.C.Inputs[1] = "run-forward", "run-reverse"

@@ -26,7 +26,6 @@ type Plant struct {
 	LoadJ    float64 // kg·m² at the motor's shaft
 	Coupled  bool
 	Backstop bool // cannot turn backward
-	Brake    float64
 
 	Lines float64 // of the encoder; 0: none fitted
 
@@ -83,8 +82,8 @@ func UsualInertia(power float64, poles int) float64 {
 	return .0023 * math.Pow(math.Max(power, 50)/1000, 1.28) * math.Pow(float64(poles)/4*2, .9)
 }
 
-// FilterLink gives the DC link of a drive of a rated current on a line: capacitor and source by size. Common practice.
-func FilterLink(amps, volts float64, single bool) Bus {
+// UsualLink gives the DC link of a drive of a rated current on a line: capacitor and source by size. Common practice.
+func UsualLink(amps, volts float64, single bool) Bus {
 	open := volts * 3 * math.Sqrt2 / math.Pi
 	if single {
 		open = volts * math.Sqrt2 * .95

@@ -17,19 +17,14 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	if d.Running && d.Volts > 1 {
 		active := d.Power / (1.5 * d.Volts) / math.Sqrt2
 		d.Working += (active - d.Working) * h / .02
-		d.Magnetising = math.Sqrt(math.Max(0, d.Current*d.Current-d.Working*d.Working))
 	} else {
-		d.Working, d.Magnetising = 0, 0
+		d.Working = 0
 	}
 	d.Torque = k.AirgapTorque(d.x)
 	if !d.Running {
 		d.Torque = 0
 	}
 	d.Speed = d.x.W * 30 / math.Pi
-	d.LoadSpeed = d.Speed
-	if !d.coupled() {
-		d.LoadSpeed = 0
-	}
 	d.Link = d.v
 	d.Travel += d.x.W * h / (2 * math.Pi)
 	d.encode(h)

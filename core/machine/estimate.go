@@ -10,7 +10,7 @@ import (
 type Plate struct {
 	Power, Voltage, Current, Frequency, Speed, Factor, Efficiency float64
 	Poles                                                         int
-	StartCurrent, StartTorque, Breakdown                          float64 // over rated
+	StartCurrent, Breakdown                                       float64 // over rated
 }
 
 // Estimate is a machine that fits a plate, with the band of each value: what sound machines of that plate have.
@@ -24,18 +24,16 @@ type Estimate struct {
 
 // assumption is what a plate does not say.
 type assumption struct {
-	copper   float64 // share of the stator's copper in the losses that are not the rotor's
-	iron     float64 // share of the iron
-	split    float64 // stator's part of the leakage
-	pullOut  float64 // breakdown torque over rated
-	slip     float64 // factor on the plate's slip
-	factor   float64 // added to cos φ
-	loss     float64 // factor on all losses
-	measured bool
+	copper  float64 // share of the stator's copper in the losses that are not the rotor's
+	iron    float64 // share of the iron
+	split   float64 // stator's part of the leakage
+	pullOut float64 // breakdown torque over rated
+	slip    float64 // factor on the plate's slip
+	factor  float64 // added to cos φ
 }
 
 // usual shares: IEC 60034-2-1 splits of usual machines; common practice.
-var usual = assumption{copper: .5, iron: .3, split: .5, pullOut: 2.7, slip: 1, loss: 1}
+var usual = assumption{copper: .5, iron: .3, split: .5, pullOut: 2.7, slip: 1}
 
 // Make finds a machine whose current, power factor and torque at the plate's slip are the plate's. ok is false when the
 // figures leave no machine (slip not above 0, efficiency or cos φ not below 1).
@@ -79,7 +77,7 @@ func doubts(p Plate) []assumption {
 				for _, k := range pull {
 					for _, slip := range []float64{.8, 1.2} {
 						for _, factor := range []float64{-lack, lack} {
-							l = append(l, assumption{copper, iron, split, k, slip, factor, 1, p.Breakdown > 0 || p.StartCurrent > 0})
+							l = append(l, assumption{copper, iron, split, k, slip, factor})
 						}
 					}
 				}
@@ -100,7 +98,7 @@ func fit(p Plate, a assumption) (Circuit, bool) {
 	if !(slip > 0 && slip < .5) || !(in > p.Power) || !(pf > 0 && pf < 1) {
 		return Circuit{}, false
 	}
-	losses := (in - p.Power) * a.loss
+	losses := in - p.Power
 	// Friction, iron and stator copper share what the rotor does not take: rotor loss is slip × air-gap power.
 	rest := losses - slip*(p.Power+.1*losses)/(1-slip)
 	if rest < .15*losses {
@@ -110,10 +108,7 @@ func fit(p Plate, a assumption) (Circuit, bool) {
 	airgap := in - a.copper*rest - iron
 	c := Circuit{Frequency: p.Frequency, Poles: p.Poles, Friction: math.Max(0, airgap*(1-slip)-p.Power)}
 	c.Rs = a.copper * rest / (3 * current * current)
-	target := usual.pullOut
-	if a.pullOut > 0 {
-		target = a.pullOut
-	}
+	target := a.pullOut
 	if p.Breakdown > 0 {
 		target = p.Breakdown * a.pullOut / usual.pullOut
 	}
@@ -123,12 +118,9 @@ func fit(p Plate, a assumption) (Circuit, bool) {
 	// common practice) and what the rated point can bear.
 	low, high := .05*p.Voltage/current, .6*p.Voltage/current
 	measure := func(k Circuit) float64 { _, t := k.Breakdown(p.Voltage, p.Frequency); return t / rated }
-	if p.StartCurrent > 0 && p.Breakdown == 0 {
-		target = 1 / (p.StartCurrent * a.pullOut / usual.pullOut)
-		measure = func(k Circuit) float64 { return current / k.At(p.Voltage, p.Frequency, 1).Current }
-		target, measure = -target, func(f func(Circuit) float64) func(Circuit) float64 {
-			return func(k Circuit) float64 { return -f(k) }
-		}(measure)
+	if p.StartCurrent > 0 && p.Breakdown == 0 { // the starting current falls with the leakage too
+		target = p.StartCurrent * a.pullOut / usual.pullOut
+		measure = func(k Circuit) float64 { return k.At(p.Voltage, p.Frequency, 1).Current / current }
 	}
 	var best Circuit
 	found := false

@@ -5,17 +5,16 @@ import "math"
 // Load is what a machine turns, as its torque over speed. Torque in N·m at Speed (rad/s); a constant load is friction: it
 // opposes motion, and holds at rest.
 type Load struct {
-	Kind      string  // none, constant, linear, quadratic, constant-power, hanging
-	Torque    float64 // N·m at Speed
-	Speed     float64 // rad/s
-	Breaks    float64 // breakaway torque over the running one, at standstill; 0: as the running one
-	Overhauls float64 // N·m, drives the machine forward whatever the speed
+	Kind   string  // none, constant, linear, quadratic, constant-power, hanging
+	Torque float64 // N·m at Speed
+	Speed  float64 // rad/s
+	Breaks float64 // breakaway torque over the running one, at standstill; 0: as the running one
 }
 
 // Loads are the kinds, as docs/calc.md lists them.
 var Loads = []string{"none", "constant", "linear", "quadratic", "constant-power"}
 
-// At is the torque that opposes turning at a speed w (rad/s), N·m, with its slope over w. Signs follow the speed; at standstill
+// At is the torque that opposes turning forward at a speed w (rad/s), N·m, with its slope over w. Signs follow the speed; at standstill
 // friction gives what it must, see Holds.
 func (l Load) At(w float64) (torque, slope float64) {
 	a := math.Abs(w)
@@ -38,7 +37,7 @@ func (l Load) At(w float64) (torque, slope float64) {
 		}
 		return l.Torque * l.Speed / w, -l.Torque * l.Speed / (w * w)
 	}
-	return torque - l.Overhauls, slope
+	return torque, slope
 }
 
 // stribeck is the speed over which breakaway torque falls to the running one, rad/s at the motor. Common practice.

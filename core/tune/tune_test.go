@@ -46,7 +46,7 @@ func stage(t testing.TB, m machine.Plate, seed uint64, spoil func(*drive.Drive))
 	d.P = drive.NewPlant(c, m.Voltage, (sync-m.Speed)/sync)
 	d.P.Inertia *= .7 + .8*rng.Float64()
 	d.P.Line, d.P.Hz = m.Voltage, m.Frequency
-	d.P.Link = drive.FilterLink(m.Current*1.1, m.Voltage, false)
+	d.P.Link = drive.UsualLink(m.Current*1.1, m.Voltage, false)
 	d.C = drive.Config{Rated: m.Current * 1.1, LineVolts: 400, Overvolts: 900, Undervolts: 300, Switching: 4, CurrentLimit: 3 * m.Current, OverloadClass: 10,
 		Motor: drive.Entered{Voltage: m.Voltage, Frequency: m.Frequency, Current: m.Current, Speed: m.Speed, Power: m.Power, Factor: m.Factor, Poles: m.Poles}}
 	d.Start()

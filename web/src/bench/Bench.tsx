@@ -1,17 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useState, type ReactNode } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Dialog } from "../ui/Dialog";
 import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
+import { Holds } from "./Holds";
 import { LiveChart } from "./LiveChart";
 import { useLive, type BenchView, type Sample } from "./live";
+import { Again, Begin } from "./SetUp";
 import { Reference, Terminals } from "./Terminals";
 import { Kept, Trace } from "./Traces";
 import { Tune } from "./Tune";
-import { blocks, states } from "./words";
+import { states } from "./words";
 
 /** A simulated drive, motor and load out of this job's own figures. Nothing here is wired to a machine. */
 export function Bench() {
@@ -175,135 +177,5 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
       </div>
       <Tune v={v} act={act} />
     </>
-  );
-}
-
-/** Before there is a bench: what it will be made of. */
-function Begin({ v, setUp }: { v: BenchView; setUp: (s: Schemas["BenchSetup"]) => void }) {
-  return (
-    <div className="max-w-[64ch]">
-      <p className="mb-3 text-ink-2">A simulated drive with this job's settings as planned, its motor from the plate, its load as stated. It can be run, broken and tripped; nothing is wired to a machine.</p>
-      {v.missing ? (
-        <p className="text-stop">✕ It needs {v.missing} first.</p>
-      ) : (
-        <SetUp go={setUp} label="Set up the bench" />
-      )}
-    </div>
-  );
-}
-
-function SetUp({ go, label }: { go: (s: Schemas["BenchSetup"]) => void; label: string }) {
-  const [inertia, setInertia] = useState("");
-  const [lines, setLines] = useState("");
-  const [delivery, setDelivery] = useState(false);
-  const [backstop, setBackstop] = useState(false);
-  const figure = (s: string) => (s.trim() === "" ? undefined : Number(s.replace(",", ".")));
-  return (
-    <form
-      className="grid grid-cols-2 gap-x-4 gap-y-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        go({ load_inertia_kgm2: figure(inertia), encoder_lines: figure(lines), delivery, backstop, seed: 1 });
-      }}
-    >
-      <label className="lbl">
-        Load inertia at the shaft, kg·m²
-        <input className={`cell ${inertia ? "" : "blank"}`} value={inertia} inputMode="decimal" placeholder="usual for the load" onChange={(e) => setInertia(e.target.value)} />
-      </label>
-      <label className="lbl">
-        Encoder, lines
-        <input className={`cell ${lines ? "" : "blank"}`} value={lines} inputMode="numeric" placeholder="none, or as wanted" onChange={(e) => setLines(e.target.value)} />
-      </label>
-      <label className="flex items-center gap-2 text-[13.5px]">
-        <input type="checkbox" checked={delivery} onChange={(e) => setDelivery(e.target.checked)} /> settings as delivered
-      </label>
-      <label className="flex items-center gap-2 text-[13.5px]">
-        <input type="checkbox" checked={backstop} onChange={(e) => setBackstop(e.target.checked)} /> load with a backstop
-      </label>
-      <button className="btn col-span-full justify-self-start">{label}</button>
-    </form>
-  );
-}
-
-function Again({ v, setUp, end }: { v: BenchView; setUp: (s: Schemas["BenchSetup"]) => void; end: () => void }) {
-  const [open, setOpen] = useState(false);
-  return (
-    <section className="mt-2">
-      <h2>This bench</h2>
-      <ul className="text-[13px] text-ink-2">
-        {v.assumed.map((a) => (
-          <li key={a}>– {a}</li>
-        ))}
-      </ul>
-      <div className="flex gap-4">
-        <button className="act" aria-expanded={open} onClick={() => setOpen(!open)}>
-          Set it up anew…
-        </button>
-        <button className="act" onClick={end}>
-          End it
-        </button>
-      </div>
-      {open && (
-        <div className="mt-1">
-          <SetUp
-            label="Set up anew"
-            go={(s) => {
-              setOpen(false);
-              setUp(s);
-            }}
-          />
-        </div>
-      )}
-    </section>
-  );
-}
-
-/** What the drive holds: faults with their figures, warmth, what stands in the way of a run. */
-function Holds({ v }: { v: BenchView }) {
-  const b = v.bench;
-  const block = blocks[b.blocked];
-  const last = b.trips[0];
-  const row = (k: string, value: ReactNode) => (
-    <div className="grid grid-cols-[1fr_auto] items-baseline gap-2 border-b border-dotted border-tin-3 py-1">
-      <span className="text-ink-2">{k}</span>
-      <span className="n text-[13px] font-semibold">{value}</span>
-    </div>
-  );
-  if (!v.there) return null;
-  return (
-    <>
-      <h2>What the drive holds</h2>
-      <div>
-        {row("Last fault", last ? `${last.code} ${last.text}` : "none")}
-        {last && row("At that moment", `${last.hz.toFixed(1)} Hz · ${last.current.toFixed(1)} A · ${last.link.toFixed(0)} V`)}
-        {b.trips[1] && row("Since the one before", `${(last!.at - b.trips[1].at).toFixed(0)} s`)}
-        {row("Overload", `${b.warmth.toFixed(0)} %`)}
-        {row("Winding", `${b.winding.toFixed(0)} °C`)}
-        {row("Heat sink", `${b.sink.toFixed(0)} °C`)}
-        {row("Shaft turned", `${b.turns.toFixed(2).replace(/^-0\.00$/, "0.00")} turns`)}
-        {b.count !== 0 && row("Encoder", `${b.encoder.toFixed(0)} r/min · ${b.count.toFixed(0)}`)}
-        {row("Torque off", b.torque_off.replaceAll("-", " "))}
-      </div>
-      <h2>Findings</h2>
-      {b.damage && <Find mark="✕ stops" tone="border-stop" title="Something would be broken" text={b.damage} />}
-      {b.fault && <Find mark="✕ fault" tone="border-stop" title={`${b.fault_code} ${b.fault_text}`} text="Cause first, then run command off, reset, run command on." />}
-      {block && b.blocked !== "fault" && <Find mark="● do" tone="border-must" title={block[0]} text={block[1]} />}
-      {b.limiting === "current" && <Find mark="▲ look again" tone="border-warn-bar" title="The current limit holds the ramp" text="The rise takes longer than it is set to." />}
-      {b.limiting === "link" && <Find mark="▲ look again" tone="border-warn-bar" title="The DC link holds the fall" text="The fall takes longer than it is set to: the load's energy has nowhere to go." />}
-      {b.warning && <Find mark="▲ look again" tone="border-warn-bar" title={`Warning: ${b.warning.replaceAll("-", " ")}`} text="It trips if this goes on." />}
-      {b.broken.length > 0 && <Find mark="– note" tone="border-tin-4" title="Broken on this bench" text={v.faults.filter((f) => b.broken.includes(f.key)).map((f) => f.text).join(", ")} />}
-      {b.hidden > 0 && <Find mark="– note" tone="border-tin-4" title="Something is broken, and not told" text="Find it by what the drive does; mend everything shows nothing either." />}
-      {!b.damage && !b.fault && !block && !b.limiting && !b.warning && b.broken.length === 0 && b.hidden === 0 && <p className="text-ink-3">Nothing to say.</p>}
-    </>
-  );
-}
-
-function Find({ mark, tone, title, text }: { mark: string; tone: string; title: string; text: string }) {
-  return (
-    <div className={`mb-2 border-l-[5px] bg-white px-3 py-2 ${tone}`}>
-      <span className="c float-right border border-tin-3 px-1.5 text-[12px]">{mark}</span>
-      <b className="text-[14px]">{title}</b>
-      <p className="text-[13px] text-ink-2">{text}</p>
-    </div>
   );
 }
