@@ -1,18 +1,24 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from "react";
+import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
 import { api, ok, say, type Schemas, type View } from "./client";
 import { newId } from "./ids";
 import { saverFor, type Saver } from "./saver";
 
 type Decision = Schemas["DecideRequest"]["type"];
 
-export type Desk = {
+/** What can be done to a drive. These stay the same while its view changes, so that what only acts is not drawn anew. */
+export type Acts = {
   id: string;
-  view: View;
-  saver: Saver;
   /** Sends an act; the answer is the drive as it then is. Returns false and shows the reason when it is refused. */
   act: (send: () => Promise<View>) => Promise<boolean>;
   decide: (type: Decision, key: string, reason?: string) => Promise<boolean>;
+  /** Answers a check. */
+  answer: (key: string, value: string, extra?: { with?: string; reason?: string }) => Promise<boolean>;
+};
+
+export type Desk = Acts & {
+  view: View;
+  saver: Saver;
   undo: () => Promise<boolean>;
   refresh: () => void;
   notice: string;
@@ -20,6 +26,13 @@ export type Desk = {
 };
 
 const Context = createContext<Desk | null>(null);
+const ActsContext = createContext<Acts | null>(null);
+
+export function useActs(): Acts {
+  const a = useContext(ActsContext);
+  if (!a) throw new Error("no drive is open");
+  return a;
+}
 
 export function useDesk(): Desk {
   const d = useContext(Context);
@@ -30,8 +43,8 @@ export function useDesk(): Desk {
 /** Keeps one drive: its view from the server, what is typed but not yet acknowledged, and the acts on it. */
 export function DriveDesk({ id, children, waiting }: { id: string; children: ReactNode; waiting: (error: string) => ReactNode }) {
   const client = useQueryClient();
-  // An answer that was overtaken by a newer one never replaces it.
-  const query = useQuery({ queryKey: ["drive", id], structuralSharing: (old, now) => (old && (old as View).seq > (now as View).seq ? old : now), queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
+  // An answer that was overtaken by a newer one never replaces it; what is the same in both stays the same object.
+  const query = useQuery({ queryKey: ["drive", id], structuralSharing: (old, now) => (old && (old as View).seq > (now as View).seq ? old : replaceEqualDeep(old, now)), queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
   const newer = useCallback(
     (v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.seq > v.seq ? old : v)),
     [client],
@@ -53,20 +66,30 @@ export function DriveDesk({ id, children, waiting }: { id: string; children: Rea
     },
     [newer],
   );
+  const acts = useMemo<Acts>(
+    () => ({
+      id,
+      act,
+      decide: (type, key, reason) => act(() => ok(api.POST("/api/drives/{id}/decisions", { params: { path: { id } }, body: { id: newId(), type, key, reason } }))),
+      answer: (key, value, extra) => act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id } }, body: { id: newId(), key, value, ...extra } }))),
+    }),
+    [id, act],
+  );
   if (!query.data) return waiting(query.error ? say(query.error) : "");
-  const path = { path: { id } };
   const desk: Desk = {
-    id,
+    ...acts,
     view: query.data,
     saver,
-    act,
     notice,
     setNotice,
     refresh: () => void client.invalidateQueries({ queryKey: ["drive", id] }),
-    decide: (type, key, reason) => act(() => ok(api.POST("/api/drives/{id}/decisions", { params: path, body: { id: newId(), type, key, reason } }))),
-    undo: () => act(() => ok(api.POST("/api/drives/{id}/undo", { params: path, body: { id: newId() } }))),
+    undo: () => act(() => ok(api.POST("/api/drives/{id}/undo", { params: { path: { id } }, body: { id: newId() } }))),
   };
-  return <Context.Provider value={desk}>{children}</Context.Provider>;
+  return (
+    <ActsContext.Provider value={acts}>
+      <Context.Provider value={desk}>{children}</Context.Provider>
+    </ActsContext.Provider>
+  );
 }
 
 /** The stored text at a path of the drive. */

@@ -1,5 +1,5 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { RunPaths } from "../picture/RunPaths";
@@ -16,7 +16,10 @@ type Wiring = Schemas["WiringState"];
 export function Control() {
   const { view } = useDesk();
   const wiring = useQuery({ queryKey: ["wiring", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/wiring", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
-  const w = wiring.data;
+  // Each view has its list; what did not change stays the same object, and is not drawn anew.
+  const last = useRef<Wiring>(undefined);
+  if (wiring.data && wiring.data !== last.current) last.current = replaceEqualDeep(last.current, wiring.data);
+  const w = last.current;
   return (
     <GateScreen gate="control" title="Control" about="Choose what is connected; the list of wires follows, rails first. Land each by both ends, then measure it from end to end, before power." beside={w && <Follows w={w} />}>
       <Group title="What is connected">
@@ -48,7 +51,7 @@ export function Control() {
             <Strip w={w} />
           </section>
           <RunPaths paths={w.paths} logic={textAt(view, "wiring.logic")} />
-          <WireTable w={w} />
+          <WireTable wires={w.wires} />
           <Exchange />
         </>
       )}

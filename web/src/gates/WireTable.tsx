@@ -1,7 +1,6 @@
-import { useState, type KeyboardEvent } from "react";
-import { api, ok, type Schemas } from "../app/client";
-import { useDesk } from "../app/drive";
-import { newId } from "../app/ids";
+import { memo, useState, type KeyboardEvent } from "react";
+import type { Schemas } from "../app/client";
+import { useActs } from "../app/drive";
 import { Reason } from "../ui/Reason";
 
 type Wire = Schemas["WireState"];
@@ -9,36 +8,37 @@ type Wire = Schemas["WireState"];
 const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops: "✕", "not-done": "○", waived: "⊘" };
 
 /** Every wire by its two ends: ticked when landed at both, then measured from end to end. Enter goes to the next. */
-export function WireTable({ w }: { w: Schemas["WiringState"] }) {
+export const WireTable = memo(function WireTable({ wires }: { wires: Wire[] }) {
   return (
-    <section className="mb-3.5 border border-tin-3 bg-tin-0" aria-label="Wires">
+    <section className="longlist mb-3.5 border border-tin-3 bg-tin-0" aria-label="Wires">
       <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">
         Wires <span className="c text-[12.5px] font-normal text-ink-3">dead work. Read the strip's name with the number: the right number of the wrong strip is the classic mistake.</span>
       </h3>
-      <table className="list w-full">
+      <table className="list w-full table-fixed">
         <thead>
           <tr>
-            <th>Wire</th>
-            <th>From</th>
-            <th>To</th>
+            <th className="w-14">Wire</th>
+            <th className="w-[104px]">From</th>
+            <th className="w-[104px]">To</th>
             <th>Why</th>
-            <th>Landed, both ends</th>
-            <th className="text-right">End to end, Ω</th>
+            <th className="w-[150px]">Landed, both ends</th>
+            <th className="w-[172px] text-right">End to end, Ω</th>
           </tr>
         </thead>
         <tbody>
-          {w.wires.map((x) => (
+          {wires.map((x) => (
             <Row key={x.id} wire={x} />
           ))}
         </tbody>
       </table>
     </section>
   );
-}
+});
 
-function Row({ wire: x }: { wire: Wire }) {
-  const { view, act, decide } = useDesk();
-  const answer = (key: string, value: string) => act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id: view.id } }, body: { id: newId(), key, value, with: localStorage.getItem("tingate.meter") ?? "" } })));
+/** Drawn anew only when its wire has changed. */
+const Row = memo(function Row({ wire: x }: { wire: Wire }) {
+  const { answer: send, decide } = useActs();
+  const answer = (key: string, value: string) => send(key, value, { with: localStorage.getItem("tingate.meter") ?? "" });
   const done = (x.landed === "holds" || x.landed === "waived") && (x.measured === "holds" || x.measured === "waived");
   return (
     <tr data-wire={x.id} className={x.rail ? "bg-white" : ""}>
@@ -75,12 +75,12 @@ function Row({ wire: x }: { wire: Wire }) {
       </td>
     </tr>
   );
-}
+});
 
 /** What the meter shows; a lamp or a beep is an answer too. Kept here until the server has it. */
 function Ohms({ wire: x, send }: { wire: Wire; send: (v: string) => Promise<boolean> }) {
-  const { view } = useDesk();
-  const key = `tingate.measure.${view.id}.wire.${x.id}`;
+  const { id } = useActs();
+  const key = `tingate.measure.${id}.wire.${x.id}`;
   const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
   const press = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key !== "Enter") return;

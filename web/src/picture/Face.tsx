@@ -1,17 +1,16 @@
-import { api, ok, type Schemas } from "../app/client";
+import type { Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
-import { newId } from "../app/ids";
 
 type Check = Schemas["Check"];
 
 /** The face of this family's keypad: tap what the drive shows. Words on the display, lamps under it. */
 export function Face() {
-  const { view, act } = useDesk();
+  const { view, answer } = useDesk();
   const checks = view.state.gates.find((g) => g.key === "wake")?.checks ?? [];
   const words = checks.find((c) => c.key === "wake/drive/shows");
   const lamps = checks.find((c) => c.key === "wake/drive/lamps");
   if (!words && !lamps) return null;
-  const tap = (c: Check, value: string) => act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id: view.id } }, body: { id: newId(), key: c.key, value } })));
+  const tap = (c: Check, value: string) => answer(c.key, value);
   return (
     <section aria-label="Face of the keypad">
       <h2>Keypad of {view.family.name}: tap what it shows</h2>

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Schemas } from "../app/client";
 
 type Wiring = Schemas["WiringState"];
@@ -6,7 +7,7 @@ const step = 46;
 const top = 96;
 
 /** The terminal strip with what stands on it: the drive above, the field below, bars between joined terminals. */
-export function Strip({ w }: { w: Wiring }) {
+export const Strip = memo(function Strip({ w }: { w: Wiring }) {
   const strip = w.circuit.parts.find((p) => p.id === "X1");
   if (!strip || strip.terminals.length === 0) return <p className="text-[13px] text-ink-3">Nothing goes over the strip.</p>;
   const x = (t: string) => 24 + strip.terminals.indexOf(t) * step;
@@ -56,4 +57,4 @@ export function Strip({ w }: { w: Wiring }) {
       </svg>
     </div>
   );
-}
+});

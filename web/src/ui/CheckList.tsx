@@ -1,6 +1,6 @@
-import { useState, type KeyboardEvent } from "react";
-import { api, ok, sendBytes, type Schemas, type View } from "../app/client";
-import { useDesk } from "../app/drive";
+import { memo, useState, type KeyboardEvent } from "react";
+import { sendBytes, type Schemas, type View } from "../app/client";
+import { useActs, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { useHere, useWhen } from "../app/place";
 import { LockOn } from "../app/Locks";
@@ -21,7 +21,7 @@ export function CheckList({ gate, meter, skip = [] }: { gate: string; meter?: st
   return (
     <>
       {groups.map((name) => (
-        <section key={name} className="mb-3.5 border border-tin-3 bg-tin-0">
+        <section key={name} className="longlist mb-3.5 border border-tin-3 bg-tin-0">
           <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">{name}</h3>
           <ul>
             {checks
@@ -36,8 +36,9 @@ export function CheckList({ gate, meter, skip = [] }: { gate: string; meter?: st
   );
 }
 
-function Row({ check: c, meter }: { check: Check; meter?: string }) {
-  const { decide } = useDesk();
+/** Drawn anew only when its check has changed. */
+const Row = memo(function Row({ check: c, meter }: { check: Check; meter?: string }) {
+  const { decide } = useActs();
   const { place } = useHere();
   const when = useWhen();
   const open = c.verdict === "not-done" || c.verdict === "look-again";
@@ -68,12 +69,12 @@ function Row({ check: c, meter }: { check: Check; meter?: string }) {
       </div>
     </li>
   );
-}
+});
 
 /** How a check is answered. Enter goes to the next place where something is typed or pressed. */
 function Answer({ check: c, meter }: { check: Check; meter?: string }) {
-  const { view, act } = useDesk();
-  const send = (value: string, reason?: string) => act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id: view.id } }, body: { id: newId(), key: c.key, value, with: meter, reason } })));
+  const { id, act, answer } = useActs();
+  const send = (value: string, reason?: string) => answer(c.key, value, { with: meter, reason });
   if (c.options) return <Choices check={c} send={send} />;
   switch (c.do) {
     case "confirm":
@@ -94,7 +95,7 @@ function Answer({ check: c, meter }: { check: Check; meter?: string }) {
           className="min-h-6 w-48 text-[12.5px]"
           onChange={(e) => {
             const file = e.target.files?.[0];
-            if (file) void act(() => sendBytes<View>(`/api/drives/${view.id}/attachments?entry=${newId()}&of=${c.subject ?? "other"}&name=${encodeURIComponent(file.name)}`, file, "application/octet-stream"));
+            if (file) void act(() => sendBytes<View>(`/api/drives/${id}/attachments?entry=${newId()}&of=${c.subject ?? "other"}&name=${encodeURIComponent(file.name)}`, file, "application/octet-stream"));
           }}
         />
       );
@@ -143,8 +144,8 @@ function Choices({ check: c, send }: { check: Check; send: (v: string, reason?: 
 }
 
 function Measure({ check: c, send }: { check: Check; send: (v: string) => Promise<boolean> }) {
-  const { view } = useDesk();
-  const key = `tingate.measure.${view.id}.${c.key}`;
+  const { id } = useActs();
+  const key = `tingate.measure.${id}.${c.key}`;
   const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
   const press = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key !== "Enter") return;
