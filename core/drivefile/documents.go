@@ -7,7 +7,7 @@ package drivefile
 import "tingate/core/quantity"
 
 // Schema is the number of the document schema this program writes.
-const Schema = 2
+const Schema = 3
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
@@ -62,6 +62,7 @@ type Drive struct {
 	Intent   Intent          `json:"intent,omitzero"`
 	Wiring   Wiring          `json:"wiring,omitzero"`
 	Power    Power           `json:"power,omitzero"`
+	Turn     Turn            `json:"turn,omitzero"`
 }
 
 // Rating is the drive's own label and family.
@@ -144,6 +145,23 @@ type Power struct {
 	ProtectionMost Q      `json:"protection_most,omitzero" kind:"current" doc:"that the drive's papers allow"`
 	Torque         Q      `json:"torque,omitzero" kind:"torque" doc:"of power terminals, on the label"`
 	EarthTorque    Q      `json:"earth_torque,omitzero" kind:"torque"`
+}
+
+// Turn is what the shaft turns, which way is called forward, and how the first turn is made.
+type Turn struct {
+	Forward  string `json:"forward,omitempty" doc:"what the machine does when it goes forward"`
+	From     string `json:"from,omitempty" choices:"drive-end,fan-end" doc:"where the shaft is looked at from"`
+	Sense    string `json:"sense,omitempty" choices:"clockwise,counter-clockwise" doc:"of forward, seen from there"`
+	Stands   string `json:"stands,omitempty" choices:"uncoupled,coupled,tester" doc:"how the first turn is made: the load off, on, or a rotation tester without power"`
+	Uncouple string `json:"uncouple,omitempty" choices:"yes,no" doc:"whether the coupling can be taken apart"`
+	Backstop bool   `json:"backstop,omitempty" doc:"the machine must not turn backward"`
+	Hanging  bool   `json:"hanging,omitempty" doc:"a load that falls when torque goes"`
+	Brake    string `json:"brake,omitempty" choices:"none,drive,apart" doc:"who opens it"`
+	PerTurn  Q      `json:"per_turn,omitzero" kind:"length" doc:"travel of the machine for one turn of the motor's shaft"`
+	Speed    Q      `json:"speed,omitzero" kind:"speed" doc:"of the first turn; blank: a tenth of the plate's"`
+	Lines    Q      `json:"lines,omitzero" kind:"count" doc:"of the encoder, on its label"`
+	Phases   string `json:"phases,omitempty" choices:"as-wired,turned" doc:"phase order by the drive's setting"`
+	Counting string `json:"counting,omitempty" choices:"as-wired,turned" doc:"encoder direction by the drive's setting"`
 }
 
 // Wiring is what is connected to the drive's control side. The connection list is made from it.

@@ -17,6 +17,7 @@ func (e *NewerSchemaError) Error() string {
 // steps turn a body of schema n (the index) into n+1. They are pure, and are kept for ever.
 var steps = map[int]func(kind string, b Body) Body{
 	1: func(_ string, b Body) Body { return b }, // 2 adds practice, site, and what supplies are: all of it may be missing
+	2: func(_ string, b Body) Body { return b }, // 3 adds the first turn: all of it may be missing
 }
 
 // Upgrade brings a stored body to the present schema.

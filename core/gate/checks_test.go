@@ -120,8 +120,18 @@ func whole(t *testing.T, key string, p *practice.Practice) *scene {
 	s := &scene{now: now}
 	s.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family, Practice: p}
 	s.power(key == "dead")
-	if key == "wake" {
+	if key == "wake" || key == "turn" || key == "tune" {
 		s.add(t, drivefile.EntrySnapshot, drivefile.Snapshot{Name: "as-found", Dialect: "Tarn"})
+	}
+	switch key { // what these gates look back at
+	case "turn":
+		s.job.Drive.Turn.Stands, s.job.Drive.Turn.Brake, s.job.Drive.Turn.Lines = "coupled", "drive", sample.Q("turn.lines", "1024")
+		s.job.Drive.Site.Encoder = "wanted"
+	case "tune":
+		s.job.Drive.Intent.Control, s.job.Drive.Turn.Brake = "vector", "apart"
+		for _, g := range []string{"wake", "plate", "turn"} {
+			s.answers(t, g)
+		}
 	}
 	s.answers(t, key)
 	if key == "dead" {
@@ -186,6 +196,17 @@ var spoilers = map[string]func(t *testing.T, s *scene){
 	"wake/findings/answered": func(t *testing.T, s *scene) {
 		s.answer(t, check(gate.Evaluate(s.job, s.now), "wake/line/1"), "370")
 	},
+	"turn/wanted/stated":  func(_ *testing.T, s *scene) { s.job.Drive.Turn.Sense = "" },
+	"turn/coupled/may":    func(_ *testing.T, s *scene) { s.job.Drive.Turn.Backstop = true },
+	"turn/encoder/stated": func(_ *testing.T, s *scene) { s.job.Drive.Turn.Lines = drivefile.Q{} },
+	"turn/findings/answered": func(t *testing.T, s *scene) {
+		s.answer(t, check(gate.Evaluate(s.job, s.now), "turn/encoder/counts"), "20500")
+	},
+	"tune/machine/stated":    func(_ *testing.T, s *scene) { s.job.Drive.Turn.Uncouple = "" },
+	"tune/ready/plate":       func(_ *testing.T, s *scene) { s.job.Drive.Motor.Linked = "" },
+	"tune/ready/direction":   func(_ *testing.T, s *scene) { s.job.Drive.Turn.From = "fan-end" },
+	"tune/ready/torque":      func(t *testing.T, s *scene) { s.answer(t, check(gate.Evaluate(s.job, s.now), "wake/sto/by"), "open") },
+	"tune/findings/answered": func(_ *testing.T, s *scene) { s.job.Drive.Intent.LowestSpeed = sample.Q("intent.lowest_speed", "60") },
 }
 
 func at(s *scene, volts string) drivefile.Supply {
@@ -197,7 +218,7 @@ func at(s *scene, volts string) drivefile.Supply {
 // Each check of the gates before the plate holds when all is well, and each fails for one thing that is not.
 func TestEachCheckBeforeThePlateCanFail(t *testing.T) {
 	everything := map[string]string{"disconnect": "motor-side", "assistant": "assistant"}
-	for _, key := range []string{"match", "dead", "power", "control", "wake"} {
+	for _, key := range []string{"match", "dead", "power", "control", "wake", "turn", "tune"} {
 		done := whole(t, key, practiceWith(t, everything))
 		for _, c := range checksOf(gate.Evaluate(done.job, done.now), key) {
 			if c.Verdict != gate.Holds {
@@ -257,6 +278,9 @@ func TestAPracticeChangesTheChecks(t *testing.T) {
 		{"first_turn", "circuit-first", "jumper", "wake", first("wake/sto/by"), [2]string{"circuit", "jumper"}},
 		{"delivery_state", "always", "used-only", "wake", first("wake/reset/delivery"), [2]string{"done", "not-needed"}},
 		{"assistant", "list", "assistant", "wake", first("wake/assistant/done"), [2]string{"left-alone", "followed"}},
+		{"first_turn", "circuit-first", "jumper", "turn", func(s gate.State) string { return check(s, "turn/before/stop").Title[:10] }, [2]string{"Torque off", "Somebody s"}},
+		{"tune", "best", "standstill", "tune", first("tune/kind/chosen"), [2]string{"rotating-uncoupled", "standstill"}},
+		{"tune", "best", "coupled", "tune", first("tune/kind/chosen"), [2]string{"rotating-uncoupled", "rotating-coupled"}},
 		{"torque_off_is", "stop", "fault", "match", func(s gate.State) string { return codesOf(s, "span") }, [2]string{"", "torque-off-against-practice"}},
 	} {
 		for i, v := range []string{c.before, c.after} {

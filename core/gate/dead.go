@@ -199,7 +199,7 @@ func (e *evaluation) measureDead(session string, noDC bool, basis func() map[str
 		m := e.measure("dead", c, math.NaN(), limit, Stops, ready)
 		fit := e.fitting(c.Key, m, t.kind)
 		if m.ok && math.Abs(m.value) > limit && !e.state.Wait.Over {
-			e.turn("dead", c.Key, NotDone, fmt.Sprintf("%s V. It falls while the wait runs: measure again when it is over.", f4(m.value)))
+			e.verdictOf("dead", c.Key, NotDone, fmt.Sprintf("%s V. It falls while the wait runs: measure again when it is over.", f4(m.value)))
 		}
 		if m.ok && m.entry.Seq > last.Seq {
 			last = m.entry
@@ -275,13 +275,13 @@ func (e *evaluation) again(key, detail string) { e.againIn("dead", key, detail) 
 func (e *evaluation) againIn(gate, key, detail string) {
 	for _, c := range e.gates[gate].Checks {
 		if c.Key == key && c.Verdict != Stops {
-			e.turn(gate, key, Again, detail)
+			e.verdictOf(gate, key, Again, detail)
 		}
 	}
 }
 
-// turn gives a check that was just added another verdict.
-func (e *evaluation) turn(gate, key, verdict, detail string) {
+// verdictOf gives a check that was just added another verdict.
+func (e *evaluation) verdictOf(gate, key, verdict, detail string) {
 	list := e.gates[gate].Checks
 	for i := range list {
 		if list[i].Key == key {

@@ -99,7 +99,7 @@ func (e *evaluation) choose(gate string, c Check, options []Option, ready bool) 
 	chosen := ""
 	if ev, ok := e.rec.evBody[c.Key]; ok {
 		entry := e.rec.evidence[c.Key]
-		c.By, c.At, c.Reason = entry.By, entry.At, ev.Reason
+		c.By, c.At, c.Reason, c.With = entry.By, entry.At, ev.Reason, ev.Instrument
 		if !maps.Equal(ev.Basis, c.Basis) {
 			c.Verdict, c.Detail = Again, "Chosen before something changed. "+c.Detail
 		} else {

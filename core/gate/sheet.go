@@ -25,10 +25,10 @@ func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
 // PlanOf is a job's intent for the dialects; poles are those of the judged plate.
 func PlanOf(j Job, poles int) dialect.Plan {
 	w, wired := WiringOf(j)
-	return planOf(j, poles, w, wired)
+	return planOf(j, poles, w, wired, newRecord(j.Entries))
 }
 
-func planOf(j Job, poles int, w wiring.Plan, wired bool) dialect.Plan {
+func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) dialect.Plan {
 	p := Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
 	p.Variant.Region = p.Choices["line_frequency"]
 	if j.Family != nil {
@@ -38,6 +38,10 @@ func planOf(j Job, poles int, w wiring.Plan, wired bool) dialect.Plan {
 		if wired {
 			p.Functions = functionsOf(j.Family, w, j.Drive.Wiring.Command)
 		}
+		if p.Functions == nil {
+			p.Functions = map[string]dialect.Function{}
+		}
+		turnFunctions(j, r, p.Functions)
 	}
 	return p
 }
@@ -52,7 +56,7 @@ func (e *evaluation) sheet() {
 	if e.wired {
 		e.state.Wiring = &WiringState{Plan: e.wiring, Wires: []WireState{}}
 	}
-	e.plan = planOf(e.job, e.result.Poles, e.wiring, e.wired)
+	e.plan = planOf(e.job, e.result.Poles, e.wiring, e.wired, e.rec)
 	e.lines = f.Sheet(&e.plan)
 	for _, l := range e.lines {
 		e.state.Lines = append(e.state.Lines, e.line(f, l))

@@ -12,7 +12,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "5"
+const RulesVersion = "6"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -72,7 +72,7 @@ type Option struct {
 
 // Gate is one gate with its checks.
 type Gate struct {
-	Key      string  `json:"key" enum:"match,dead,power,control,wake,plate,span,signal,keep"`
+	Key      string  `json:"key" enum:"match,dead,power,control,wake,plate,turn,tune,span,signal,keep"`
 	Name     string  `json:"name"`
 	Mark     string  `json:"mark" enum:"shut,work,passed,again,barred"`
 	Done     int     `json:"done"`
@@ -207,6 +207,8 @@ type State struct {
 	Snapshots   []SnapshotHead     `json:"snapshots"`
 	Attachments []AttachmentHead   `json:"attachments"`
 	Linking     Linking            `json:"linking"`
+	Turn        TurnState          `json:"turn"`
+	Tune        TuneState          `json:"tune"`
 	// Wiring is the connection list; nil while nothing is chosen. It has an answer of its own.
 	Wiring *WiringState `json:"-"`
 }
@@ -257,6 +259,8 @@ func Evaluate(job Job, now time.Time) State {
 	e.wake()
 	e.recorded()
 	e.check("dead", e.findingsCheck("dead", "Findings answered"))
+	e.turn()
+	e.tune()
 	e.span()
 	e.signal()
 	e.keep()

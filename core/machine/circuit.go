@@ -98,6 +98,17 @@ func (c Circuit) Breakdown(v, f float64) (slip, torque float64) {
 	return c.Rr / z, 1.5 * a * a / (c.Synchronous(f) * (real(zt) + z))
 }
 
+// TorqueWithin is the most torque, N·m, at a line voltage (V) and frequency (Hz) with a line current of at most amps.
+func (c Circuit) TorqueWithin(v, f, amps float64) float64 {
+	best := 0.0
+	for slip := .001; slip <= 1; slip *= 1.02 {
+		if p := c.At(v, f, slip); p.Current <= amps && p.AirgapTorque > best {
+			best = p.AirgapTorque
+		}
+	}
+	return best
+}
+
 // SlipFor is the motoring slip at which the air gap gives a torque (N·m), below breakdown; ok is false beyond it. Negative
 // torques give the generating slip.
 func (c Circuit) SlipFor(v, f, torque float64) (slip float64, ok bool) {

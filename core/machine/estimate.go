@@ -22,6 +22,15 @@ type Estimate struct {
 	Fit Point
 }
 
+// VectorTorque is the torque, N·m, of a machine held at rated flux with a line current of amps: what the magnetising current
+// leaves makes torque.
+func (e Estimate) VectorTorque(amps float64) float64 {
+	flux := e.Fit.MagnetisingVolts
+	magnetising := flux / e.Xm
+	active := math.Sqrt(math.Max(0, amps*amps-magnetising*magnetising))
+	return 3 * flux * active / e.Synchronous(e.Frequency)
+}
+
 // assumption is what a plate does not say.
 type assumption struct {
 	copper  float64 // share of the stator's copper in the losses that are not the rotor's

@@ -51,6 +51,7 @@ func Dryer() drivefile.Drive {
 			Rise: slope("8 s", 1455./8), Fall: slope("10 s", 145.5), StopMode: "ramp", Control: "volts-per-hertz", Slip: "off", Pattern: "constant", Direction: "forward", OverloadClass: "10",
 			CurrentLimit: q("current_limit", "150"), Restart: "off", CommandSource: "terminals", SpeedSource: "voltage", ReferenceLow: q("reference_low", "0"), ReferenceHigh: q("reference_high", "1455"),
 			ReferenceLoss: "stop", Jog: q("jog", "150"), TorqueOffShows: "stop"},
+		Turn: drivefile.Turn{Forward: "drum carries to the outlet", From: "drive-end", Sense: "clockwise", Stands: "uncoupled", Uncouple: "yes", Brake: "none"},
 	}
 }
 

@@ -1,0 +1,411 @@
+package gate
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/machine"
+	"tingate/core/plate"
+	"tingate/core/quantity"
+	"tingate/core/supply"
+	"tingate/core/tune"
+)
+
+// mostApart is by how much two runs of a tune may differ, %. Common practice.
+const mostApart = 5
+
+// TuneState is the tune as a screen draws it.
+type TuneState struct {
+	Kind       string        `json:"kind" doc:"chosen"`
+	Offers     []TuneOffer   `json:"offers" doc:"the best that this machine permits first"`
+	Recipe     *dialect.Tune `json:"recipe,omitempty" doc:"of the family, for the kind chosen"`
+	Ready      bool          `json:"ready" doc:"everything before it is answered"`
+	Results    []TuneResult  `json:"results"`
+	Cable      string        `json:"cable" doc:"the motor cable's part of the stator's resistance, in words"`
+	Causes     []tune.Cause  `json:"causes" doc:"what alone would explain a result that does not fit"`
+	Void       string        `json:"void" doc:"why a tune that was made counts no longer"`
+	Modes      []ControlMode `json:"modes"`
+	Standstill []Input       `json:"standstill" doc:"what magnetising at standstill costs"`
+}
+
+// TuneOffer is a kind of tune with why it stands where it does.
+type TuneOffer struct {
+	Kind    string `json:"kind"`
+	Title   string `json:"title"`
+	Why     string `json:"why"`
+	Refused bool   `json:"refused"`
+}
+
+// TuneResult is one quantity against its band, in the unit of the family's setting.
+type TuneResult struct {
+	Key     string   `json:"key" doc:"of its check"`
+	Name    string   `json:"name"`
+	Setting string   `json:"setting"`
+	Unit    string   `json:"unit"`
+	Low     float64  `json:"low"`
+	Usual   float64  `json:"usual"`
+	High    float64  `json:"high"`
+	Value   *float64 `json:"value,omitempty" doc:"as it counts"`
+	Earlier *float64 `json:"earlier,omitempty" doc:"of the run before, under the same conditions"`
+}
+
+// ControlMode is what a way of control can do at the lowest speed that this job needs.
+type ControlMode struct {
+	Name   string `json:"name"`
+	Chosen bool   `json:"chosen"`
+	Torque string `json:"torque" doc:"percent of rated, within the current limit"`
+	From   string `json:"from" doc:"how slow it holds"`
+	Enough bool   `json:"enough"`
+	Note   string `json:"note"`
+}
+
+// kindTitles are the kinds as people call them.
+var kindTitles = map[string]string{tune.KindNone: "no tune", tune.KindStandstill: "at standstill", tune.KindExtended: "at standstill, extended", tune.KindUncoupled: "turning, uncoupled", tune.KindCoupled: "turning, coupled",
+	tune.KindMechanical: "mechanical only", tune.KindMaker: "the maker's values"}
+
+// perUnit are the units that families show results in, over SI.
+var perUnit = map[string]float64{"Ω": 1, "mΩ": 1e-3, "A": 1, "mA": 1e-3, "mH": 1e-3, "µH": 1e-6}
+
+// tuneBasis is what a tune rests on: any change of it makes the tune void, as in the drive.
+func tuneBasis(j Job, kind string) map[string]string {
+	d := j.Drive
+	b := Basis(d.Motor)
+	maps.Copy(b, map[string]string{"row": LinkedRow(d.Motor), "cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching": d.Site.Switching.Text, "control": d.Intent.Control, "tune": kind, "motor": d.Motor.Serial, "drive": d.Rating.Serial})
+	return b
+}
+
+// tune is the gate: which kind and why, the conditions, the run, the result against its bands, and what control can do.
+func (e *evaluation) tune() {
+	s := &e.state.Tune
+	s.Offers, s.Results, s.Causes, s.Modes, s.Standstill = []TuneOffer{}, []TuneResult{}, []tune.Cause{}, []ControlMode{}, []Input{}
+	kind := e.tuneKind()
+	s.Kind = kind
+	e.controlModes()
+	if kind != "" && kind != tune.KindNone {
+		basis := tuneBasis(e.job, kind)
+		if f := e.job.Family; f != nil {
+			for i := range f.Recipes.Tunes {
+				if f.Recipes.Tunes[i].Kind == kind {
+					s.Recipe = &f.Recipes.Tunes[i]
+				}
+			}
+		}
+		celsius := math.NaN()
+		if kind == tune.KindMaker {
+			s.Ready = true
+		} else {
+			celsius = e.beforeTune(kind)
+			s.Ready = e.answered("tune", "tune/ready/")
+			e.tuneEnded(kind, basis)
+		}
+		e.tuneResults(kind, basis, celsius)
+	}
+	e.check("tune", e.findingsCheck("tune", "Findings answered"))
+}
+
+// tuneKind asks for the kind; the first option is the best that this machine permits.
+func (e *evaluation) tuneKind() string {
+	d := e.job.Drive
+	t := d.Turn
+	if !e.entered("tune", "tune/machine/stated", "Kind of tune", "What the machine permits", lacking("whether the coupling can be taken apart (gate Turn)", t.Uncouple, "control (gate Span)", d.Intent.Control), "") {
+		return ""
+	}
+	p := tune.Permit{Permanent: d.Motor.Kind == "permanent-magnet", Uncouple: t.Uncouple == "yes", Hanging: t.Hanging, Backstop: t.Backstop, Wants: e.choice("tune", "best"),
+		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: e.rec.evBody["tune/ended/shown"].Value == "ended"}
+	var has []string
+	if f := e.job.Family; f != nil {
+		for _, r := range f.Recipes.Tunes {
+			has = append(has, r.Kind)
+		}
+	}
+	var options []Option
+	detail := ""
+	for _, o := range tune.Offers(p, has) {
+		e.state.Tune.Offers = append(e.state.Tune.Offers, TuneOffer{o.Kind, kindTitles[o.Kind], o.Why, o.Refused})
+		if o.Refused {
+			continue
+		}
+		opt := Option{Value: o.Kind, Text: kindTitles[o.Kind]}
+		if len(options) == 0 {
+			detail = "Best here: " + opt.Text + ": " + o.Why + "."
+		}
+		options = append(options, opt)
+	}
+	basis := map[string]string{"uncouple": t.Uncouple, "hanging": fmt.Sprint(t.Hanging), "kind": d.Motor.Kind, "simple": fmt.Sprint(p.Simple)}
+	return e.choose("tune", Check{Key: "tune/kind/chosen", Group: "Kind of tune", Title: "Kind of tune", Detail: detail, Basis: basis}, options, true)
+}
+
+// beforeTune is what must hold before a tune starts; it gives the winding's temperature, °C.
+func (e *evaluation) beforeTune(kind string) float64 {
+	d := e.job.Drive
+	const group = "Before it starts"
+	verdict := func(gate, key string) string {
+		for _, c := range e.gates[gate].Checks {
+			if c.Key == key {
+				return c.Verdict
+			}
+		}
+		return NotDone
+	}
+	turns := tune.Turns(kind)
+	plateHolds, detail := Holds, ""
+	if verdict("plate", "plate/complete/row") != Holds || verdict("plate", "plate/findings/answered") != Holds {
+		plateHolds, detail = NotDone, "Gate Plate first: a tune rests on what is entered."
+	}
+	e.computed("tune", "tune/ready/plate", group, "Plate entered, its findings answered", plateHolds, detail)
+	if turns {
+		c := Check{Key: "tune/ready/direction", Group: group, Title: "Direction is right", Verdict: Holds}
+		if e.state.Turn.Seen != "forward" {
+			c.Verdict, c.Detail = NotDone, "Gate Turn first: a rotating tune turns forward, at speed."
+		} else if e.state.Turn.Bench {
+			c.Detail = "Seen on the bench."
+		}
+		e.check("tune", c)
+	}
+	torque := Check{Key: "tune/ready/torque", Group: group, Title: "Torque off is satisfied", Verdict: NotDone, Detail: "Both channels closed: say at gate Wake by what."}
+	if by := e.rec.evBody["wake/sto/by"].Value; by == "circuit" || by == "jumper" {
+		torque.Verdict, torque.Detail = Holds, "By the "+by+"."
+	}
+	e.check("tune", torque)
+	ask := func(key, title, detail string, basis map[string]string) {
+		basis["kind"], basis["motor"] = kind, d.Motor.Serial
+		e.confirm("tune", Check{Key: "tune/ready/" + key, Group: group, Title: title, Detail: detail, Basis: basis}, true)
+	}
+	ask("cable", "Motor cable and links are as they will stay", "The cable is measured along with the winding.", map[string]string{"cable": d.Site.Cable.Text, "area": d.Power.MotorArea})
+	switch kind {
+	case tune.KindUncoupled:
+		ask("uncoupled", "Uncoupled; key and coupling half taken off or secured", "They leave at full speed: the shaft turns up to rated speed.", map[string]string{})
+	case tune.KindCoupled, tune.KindMechanical:
+		ask("coupled", "The machine may turn up to rated speed, forward, with nothing in it", "", map[string]string{})
+	}
+	if turns {
+		ask("guards", "Guarded, people clear, somebody at the stop", "", map[string]string{})
+		if d.Turn.Brake == "drive" || d.Turn.Brake == "apart" {
+			ask("brake", "Brake open by its own supply, never by hand on a hoist", "", map[string]string{"brake": d.Turn.Brake})
+		}
+	}
+	ask("local", "Keypad has command, run input open", "", map[string]string{})
+	ask("cold", "Motor cold: not run for some hours", "A warm winding reads up to a third more.", map[string]string{})
+	m := e.measure("tune", Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": kind, "motor": d.Motor.Serial}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
+	if m.ok {
+		return m.value
+	}
+	return math.NaN()
+}
+
+// tuneEnded asks what the drive showed at the end, and says when a tune that was made counts no longer.
+func (e *evaluation) tuneEnded(kind string, basis map[string]string) {
+	s := &e.state.Tune
+	done := "ended without a fault"
+	var detail []string
+	if r := s.Recipe; r != nil {
+		done = fmt.Sprintf("%q", r.Done)
+		detail = append(detail, fmt.Sprintf("Set %s to %s, then %s within %s s.", r.Setting, r.Value, r.Start, f4(r.Within)))
+		if len(r.Progress) > 0 {
+			detail = append(detail, "It shows "+strings.Join(r.Progress, ", ")+"; it hums, and thumps that grow louder.")
+		}
+		if r.StopAfter {
+			detail = append(detail, "Press stop afterwards: it will not run before.")
+		}
+	}
+	ended := e.choose("tune", Check{Key: "tune/ended/shown", Group: "The run", Title: "At the end it showed", Detail: strings.Join(detail, " "), Basis: basis}, []Option{{"ended", done, ""}, {"other", "an alarm, or nothing", ""}}, s.Ready)
+	if ended == "other" {
+		e.verdictOf("tune", "tune/ended/shown", Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an implausible plate. Clear it and run it again.")
+	}
+	was := e.rec.evBody["tune/ended/shown"]
+	if was.Value != "ended" || maps.Equal(was.Basis, basis) {
+		return
+	}
+	var changed []string
+	for _, k := range sortedKeys(basis) {
+		if was.Basis[k] != basis[k] && k != "row" {
+			changed = append(changed, fmt.Sprintf("%s %s → %s", strings.ReplaceAll(k, "_", " "), blank(was.Basis[k]), blank(basis[k])))
+		}
+	}
+	for k := range was.Basis {
+		if _, still := basis[k]; !still {
+			changed = append(changed, k+" taken away")
+		}
+	}
+	if changed == nil {
+		changed = []string{"another row is in use"}
+	}
+	s.Void = strings.Join(changed, ", ")
+	e.finding("tune", finding.Finding{Code: "tune-void", Severity: finding.Look, Field: "tune", Title: "The tune is void", Detail: "Changed since: " + s.Void + ". The drive has dropped it, or runs on wrong values.", Action: "Run it again"}, basis)
+}
+
+func blank(t string) string {
+	if t == "" {
+		return "blank"
+	}
+	return t
+}
+
+// quantities of a result, by what the family's setting does in the drive, in the order in which they are found.
+var quantities = []struct {
+	drives, key, name string
+	kinds             []string
+	band              func(tune.Bands) tune.Band
+	put               func(*tune.Learnt, float64)
+}{
+	{"stator-resistance", "stator", "Stator resistance", []string{tune.KindStandstill, tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Rs }, func(l *tune.Learnt, v float64) { l.Rs = v }},
+	{"rotor-resistance", "rotor", "Rotor resistance", []string{tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Rr }, func(l *tune.Learnt, v float64) { l.Rr = v }},
+	{"leakage", "leakage", "Leakage", []string{tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Leakage }, func(l *tune.Learnt, v float64) { l.Leakage = v }},
+	{"magnetising-current", "magnetising", "Magnetising current", []string{tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Magnetising }, func(l *tune.Learnt, v float64) { l.Magnetising = v }},
+}
+
+func nothingLearnt() tune.Learnt {
+	return tune.Learnt{Rs: math.NaN(), Rr: math.NaN(), Leakage: math.NaN(), Magnetising: math.NaN()}
+}
+
+// CableOhms is one phase of the motor cable, Ω; 0 while length or size is not known.
+func CableOhms(d drivefile.Drive) float64 {
+	return zero(num(d.Site.Cable, quantity.Length, "m") * supply.CopperOhm / 1000 / areaOf(d.Power.MotorArea))
+}
+
+// tuneResults asks for each quantity that the drive shows, and judges it.
+func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius float64) {
+	s := &e.state.Tune
+	f := e.job.Family
+	row, _ := machine.FromRow(Plate(e.job.Drive.Motor).Row)
+	if f == nil || row.Poles == 0 || e.job.Drive.Motor.Kind == "permanent-magnet" {
+		return
+	}
+	set := tune.Setting{Plate: row, Celsius: celsius, Cable: CableOhms(e.job.Drive)}
+	bands, ok := tune.BandsOf(set)
+	if !ok {
+		return
+	}
+	const group = "The result"
+	double := 1.
+	if kind == tune.KindMaker {
+		if as := e.choose("tune", Check{Key: "tune/values/as", Group: group, Title: "The maker states the stator resistance", Detail: "From line to line it is twice that of a phase; " + f.Name + " takes it per phase.", Basis: basis}, []Option{{"per-phase", "per phase", ""}, {"line-to-line", "from line to line", ""}}, true); as == "line-to-line" {
+			double = 2
+		}
+	}
+	ended := kind == tune.KindMaker || e.rec.evBody["tune/ended/shown"].Value == "ended" && s.Void == ""
+	learnt, before := nothingLearnt(), nothingLearnt()
+	shown := map[string]string{}
+	for _, q := range quantities {
+		if !slices.Contains(q.kinds, kind) {
+			continue
+		}
+		for i := range f.Settings {
+			set := &f.Settings[i]
+			per := perUnit[set.Unit]
+			if set.Drives != q.drives || per == 0 {
+				continue
+			}
+			b := q.band(bands)
+			if q.key == "stator" {
+				b = tune.Band{Low: b.Low * double, Usual: b.Usual * double, High: b.High * double}
+			}
+			c := Check{Key: "tune/result/" + q.key, Group: group, Title: q.name + ", " + set.Code, Unit: set.Unit, Basis: basis}
+			m := e.measure("tune", c, b.Low/per, b.High/per, Again, ended)
+			r := TuneResult{Key: c.Key, Name: q.name, Setting: set.Code, Unit: set.Unit, Low: b.Low / per, Usual: b.Usual / per, High: b.High / per}
+			if m.ok && !math.IsNaN(m.value) {
+				v := math.Abs(m.value)
+				r.Value = &v
+				q.put(&learnt, v*per/map[bool]float64{true: double, false: 1}[q.key == "stator"])
+				shown[q.key] = f4(v)
+			}
+			if v, ok := e.earlier(c); ok {
+				r.Earlier = &v
+				q.put(&before, v*per)
+			}
+			s.Results = append(s.Results, r)
+		}
+	}
+	if set.Cable > 0 {
+		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", f4(set.Cable), f4(num(e.job.Drive.Site.Cable, quantity.Length, "m")), e.job.Drive.Power.MotorArea)
+	}
+	e.judgeTune(set, bands, learnt, before, shown)
+}
+
+// earlier is the reading before the last one of a check, under the same conditions.
+func (e *evaluation) earlier(c Check) (float64, bool) {
+	l := e.rec.series[c.Key]
+	for i := len(l) - 2; i >= 0; i-- {
+		var b drivefile.Evidence
+		if decode(l[i].Body, &b) && maps.Equal(b.Basis, c.Basis) && b.Reading != nil {
+			return math.Abs(*b.Reading), true
+		}
+	}
+	return 0, false
+}
+
+// judgeTune names what would explain a misfit, and compares the run with the one before.
+func (e *evaluation) judgeTune(set tune.Setting, bands tune.Bands, learnt, before tune.Learnt, shown map[string]string) {
+	s := &e.state.Tune
+	if out := bands.Outside(learnt); len(out) > 0 {
+		if l := tune.Explain(set, learnt, tune.Others(set.Plate)); l != nil {
+			s.Causes = l
+		}
+		f := finding.Finding{Code: "tune-misfit", Severity: finding.Look, Field: "tune", Title: "The result does not fit the plate: " + strings.Join(out, ", "), Detail: "No single thing explains it: run it again, cold, and compare.", Action: "Find the cause before the machine runs on it"}
+		if len(s.Causes) > 0 {
+			var l []string
+			for _, c := range s.Causes {
+				l = append(l, c.Text)
+			}
+			f.Detail = "This alone would explain it: " + strings.Join(l, "; or ") + "."
+			if strings.HasPrefix(s.Causes[0].Code, "link-") {
+				f.Severity = finding.Stop
+				f.Action = "Isolate, prove dead, and look into the terminal box"
+			}
+		}
+		e.finding("tune", f, shown)
+	}
+	if apart, what := tune.Repeat(learnt, before); apart > mostApart {
+		e.finding("tune", finding.Finding{Code: "tune-repeat", Severity: finding.Look, Field: "tune", Title: fmt.Sprintf("Two runs differ by %s %% in %s", f4(apart), what), Detail: fmt.Sprintf("%d %% is usual at most (common practice): warm between, moving, or a bad joint.", mostApart), Action: "Let it cool, and run it once more"}, shown)
+	}
+}
+
+// controlModes compares what each way of control gives at the lowest speed that this job needs.
+func (e *evaluation) controlModes() {
+	d := e.job.Drive
+	row, _ := machine.FromRow(Plate(d.Motor).Row)
+	low := num(d.Intent.LowestSpeed, quantity.Speed, "r/min")
+	limit := num(d.Intent.CurrentLimit, quantity.Percent, "%") / 100
+	if row.Poles == 0 || math.IsNaN(low) || Plate(d.Motor).Kind == plate.PermanentMagnet {
+		return
+	}
+	est, ok := machine.Make(row)
+	if !ok {
+		return
+	}
+	if math.IsNaN(limit) {
+		limit = 1.5
+	}
+	if e.plan.DriveCurrent > 0 {
+		limit = math.Min(limit, 1.5*e.plan.DriveCurrent/row.Current)
+	}
+	hz := low * float64(row.Poles) / 120
+	rated := est.Fit.AirgapTorque
+	simple, vector := est.TorqueWithin(row.Voltage*hz/row.Frequency, hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
+	wants := zero(num(d.Intent.LoadTorque, quantity.Percent, "%") / 100)
+	if d.Intent.Load == "quadratic" {
+		wants *= math.Pow(low/row.Speed, 2)
+	}
+	pct := func(v float64) string { return fmt.Sprintf("%.0f %%", math.Max(v, 0)*100) }
+	encoderThere := d.Site.Encoder == "wanted"
+	s := &e.state.Tune
+	s.Modes = []ControlMode{
+		{"Volts per hertz", d.Intent.Control == "volts-per-hertz", pct(simple), "about 2 Hz", hz >= 2 && simple >= wants, "no boost; boost lifts it, and warms the motor"},
+		{"Vector without encoder", d.Intent.Control == "vector" && !encoderThere, pct(vector), fmt.Sprintf("%s r/min, a tenth of rated speed", f4(row.Speed/10)), low >= row.Speed/10 && vector >= wants, "after a tune"},
+		{"Vector with encoder", d.Intent.Control == "vector" && encoderThere, pct(vector), "standstill", vector >= wants, "encoder proved at gate Turn"},
+	}
+	watts := 3 * est.NoLoad * est.NoLoad * est.Rs
+	s.Standstill = []Input{{"Magnetising current", f4(est.NoLoad), "A"}, {"Loss at standstill, magnetised", quantity.Digits(watts, 2), "W"}, {"If it stands so all year", quantity.Digits(watts*8.76, 2), "kWh"}}
+	basis := map[string]string{"lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control, "encoder": d.Site.Encoder, "load": d.Intent.Load + " " + d.Intent.LoadTorque.Text}
+	for _, m := range s.Modes {
+		if m.Chosen && !m.Enough {
+			e.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; the load takes %s.", f4(low), f4(hz), m.From, m.Torque, pct(wants)), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
+		}
+	}
+}
