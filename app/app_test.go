@@ -93,18 +93,21 @@ func (d *desk) state(id string) {
 	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"rating.short_circuit", "10"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
 		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"},
 		{"site.cable", "6 m"}, {"motor.leads", "6"}, {"power.code", "iec-b2"}, {"power.input", "15.8"}, {"power.line_area", "2.5 mm²"}, {"power.motor_area", "2.5"}, {"power.line_length", "12"}, {"power.protection", "20"},
-		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"}} {
+		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"},
+		{"turn.forward", "drum carries to the outlet"}, {"turn.from", "drive-end"}, {"turn.sense", "clockwise"}, {"turn.stands", "uncoupled"}, {"turn.uncouple", "yes"}, {"turn.brake", "none"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
 }
 
-// answer takes a drive that was stated through gates Match, Dead and Wake.
+// answer takes a drive that was stated through gates Match, Dead, Wake, Turn and Tune.
 func (d *desk) answer(id string) {
 	d.t.Helper()
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
-	d.ok(w.Gate(ctx, id, "wake", nil))
+	for _, g := range []string{"wake", "turn", "tune"} {
+		d.ok(w.Gate(ctx, id, g, nil))
+	}
 }
 
 func (d *desk) set(who app.Actor, id, path, text string) {
@@ -305,7 +308,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 			}
 		}
 	}
-	for _, g := range []string{"match", "wake", "plate", "span", "signal"} {
+	for _, g := range []string{"match", "wake", "plate", "turn", "tune", "span", "signal"} {
 		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
 	}
 	_, err = d.ReadDrive(ctx, d.rh, id, "as-left", nil)

@@ -3,6 +3,8 @@ package app
 import (
 	"context"
 	"fmt"
+	"math"
+	"strconv"
 	"strings"
 
 	"tingate/core/drivefile"
@@ -81,6 +83,9 @@ const openOhms = 1e9
 // measured reads what a meter shows, in a check's unit. For continuity a lamp or a beep is an answer too.
 func measured(text, unit string) (float64, bool) {
 	kind, base := quantity.Voltage, "V"
+	if unit != "V" && unit != "V DC" && unit != "Ω" { // the unit may be typed along; a bare number is in it
+		text = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(text), unit))
+	}
 	switch unit {
 	case "Ω":
 		kind, base = quantity.Resistance, "Ω"
@@ -94,6 +99,13 @@ func measured(text, unit string) (float64, bool) {
 		kind, base = quantity.Megohm, "MΩ"
 	case "N·m":
 		kind, base = quantity.Torque, "N·m"
+	case "°C":
+		kind, base = quantity.Temperature, "°C"
+	case "r/min":
+		kind, base = quantity.Speed, "r/min"
+	case "A", "mA", "mΩ", "mH", "µH", "counts": // figures as a keypad shows them: no thousands in them
+		v, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
+		return v, err == nil && !math.IsInf(v, 0) && !math.IsNaN(v)
 	}
 	q, problem := kind.Parse(text)
 	if problem != nil {

@@ -63,6 +63,14 @@ type wired struct {
 
 // connect dials the address that a person entered for the drive.
 func (a *App) connect(ctx context.Context, who Actor, driveID string) (wired, error) {
+	return a.connectTo(ctx, who, driveID, func(j gate.Job) (string, uint8, error) {
+		unit, err := unitOf(j.Drive.Link)
+		return j.Drive.Link.Address, unit, err
+	})
+}
+
+// connectTo dials the address that at gives for a drive: its own, or that of its bench.
+func (a *App) connectTo(ctx context.Context, who Actor, driveID string, at func(gate.Job) (string, uint8, error)) (wired, error) {
 	r := a.store.Read(ctx)
 	doc, err := driveDoc(r, driveID)
 	if err != nil {
@@ -81,7 +89,7 @@ func (a *App) connect(ctx context.Context, who Actor, driveID string) (wired, er
 	if j.Family.Link.Identity.Register == 0 {
 		return wired{}, &RefusedError{"The file of family " + j.Family.Name + " has no register map: read its keypad instead."}
 	}
-	unit, err := unitOf(j.Drive.Link)
+	address, unit, err := at(j)
 	if err != nil {
 		return wired{}, err
 	}
@@ -89,7 +97,7 @@ func (a *App) connect(ctx context.Context, who Actor, driveID string) (wired, er
 	if err != nil {
 		return wired{}, err
 	}
-	conn, err := link.Dial(ctx, j.Drive.Link.Address, unit, j.Family, requestTimeout)
+	conn, err := link.Dial(ctx, address, unit, j.Family, requestTimeout)
 	if err != nil {
 		release()
 		return wired{}, &RefusedError{err.Error()}

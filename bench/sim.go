@@ -36,19 +36,22 @@ type Setup struct {
 // Act is one thing done to the bench, stamped with the tick at which it acts.
 type Act struct {
 	Tick  int64   `json:"tick,omitempty"`
-	Do    string  `json:"do" enum:"run,stop,reverse,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,tune,hide,faster" doc:"what is done"`
+	Do    string  `json:"do" enum:"run,stop,reverse,bump,swap,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,tune,hide,faster" doc:"what is done"`
 	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast"`
 	On    bool    `json:"on,omitempty"`
-	Value float64 `json:"value,omitempty" doc:"speed in Hz; analog in V or mA"`
-	What  string  `json:"what,omitempty" doc:"what is broken; code of a setting; kind of a tune"`
+	Value float64 `json:"value,omitempty" doc:"speed in Hz, of a bump too; analog in V or mA"`
+	What  string  `json:"what,omitempty" doc:"what is broken; code of a setting; kind of a tune; leads or pairs to be swapped"`
 }
 
 // Faults that a bench can have, with their words.
 var Faults = []struct{ Key, Text string }{
 	{"leads-swapped", "two motor leads swapped"}, {"wrong-link", "motor linked for the other voltage"}, {"encoder-swapped", "encoder A and B swapped"}, {"encoder-dead", "encoder silent"},
 	{"encoder-lines", "encoder with twice the lines"}, {"phase-lost", "one phase of the mains lost"}, {"fan-dead", "the drive's fan stands"}, {"long-cable", "much longer motor cable"},
-	{"jammed", "load jammed"}, {"loose", "coupling loose"}, {"reference-off", "reference wire off"}, {"channel-stuck", "torque-off channel B does not open"}, {"noise", "noise on every signal"},
+	{"supply-swapped", "two supply leads swapped"}, {"jammed", "load jammed"}, {"loose", "coupling loose"}, {"reference-off", "reference wire off"}, {"channel-stuck", "torque-off channel B does not open"}, {"noise", "noise on every signal"},
 }
+
+// swaps are what a hand can change over at the bench, whether it was right before or not.
+var swaps = map[string]string{"leads": "leads-swapped", "pairs": "encoder-swapped"}
 
 // Sample is the bench at one moment.
 type Sample struct {
@@ -85,6 +88,17 @@ type Bench struct {
 	broken  map[string]bool
 	lost    bool // the figures left all bounds
 	tune    *tuning
+	bump    bump
+}
+
+// bumpSeconds is how long a first turn on the bench is run.
+const bumpSeconds = 2
+
+// bump is a short run from the keypad that ends by itself; what stood before comes back.
+type bump struct {
+	until int64 // tick; 0: none
+	hand  bool
+	hz    float64
 }
 
 // NewBench builds a bench, switched off, torque-off channels closed.
@@ -182,13 +196,17 @@ func (b *Bench) check(a *Act) error {
 		if b.tune != nil && b.tune.shown.Running {
 			return &BadAct{"do", "tune", "the end of the one that runs"}
 		}
-	case "speed":
+	case "speed", "bump":
 		if !(a.Value >= 0 && a.Value <= 1000) {
 			return &BadAct{"value", fmt.Sprint(a.Value), "0 to 1000 Hz"}
 		}
 	case "analog":
 		if !(a.Value >= -20 && a.Value <= 25) {
 			return &BadAct{"value", fmt.Sprint(a.Value), "-20 to 25 V or mA"}
+		}
+	case "swap":
+		if swaps[a.What] == "" {
+			return &BadAct{"what", a.What, "leads or pairs"}
 		}
 	case "break":
 		if !slices.ContainsFunc(Faults, func(f struct{ Key, Text string }) bool { return f.Key == a.What }) {
@@ -203,7 +221,7 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"value", fmt.Sprint(a.Value), s.Span()}
 		}
 	default:
-		return &BadAct{"do", a.Do, "run, stop, reverse, reset, hand, speed, terminal, channel, analog, line, break, setting or couple"}
+		return &BadAct{"do", a.Do, "run, stop, reverse, bump, swap, reset, hand, speed, terminal, channel, analog, line, break, setting or couple"}
 	}
 	return nil
 }
@@ -226,6 +244,11 @@ func (b *Bench) act(a Act) {
 		b.in.KeyRun, b.in.KeyBack = true, false
 	case "reverse":
 		b.in.KeyRun, b.in.KeyBack = true, true
+	case "bump":
+		if b.bump.until == 0 {
+			b.bump = bump{b.tick + int64(bumpSeconds/drive.Tick), b.in.Hand, b.in.KeyHz}
+		}
+		b.in.Hand, b.in.KeyHz, b.in.KeyRun, b.in.KeyBack = true, a.Value, true, false
 	case "stop":
 		b.in.KeyStop = true
 		if a.On { // everything that asks for a run is let go
@@ -260,6 +283,8 @@ func (b *Bench) act(a Act) {
 		b.sim.Reload()
 	case "break":
 		b.breakIt(a.What, a.On)
+	case "swap":
+		b.breakIt(swaps[a.What], !b.broken[swaps[a.What]])
 	case "tune":
 		b.startTune(a.What)
 	case "setting":
@@ -329,6 +354,9 @@ func (b *Bench) advance(ticks int) {
 			b.pending = b.pending[:copy(b.pending, b.pending[1:])]
 			b.act(a)
 		}
+		if b.bump.until != 0 {
+			b.endBump()
+		}
 		for i := range b.noise {
 			b.in.Noise[i] = b.noise[i].NormFloat64()
 		}
@@ -348,6 +376,16 @@ func (b *Bench) advance(ticks int) {
 	}
 	b.Stand.SetRunning(b.sim.Running || math.Abs(b.sim.Speed) > 3)
 	b.Stand.SetChannels(b.in.A, b.in.B)
+}
+
+// endBump stops a bump when its time is over, and gives command back once the shaft stands.
+func (b *Bench) endBump() {
+	switch {
+	case b.tick == b.bump.until:
+		b.in.KeyStop = true
+	case b.tick > b.bump.until && !b.sim.Running:
+		b.in.Hand, b.in.KeyHz, b.bump.until = b.bump.hand, b.bump.hz, 0
+	}
 }
 
 func (b *Bench) sample() {
@@ -430,7 +468,7 @@ func (b *Bench) Hide(seed uint64) error {
 	rng := rand.New(rand.NewPCG(seed, 0x68696465))
 	var l []string
 	for _, f := range Faults {
-		if b.Setup.Lines == 0 && (f.Key == "encoder-swapped" || f.Key == "encoder-dead" || f.Key == "encoder-lines") {
+		if f.Key == "supply-swapped" || b.Setup.Lines == 0 && (f.Key == "encoder-swapped" || f.Key == "encoder-dead" || f.Key == "encoder-lines") {
 			continue
 		}
 		l = append(l, f.Key)

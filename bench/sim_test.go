@@ -310,3 +310,48 @@ func TestLetGoAndTakenAgainAtOnceIsSeen(t *testing.T) {
 		t.Errorf("given anew: %q", v.Blocked)
 	}
 }
+
+// A first turn on the bench runs by itself for its time, ends, and gives command back. Swapped motor leads turn it round,
+// swapped supply leads do not; swapping again mends what was broken in secret.
+func TestABumpShowsTheDirection(t *testing.T) {
+	for _, c := range []struct {
+		broken  string
+		forward bool
+		up      bool
+	}{{"", true, true}, {"leads-swapped", false, false}, {"supply-swapped", true, true}, {"encoder-swapped", true, false}} {
+		s := setup(t, "Tarn")
+		s.Backstop = false
+		b := start(t, s)
+		if c.broken != "" {
+			do(t, b, bench.Act{Do: "break", What: c.broken, On: true})
+		}
+		bumped := func() (turns, count float64) {
+			before := b.Show(0)
+			do(t, b, bench.Act{Do: "bump", Value: 5})
+			b.Advance(4500)
+			after := b.Show(0)
+			if after.Phase != "off" || after.Hand != before.Hand || after.KeyHz != before.KeyHz {
+				t.Errorf("%q after the bump: %s, hand %v, %v Hz", c.broken, after.Phase, after.Hand, after.KeyHz)
+			}
+			return after.Turns - before.Turns, after.Count - before.Count
+		}
+		turns, count := bumped()
+		if math.Abs(turns) < 1 || math.Abs(turns) > 8 || turns > 0 != c.forward || count > 0 != c.up {
+			t.Errorf("%q: %v turns, %v counts", c.broken, turns, count)
+		}
+		if !c.forward {
+			do(t, b, bench.Act{Do: "swap", What: "leads"})
+			b.Advance(1)
+			if turns, _ = bumped(); turns < 1 || len(b.Show(0).Broken) != 0 {
+				t.Errorf("leads changed: %v turns", turns)
+			}
+		}
+		if c.forward && !c.up {
+			do(t, b, bench.Act{Do: "swap", What: "pairs"})
+			b.Advance(1)
+			if _, count = bumped(); count < 1 {
+				t.Errorf("pairs changed: %v counts", count)
+			}
+		}
+	}
+}

@@ -45,6 +45,12 @@ func benchRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, 
 	}) (string, app.Actor, error) {
 		return in.ID, in.actor(), a.KeepTrace(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name)
 	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/tune", "take-tune", "Read what a tune left in the drive or its bench over the link, as the result of gate Tune; nothing is written there", func(ctx context.Context, in *struct {
+		DrivePath
+		Body app.TuneTaken
+	}) (string, app.Actor, error) {
+		return in.ID, in.actor(), a.TakeTune(ctx, in.actor(), in.ID, in.Body)
+	})
 	huma.Register(api, huma.Operation{OperationID: "end-bench", Method: http.MethodDelete, Path: "/api/drives/{id}/bench", Summary: "End the bench"}, func(_ context.Context, in *DrivePath) (*struct{}, error) {
 		a.EndBench(in.ID)
 		return nil, nil

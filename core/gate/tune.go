@@ -328,12 +328,12 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 	e.judgeTune(set, bands, learnt, before, shown)
 }
 
-// earlier is the reading before the last one of a check, under the same conditions.
+// earlier is the reading before the last one of a check, under the same conditions; the bench's are compared with the bench's.
 func (e *evaluation) earlier(c Check) (float64, bool) {
 	l := e.rec.series[c.Key]
 	for i := len(l) - 2; i >= 0; i-- {
 		var b drivefile.Evidence
-		if decode(l[i].Body, &b) && maps.Equal(b.Basis, c.Basis) && b.Reading != nil {
+		if decode(l[i].Body, &b) && maps.Equal(b.Basis, c.Basis) && b.Reading != nil && (b.Instrument == OnBench) == (e.rec.evBody[c.Key].Instrument == OnBench) {
 			return math.Abs(*b.Reading), true
 		}
 	}

@@ -163,15 +163,26 @@ func (b *builder) walked(id string, gates ...string) {
 		"wiring.safety": "contacts", "wiring.logic": "source", "wiring.supply": "drive", "wiring.run_lamp": "true"}) {
 		f[k] = x
 	}
+	for k, x := range (fields{"turn.forward": "as the arrow on the guard shows", "turn.from": "drive-end", "turn.sense": "clockwise", "turn.stands": "uncoupled", "turn.uncouple": "yes"}) {
+		f[k] = x
+	}
+	if d.Turn.Brake == "" {
+		f["turn.brake"] = "none"
+	}
 	b.set(b.rh, id, "", f)
+	b.gates(id, gates...)
+}
+
+// gates answers and passes gates, one after the other.
+func (b *builder) gates(id string, gates ...string) {
 	w := walk.Walker{App: b.a, Who: b.rh, Second: b.tk, Tick: func(d time.Duration) { b.clock = b.clock.Add(d) }}
 	for _, g := range gates {
 		if g == "dead" {
 			b.must(w.Dead(b.ctx, id, "T. Kvernes and the shift"))
 			continue
 		}
-		if err := w.Gate(b.ctx, id, g, nil); err != nil {
-			b.must(fmt.Errorf("%s %s: %w", v.Drive.Tag, g, err))
+		if err := w.Gate(b.ctx, id, g, map[string]string{"tune/ready/temperature": "18"}); err != nil {
+			b.must(fmt.Errorf("%s %s: %w", id, g, err))
 		}
 		b.pass(b.rh, id, g)
 	}
@@ -189,7 +200,9 @@ func (b *builder) kept(id string) {
 	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-planned", ""))
 	b.confirm(id)
 	b.readBack(id, []string{"plate", "span", "signal"}, nil)
-	b.pass(b.rh, id, "plate", "span", "signal")
+	b.pass(b.rh, id, "plate")
+	b.gates(id, "turn", "tune")
+	b.pass(b.rh, id, "span", "signal")
 	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-left", ""))
 	b.pass(b.tk, id, "keep")
 }
@@ -218,7 +231,7 @@ func (b *builder) build() {
 		base(fields{"lowest_speed": "360", "highest_speed": "1455", "rise": "8 s", "fall": "10 s", "jog": "150", "speed_source": "voltage", "reference_low": "0", "reference_high": "1455"}))
 
 	// Walked by hand on the screens: nothing of it is answered yet.
-	id := b.drive("2026-11-23T10:36:00Z", "BE-01", "Bucket elevator", "intake", "Tarn", "9 A", []motor{{"star", "400", "50", "4 kW", "8.1", "1455", "0.82"}}, fields{"motor.makers_type": "K4-4", "motor.serial": "2210-1177", "rating.type": "TN4-009-F2"},
+	id := b.drive("2026-11-23T10:36:00Z", "BE-01", "Bucket elevator", "intake", "Tarn", "9 A", []motor{{"star", "400", "50", "4 kW", "8.1", "1455", "0.82"}}, fields{"motor.makers_type": "K4-4", "motor.serial": "2210-1177", "turn.backstop": "true", "rating.type": "TN4-009-F2"},
 		base(fields{"lowest_speed": "720", "highest_speed": "1440", "rise": "6 s", "fall": "6 s", "speed_source": "presets", "preset_1": "1080", "preset_2": "1440"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate"}, nil)
@@ -249,8 +262,8 @@ func (b *builder) build() {
 		base(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "700", "highest_speed": "1455", "rise": "5 s", "fall": "5 s", "slip_compensation": "on", "current_limit": "120 %", "speed_source": "current", "reference_low": "0", "reference_high": "1455"}))
 	b.kept(id)
 
-	id = b.drive("2026-05-02T08:00:00Z", "WN-01", "Landing winch", "slip", "Tarn", "21 A", []motor{{"star", "400", "50", "10 hp", "15.1", "1445", "0.84"}}, fields{"motor.makers_type": "KW7-4", "motor.cooling": "forced", "rating.type": "TN4-021-F3"},
-		base(fields{"lowest_speed": "60", "highest_speed": "1445", "rise": "3 s", "fall": "3 s", "control": "vector", "slip_compensation": "on", "direction": "both", "overload_class": "20", "current_limit": "170 %", "speed_source": "presets", "preset_1": "300", "preset_2": "900", "preset_3": "1445", "jog": "60"}))
+	id = b.drive("2026-05-02T08:00:00Z", "WN-01", "Landing winch", "slip", "Tarn", "21 A", []motor{{"star", "400", "50", "10 hp", "15.1", "1445", "0.84"}}, fields{"motor.makers_type": "KW7-4", "motor.cooling": "forced", "turn.hanging": "true", "turn.brake": "drive", "turn.per_turn": "11 mm", "rating.type": "TN4-021-F3"},
+		base(fields{"lowest_speed": "150", "highest_speed": "1445", "rise": "3 s", "fall": "3 s", "control": "vector", "slip_compensation": "on", "direction": "both", "overload_class": "20", "current_limit": "170 %", "speed_source": "presets", "preset_1": "300", "preset_2": "900", "preset_3": "1445", "jog": "150"}))
 	b.kept(id)
 
 	id = b.drive("2026-08-11T09:00:00Z", "CV-06", "Blade sorter", "press row", "Tarn", "5.4 A", []motor{{"star", "380", "90", "1.5 kW", "3.1", "1800", "0.92"}}, fields{"motor.kind": "permanent-magnet", "motor.poles": "6", "motor.makers_type": "KP15-6", "rating.type": "TN4-005-F1"},

@@ -636,6 +636,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/tune": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read what a tune left in the drive or its bench over the link, as the result of gate Tune; nothing is written there */
+        post: operations["take-tune"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/undo": {
         parameters: {
             query?: never;
@@ -1006,7 +1023,7 @@ export interface components {
              * @description what is done
              * @enum {string}
              */
-            do: "run" | "stop" | "reverse" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "tune" | "hide" | "faster";
+            do: "run" | "stop" | "reverse" | "bump" | "swap" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "tune" | "hide" | "faster";
             /**
              * Format: int64
              * @description terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast
@@ -1017,10 +1034,10 @@ export interface components {
             tick?: number;
             /**
              * Format: double
-             * @description speed in Hz; analog in V or mA
+             * @description speed in Hz, of a bump too; analog in V or mA
              */
             value?: number;
-            /** @description what is broken; code of a setting; kind of a tune */
+            /** @description what is broken; code of a setting; kind of a tune; leads or pairs to be swapped */
             what?: string;
         };
         Answered: {
@@ -1127,6 +1144,10 @@ export interface components {
              */
             read: number;
         };
+        Cause: {
+            code: string;
+            text: string;
+        };
         Check: {
             at?: string;
             /** @description what a measurement must lie in, in words */
@@ -1208,6 +1229,16 @@ export interface components {
             /** @description at rest */
             closed: boolean;
             name: string;
+        };
+        ControlMode: {
+            chosen: boolean;
+            enough: boolean;
+            /** @description how slow it holds */
+            from: string;
+            name: string;
+            note: string;
+            /** @description percent of rated, within the current limit */
+            torque: string;
         };
         Correction: {
             /**
@@ -1370,6 +1401,7 @@ export interface components {
                 [key: string]: boolean;
             };
             tag?: string;
+            turn?: components["schemas"]["Turn"];
             where?: string;
             wiring?: components["schemas"]["Wiring"];
         };
@@ -1526,7 +1558,7 @@ export interface components {
             /** Format: int64 */
             done: number;
             /** @enum {string} */
-            key: "match" | "dead" | "power" | "control" | "wake" | "plate" | "span" | "signal" | "keep";
+            key: "match" | "dead" | "power" | "control" | "wake" | "plate" | "turn" | "tune" | "span" | "signal" | "keep";
             /** @enum {string} */
             mark: "shut" | "work" | "passed" | "again" | "barred";
             name: string;
@@ -2547,6 +2579,8 @@ export interface components {
             sources: components["schemas"]["Source"][];
             /** @description what must not stay in */
             temporary: components["schemas"]["TemporaryThing"][];
+            tune: components["schemas"]["TuneState"];
+            turn: components["schemas"]["TurnState"];
             /** @description path to what was expected */
             unreadable: {
                 [key: string]: string;
@@ -2739,6 +2773,35 @@ export interface components {
             /** Format: double */
             within_s: number;
         };
+        TuneOffer: {
+            kind: string;
+            refused: boolean;
+            title: string;
+            why: string;
+        };
+        TuneResult: {
+            /**
+             * Format: double
+             * @description of the run before, under the same conditions
+             */
+            earlier?: number;
+            /** Format: double */
+            high: number;
+            /** @description of its check */
+            key: string;
+            /** Format: double */
+            low: number;
+            name: string;
+            setting: string;
+            unit: string;
+            /** Format: double */
+            usual: number;
+            /**
+             * Format: double
+             * @description as it counts
+             */
+            value?: number;
+        };
         TuneShown: {
             /**
              * Format: double
@@ -2775,6 +2838,105 @@ export interface components {
             share: number;
             step: string;
             steps: components["schemas"]["Stage"][];
+        };
+        TuneState: {
+            /** @description the motor cable's part of the stator's resistance, in words */
+            cable: string;
+            /** @description what alone would explain a result that does not fit */
+            causes: components["schemas"]["Cause"][];
+            /** @description chosen */
+            kind: string;
+            modes: components["schemas"]["ControlMode"][];
+            /** @description the best that this machine permits first */
+            offers: components["schemas"]["TuneOffer"][];
+            /** @description everything before it is answered */
+            ready: boolean;
+            /** @description of the family, for the kind chosen */
+            recipe?: components["schemas"]["Tune"];
+            results: components["schemas"]["TuneResult"][];
+            /** @description what magnetising at standstill costs */
+            standstill: components["schemas"]["Input"][];
+            /** @description why a tune that was made counts no longer */
+            void: string;
+        };
+        TuneTaken: {
+            /**
+             * @description the drive's own bench, or the drive itself at its address
+             * @enum {string}
+             */
+            from: "bench" | "link";
+            id: string;
+        };
+        Turn: {
+            /** @description the machine must not turn backward */
+            backstop?: boolean;
+            /** @description who opens it */
+            brake?: string;
+            /** @description encoder direction by the drive's setting */
+            counting?: string;
+            /** @description what the machine does when it goes forward */
+            forward?: string;
+            /** @description where the shaft is looked at from */
+            from?: string;
+            /** @description a load that falls when torque goes */
+            hanging?: boolean;
+            /** @description of the encoder, on its label */
+            lines?: components["schemas"]["Quantity"];
+            /** @description travel of the machine for one turn of the motor's shaft */
+            per_turn?: components["schemas"]["Quantity"];
+            /** @description phase order by the drive's setting */
+            phases?: string;
+            /** @description of forward, seen from there */
+            sense?: string;
+            /** @description of the first turn; blank: a tenth of the plate's */
+            speed?: components["schemas"]["Quantity"];
+            /** @description how the first turn is made: the load off, on, or a rotation tester without power */
+            stands?: string;
+            /** @description whether the coupling can be taken apart */
+            uncouple?: string;
+        };
+        TurnState: {
+            /** @description seen on the bench, not on the machine */
+            bench: boolean;
+            /** @enum {string} */
+            count: "up" | "down" | "nothing" | "";
+            /**
+             * Format: double
+             * @description of the first turn; 0: not known yet
+             */
+            hz: number;
+            /** @description two motor leads are to change places */
+            leads: boolean;
+            /** @description what is to be mended */
+            mend: string;
+            /** @description the encoder's A and B pairs are to change places */
+            pairs: boolean;
+            /** @description the family's setting of the phase order */
+            phases: string;
+            /** @description everything before the turn is answered */
+            ready: boolean;
+            /** Format: double */
+            seconds: number;
+            /**
+             * @description as long as it counts
+             * @enum {string}
+             */
+            seen: "forward" | "backward" | "still" | "";
+            /**
+             * Format: double
+             * @description r/min
+             */
+            speed: number;
+            /**
+             * Format: double
+             * @description of the machine
+             */
+            travel_m?: number;
+            /**
+             * Format: double
+             * @description of the motor's shaft in that time
+             */
+            turns: number;
         };
         TypeCode: {
             example: string;
@@ -4485,6 +4647,46 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Take-temporaryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-tune": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TuneTaken"];
             };
         };
         responses: {
