@@ -323,7 +323,7 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 		}
 	}
 	if set.Cable > 0 {
-		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", f4(set.Cable), f4(num(e.job.Drive.Site.Cable, quantity.Length, "m")), e.job.Drive.Power.MotorArea)
+		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", quantity.Digits(set.Cable, 2), f4(num(e.job.Drive.Site.Cable, quantity.Length, "m")), e.job.Drive.Power.MotorArea)
 	}
 	e.judgeTune(set, bands, learnt, before, shown)
 }

@@ -7,6 +7,8 @@ import { Plate } from "../gates/Plate";
 import { Power } from "../gates/Power";
 import { Signal } from "../gates/Signal";
 import { Span } from "../gates/Span";
+import { Tune } from "../gates/Tune";
+import { Turn } from "../gates/Turn";
 import { Wake } from "../gates/Wake";
 import { History } from "../keep/History";
 import { Keep } from "../keep/Keep";
@@ -17,7 +19,7 @@ import { DriveFrame, Frame } from "./Frame";
 // The chart comes along only where it is drawn.
 const Bench = lazy(() => import("../bench/Bench").then((m) => ({ default: m.Bench })));
 
-const screens: Record<string, React.ComponentType> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, span: Span, signal: Signal, bench: Bench, sheet: Sheet, keep: Keep, history: History };
+const screens: Record<string, React.ComponentType> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, turn: Turn, tune: Tune, span: Span, signal: Signal, bench: Bench, sheet: Sheet, keep: Keep, history: History };
 
 export function DriveScreens() {
   const { id = "", screen = "" } = useParams();

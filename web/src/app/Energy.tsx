@@ -13,6 +13,8 @@ const means: Record<string, string> = {
   control: "Dead work: landed and measured only while it is proved dead.",
   wake: "Covers on, people clear, before power comes.",
   plate: "Covers on. Keypad work only at this gate.",
+  turn: "The shaft turns: people clear, somebody at the stop.",
+  tune: "A rotating tune turns the shaft at full speed. Torque off is not isolation.",
   span: "Covers on. Keypad work only at this gate.",
   signal: "Covers on. Keypad work only at this gate.",
   sheet: "Settings marked so are refused while the motor runs.",

@@ -211,7 +211,7 @@ function RailLabel({ children }: { children: ReactNode }) {
 
 function RailLink({ to, now, mark, name, count }: { to: string; now: boolean; mark?: string; name: string; count: string }) {
   return (
-    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[46px] grid-cols-[38px_1fr_auto] items-center pr-3 max-lg:gap-x-1.5 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
+    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[38px] shrink-0 grid-cols-[38px_1fr_auto] items-center pr-3 max-lg:gap-x-1.5 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
       <span className="pl-[11px]">{mark ? <Mark mark={mark} plain={now} /> : <span aria-hidden="true" className="inline-block w-[26px] text-center">▤</span>}</span>
       <span className="font-semibold [font-stretch:95%]">{name}</span>
       <span className={`n text-[11.5px] font-medium ${now ? "text-plum-0" : "text-ink-3"}`}>{count}</span>

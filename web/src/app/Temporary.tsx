@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, ok } from "./client";
 import { useDesk } from "./drive";
 import { newId } from "./ids";
@@ -14,7 +15,7 @@ const whats: [string, string][] = [
   ["hand-mode", "hand mode"],
   ["other", "other"],
 ];
-const word = (w: string) => whats.find(([k]) => k === w)?.[1] ?? w;
+const word = (w: string) => whats.find(([k]) => k === w)?.[1] ?? w.replaceAll("-", " ");
 
 /** What must not stay in: seen on every screen of the drive, and barring Keep while it is. */
 export function TemporaryBar() {
@@ -30,6 +31,15 @@ export function TemporaryBar() {
           <button className="act ml-auto whitespace-nowrap" onClick={() => setOpen(true)}>
             Register of temporary things
           </button>
+        </section>
+      )}
+      {view.state.tune.void && (
+        <section aria-label="Tune void" className="noprint flex items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-1 text-[13px]">
+          <b className="whitespace-nowrap text-warn">▲ Tune void:</b>
+          <span className="min-w-0 truncate">{view.state.tune.void}</span>
+          <Link className="act ml-auto whitespace-nowrap" to={`/drives/${view.id}/tune`}>
+            Gate Tune
+          </Link>
         </section>
       )}
       <Register open={open} close={() => setOpen(false)} />

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useState } from "react";
-import { api, ok, say, type Schemas } from "../app/client";
+import { useEffect, useState } from "react";
+import { api, ok } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Dialog } from "../ui/Dialog";
@@ -8,40 +7,20 @@ import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
 import { Holds } from "./Holds";
 import { LiveChart } from "./LiveChart";
-import { useLive, type BenchView, type Sample } from "./live";
+import type { BenchView, Sample } from "./live";
 import { Again, Begin } from "./SetUp";
 import { Reference, Terminals } from "./Terminals";
 import { Kept, Trace } from "./Traces";
 import { Tune } from "./Tune";
+import { useBench, type BenchAct } from "./useBench";
 import { states } from "./words";
 
 /** A simulated drive, motor and load out of this job's own figures. Nothing here is wired to a machine. */
 export function Bench() {
-  const { view, act: send, setNotice } = useDesk();
-  const first = useQuery({ queryKey: ["bench", view.id], queryFn: () => ok(api.GET("/api/drives/{id}/bench", { params: { path: { id: view.id }, query: { after: -1 } } })), staleTime: 0 });
-  const live = useLive(view.id, first.data);
-  const { setView } = live;
+  const { view, act: send } = useDesk();
+  const { v, samples, act, setUp, end, error } = useBench();
   const [breaking, setBreaking] = useState(false);
   const [opened, setOpened] = useState<{ name: string; samples: Sample[] } | null>(null);
-  const v = live.view;
-  const path = { path: { id: view.id } };
-  const act = useCallback(
-    (a: { do: string; n?: number; on?: boolean; value?: number; what?: string }) => {
-      ok(api.POST("/api/drives/{id}/bench/acts", { params: { path: { id: view.id } }, body: a as Schemas["Act"] })).then(
-        () => setNotice(""),
-        (e) => setNotice(say(e)),
-      );
-    },
-    [view.id, setNotice],
-  );
-  const setUp = async (body: Schemas["BenchSetup"]) => {
-    try {
-      setView(await ok(api.POST("/api/drives/{id}/bench", { params: path, body })));
-      setNotice("");
-    } catch (e) {
-      setNotice(say(e));
-    }
-  };
   const faster = v?.bench.faster ?? 1;
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -55,7 +34,7 @@ export function Bench() {
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
   }, [act]);
-  if (!v) return <p className="p-6">{first.error ? say(first.error) : "Reading…"}</p>;
+  if (!v) return <p className="p-6">{error || "Reading…"}</p>;
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
       <main className="flex min-h-0 flex-col">
@@ -68,7 +47,7 @@ export function Bench() {
               </span>
             )}
           </div>
-          {opened ? <Trace name={opened.name} samples={opened.samples} close={() => setOpened(null)} /> : v.there ? <Running v={v} samples={live.samples} act={act} /> : <Begin v={v} setUp={setUp} />}
+          {opened ? <Trace name={opened.name} samples={opened.samples} close={() => setOpened(null)} /> : v.there ? <Running v={v} samples={samples} act={act} /> : <Begin v={v} setUp={setUp} />}
           <Kept open={(name, samples) => setOpened({ name, samples })} />
         </div>
         {v.there && (
@@ -81,7 +60,7 @@ export function Bench() {
             <button className="btn !bg-stop" onClick={() => act({ do: "stop", on: true })}>
               Stop <span className="font-normal">Ctrl .</span>
             </button>
-            <button className="ghost" onClick={() => void send(() => ok(api.POST("/api/drives/{id}/bench/traces", { params: path, body: { id: newId(), name: `bench run of ${v.bench.time.toFixed(0)} s` } })))}>
+            <button className="ghost" onClick={() => void send(() => ok(api.POST("/api/drives/{id}/bench/traces", { params: { path: { id: view.id } }, body: { id: newId(), name: `bench run of ${v.bench.time.toFixed(0)} s` } })))}>
               Take this trace
             </button>
             <button className="ghost" onClick={() => setBreaking(true)}>
@@ -92,7 +71,7 @@ export function Bench() {
       </main>
       <ReadingColumn>
         <Holds v={v} />
-        {v.there && <Again v={v} setUp={setUp} end={() => void ok(api.DELETE("/api/drives/{id}/bench", { params: path })).then(() => setView({ ...v, there: false }))} />}
+        {v.there && <Again v={v} setUp={setUp} end={end} />}
       </ReadingColumn>
       <Dialog open={breaking} close={() => setBreaking(false)} title="Break something">
         <p className="mb-2 text-[13.5px] text-ink-2">On the bench only. What is broken in secret is not told here; find it by what the drive does.</p>
@@ -121,7 +100,7 @@ export function Bench() {
   );
 }
 
-function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefObject<Sample[]>; act: Parameters<typeof Terminals>[0]["act"] }) {
+function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefObject<Sample[]>; act: BenchAct }) {
   const [seconds, setSeconds] = useState(10);
   const [held, setHeld] = useState<number | null>(null);
   const b = v.bench;

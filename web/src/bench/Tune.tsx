@@ -1,5 +1,5 @@
-import type { Terminals } from "./Terminals";
 import type { BenchView } from "./live";
+import type { BenchAct } from "./useBench";
 
 const kinds: [string, string, string][] = [
   ["standstill-short", "Standstill, short", "stator resistance only"],
@@ -9,7 +9,7 @@ const kinds: [string, string, string][] = [
 ];
 
 /** The bench drive identifies its motor: it sees sampled currents and the plate that was entered, nothing else. */
-export function Tune({ v, act }: { v: BenchView; act: Parameters<typeof Terminals>[0]["act"] }) {
+export function Tune({ v, act, only }: { v: BenchView; act: BenchAct; only?: string }) {
   const t = v.bench.tune;
   const figures: [string, number | null | undefined, string, number][] = t
     ? [
@@ -26,7 +26,7 @@ export function Tune({ v, act }: { v: BenchView; act: Parameters<typeof Terminal
     <section aria-label="Autotune" className="mt-4">
       <h3 className="mb-1 text-[14px]">Autotune</h3>
       <div className="flex flex-wrap gap-2">
-        {kinds.map(([key, name, about]) => (
+        {kinds.filter(([key]) => !only || key === only).map(([key, name, about]) => (
           <button key={key} className="ghost !px-3 !py-1 text-[13px]" title={about} disabled={t?.running} onClick={() => act({ do: "tune", what: key })}>
             {name}
           </button>
