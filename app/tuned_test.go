@@ -39,6 +39,7 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	id := d.dryer()
 	d.state(id)
 	d.set(d.rh, id, "intent.control", "vector")
+	d.set(d.rh, id, "motor.rows."+star+".connection", "delta")
 	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))

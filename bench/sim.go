@@ -29,7 +29,8 @@ type Setup struct {
 	Single   bool
 	Lines    float64 // of the encoder; 0: none
 	Backstop bool
-	Own      bool // cooled by its own fan
+	Own      bool   // cooled by its own fan
+	Linked   string // how the motor is rightly linked; the wrong link is the other
 	Seed     uint64
 }
 
@@ -309,7 +310,10 @@ func (b *Bench) breakIt(what string, on bool) {
 	*x = drive.Broken{LeadsSwapped: b.broken["leads-swapped"], EncoderSwapped: b.broken["encoder-swapped"], EncoderDead: b.broken["encoder-dead"], PhaseLost: b.broken["phase-lost"],
 		FanDead: b.broken["fan-dead"], Jammed: b.broken["jammed"], Loose: b.broken["loose"], ReferenceOff: b.broken["reference-off"]}
 	if b.broken["wrong-link"] {
-		x.Relinked = 3
+		x.Relinked = 3 // star for delta
+		if b.Setup.Linked == "star" {
+			x.Relinked = 1. / 3
+		}
 	}
 	if b.broken["encoder-lines"] {
 		x.EncoderLines = 2 * math.Max(b.Setup.Lines, 1)

@@ -251,6 +251,9 @@ func TestTuneOnTheBench(t *testing.T) {
 		if v.Tune.Running || v.Tune.Failed != "" || v.Tune.Rs == nil || v.Tune.Inertia == nil || !v.Tuned {
 			t.Fatalf("%s: %+v tuned %v after %v s", family, v.Tune, v.Tuned, v.Tune.Elapsed)
 		}
+		if v.Fault != "" || v.Link > 600 {
+			t.Errorf("%s: after the tune %q, %v V", family, v.Fault, v.Link)
+		}
 		if r := v.Tune.Elapsed / v.Tune.Expected; r < .85 || r > 1.15 {
 			t.Errorf("%s: it took %.1f s, expected %.1f s", family, v.Tune.Elapsed, v.Tune.Expected)
 		}
@@ -352,6 +355,24 @@ func TestABumpShowsTheDirection(t *testing.T) {
 			if _, count = bumped(); count < 1 {
 				t.Errorf("pairs changed: %v counts", count)
 			}
+		}
+	}
+}
+
+// Delta where star belongs does not come up, and says what it may be; star where delta belongs is learnt as it is.
+func TestTheWrongLinkIsTheOther(t *testing.T) {
+	for linked, want := range map[string]string{"star": "delta where star belongs", "delta": ""} {
+		s := setup(t, "Tarn")
+		s.Linked = linked
+		b := start(t, s)
+		do(t, b, bench.Act{Do: "couple"})
+		do(t, b, bench.Act{Do: "break", What: "wrong-link", On: true})
+		b.Advance(10)
+		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		b.Advance(60000)
+		v := b.Show(v0(b))
+		if v.Tune.Running || !strings.Contains(v.Tune.Failed, want) || want == "" && (v.Tune.Failed != "" || *v.Tune.Rs < 1.2) {
+			t.Errorf("%s: %+v", linked, v.Tune)
 		}
 	}
 }

@@ -75,7 +75,7 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
       writeFileSync(file, dot);
       await li.locator('input[type="file"]').setInputFiles(file);
     } else if ((await measure.count()) > 0) {
-      const band = ((await li.textContent()) ?? "").match(/(?:(\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|Ω|MΩ|N·m)/);
+      const band = ((await li.textContent()) ?? "").match(/(?:(-?\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|Ω|MΩ|mΩ|N·m|A|mA|mH|µH|°C|r\/min|counts)/);
       const well = band?.[1] ? (Number(band[1]) + Number(band[2])) / 2 : band?.[3] ? Math.min(0.4, Number(band[3]) / 2) : Number(band?.[4] ?? 0) * 1.5 + 1;
       await measure.fill(values[key] ?? String(Math.round(well * 100) / 100));
       await measure.press("Enter");
@@ -103,6 +103,25 @@ export async function stateControl(page: Page, more: Record<string, string> = {}
   await field(page, "wiring.reset").check();
   await saved(page);
   await expect(page.getByRole("region", { name: "Wires" })).toBeVisible();
+}
+
+/** What gate Turn needs to know: uncoupled, seen from the drive end. */
+export async function stateTurn(page: Page) {
+  await rail(page, "Turn").click();
+  await field(page, "turn.forward").fill("drum carries to the outlet");
+  for (const [path, choice] of [["turn.from", "drive-end"], ["turn.sense", "clockwise"], ["turn.stands", "uncoupled"], ["turn.uncouple", "yes"], ["turn.brake", "none"]] as const) await field(page, path).selectOption(choice);
+  await saved(page);
+}
+
+/** Turned forward at once, and tuned as the machine permits. */
+export async function turnAndTune(page: Page, folder: string) {
+  await stateTurn(page);
+  for (const gate of ["turn", "tune"]) {
+    await rail(page, gate === "turn" ? "Turn" : "Tune").click();
+    await answer(page, gate, folder);
+    await page.getByRole("button", { name: "Pass gate" }).click();
+    await expect(page.getByRole("button", { name: "Passed", exact: true })).toBeVisible();
+  }
 }
 
 /** Lands every wire and measures it; readings replace a wire's by its number. */

@@ -15,7 +15,7 @@ test("every screen is free of accessibility violations, wide and narrow", async 
   await openDrive(page, "DD-02");
   for (const width of [1280, 420]) {
     await page.setViewportSize({ width, height: 800 });
-    for (const name of ["Plate", "Span", "Signal", "Keep", "Bench", "Settings sheet", "History"]) {
+    for (const name of ["Plate", "Turn", "Tune", "Span", "Signal", "Keep", "Bench", "Settings sheet", "History"]) {
       await rail(page, name).click();
       await expect(page.getByRole("heading", { level: 1, name })).toBeVisible();
       await check(`${name} at ${width}`);

@@ -22,6 +22,7 @@ type Figures struct {
 	Own      bool
 	Settings map[string]int64 // as planned, by code; the rest as delivered
 	Assumed  []string
+	Linked   string // how the row in use is linked: star, delta, …
 	Missing  string // what is needed before anything can be simulated
 }
 
@@ -59,6 +60,7 @@ func FiguresOf(j Job, s State) Figures {
 	if out.Hz = num(at.supply.Frequency, quantity.Frequency, "Hz"); math.IsNaN(out.Hz) {
 		out.Hz = 50
 	}
+	out.Linked = j.Drive.Motor.Rows[LinkedRow(j.Drive.Motor)].Connection
 	out.Single = at.phasesIn == "1"
 	out.Own = j.Drive.Motor.Cooling != "forced"
 	out.load(j, assume)

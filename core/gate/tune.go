@@ -277,7 +277,7 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 	if f == nil || row.Poles == 0 || e.job.Drive.Motor.Kind == "permanent-magnet" {
 		return
 	}
-	set := tune.Setting{Plate: row, Celsius: celsius, Cable: CableOhms(e.job.Drive)}
+	set := tune.Setting{Plate: row, Celsius: celsius, Cable: CableOhms(e.job.Drive), Linked: e.job.Drive.Motor.Rows[LinkedRow(e.job.Drive.Motor)].Connection}
 	bands, ok := tune.BandsOf(set)
 	if !ok {
 		return

@@ -24,6 +24,7 @@ type Setting struct {
 	Plate   machine.Plate
 	Celsius float64 // of the winding at the tune; NaN: 20 °C
 	Cable   float64 // Ω of one phase of the motor cable; it is part of what a drive measures
+	Linked  string  // how the row in use is linked: star, delta, double-star, double-delta; empty: not said
 }
 
 // Band is where a sound motor of the plate lies. SI, per phase, star equivalent.
@@ -117,12 +118,18 @@ func Explain(s Setting, l Learnt, others []Other) []Cause {
 		r.Rs = Band{r.Rs.Low + extra, r.Rs.Usual + extra, r.Rs.High + extra}
 		return r
 	}
-	try("link-delta", "linked in delta where the row in use says star: a third of every impedance", relinked(1./3))
-	try("link-star", "linked in star where the row in use says delta: three times every impedance", relinked(3))
-	try("link-low", "linked for the low voltage where the row in use is the high one: a quarter of every impedance", relinked(.25))
-	try("link-high", "linked for the high voltage where the row in use is the low one: four times every impedance", relinked(4))
+	for _, x := range []struct {
+		code, unless string
+		k            float64
+		text         string
+	}{{"link-delta", "delta", 1. / 3, "linked in delta where the row in use says star: a third of every impedance"}, {"link-star", "star", 3, "linked in star where the row in use says delta: three times every impedance"},
+		{"link-low", "double", .25, "linked for the low voltage where the row in use is the high one: a quarter of every impedance"}, {"link-high", "", 4, "linked for the high voltage where the row in use is the low one: four times every impedance"}} {
+		if s.Linked == "" || !strings.HasPrefix(s.Linked, x.unless) || x.unless == "" {
+			try(x.code, x.text, relinked(x.k))
+		}
+	}
 	for _, o := range others {
-		if ob, ok := BandsOf(Setting{o.Plate, s.Celsius, s.Cable}); ok {
+		if ob, ok := BandsOf(Setting{o.Plate, s.Celsius, s.Cable, s.Linked}); ok {
 			try(o.Code, o.Text, ob)
 		}
 	}

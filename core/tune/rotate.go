@@ -107,7 +107,8 @@ func took(p Plate) float64 {
 func (r *run) inertia(res *Result) *Failure {
 	r.name = "inertia"
 	low, high := .4*r.p.Frequency, .8*r.p.Frequency
-	if fail := r.rampTo(low, runUp(r.p)/2); fail != nil {
+	// Down no quicker than the motor's own losses take what the rotor gives back: the link has no resistor.
+	if fail := r.rampTo(low, runUp(r.p)); fail != nil {
 		return fail
 	}
 	pairs := float64(r.p.Poles) / 2

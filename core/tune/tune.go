@@ -76,8 +76,8 @@ func Timeline(k Kind, p Plate) []Stage {
 	}
 	at += runUp(p) + 3*(.7+settle/3+settle/3+.5) + .7 + settle/3
 	l = append(l, Stage{"magnetising", "it starts, and turns at three voltages", at})
-	at += runUp(p)/2 + 2*(.6+settle/3) + took(p) + .3 + settle/3 + runUp(p)/2
-	return append(l, Stage{"inertia", "it slows down, runs up briskly, and stops", at})
+	at += runUp(p) + 2*(.6+settle/3) + took(p) + .3 + settle/3 + 2*runUp(p)
+	return append(l, Stage{"inertia", "it slows down, runs up briskly, and slows down to a stop", at})
 }
 
 // run is a tune in progress.
@@ -143,7 +143,7 @@ func Run(k Kind, p Plate, known *Result, m Subject, progress func(name string, s
 		}
 	}
 	if k == Rotating || k == Mechanical {
-		if f := r.rampTo(0, runUp(p)/2); f != nil && f.Code != "stopped" {
+		if f := r.rampTo(0, 2*runUp(p)); f != nil && f.Code != "stopped" {
 			return res, f
 		}
 	}
@@ -364,7 +364,7 @@ func (r *run) rampTo(f, seconds float64) *Failure {
 			r.hz += step
 		}
 		if float64(k)*Period > 6*seconds {
-			return &Failure{"not-up", "It does not come up to speed: the shaft is held or loaded, or the plate is wrong."}
+			return &Failure{"not-up", "It takes more than rated current before it is up to speed: the shaft is held or loaded, or the motor is linked for a lower voltage than its plate was entered for (delta where star belongs)."}
 		}
 		if fail := r.spin(r.hz, r.hz, Period, r.vf, nil); fail != nil {
 			return fail

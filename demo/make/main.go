@@ -245,7 +245,7 @@ func (b *builder) build() {
 	b.pass(b.rh, id, "plate")
 	b.readBack(id, []string{"span"}, fields{"protect.overload": "61.0", "ramp.down": "20.00"})
 
-	id = b.drive("2026-11-20T13:00:00Z", "SP-03", "Screw press", "press row", "Voe", "25 A", []motor{{"star", "400", "50", "11 kW", "21.5", "1460", "0.84"}}, fields{"motor.makers_type": "K11-4", "rating.type": "VOE.M.4.250/H"},
+	id = b.drive("2026-11-20T13:00:00Z", "SP-03", "Screw press", "press row", "Voe", "25 A", []motor{{"delta", "400", "50", "11 kW", "21.5", "1460", "0.84"}}, fields{"motor.makers_type": "K11-4", "rating.type": "VOE.M.4.250/H"},
 		base(fields{"lowest_speed": "200", "highest_speed": "1460", "rise": "12 s", "fall": "8 s", "control": "vector", "slip_compensation": "on", "speed_source": "voltage", "reference_low": "200", "reference_high": "1460"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate", "span"}, nil)

@@ -43,7 +43,7 @@ export function OnBench({ title, bench, coupled, children }: { title: string; be
                 </button>
               )}
               <span className="text-ink-2" role="status">
-                {!b!.line ? "No mains." : block ? `${block[0]}. ${block[1]}` : `${b!.coupled ? "Coupled" : "Uncoupled"}, ${b!.phase === "off" ? "standing by" : b!.phase}.`}
+                {!b!.line ? "No mains." : block ? `${block[0]}. ${block[1]}` : `${b!.coupled ? "Coupled" : "Uncoupled"}, ${b!.phase !== "off" ? b!.phase : Math.abs(b!.speed) > 3 ? "coasting" : "standing by"}.`}
               </span>
             </div>
             {children(act)}
