@@ -390,7 +390,7 @@ func (e *evaluation) controlModes() {
 	simple, vector := est.TorqueWithin(row.Voltage*hz/row.Frequency, hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
 	wants := zero(num(d.Intent.LoadTorque, quantity.Percent, "%") / 100)
 	if d.Intent.Load == "quadratic" {
-		wants *= math.Pow(low/row.Speed, 2)
+		wants *= low * low / (row.Speed * row.Speed)
 	}
 	pct := func(v float64) string { return fmt.Sprintf("%.0f %%", math.Max(v, 0)*100) }
 	encoderThere := d.Site.Encoder == "wanted"
