@@ -5,6 +5,8 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 	"sync"
 
 	"tingate/bench"
@@ -20,6 +22,9 @@ type benches struct {
 	mu  sync.Mutex
 	all map[string]*running
 }
+
+// deepBars is the height of such bars over the depth of their current, at rated frequency. Common practice: two to three.
+const deepBars = 2.2
 
 type running struct {
 	bench   *bench.Bench
@@ -49,7 +54,9 @@ type BenchSetup struct {
 	Seed     uint64   `json:"seed,omitempty" doc:"of the noise, and of what is broken in secret"`
 	Inertia  *float64 `json:"load_inertia_kgm2,omitempty" doc:"at the motor's shaft"`
 	Lines    float64  `json:"encoder_lines,omitempty" doc:"0: as the settings say, or 1024 where an encoder is wanted"`
-	Backstop bool     `json:"backstop,omitempty"`
+	Backstop bool     `json:"backstop,omitempty" doc:"also where gate Turn says so"`
+	ShaftHz  float64  `json:"shaft_hz,omitempty" doc:"at which motor and load swing against one another; 0: a stiff shaft"`
+	DeepBars bool     `json:"deep_bars,omitempty" doc:"a rotor made to pull at standstill"`
 	Delivery bool     `json:"delivery,omitempty" doc:"the settings as delivered instead of as planned"`
 }
 
@@ -73,14 +80,17 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 			return BenchView{}, &InputError{"load_inertia_kgm2", fmt.Sprint(*in.Inertia), "0 to 1,000,000 kg·m²"}
 		}
 		f.LoadJ = *in.Inertia
-		f.Assumed = f.Assumed[:len(f.Assumed)-1]
+		f.Assumed = slices.DeleteFunc(f.Assumed, func(t string) bool { return strings.HasPrefix(t, gate.InertiaAssumed) })
 	}
 	if in.Lines == 0 && j.Drive.Site.Encoder == "wanted" {
 		in.Lines = 1024
 	}
-	s := bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Lines: in.Lines, Backstop: in.Backstop, Own: f.Own, Linked: f.Linked, Seed: in.Seed}
+	s := bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Lines: in.Lines, Backstop: in.Backstop || f.Backstop, Brake: f.Brake, ShaftHz: in.ShaftHz, Own: f.Own, Linked: f.Linked, Seed: in.Seed}
 	if in.Delivery {
 		s.Values = nil
+	}
+	if in.DeepBars {
+		s.Bar = deepBars
 	}
 	b, err := bench.NewBench(s)
 	if err != nil {

@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"math"
 	"slices"
 
 	"tingate/core/drive"
@@ -35,6 +36,9 @@ type Shown struct {
 	Count     float64    `json:"count" doc:"of the encoder"`
 	Encoder   float64    `json:"encoder" doc:"r/min as the drive reads it"`
 	Coupled   bool       `json:"coupled"`
+	Brake     string     `json:"brake" enum:"none,open,closed,moving"`
+	BrakeBy   string     `json:"brake_by" enum:"drive,apart,"`
+	LoadSpeed float64    `json:"load_speed" doc:"r/min, of a load behind a shaft that gives; else the motor's"`
 	Hand      bool       `json:"hand"`
 	KeyHz     float64    `json:"key_hz"`
 	Analog    float64    `json:"analog"`
@@ -89,6 +93,8 @@ func (b *Bench) Show(after float64) Shown {
 		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current, Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
 		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog, AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
 		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command, Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}
+	s.Brake, s.BrakeBy = b.brake()
+	s.LoadSpeed = d.LoadW * 30 / math.Pi
 	if b.tune != nil {
 		t := b.tune.shown
 		s.Tune = &t
@@ -123,7 +129,7 @@ func (b *Bench) Show(after float64) Shown {
 
 // Nothing is what a screen shows where there is no bench.
 func Nothing() Shown {
-	return Shown{Phase: "off", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Samples: []Sample{}}
+	return Shown{Phase: "off", Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Samples: []Sample{}}
 }
 
 // words are a fault's in the family's language.
@@ -138,6 +144,25 @@ func (b *Bench) words(fault string) (code, text string) {
 		}
 	}
 	return "", fault
+}
+
+// brake is how the brake stands, and who opens it.
+func (b *Bench) brake() (stands, by string) {
+	x := b.sim.P.Brake
+	if x.Torque <= 0 {
+		return "none", ""
+	}
+	by = "apart"
+	if x.Follows {
+		by = "drive"
+	}
+	switch b.sim.Gripping {
+	case 0:
+		return "open", by
+	case 1:
+		return "closed", by
+	}
+	return "moving", by
 }
 
 // terminals are the digital inputs with their functions, and the relays as they stand.

@@ -29,15 +29,18 @@ type Setup struct {
 	Single   bool
 	Lines    float64 // of the encoder; 0: none
 	Backstop bool
-	Own      bool   // cooled by its own fan
-	Linked   string // how the motor is rightly linked; the wrong link is the other
+	Own      bool // cooled by its own fan
+	Brake    drive.Brake
+	ShaftHz  float64 // at which motor and load swing against one another; 0: a stiff shaft
+	Bar      float64 // height of the rotor's bars over the depth of their current at the plate's frequency; 0: none deep
+	Linked   string  // how the motor is rightly linked; the wrong link is the other
 	Seed     uint64
 }
 
 // Act is one thing done to the bench, stamped with the tick at which it acts.
 type Act struct {
 	Tick  int64   `json:"tick,omitempty"`
-	Do    string  `json:"do" enum:"run,stop,reverse,bump,swap,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,tune,hide,faster" doc:"what is done"`
+	Do    string  `json:"do" enum:"run,stop,reverse,bump,swap,brake,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,tune,hide,faster" doc:"what is done"`
 	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast"`
 	On    bool    `json:"on,omitempty"`
 	Value float64 `json:"value,omitempty" doc:"speed in Hz, of a bump too; analog in V or mA"`
@@ -108,6 +111,12 @@ func NewBench(s Setup) (*Bench, error) {
 	if !ok {
 		return nil, fmt.Errorf("motor: got slip, efficiency and cos φ of no machine, want a plate that fits itself: see gate Plate")
 	}
+	if !(s.ShaftHz >= 0 && s.ShaftHz <= drive.Swing) {
+		return nil, fmt.Errorf("shaft: got %g Hz, want 0 to %d Hz: a quicker swing than a step can follow is as good as stiff", s.ShaftHz, drive.Swing)
+	}
+	if !(s.Bar >= 0 && s.Bar <= 10) {
+		return nil, fmt.Errorf("bars: got a height of %g, want 0 to 10 times the depth of their current", s.Bar)
+	}
 	b := &Bench{Stand: New(s.Family), Setup: s, faster: 1, broken: map[string]bool{}, hidden: map[string]bool{}}
 	for i := range b.noise {
 		b.noise[i] = rand.New(rand.NewPCG(s.Seed, 0x62656e63+uint64(i)))
@@ -125,6 +134,7 @@ func NewBench(s Setup) (*Bench, error) {
 	p.Link = drive.UsualLink(math.Max(s.Size.Heavy, 1), s.Line, s.Single)
 	p.Load, p.LoadJ, p.Lines, p.Backstop = s.Load, s.LoadJ, s.Lines, s.Backstop
 	p.Thermal.Own = s.Own
+	p.Brake, p.Shaft, p.Bar = s.Brake, drive.ShaftFor(s.ShaftHz, p.Inertia, s.LoadJ), s.Bar
 	b.sim.P = p
 	b.sim.C = Configure(s.Family, b.Stand.values(), s.Size)
 	b.in = drive.Inputs{A: true, B: true, KeyHz: b.sim.C.Hand}
@@ -181,7 +191,7 @@ func (e *BadAct) Error() string { return fmt.Sprintf("%s: got %s, want %s", e.Fi
 
 func (b *Bench) check(a *Act) error {
 	switch a.Do {
-	case "run", "stop", "reverse", "reset", "hand", "line", "couple":
+	case "run", "stop", "reverse", "reset", "hand", "line", "couple", "brake":
 	case "terminal":
 		if a.N < 1 || a.N > b.inputs() {
 			return &BadAct{"n", fmt.Sprint(a.N), fmt.Sprintf("a terminal of 1 to %d", b.inputs())}
@@ -222,7 +232,7 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"value", fmt.Sprint(a.Value), s.Span()}
 		}
 	default:
-		return &BadAct{"do", a.Do, "run, stop, reverse, bump, swap, reset, hand, speed, terminal, channel, analog, line, break, setting or couple"}
+		return &BadAct{"do", a.Do, "run, stop, reverse, bump, swap, brake, reset, hand, speed, terminal, channel, analog, line, break, setting or couple"}
 	}
 	return nil
 }
@@ -279,6 +289,8 @@ func (b *Bench) act(a Act) {
 		b.in.Analog = a.Value
 	case "line":
 		b.in.Line = a.On
+	case "brake":
+		b.sim.P.Brake.Lifted = a.On
 	case "couple":
 		b.sim.P.Coupled = a.On
 		b.sim.Reload()

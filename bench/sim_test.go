@@ -8,6 +8,7 @@ import (
 
 	"tingate/bench"
 	"tingate/core/dialect"
+	"tingate/core/drive"
 	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/formats/familyfile"
@@ -373,6 +374,36 @@ func TestTheWrongLinkIsTheOther(t *testing.T) {
 		v := b.Show(v0(b))
 		if v.Tune.Running || !strings.Contains(v.Tune.Failed, want) || want == "" && (v.Tune.Failed != "" || *v.Tune.Rs < 1.2) {
 			t.Errorf("%s: %+v", linked, v.Tune)
+		}
+	}
+}
+
+// A hoist on the bench: its load hangs on the brake until the drive lifts it, and its own supply opens the other kind.
+func TestAHoistOnTheBench(t *testing.T) {
+	s := setup(t, "Tarn")
+	s.Load, s.Brake = motion.Load{Kind: "hanging", Torque: 20}, drive.Brake{Torque: 100, Follows: true, Opens: .1, Closes: .1}
+	b := start(t, s)
+	if v := b.Show(0); v.Brake != "closed" || v.BrakeBy != "drive" || v.Turns != 0 {
+		t.Fatalf("at rest: %+v", v.Brake)
+	}
+	do(t, b, bench.Act{Do: "speed", Value: 20})
+	do(t, b, bench.Act{Do: "run"})
+	b.Advance(4000)
+	if v := b.Show(1e9); v.Brake != "open" || v.Speed < 400 {
+		t.Errorf("lifting: %s, %v r/min, %s %s", v.Brake, v.Speed, v.Blocked, v.Fault)
+	}
+	s.Brake = drive.Brake{Torque: 100, Opens: .1, Closes: .1}
+	b = start(t, s)
+	do(t, b, bench.Act{Do: "brake", On: true})
+	b.Advance(500)
+	if v := b.Show(1e9); v.Brake != "open" || v.Speed > -50 {
+		t.Errorf("released by hand: %s, %v r/min", v.Brake, v.Speed)
+	}
+	for _, bad := range []bench.Setup{{ShaftHz: 500}, {Bar: -1}} {
+		x := setup(t, "Tarn")
+		x.ShaftHz, x.Bar = bad.ShaftHz, bad.Bar
+		if _, err := bench.NewBench(x); err == nil || !strings.Contains(err.Error(), "want 0 to") {
+			t.Errorf("%+v: %v", bad.ShaftHz, err)
 		}
 	}
 }

@@ -68,7 +68,7 @@ type EstimateIn struct {
 	EfficiencyPct        *float64 `json:"efficiency_pct"`
 	Poles                *float64 `json:"poles"`
 	StartCurrentRatio    *float64 `json:"start_current_ratio"`
-	StartTorqueRatio     *float64 `json:"start_torque_ratio" doc:"taken, and not used: the rotor is without deep bars"`
+	StartTorqueRatio     *float64 `json:"start_torque_ratio" doc:"of the air gap at slip 1, over rated: gives bar_xi"`
 	BreakdownTorqueRatio *float64 `json:"breakdown_torque_ratio"`
 }
 
@@ -101,6 +101,7 @@ type EstimateOut struct {
 	XmOhmHigh      *float64          `json:"xm_ohm_high"`
 	RcOhm          *float64          `json:"rc_ohm"`
 	NoLoadCurrentA *float64          `json:"no_load_current_a"`
+	BarXi          *float64          `json:"bar_xi,omitempty" doc:"height of the rotor's bars over the depth of their current at rated frequency, for the start torque asked; 0: none is needed"`
 	Fit            *EstimateFit      `json:"fit"`
 	Findings       []finding.Finding `json:"findings"`
 }
@@ -279,6 +280,14 @@ func estimate(in *EstimateIn) (*EstimateOut, error) {
 	out.RcOhm, out.NoLoadCurrentA = n(e.Rc), n(e.NoLoad)
 	rated := p.Power / (p.Speed * math.Pi / 30)
 	out.Fit = &EstimateFit{n(e.Fit.Current), n((e.Fit.Current/p.Current - 1) * 100), n(e.Fit.PowerFactor), n((e.Fit.PowerFactor/p.Factor - 1) * 100), n(e.Fit.ShaftTorque), n((e.Fit.ShaftTorque/rated - 1) * 100)}
+	if r := orElse(in.StartTorqueRatio, 0); r > 0 {
+		xi, ok := e.BarFor(p.Voltage, r*rated)
+		if ok {
+			out.BarXi = n(xi)
+		} else {
+			out.Findings = append(out.Findings, finding.Finding{Code: "start-torque", Severity: finding.Look, Field: "start_torque_ratio", Title: "No bars give that start torque", Detail: "More than a cage of this plate can give.", Action: "Read it again"})
+		}
+	}
 	return out, nil
 }
 

@@ -49,6 +49,13 @@ func TestEstimateContract(t *testing.T) {
 	if wide, narrow := num(t, out, "xls_ohm_high")/num(t, out, "xls_ohm_low"), num(t, more, "xls_ohm_high")/num(t, more, "xls_ohm_low"); narrow >= wide {
 		t.Errorf("a starting current narrows nothing: %v, %v", narrow, wide)
 	}
+	bars := run(t, "estimate", `{"power_kw":7.5,"voltage_v":400,"current_a":15.1,"frequency_hz":50,"speed_rpm":1455,"power_factor":0.82,"poles":4,"start_torque_ratio":2.4}`)
+	if xi, _ := bars["bar_xi"].(float64); xi < .5 || xi > 4 {
+		t.Errorf("bars of a motor that starts with 2.4 times its torque: %v", bars["bar_xi"])
+	}
+	if got := text(t, "estimate", `{"power_kw":7.5,"voltage_v":400,"current_a":15.1,"frequency_hz":50,"speed_rpm":1455,"power_factor":0.82,"poles":4,"start_torque_ratio":40}`); !strings.Contains(got, `"start-torque"`) {
+		t.Errorf("forty times: %s", got)
+	}
 	if got := text(t, "estimate", `{"power_kw":7.5,"voltage_v":400,"frequency_hz":50,"speed_rpm":1500}`); !strings.Contains(got, "speed-at-synchronous") || strings.Contains(got, "NaN") {
 		t.Error(got)
 	}

@@ -32,7 +32,8 @@ func (d *Drive) apply(vd, vq, wf, h float64, long bool) {
 	}
 	invJ, load := d.invJ, d.dragging
 	still := d.x.W == 0 && d.holds(k.AirgapTorque(d.x))
-	if still || d.P.Broken.Jammed && d.coupled() {
+	jammed := d.P.Broken.Jammed && d.coupled() && !d.swinging()
+	if still || jammed {
 		invJ, load = 0, machine.Drag{}
 	}
 	w := d.x.W
@@ -43,10 +44,10 @@ func (d *Drive) apply(vd, vq, wf, h float64, long bool) {
 	} else {
 		next, md, mq = k.Glide(d.x, vd, vq, wf, h, invJ, load)
 	}
-	if still || d.P.Broken.Jammed && d.coupled() || w != 0 && next.W*w < 0 && d.holds(k.AirgapTorque(next)) {
+	if still || jammed || w != 0 && next.W*w < 0 && d.holds(k.AirgapTorque(next)) {
 		next.W = 0
 	}
-	if d.P.Backstop && d.coupled() && next.W < 0 {
+	if d.P.Backstop && d.coupled() && !d.swinging() && next.W < 0 {
 		next.W = 0
 	}
 	idle := d.ironLoss + .01*d.v*math.Sqrt((md*md+mq*mq)*.5)
@@ -289,9 +290,9 @@ func (d *Drive) idle(h float64) {
 	r := m.Lm / m.Lr
 	d.x.Ds, d.x.Qs = r*d.x.Dr, r*d.x.Qr
 	w := d.x.W
-	if d.P.Broken.Jammed && d.coupled() {
+	if d.P.Broken.Jammed && d.coupled() && !d.swinging() {
 		d.x.W = 0
-	} else if math.Abs(w) < 1e-7 && d.rubbing.Kind != "hanging" {
+	} else if math.Abs(w) < 1e-7 && d.rests() {
 		d.x.W = 0
 	} else if w != 0 || !d.holds(0) {
 		t := d.drag()
@@ -299,7 +300,7 @@ func (d *Drive) idle(h float64) {
 		if w != 0 && d.x.W*w < 0 && d.holds(0) {
 			d.x.W = 0
 		}
-		if d.P.Backstop && d.coupled() && d.x.W < 0 {
+		if d.P.Backstop && d.coupled() && !d.swinging() && d.x.W < 0 {
 			d.x.W = 0
 		}
 	}

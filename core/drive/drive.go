@@ -50,6 +50,9 @@ type Drive struct {
 	TripCount                   int
 	Phase                       string // off, magnetising, running, stopping, braking
 	Travel                      float64
+	Gripping                    float64 // of the brake, 0 open to 1 closed
+	LoadW                       float64 // rad/s of the load behind a shaft that gives
+	twist, rubbed               float64
 	x                           machine.Flux
 	k                           machine.Inverse
 	link                        link
@@ -83,6 +86,7 @@ func (d *Drive) Start() {
 	d.STO = safety.New(safety.Options{Discrepancy: d.C.STO.Discrepancy, Latched: d.C.STO.Latched}, safety.Signals{}, 0)
 	d.Winding, d.Frame, d.Sink = ambient, ambient, ambient
 	d.Phase = "off"
+	d.Gripping = 1
 	d.Reload()
 }
 
@@ -108,6 +112,12 @@ func (d *Drive) refresh() {
 	if r := d.P.Broken.Relinked; r > 0 {
 		m.Rs, m.Rr, m.Ls, m.Lr, m.Lm = m.Rs*r, m.Rr*r, m.Ls*r, m.Lr*r, m.Lm*r
 	}
+	if d.P.Bar > 0 { // the rotor's own frequency drives the current out of the bars' feet
+		rotor := math.Abs(d.Hz - m.Pairs*d.x.W/(2*math.Pi))
+		kr, kx := machine.DeepBar(d.P.Bar * math.Sqrt(rotor/d.P.BarHz))
+		m.Rr *= kr
+		m.Lr -= (m.Lr - m.Lm) * .5 * (1 - kx)
+	}
 	m.Rs += d.P.Broken.CableOhms
 	if d.P.Broken.LeadsSwapped != d.C.Swap {
 		m.Pairs = -m.Pairs
@@ -124,16 +134,11 @@ func (d *Drive) refresh() {
 		b.Open *= .96
 	}
 	d.link = b.link()
-	d.rubbing = d.P.Load
-	if !d.coupled() {
-		d.rubbing = motion.Load{}
-	}
+	d.rubbing = d.carried()
 	d.invJ = 1 / d.inertia()
 	d.tau = math.Max(d.C.OverloadClass, 1) / math.Log(51.84/(51.84-1.21)) // trips at 7.2 times within the class, IEC 60947-4-1
 	d.vec.prepare(&d.C)
 }
-
-func (d *Drive) coupled() bool { return d.P.Coupled && !d.P.Broken.Loose }
 
 // airgap is the square of the flux over the air gap, Wb².
 func (d *Drive) airgap() float64 {
@@ -144,38 +149,6 @@ func (d *Drive) airgap() float64 {
 	leak := d.P.Motor.Ls - d.P.Motor.Lm
 	fd, fq := d.x.Ds-leak*i.Ds, d.x.Qs-leak*i.Qs
 	return fd*fd + fq*fq
-}
-
-// inertia of what turns, kg·m².
-func (d *Drive) inertia() float64 {
-	if d.coupled() {
-		return d.P.Inertia + d.P.LoadJ
-	}
-	return d.P.Inertia
-}
-
-// drag is what opposes the shaft about its present speed.
-func (d *Drive) drag() machine.Drag {
-	w := d.x.W
-	if w == 0 {
-		w = math.Copysign(1e-9, d.k.AirgapTorque(d.x))
-	}
-	t, slope := d.rubbing.At(w)
-	return machine.Drag{T0: t + d.P.Rub*w, W0: w, Slope: slope + d.P.Rub}
-}
-
-// holds tells whether the shaft cannot be moved by a torque.
-func (d *Drive) holds(torque float64) bool {
-	if d.P.Broken.Jammed && d.coupled() {
-		return true
-	}
-	if d.P.Backstop && d.coupled() && torque < 0 && d.x.W <= 0 {
-		if torque < -.05*d.P.Load.Torque && torque < -1 {
-			d.Damage = "The motor pushes against the backstop."
-		}
-		return true
-	}
-	return d.rubbing.Holds(torque)
 }
 
 // Step moves everything by one tick.
@@ -193,6 +166,8 @@ func (d *Drive) Step(in *Inputs) {
 	default:
 		d.idle(h)
 	}
+	d.brake(h)
+	d.swing(h)
 	d.Time += h
 	d.measure(in, h)
 	d.protect(h)

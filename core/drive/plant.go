@@ -26,6 +26,11 @@ type Plant struct {
 	LoadJ    float64 // kg·m² at the motor's shaft
 	Coupled  bool
 	Backstop bool // cannot turn backward
+	Brake    Brake
+	Shaft    Shaft
+
+	Bar   float64 // height of the rotor's bars over the depth of their current at BarHz and standstill; 0: none deep
+	BarHz float64
 
 	Lines float64 // of the encoder; 0: none fitted
 
@@ -64,6 +69,7 @@ func NewPlant(c machine.Circuit, volts, slip float64) Plant {
 	const warm = 1 + .00393*(105-20) // a plate is true for a warm machine
 	p.Motor.Rs, p.Motor.Rr = p.Motor.Rs/warm, p.Motor.Rr/warm
 	pt := c.At(volts, c.Frequency, slip)
+	p.BarHz = c.Frequency
 	w := 2 * math.Pi * c.Frequency
 	p.Flux = pt.MagnetisingVolts * math.Sqrt2 / w
 	sync := c.Synchronous(c.Frequency)

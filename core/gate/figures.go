@@ -20,11 +20,16 @@ type Figures struct {
 	Load     motion.Load
 	LoadJ    float64 // kg·m² at the motor's shaft
 	Own      bool
+	Backstop bool
+	Brake    drive.Brake
 	Settings map[string]int64 // as planned, by code; the rest as delivered
 	Assumed  []string
 	Linked   string // how the row in use is linked: star, delta, …
 	Missing  string // what is needed before anything can be simulated
 }
+
+// InertiaAssumed begins the assumption that goes when a person states the inertia.
+const InertiaAssumed = "The load's inertia"
 
 // FiguresOf gathers the figures of a job.
 func FiguresOf(j Job, s State) Figures {
@@ -64,6 +69,7 @@ func FiguresOf(j Job, s State) Figures {
 	out.Single = at.phasesIn == "1"
 	out.Own = j.Drive.Motor.Cooling != "forced"
 	out.load(j, assume)
+	out.brake(j, assume)
 	for _, l := range s.Lines {
 		if l.Planned && l.Missing == "" && l.Problem == "" && l.Kind != "text" {
 			out.Settings[l.Code] = l.Steps
@@ -90,5 +96,20 @@ func (f *Figures) load(j Job, assume func(string, ...any)) {
 	f.Load.Torque = share * rated
 	times := map[string]float64{"constant": 2, "linear": 3, "quadratic": 6, "constant-power": 4}[f.Load.Kind]
 	f.LoadJ = times * drive.UsualInertia(f.Motor.Power, f.Motor.Poles)
-	assume("The load's inertia is %s kg·m², %s times a usual rotor's.", f4(f.LoadJ), f4(times))
+	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's.", f4(f.LoadJ), f4(times))
+}
+
+// brake is what holds the shaft, with its usual size while nobody knows it, and what keeps it from turning back.
+func (f *Figures) brake(j Job, assume func(string, ...any)) {
+	t := j.Drive.Turn
+	f.Backstop = t.Backstop
+	rated := f.Motor.Power / (f.Motor.Speed * math.Pi / 30)
+	if t.Hanging {
+		f.Load.Kind = "hanging"
+	}
+	if t.Brake != "drive" && t.Brake != "apart" {
+		return
+	}
+	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: .15, Closes: .1}
+	assume("The brake holds %s N·m, twice the rated torque; it opens in 0.15 s and closes in 0.1 s.", f4(f.Brake.Torque))
 }

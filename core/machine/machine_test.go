@@ -221,3 +221,30 @@ func TestAbsurdMachinesAreNamed(t *testing.T) {
 		t.Error("a machine without slip was made")
 	}
 }
+
+func TestDeepBars(t *testing.T) {
+	const src = "ξ(sinh 2ξ + sin 2ξ)/(cosh 2ξ − cos 2ξ), textbooks of electrical machines; worked by hand"
+	r, x := DeepBar(1)
+	check.Against(t, "resistance of a deep bar, ξ = 1", src, r, 1.08563, 1e-4)
+	r, x = DeepBar(2)
+	check.Against(t, "resistance of a deep bar, ξ = 2", src, r, 1.89782, 1e-4)
+	check.Against(t, "slot leakage of a deep bar, ξ = 2", "3(sinh 2ξ − sin 2ξ)/2ξ(cosh 2ξ − cos 2ξ), the same; worked by hand", x, .75228, 1e-4)
+	r, x = DeepBar(10)
+	check.Against(t, "far displaced: the resistance goes as ξ", "limit of the same", r, 10, 1e-6)
+	check.Against(t, "and the leakage as 3/2ξ", "limit of the same", x, .15, 1e-6)
+	if r, x = DeepBar(0); r != 1 || x != 1 {
+		t.Errorf("no bar: %v %v", r, x)
+	}
+	e, _ := Make(Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4})
+	plain := e.At(400, 50, 1).AirgapTorque
+	xi, ok := e.BarFor(400, 1.4*plain)
+	if got := e.Displaced(xi, 50).At(400, 50, 1).AirgapTorque; !ok || math.Abs(got/plain-1.4) > 1e-6 {
+		t.Errorf("ξ %v gives %v of %v N·m", xi, got, plain)
+	}
+	if xi, ok := e.BarFor(400, .5*plain); !ok || xi != 0 {
+		t.Errorf("less than without: %v %v", xi, ok)
+	}
+	if _, ok := e.BarFor(400, 100*plain); ok {
+		t.Error("no bar gives a hundred times the torque")
+	}
+}

@@ -19,6 +19,8 @@ export function Begin({ v, setUp }: { v: BenchView; setUp: (s: Schemas["BenchSet
 function SetUp({ go, label }: { go: (s: Schemas["BenchSetup"]) => void; label: string }) {
   const [inertia, setInertia] = useState("");
   const [lines, setLines] = useState("");
+  const [swing, setSwing] = useState("");
+  const [bars, setBars] = useState(false);
   const [delivery, setDelivery] = useState(false);
   const [backstop, setBackstop] = useState(false);
   const figure = (s: string) => (s.trim() === "" ? undefined : Number(s.replace(",", ".")));
@@ -27,7 +29,7 @@ function SetUp({ go, label }: { go: (s: Schemas["BenchSetup"]) => void; label: s
       className="grid grid-cols-2 gap-x-4 gap-y-2"
       onSubmit={(e) => {
         e.preventDefault();
-        go({ load_inertia_kgm2: figure(inertia), encoder_lines: figure(lines), delivery, backstop, seed: 1 });
+        go({ load_inertia_kgm2: figure(inertia), encoder_lines: figure(lines), shaft_hz: figure(swing), deep_bars: bars, delivery, backstop, seed: 1 });
       }}
     >
       <label className="lbl">
@@ -37,6 +39,13 @@ function SetUp({ go, label }: { go: (s: Schemas["BenchSetup"]) => void; label: s
       <label className="lbl">
         Encoder, lines
         <input className={`cell ${lines ? "" : "blank"}`} value={lines} inputMode="numeric" placeholder="none, or as wanted" onChange={(e) => setLines(e.target.value)} />
+      </label>
+      <label className="lbl">
+        Shaft swings at, Hz
+        <input className={`cell ${swing ? "" : "blank"}`} value={swing} inputMode="decimal" placeholder="stiff" onChange={(e) => setSwing(e.target.value)} />
+      </label>
+      <label className="flex items-center gap-2 self-end pb-1 text-[13.5px]">
+        <input type="checkbox" checked={bars} onChange={(e) => setBars(e.target.checked)} /> rotor with deep bars
       </label>
       <label className="flex items-center gap-2 text-[13.5px]">
         <input type="checkbox" checked={delivery} onChange={(e) => setDelivery(e.target.checked)} /> settings as delivered

@@ -61,6 +61,14 @@ export function Terminals({ view, act }: { view: BenchView; act: Act }) {
           <Lever name="A" does="alone" on={b.channel_a} turn={(on) => act({ do: "channel", n: 1, on })} />
           <Lever name="B" does="alone" on={b.channel_b} turn={(on) => act({ do: "channel", n: 2, on })} />
           <Lever name="Load" does="coupled" on={b.coupled} turn={(on) => act({ do: "couple", on })} />
+          {b.brake_by === "apart" && <Lever name="Brake" does="opened by its own supply" on={b.brake === "open"} turn={(on) => act({ do: "brake", on })} />}
+          {b.brake_by === "drive" && (
+            <p className="flex h-[27px] items-center gap-2 border-b border-tin-2 text-[13px]">
+              <span className="n shrink-0 font-semibold">Brake</span>
+              <span className="c flex-1 truncate text-ink-2">opened by the drive</span>
+              <span className={`c text-[12px] font-semibold ${b.brake === "open" ? "text-ink" : "text-ink-3"}`}>{b.brake === "open" ? "○ open" : b.brake === "closed" ? "● closed" : "moving"}</span>
+            </p>
+          )}
           {b.relays.map((t) => (
             <p key={t.terminal} className="flex h-[27px] items-center gap-2 border-b border-tin-2 text-[13px]">
               <span className="n shrink-0 font-semibold">{t.terminal}</span>

@@ -1023,7 +1023,7 @@ export interface components {
              * @description what is done
              * @enum {string}
              */
-            do: "run" | "stop" | "reverse" | "bump" | "swap" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "tune" | "hide" | "faster";
+            do: "run" | "stop" | "reverse" | "bump" | "swap" | "brake" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "tune" | "hide" | "faster";
             /**
              * Format: int64
              * @description terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast
@@ -1091,7 +1091,10 @@ export interface components {
             text: string;
         };
         BenchSetup: {
+            /** @description also where gate Turn says so */
             backstop?: boolean;
+            /** @description a rotor made to pull at standstill */
+            deep_bars?: boolean;
             /** @description the settings as delivered instead of as planned */
             delivery?: boolean;
             /**
@@ -1109,6 +1112,11 @@ export interface components {
              * @description of the noise, and of what is broken in secret
              */
             seed?: number;
+            /**
+             * Format: double
+             * @description at which motor and load swing against one another; 0: a stiff shaft
+             */
+            shaft_hz?: number;
         };
         BenchView: {
             /** @description where its registers answer Modbus TCP */
@@ -2353,6 +2361,10 @@ export interface components {
             analog_unit: "V" | "mA";
             /** @description why a run command does nothing */
             blocked: string;
+            /** @enum {string} */
+            brake: "none" | "open" | "closed" | "moving";
+            /** @enum {string} */
+            brake_by: "drive" | "apart" | "";
             /** @description what is broken and told */
             broken: string[];
             /** @description closed */
@@ -2397,6 +2409,11 @@ export interface components {
             line: boolean;
             /** Format: double */
             link: number;
+            /**
+             * Format: double
+             * @description r/min, of a load behind a shaft that gives; else the motor's
+             */
+            load_speed: number;
             /** @enum {string} */
             phase: "off" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
             relays: components["schemas"]["Pin"][];

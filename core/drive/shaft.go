@@ -1,0 +1,171 @@
+package drive
+
+import (
+	"math"
+
+	"tingate/core/machine"
+	"tingate/core/motion"
+)
+
+// Brake is a mechanical brake on the motor's shaft. It closes when nobody opens it.
+type Brake struct {
+	Torque        float64 // N·m that it holds; 0: none fitted
+	Follows       bool    // the drive opens it, while it gives torque
+	Lifted        bool    // its own supply opens it
+	Opens, Closes float64 // s
+}
+
+// Shaft is what lies between motor and load when it is not stiff: it swings.
+type Shaft struct {
+	Stiffness float64 // N·m/rad; 0: stiff
+	Damping   float64 // N·m/(rad/s)
+}
+
+// ShaftFor gives a shaft that swings at a frequency (Hz) between two inertias (kg·m²), with a fiftieth of critical damping. Common
+// practice for steel shafts and couplings.
+func ShaftFor(hz, motorJ, loadJ float64) Shaft {
+	if !(hz > 0) || !(motorJ > 0) || !(loadJ > 0) {
+		return Shaft{}
+	}
+	j := motorJ * loadJ / (motorJ + loadJ)
+	w := 2 * math.Pi * hz
+	return Shaft{w * w * j, 2 * .02 * w * j}
+}
+
+// Swing is the fastest shaft that a step of a tick can follow, Hz.
+const Swing = 80
+
+// brake moves it: it opens while the drive gives torque, or by its own supply.
+func (d *Drive) brake(h float64) {
+	b := &d.P.Brake
+	if b.Torque <= 0 {
+		d.Gripping = 0
+		return
+	}
+	open := b.Lifted
+	if b.Follows {
+		open = d.Running && d.Phase != "magnetising"
+	}
+	took := b.Closes
+	if open {
+		took = b.Opens
+	}
+	step := 1.0
+	if took > h {
+		step = h / took
+	}
+	if open {
+		step = -step
+	}
+	d.Gripping = math.Max(0, math.Min(1, d.Gripping+step))
+	if d.Gripping == 1 && d.Running && math.Abs(d.x.W) > 10 {
+		if d.rubbed += h; d.rubbed > 2 {
+			d.Damage = "The motor turns against its closed brake: lining burnt."
+		}
+	} else {
+		d.rubbed = 0
+	}
+}
+
+// grip is what the brake holds now, N·m.
+func (d *Drive) grip() float64 { return d.P.Brake.Torque * d.Gripping }
+
+// swinging tells whether the load hangs on the motor by a shaft that gives.
+func (d *Drive) swinging() bool { return d.coupled() && d.P.Shaft.Stiffness > 0 && d.P.LoadJ > 0 }
+
+// swing moves the load behind a shaft that gives, by one tick.
+func (d *Drive) swing(h float64) {
+	if !d.swinging() {
+		d.LoadW, d.twist = d.x.W, 0
+		return
+	}
+	s := d.P.Shaft
+	t := s.Stiffness*d.twist + s.Damping*(d.x.W-d.LoadW)
+	switch {
+	case d.P.Broken.Jammed:
+		d.LoadW = 0
+	case d.LoadW == 0 && d.P.Load.Kind != "hanging" && d.P.Load.Holds(t):
+	default:
+		w := d.LoadW
+		if w == 0 {
+			w = math.Copysign(1e-9, t)
+		}
+		drag, slope := d.P.Load.At(w)
+		next := d.LoadW + h*(t-drag)/(d.P.LoadJ+h*slope)
+		if d.LoadW != 0 && next*d.LoadW < 0 && d.P.Load.Holds(t) {
+			next = 0
+		}
+		if d.P.Backstop && next < 0 {
+			next = 0
+		}
+		d.LoadW = next
+	}
+	d.twist += h * (d.x.W - d.LoadW)
+}
+
+// coupled tells whether the load hangs on the motor.
+func (d *Drive) coupled() bool { return d.P.Coupled && !d.P.Broken.Loose }
+
+// inertia of what turns with the motor as one, kg·m².
+func (d *Drive) inertia() float64 {
+	if d.coupled() && !d.swinging() {
+		return d.P.Inertia + d.P.LoadJ
+	}
+	return d.P.Inertia
+}
+
+// drag is what opposes the shaft about its present speed.
+func (d *Drive) drag() machine.Drag {
+	w := d.x.W
+	if w == 0 {
+		w = math.Copysign(1e-9, d.k.AirgapTorque(d.x))
+	}
+	grip := math.Copysign(d.grip(), w)
+	if d.swinging() {
+		s := d.P.Shaft
+		return machine.Drag{T0: s.Stiffness*d.twist + s.Damping*(w-d.LoadW) + d.P.Rub*w + grip, W0: w, Slope: s.Damping + d.P.Rub}
+	}
+	t, slope := d.rubbing.At(w)
+	return machine.Drag{T0: t + d.P.Rub*w + grip, W0: w, Slope: slope + d.P.Rub}
+}
+
+// holds tells whether the shaft cannot be moved by a torque.
+func (d *Drive) holds(torque float64) bool {
+	if grip := d.grip(); grip > 0 {
+		net := torque
+		if d.swinging() {
+			net -= d.P.Shaft.Stiffness * d.twist
+		} else if d.rubbing.Kind == "hanging" {
+			net -= d.rubbing.Torque
+		} else if d.rubbing.Kind == "constant" {
+			net = math.Copysign(math.Max(0, math.Abs(net)-d.rubbing.Torque), net)
+		}
+		return math.Abs(net) <= grip
+	}
+	if d.swinging() {
+		return false
+	}
+	if d.P.Broken.Jammed && d.coupled() {
+		return true
+	}
+	if d.P.Backstop && d.coupled() && torque < 0 && d.x.W <= 0 {
+		if torque < -.05*d.P.Load.Torque && torque < -1 {
+			d.Damage = "The motor pushes against the backstop."
+		}
+		return true
+	}
+	return d.rubbing.Holds(torque)
+}
+
+// rests tells whether the shaft stays at rest by itself: no load falls, nothing swings.
+func (d *Drive) rests() bool {
+	return d.rubbing.Kind != "hanging" && !d.swinging()
+}
+
+// carried is what hangs on the motor's own shaft.
+func (d *Drive) carried() motion.Load {
+	if !d.coupled() {
+		return motion.Load{}
+	}
+	return d.P.Load
+}
