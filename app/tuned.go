@@ -8,12 +8,8 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
-	"tingate/core/tune"
 	"tingate/store"
 )
-
-// benchKinds are the bench's kinds of tune by those of the families' recipes.
-var benchKinds = map[string]string{tune.KindStandstill: string(tune.Short), tune.KindExtended: string(tune.Standstill), tune.KindUncoupled: string(tune.Rotating), tune.KindMechanical: string(tune.Mechanical)}
 
 // TuneTaken says where a tune's result is read.
 type TuneTaken struct {
@@ -99,7 +95,7 @@ func ended(t *bench.TuneShown, kind string) error {
 		return &RefusedError{"The bench still tunes. Wait for its end."}
 	case t.Failed != "":
 		return &RefusedError{"The bench's tune gave no result: " + t.Failed}
-	case t.Kind != benchKinds[kind]:
+	case t.Kind != bench.KindOf(kind):
 		return &RefusedError{fmt.Sprintf("The bench ran another kind (%s) than gate Tune has chosen (%s).", strings.ReplaceAll(t.Kind, "-", " "), strings.ReplaceAll(kind, "-", " "))}
 	}
 	return nil

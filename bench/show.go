@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"fmt"
 	"math"
 	"slices"
 
@@ -57,6 +58,7 @@ type Shown struct {
 	Samples   []Sample   `json:"samples" doc:"newer than asked for"`
 	Tuned     bool       `json:"tuned" doc:"the drive knows its motor from a tune that still holds"`
 	Tune      *TuneShown `json:"tune,omitempty"`
+	Armed     string     `json:"armed" doc:"a tune waits for the start key"`
 }
 
 // Pin is a digital terminal with what it does.
@@ -93,6 +95,9 @@ func (b *Bench) Show(after float64) Shown {
 		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current, Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
 		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog, AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
 		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command, Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}
+	if a := b.armed; a != nil {
+		s.Armed = fmt.Sprintf("%s is set for a tune: press %s within %.0f s.", a.recipe.Setting, a.recipe.Start, math.Ceil(a.until-d.Time))
+	}
 	s.Brake, s.BrakeBy = b.brake()
 	s.LoadSpeed = d.LoadW * 30 / math.Pi
 	if b.tune != nil {

@@ -93,6 +93,9 @@ type Bench struct {
 	lost    bool // the figures left all bounds
 	tune    *tuning
 	bump    bump
+	armed   *arming
+	// stopFirst: a tune has ended, and this family runs again only after its stop key.
+	stopFirst bool
 }
 
 // bumpSeconds is how long a first turn on the bench is run.
@@ -201,8 +204,8 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"n", fmt.Sprint(a.N), "channel 1 or 2, or 3 for both"}
 		}
 	case "tune":
-		if !slices.Contains([]string{string(tune.Short), string(tune.Standstill), string(tune.Rotating), string(tune.Mechanical)}, a.What) {
-			return &BadAct{"what", a.What, "standstill-short, standstill, rotating or mechanical"}
+		if !slices.Contains([]string{string(tune.Short), string(tune.Standstill), string(tune.Rotating), string(tune.Coupled), string(tune.Mechanical)}, a.What) {
+			return &BadAct{"what", a.What, "standstill-short, standstill, rotating, rotating-coupled or mechanical"}
 		}
 		if b.tune != nil && b.tune.shown.Running {
 			return &BadAct{"do", "tune", "the end of the one that runs"}
@@ -252,6 +255,11 @@ func (b *Bench) inputs() int {
 func (b *Bench) act(a Act) {
 	switch a.Do {
 	case "run":
+		if a := b.armed; a != nil {
+			b.armed = nil
+			b.startTune(KindOf(a.recipe.Kind))
+			return
+		}
 		b.in.KeyRun, b.in.KeyBack = true, false
 	case "reverse":
 		b.in.KeyRun, b.in.KeyBack = true, true
@@ -261,7 +269,7 @@ func (b *Bench) act(a Act) {
 		}
 		b.in.Hand, b.in.KeyHz, b.in.KeyRun, b.in.KeyBack = true, a.Value, true, false
 	case "stop":
-		b.in.KeyStop = true
+		b.in.KeyStop, b.stopFirst, b.armed = true, false, nil
 		if a.On { // everything that asks for a run is let go
 			b.in.Terminals = 0
 			b.linked()
@@ -304,8 +312,10 @@ func (b *Bench) act(a Act) {
 		if s, ok := b.Setup.Family.Setting(a.What); ok {
 			b.Stand.mu.Lock()
 			b.Stand.voidTune(s)
+			was := b.Stand.get(s).Steps
 			b.Stand.put(s, dialect.Held{Steps: int64(a.Value)})
 			b.Stand.mu.Unlock()
+			b.arm(s.Code, int64(a.Value), was)
 		}
 		b.configure()
 	}
@@ -373,11 +383,17 @@ func (b *Bench) advance(ticks int) {
 		if b.bump.until != 0 {
 			b.endBump()
 		}
+		b.late()
 		for i := range b.noise {
 			b.in.Noise[i] = b.noise[i].NormFloat64()
 		}
 		if b.tune != nil && b.tune.shown.Running {
 			b.tuneTick()
+		} else if b.stopFirst {
+			deaf := b.in
+			deaf.KeyRun, deaf.Terminals = false, 0
+			b.sim.Step(&deaf)
+			b.sim.Blocked = "stop-first"
 		} else {
 			b.sim.Step(&b.in)
 		}

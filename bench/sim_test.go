@@ -407,3 +407,51 @@ func TestAHoistOnTheBench(t *testing.T) {
 		}
 	}
 }
+
+// As at the keypad: the setting asks for a tune, the start key begins it if it comes in time, the words are the family's, and a
+// family that wants its stop key afterwards is deaf until it has it.
+func TestATuneAsAtTheKeypad(t *testing.T) {
+	for _, c := range []struct {
+		family, setting, done string
+		value, after          int64
+		within                int
+		stop                  bool
+	}{{"Tarn", "4M", "Ended", 2, 0, 20, true}, {"Brae", "motor.tune", "tuned", 2, 3, 60, false}, {"Voe", "2001h:0F", "Idn 9", 4, 9, 30, true}} {
+		b := start(t, setup(t, c.family))
+		do(t, b, bench.Act{Do: "couple"})
+		do(t, b, bench.Act{Do: "setting", What: c.setting, Value: float64(c.value)})
+		b.Advance(1000)
+		if v := b.Show(1e9); !strings.Contains(v.Armed, c.setting) {
+			t.Fatalf("%s: armed %q", c.family, v.Armed)
+		}
+		b.Advance(c.within * 1000)
+		v := b.Show(1e9)
+		if v.Armed != "" || v.Tune == nil || !strings.Contains(v.Tune.Failed, "start key did not come within") {
+			t.Fatalf("%s: too late: %q %+v", c.family, v.Armed, v.Tune)
+		}
+		do(t, b, bench.Act{Do: "setting", What: c.setting, Value: float64(c.value)})
+		do(t, b, bench.Act{Do: "run"})
+		b.Advance(1500)
+		if v = b.Show(1e9); !v.Tune.Running || v.Tune.Keypad == "" {
+			t.Fatalf("%s: not running: %+v", c.family, v.Tune)
+		}
+		b.Advance(60000)
+		if v = b.Show(1e9); v.Tune.Running || v.Tune.Failed != "" || v.Tune.Keypad != c.done {
+			t.Fatalf("%s: %+v", c.family, v.Tune)
+		}
+		s, _ := b.Setup.Family.Setting(c.setting)
+		if held, _ := b.Stand.Value(s.Code); held != c.after {
+			t.Errorf("%s: %s holds %d, want %d", c.family, c.setting, held, c.after)
+		}
+		do(t, b, bench.Act{Do: "run"})
+		b.Advance(2000)
+		if v = b.Show(1e9); (v.Blocked == "stop-first") != c.stop {
+			t.Errorf("%s after its tune: %q %s", c.family, v.Blocked, v.Phase)
+		}
+		do(t, b, bench.Act{Do: "stop"})
+		b.Advance(10)
+		if v = b.Show(1e9); v.Blocked == "stop-first" {
+			t.Errorf("%s: stop was pressed", c.family)
+		}
+	}
+}

@@ -5,6 +5,7 @@ import (
 	"iter"
 	"math"
 	"slices"
+	"strconv"
 
 	"tingate/core/dialect"
 	"tingate/core/drive"
@@ -22,6 +23,7 @@ type TuneShown struct {
 	Steps    []tune.Stage `json:"steps"`
 	Running  bool         `json:"running"`
 	Failed   string       `json:"failed" doc:"why it ended without a result"`
+	Keypad   string       `json:"keypad" doc:"what this family's keypad shows"`
 	Rs       *float64     `json:"rs_ohm"`
 	Rr       *float64     `json:"rr_ohm"`
 	Leakage  *float64     `json:"leakage_mh"`
@@ -39,6 +41,55 @@ type tuning struct {
 	res     tune.Result
 	fail    *tune.Failure
 	subject *gated
+	recipe  *dialect.Tune // of the family, for this kind; nil: it has none
+}
+
+// arming is a tune that was asked for at its setting and waits for the start key.
+type arming struct {
+	recipe *dialect.Tune
+	until  float64 // s
+	was    int64   // what the setting held
+}
+
+// recipeKinds are the bench's kinds by those of the families' recipes.
+var recipeKinds = map[string]tune.Kind{tune.KindStandstill: tune.Short, tune.KindExtended: tune.Standstill, tune.KindUncoupled: tune.Rotating, tune.KindCoupled: tune.Coupled, tune.KindMechanical: tune.Mechanical}
+
+// KindOf is the bench's kind of tune for one of a family's recipes; empty: none.
+func KindOf(recipe string) string { return string(recipeKinds[recipe]) }
+
+// arm sees whether a setting that was just put asks for a tune: then the start key begins it, if it comes in time.
+func (b *Bench) arm(code string, steps, was int64) {
+	for i := range b.Setup.Family.Recipes.Tunes {
+		r := &b.Setup.Family.Recipes.Tunes[i]
+		if r.Setting != code || recipeKinds[r.Kind] == "" {
+			continue
+		}
+		b.armed = nil
+		if n, err := strconv.ParseInt(r.Value, 10, 64); err == nil && n == steps {
+			b.armed = &arming{r, b.sim.Time + r.Within, was}
+			return
+		}
+	}
+}
+
+// late drops a tune whose start key did not come in time.
+func (b *Bench) late() {
+	a := b.armed
+	if a == nil || b.sim.Time < a.until {
+		return
+	}
+	b.armed = nil
+	b.hold(a.recipe.Setting, a.was)
+	b.tune = &tuning{shown: TuneShown{Kind: KindOf(a.recipe.Kind), Steps: []tune.Stage{}, Failed: fmt.Sprintf("The start key did not come within %g s: %s is as it was before. Set it again, then press %s.", a.recipe.Within, a.recipe.Setting, a.recipe.Start)}}
+}
+
+// hold puts a setting without anything following from it.
+func (b *Bench) hold(code string, steps int64) {
+	if s, ok := b.Setup.Family.Setting(code); ok && s.Register != 0 {
+		b.Stand.mu.Lock()
+		b.Stand.put(s, dialect.Held{Steps: steps})
+		b.Stand.mu.Unlock()
+	}
 }
 
 // gated lets the identifier go on for eight periods at a time.
@@ -83,6 +134,15 @@ func (b *Bench) startTune(kind string) {
 		known = &b.tune.res
 	}
 	b.tune = t
+	for i := range b.Setup.Family.Recipes.Tunes {
+		if r := &b.Setup.Family.Recipes.Tunes[i]; KindOf(r.Kind) == kind {
+			t.recipe = r
+		}
+	}
+	if kind == string(tune.Coupled) && b.sim.P.Load.Kind == "hanging" {
+		t.shown.Failed = "A hanging load is never turned coupled."
+		return
+	}
 	if kind == string(tune.Rotating) && b.sim.P.Coupled && (b.sim.P.LoadJ > 0 || b.sim.P.Load.Torque > 0) {
 		t.shown.Failed = "The load is coupled: this kind turns the shaft free. Uncouple it, key and coupling half secured."
 		return
@@ -112,9 +172,12 @@ func (b *Bench) tuneTick() {
 	more := true
 	b.sim.TuneStep(&b.in, func() { _, more = t.next() })
 	t.shown.Elapsed = b.sim.Time - t.began
-	for _, s := range t.shown.Steps {
+	for i, s := range t.shown.Steps {
 		if s.Name == t.shown.Step {
 			t.shown.Heard = s.Heard
+			if r := t.recipe; r != nil && len(r.Progress) > 0 {
+				t.shown.Keypad = r.Progress[min(len(r.Progress)-1, i*len(r.Progress)/len(t.shown.Steps))]
+			}
 		}
 	}
 	if more {
@@ -123,6 +186,7 @@ func (b *Bench) tuneTick() {
 	t.stop()
 	t.shown.Running = false
 	b.sim.EndTune()
+	t.shown.Keypad = ""
 	if t.fail != nil {
 		t.shown.Failed = t.fail.Text
 		if b.sim.Fault != "" {
@@ -133,6 +197,13 @@ func (b *Bench) tuneTick() {
 	t.shown.Rs, t.shown.Rr, t.shown.Leakage, t.shown.Lm = known(t.res.Rs, 1), known(t.res.Rr, 1), known(t.res.Leakage, 1000), known(t.res.Lm, 1000)
 	t.shown.Im, t.shown.Inertia = known(t.res.Magnetising, 1), known(t.res.Inertia, 1)
 	b.keepTune()
+	if r := t.recipe; r != nil {
+		t.shown.Keypad = r.Done
+		if n, err := strconv.ParseInt(r.DoneValue, 10, 64); err == nil {
+			b.hold(r.Setting, n)
+		}
+		b.stopFirst = r.StopAfter
+	}
 }
 
 func known(v, times float64) *float64 {

@@ -61,6 +61,9 @@ func (r *run) rotating(res *Result) *Failure {
 		i *= cmplx.Rect(1, -w*Period/2)
 		e := v - i*complex(res.Rs, w*res.Leakage/2)
 		y := i / e
+		if res.Kind == Coupled { // the rotor's branch is told from its active part, and taken away
+			y -= loadBranch(real(y), w*res.Leakage/2)
+		}
 		lm := -1 / (w * imag(y))
 		if !(lm > 0) {
 			return &Failure{"no-load-implausible", "The current without load does not magnetise: the plate's voltage or frequency is wrong."}
@@ -86,6 +89,19 @@ func (r *run) rotating(res *Result) *Failure {
 	zm := complex(res.Rs, w*l) + zr*complex(0, w*guess)/(zr+complex(0, w*guess))
 	res.correct(res.Lm*1.1, w, zm) // at standstill the flux is small, the branch not saturated
 	return nil
+}
+
+// loadBranch is the rotor's admittance, of which the active part g and the leakage reactance x are known.
+func loadBranch(g, x float64) complex128 {
+	if !(g > 0) {
+		return 0
+	}
+	root := 1/(g*g) - 4*x*x
+	if root < 0 {
+		return complex(g, -g) // beyond breakdown: nothing better is known
+	}
+	r := (1/g + math.Sqrt(root)) / 2
+	return 1 / complex(r, x)
 }
 
 // restore brings the voltage back to volts per hertz, slowly.

@@ -31,6 +31,7 @@ const (
 	Short      Kind = "standstill-short" // stator resistance only
 	Standstill Kind = "standstill"       // and leakage and rotor resistance
 	Rotating   Kind = "rotating"         // and magnetising inductance and inertia, the shaft free
+	Coupled    Kind = "rotating-coupled" // the same with the load on the shaft
 	Mechanical Kind = "mechanical"       // inertia only, the rest known
 )
 
@@ -142,7 +143,7 @@ func Run(k Kind, p Plate, known *Result, m Subject, progress func(name string, s
 			return res, f
 		}
 	}
-	if k == Rotating || k == Mechanical {
+	if k == Rotating || k == Coupled || k == Mechanical {
 		if f := r.rampTo(0, 2*runUp(p)); f != nil && f.Code != "stopped" {
 			return res, f
 		}

@@ -10,6 +10,7 @@ import (
 
 	"tingate/core/drive"
 	"tingate/core/machine"
+	"tingate/core/motion"
 	"tingate/core/tune"
 )
 
@@ -226,6 +227,34 @@ func TestKindsLearnWhatTheySay(t *testing.T) {
 		if !steps[s.Name] || s.Heard == "" || !(s.Until > 0) {
 			t.Errorf("step %+v was not gone through", s)
 		}
+	}
+}
+
+// With half its torque on the shaft, as a fan takes it, a motor is learnt nearly as well as free; fully loaded it is refused.
+func TestCoupledTune(t *testing.T) {
+	fan := func(share float64) func(*drive.Drive) {
+		return func(d *drive.Drive) {
+			m := motors[3]
+			w := m.Speed * math.Pi / 30
+			d.P.Coupled, d.P.Load, d.P.LoadJ = true, motion.Load{Kind: "quadratic", Torque: share * m.Power / w, Speed: w}, 2*d.P.Inertia
+		}
+	}
+	m := motors[3]
+	free, fail := tune.Run(tune.Rotating, entered(m), nil, stage(t, m, 4, nil), nil)
+	if fail != nil {
+		t.Fatal(fail)
+	}
+	res, fail := tune.Run(tune.Coupled, entered(m), nil, stage(t, m, 4, fan(.5)), nil)
+	if fail != nil {
+		t.Fatal(fail)
+	}
+	for what, x := range map[string][3]float64{"stator resistance": {res.Rs, free.Rs, .02}, "leakage": {res.Leakage, free.Leakage, .1}, "magnetising inductance": {res.Lm, free.Lm, .05}, "inertia of motor and load": {res.Inertia, 3 * free.Inertia, .15}} {
+		if math.Abs(x[0]/x[1]-1) > x[2] {
+			t.Errorf("%s coupled %v, free %v", what, x[0], x[1])
+		}
+	}
+	if _, fail = tune.Run(tune.Coupled, entered(m), nil, stage(t, m, 4, fan(1.6)), nil); fail == nil {
+		t.Error("overloaded, and tuned all the same")
 	}
 }
 

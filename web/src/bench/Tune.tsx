@@ -5,6 +5,7 @@ const kinds: [string, string, string][] = [
   ["standstill-short", "Standstill, short", "stator resistance only"],
   ["standstill", "Standstill", "and leakage and rotor resistance"],
   ["rotating", "Rotating, uncoupled", "everything; the shaft turns free"],
+  ["rotating-coupled", "Rotating, coupled", "the same with the load on the shaft"],
   ["mechanical", "Mechanical only", "inertia, after a tune"],
 ];
 
@@ -32,11 +33,16 @@ export function Tune({ v, act, only }: { v: BenchView; act: BenchAct; only?: str
           </button>
         ))}
       </div>
+      {v.bench.armed && (
+        <p className="mt-1 text-[13px] font-semibold text-must" role="status">
+          ● {v.bench.armed}
+        </p>
+      )}
       {!t && <p className="mt-1 text-[13px] text-ink-2">{v.bench.tuned ? "The drive holds a tune." : "Nothing is tuned: the drive takes its motor for a usual one of this plate."}</p>}
       {t?.running && (
         <div className="mt-2 max-w-[560px] text-[13px]">
           <p>
-            <b>{t.step}</b> · {t.heard}
+            <b>{t.step}</b> · {t.heard} {t.keypad && <span className="n ml-2 border border-ink bg-white px-1.5">{t.keypad}</span>}
           </p>
           <progress className="h-2 w-full accent-plum" value={t.elapsed} max={Math.max(t.expected, t.elapsed)} aria-label="Progress of the tune" />
           <ol className="flex gap-3">

@@ -20,6 +20,7 @@ export const blocks: Record<string, [string, string]> = {
   coast: ["The second enable is open", "Close the input that does it, then give a fresh run command."],
   reference: ["The reference is lost", "Below 3.6 mA: the wire, or the sender."],
   direction: ["Reverse is not allowed", "It stands at zero and waits. The setting of directions allows forward only."],
+  "stop-first": ["The tune has ended", "This family wants its stop key before it runs again."],
   fault: ["A fault is standing", "Cause first, then run command off, reset, run command on."],
   "power-cycle": ["Only a power cycle clears this", "A channel fault: both channels alike, then mains off and on."],
 };

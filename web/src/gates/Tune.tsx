@@ -9,7 +9,7 @@ import { CheckList } from "../ui/CheckList";
 import { GateScreen } from "./GateScreen";
 
 /** The bench's kinds by those that gate Tune chooses. */
-const benchKinds: Record<string, string> = { standstill: "standstill-short", "standstill-extended": "standstill", "rotating-uncoupled": "rotating", mechanical: "mechanical" };
+const benchKinds: Record<string, string> = { standstill: "standstill-short", "standstill-extended": "standstill", "rotating-uncoupled": "rotating", "rotating-coupled": "rotating-coupled", mechanical: "mechanical" };
 
 /** The drive learns its motor: which way, under what conditions, and whether the result can be true. */
 export function Tune() {
@@ -141,15 +141,31 @@ function Modes() {
 
 /** The kind that was chosen, run on this job's own bench; its result is read over the bench's link. */
 function BenchTune({ kind, ready, take }: { kind: string; ready: boolean; take: () => void }) {
+  const { view } = useDesk();
   const bench = useBench();
   const b = bench.v?.bench;
+  const r = view.state.tune.recipe;
   const done = b?.tune && !b.tune.running && !b.tune.failed && b.tune.kind === kind;
   return (
-    <OnBench title="The tune on the bench" bench={bench} coupled={kind === "mechanical"}>
+    <OnBench title="The tune on the bench" bench={bench} coupled={kind === "mechanical" || kind === "rotating-coupled"}>
       {(act) => (
         <div className="-mt-4">
           <BenchRun v={bench.v!} act={act} only={kind} />
           <div className="mt-2 flex flex-wrap items-center gap-3 text-[13.5px]">
+            {r && (
+              <span className="flex gap-2">
+                as at the keypad:
+                <button className="act" onClick={() => act({ do: "setting", what: r.setting, value: Number(r.value) })}>
+                  set {r.setting} to {r.value}
+                </button>
+                <button className="act" onClick={() => act({ do: "run" })}>
+                  press {r.start}
+                </button>
+                <button className="act" onClick={() => act({ do: "stop" })}>
+                  stop
+                </button>
+              </span>
+            )}
             <button className="ghost !px-3 !py-1" onClick={() => act({ do: "faster", n: b!.faster > 8 ? -6 : 5 })}>
               {b!.faster > 8 ? "In real time" : "Hurry time"}
             </button>

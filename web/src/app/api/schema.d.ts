@@ -2359,6 +2359,8 @@ export interface components {
             analog_top: number;
             /** @enum {string} */
             analog_unit: "V" | "mA";
+            /** @description a tune waits for the start key */
+            armed: string;
             /** @description why a run command does nothing */
             blocked: string;
             /** @enum {string} */
@@ -2836,6 +2838,8 @@ export interface components {
             heard: string;
             /** Format: double */
             inertia_kgm2: number | null;
+            /** @description what this family's keypad shows */
+            keypad: string;
             kind: string;
             /** Format: double */
             leakage_mh: number | null;
