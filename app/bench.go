@@ -1,7 +1,6 @@
 package app
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"math"
@@ -11,7 +10,6 @@ import (
 
 	"tingate/bench"
 	"tingate/core/gate"
-	"tingate/formats/csvx"
 )
 
 // mostBenches run at a time: a bench costs a few percent of a core.
@@ -198,35 +196,4 @@ func (a *App) EndBench(driveID string) {
 		r.end()
 		delete(a.benches.all, driveID)
 	}
-}
-
-// KeepTrace keeps what the bench has recorded with the drive, as a file that the screen opens again.
-func (a *App) KeepTrace(ctx context.Context, who Actor, driveID, id, name string) error {
-	b, err := a.BenchTrace(driveID)
-	if err != nil {
-		return err
-	}
-	if name == "" {
-		name = "bench run"
-	}
-	return a.attach(ctx, who, driveID, id, name, "bench-trace", "text/plain", b)
-}
-
-// BenchTrace is what the bench has kept, as a table: 20 samples a second.
-func (a *App) BenchTrace(driveID string) ([]byte, error) {
-	r := a.benchOf(driveID)
-	if r == nil {
-		return nil, &RefusedError{"There is no bench of this drive."}
-	}
-	rows := [][]string{{"time, s", "speed, r/min", "frequency, Hz", "current, A", "torque, N·m", "DC link, V", "reference, Hz"}}
-	for _, s := range r.bench.Show(-1).Samples {
-		row := make([]string, 0, 7)
-		for _, v := range []float64{s.Time, s.Speed, s.Hz, s.Current, s.Torque, s.Link, s.Reference} {
-			row = append(row, fmt.Sprintf("%.5g", v))
-		}
-		rows = append(rows, row)
-	}
-	var out bytes.Buffer
-	err := csvx.Write(&out, rows)
-	return out.Bytes(), err
 }

@@ -45,6 +45,11 @@ func benchRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, 
 	}) (string, app.Actor, error) {
 		return in.ID, in.actor(), a.KeepTrace(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name)
 	})
+	get(api, "/api/traces/{id}", "trace", "A kept trace, by its hash", func(ctx context.Context, in *DrivePath) (app.TraceView, error) { return a.Trace(ctx, in.ID) })
+	fetch("trace-table", "/api/traces/{id}/table.csv", "A kept trace as a table", func(ctx context.Context, in *DrivePath) (*file, error) {
+		b, err := a.TraceTable(ctx, in.ID)
+		return download("trace.csv", "text/csv; charset=utf-8", b, err)
+	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/tune", "take-tune", "Read what a tune left in the drive or its bench over the link, as the result of gate Tune; nothing is written there", func(ctx context.Context, in *struct {
 		DrivePath
 		Body app.TuneTaken

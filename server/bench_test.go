@@ -71,6 +71,16 @@ func TestBenchOverTheAPI(t *testing.T) {
 	if len(kept) != 1 || at(kept[0], "of") != "bench-trace" || at(kept[0], "name") != "first run" {
 		t.Errorf("kept: %v", kept)
 	}
+	hash := at(kept[0], "sha256").(string)
+	back := a.call("GET", "/api/traces/"+hash, nil, 200)
+	times, values := at(back, "times").([]any), at(back, "values").([]any)
+	if len(times) < 20 || len(values) != 6 || len(values[0].([]any)) != len(times) || at(back, "about", "seed") != "4" || at(back, "every").(float64) != 1 {
+		t.Errorf("opened: %d moments, %d columns, %v", len(times), len(values), at(back, "about"))
+	}
+	if _, table := request(t, "GET", srv.URL+"/api/traces/"+hash+"/table.csv", "", nil); !strings.HasPrefix(table, "\ufefftime, s") && !strings.Contains(table[:40], "time, s") || strings.Count(table, "\n") != len(times)+1 {
+		t.Errorf("as a table: %.120s", table)
+	}
+	a.call("GET", "/api/traces/"+strings.Repeat("0", 64), nil, 404)
 	a.call("DELETE", d+"/bench", nil, 204)
 	if v := a.call("GET", d+"/bench", nil, 200); at(v, "there") != false {
 		t.Errorf("ended: %v", at(v, "there"))

@@ -37,6 +37,11 @@ export function OnBench({ title, bench, coupled, children }: { title: string; be
               <button className="ghost !px-3 !py-1" onClick={() => act({ do: "couple", on: !b!.coupled })}>
                 {b!.coupled ? "Uncouple the load" : "Couple the load"}
               </button>
+              {b!.blocked === "stop-first" && (
+                <button className="ghost !px-3 !py-1" onClick={() => act({ do: "stop" })}>
+                  Press stop
+                </button>
+              )}
               {b!.fault && (
                 <button className="ghost !px-3 !py-1" onClick={() => act({ do: "reset" })}>
                   Reset

@@ -1,19 +1,15 @@
 import { useRef, useState } from "react";
+import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { useWhen } from "../app/place";
 import { LiveChart } from "./LiveChart";
 import type { Sample } from "./live";
 
-/** Reads a kept trace: the table that the bench wrote. */
-function read(csv: string): Sample[] {
-  return csv
-    .split(/\r?\n/)
-    .slice(1)
-    .filter((l) => l.trim() !== "")
-    .map((l) => {
-      const [t, speed, hz, current, torque, link, reference] = l.split(",").map(Number);
-      return { t: t!, speed: speed!, hz: hz!, current: current!, torque: torque!, link: link!, reference: reference! };
-    });
+/** A kept trace as samples; its columns are found by their names. */
+function read(v: Schemas["TraceView"]): Sample[] {
+  const column = (name: string) => v.values[v.columns.findIndex((c) => c.name === name)] ?? [];
+  const [speed, hz, current, torque, link, reference] = ["speed", "frequency", "current", "torque", "DC link", "reference"].map(column);
+  return v.times.map((t, i) => ({ t, speed: speed![i] ?? 0, hz: hz![i] ?? 0, current: current![i] ?? 0, torque: torque![i] ?? 0, link: link![i] ?? 0, reference: reference![i] ?? 0 }));
 }
 
 /** Traces that were kept with this drive. */
@@ -34,15 +30,18 @@ export function Kept({ open }: { open: (name: string, samples: Sample[]) => void
             <button
               className="act"
               onClick={() =>
-                void fetch(`/api/attachments/${a.sha256}`)
-                  .then((r) => r.text())
-                  .then((text) => open(a.name, read(text)))
-                  .catch(() => setNotice("The trace could not be read."))
+                void ok(api.GET("/api/traces/{id}", { params: { path: { id: a.sha256 } } })).then(
+                  (v) => {
+                    setNotice(v.problem ?? "");
+                    open(a.name, read(v));
+                  },
+                  (e) => setNotice(say(e)),
+                )
               }
             >
               Open
             </button>
-            <a className="act" href={`/api/attachments/${a.sha256}`} download={`${a.name.replaceAll(" ", "-")}.csv`}>
+            <a className="act" href={`/api/traces/${a.sha256}/table.csv`} download={`${a.name.replaceAll(" ", "-")}.csv`}>
               CSV
             </a>
           </li>
