@@ -36,6 +36,7 @@ check-types: web/node_modules
 go-test:
 	go vet $(FLAGS) ./...
 	go test $(FLAGS) -race ./...
+	go test $(FLAGS) -run EverySetting ./bench
 
 web-check: web/node_modules
 	cd web && npm run check

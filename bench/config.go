@@ -10,6 +10,15 @@ import (
 	"tingate/core/plate"
 )
 
+// Resistor is what the settings say of a braking resistor, Ω; 0: none. On the bench what is set is fitted.
+func Resistor(f *dialect.Family, values map[string]int64) float64 {
+	d := f.Driven(values)
+	if d["resistor"].Steps == 0 {
+		return 0
+	}
+	return d["resistor-ohm"].Value
+}
+
 // Configure makes the simulated drive's configuration out of a family's settings (code → steps) and the size of the drive.
 func Configure(f *dialect.Family, values map[string]int64, size dialect.Size) drive.Config {
 	// What a drive counts in Hz it holds in Hz: no load, no slip between a speed and its frequency.

@@ -140,6 +140,7 @@ func NewBench(s Setup) (*Bench, error) {
 	p.Brake, p.Shaft, p.Bar = s.Brake, drive.ShaftFor(s.ShaftHz, p.Inertia, s.LoadJ), s.Bar
 	b.sim.P = p
 	b.sim.C = Configure(s.Family, b.Stand.values(), s.Size)
+	b.sim.P.Link.Chopper = Resistor(s.Family, b.Stand.values())
 	b.in = drive.Inputs{A: true, B: true, KeyHz: b.sim.C.Hand}
 	if b.in.KeyHz == 0 {
 		b.in.KeyHz = 10
@@ -355,6 +356,7 @@ func (b *Bench) breakIt(what string, on bool) {
 // configure takes the settings anew.
 func (b *Bench) configure() {
 	b.sim.C = Configure(b.Setup.Family, b.Stand.values(), b.Setup.Size)
+	b.sim.P.Link.Chopper = Resistor(b.Setup.Family, b.Stand.values())
 	b.sim.Reload()
 }
 

@@ -164,7 +164,7 @@ var without = map[string]bool{"choice.line_frequency": true}
 
 func changes(f *dialect.Family, s *dialect.Setting, values map[string]int64, size dialect.Size, was any) bool {
 	if without[s.Intent] || s.Drives == "resistor" || s.Drives == "resistor-ohm" {
-		return true // a resistor is part of the plant: TestTheResistorOfTheSettingsIsFitted
+		return true // a resistor is part of the plant: TestEverySettingChangesWhatIsSeen
 	}
 	low, high := s.RangeSteps()
 	try := []int64{low, high, (low + high) / 2, (low*3 + high) / 4}

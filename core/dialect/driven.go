@@ -37,12 +37,28 @@ func (f *Family) Driven(values map[string]int64) map[string]Driven {
 
 // Acts tells whether a setting does anything in the simulated drive.
 func (f *Family) Acts(s *Setting) bool {
+	if s.Drives == "preset-4" || s.Drives == "preset-5" { // two bits reach three presets
+		return f.has("preset-2")
+	}
 	if s.Intent != "" || s.Drives != "" {
 		return true
 	}
 	for _, t := range f.Terminals {
 		if t.Setting == s.Code && t.Kind == "digital-in" {
 			return true
+		}
+	}
+	return false
+}
+
+// has tells whether an input of the family can be given a function.
+func (f *Family) has(function string) bool {
+	for _, t := range f.Terminals {
+		s, ok := f.Setting(t.Setting)
+		for i := 0; ok && i < len(s.Choices); i++ {
+			if s.Choices[i].Means == function {
+				return true
+			}
 		}
 	}
 	return false

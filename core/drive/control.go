@@ -287,6 +287,9 @@ func (d *Drive) idle(h float64) {
 	tau := m.Lr / (m.Rr * (1 + .00393*(d.Winding-20)))
 	f := math.Exp(-h / tau)
 	d.x.Dr, d.x.Qr = d.x.Dr*f, d.x.Qr*f
+	if math.Abs(d.x.Dr)+math.Abs(d.x.Qr) < 1e-12 { // figures too small for a processor to be quick with
+		d.x.Dr, d.x.Qr = 0, 0
+	}
 	r := m.Lm / m.Lr
 	d.x.Ds, d.x.Qs = r*d.x.Dr, r*d.x.Qr
 	w := d.x.W

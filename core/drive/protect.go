@@ -13,7 +13,9 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	if d.Running {
 		amps = math.Sqrt((i.Ds*i.Ds+i.Qs*i.Qs)*.5) + in.Noise[0]*d.noise()*.005*d.C.Rated
 	}
-	d.Current += (math.Abs(amps) - d.Current) * math.Min(1, h/.003)
+	if d.Current += (math.Abs(amps) - d.Current) * math.Min(1, h/.003); d.Current < 1e-9 {
+		d.Current = 0
+	}
 	if d.Running && d.Volts > 1 {
 		active := d.Power / (1.5 * d.Volts) / math.Sqrt2
 		d.Working += (active - d.Working) * h / .02

@@ -1,0 +1,5 @@
+//go:build !race
+
+package bench_test
+
+const raced = false
