@@ -83,7 +83,7 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 	if in.Lines == 0 && j.Drive.Site.Encoder == "wanted" {
 		in.Lines = 1024
 	}
-	s := bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Lines: in.Lines, Backstop: in.Backstop || f.Backstop, Brake: f.Brake, ShaftHz: in.ShaftHz, Own: f.Own, Linked: f.Linked, Seed: in.Seed}
+	s := bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Lines: in.Lines, Magnet: f.Magnet, Backstop: in.Backstop || f.Backstop, Brake: f.Brake, ShaftHz: in.ShaftHz, Own: f.Own, Linked: f.Linked, Seed: in.Seed}
 	if in.Delivery {
 		s.Values = nil
 	}

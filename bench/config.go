@@ -298,3 +298,13 @@ func (c configured) known() {
 	lm := 2.2 * z / w
 	c.Known = machine.Induction{Rs: .04 * z, Rr: .035 * z, Ls: lm + .1*z/w, Lr: lm + .1*z/w, Lm: lm, Pairs: float64(c.Motor.Poles) / 2}
 }
+
+// magnets tells a drive that its motor has permanent magnets, as a family's setting of the motor's kind would; its entries must
+// then be those of such a machine.
+func magnets(c *drive.Config) {
+	x := c.Motor
+	if m, ok := machine.MagnetOf(machine.FromMagnetRow(x.Power, x.Voltage, x.Current, x.Frequency, x.Speed, x.Factor, 0, x.Poles)); ok {
+		c.KnownMagnet = m
+		c.Known = machine.Induction{Rs: m.Rs, Ls: m.L, Lr: m.L, Lm: m.L, Pairs: m.Pairs}
+	}
+}

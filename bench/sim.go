@@ -30,6 +30,7 @@ type Setup struct {
 	Lines    float64 // of the encoder; 0: none
 	Backstop bool
 	Own      bool // cooled by its own fan
+	Magnet   bool // permanent magnets on its rotor
 	Brake    drive.Brake
 	ShaftHz  float64 // at which motor and load swing against one another; 0: a stiff shaft
 	Bar      float64 // height of the rotor's bars over the depth of their current at the plate's frequency; 0: none deep
@@ -110,8 +111,17 @@ type bump struct {
 
 // NewBench builds a bench, switched off, torque-off channels closed.
 func NewBench(s Setup) (*Bench, error) {
-	e, ok := machine.Make(s.Motor)
-	if !ok {
+	var p drive.Plant
+	if s.Magnet {
+		m, ok := machine.MagnetOf(s.Motor)
+		if !ok {
+			return nil, fmt.Errorf("motor: got a row that no machine with magnets has, want its current, and a speed that is synchronous: see gate Plate")
+		}
+		p = drive.NewMagnetPlant(m, s.Motor)
+	} else if e, ok := machine.Make(s.Motor); ok {
+		sync := 120 * s.Motor.Frequency / float64(s.Motor.Poles)
+		p = drive.NewPlant(e.Circuit, s.Motor.Voltage, (sync-s.Motor.Speed)/sync)
+	} else {
 		return nil, fmt.Errorf("motor: got slip, efficiency and cos φ of no machine, want a plate that fits itself: see gate Plate")
 	}
 	if !(s.ShaftHz >= 0 && s.ShaftHz <= drive.Swing) {
@@ -131,16 +141,13 @@ func NewBench(s Setup) (*Bench, error) {
 			b.Stand.put(set, dialect.Held{Steps: v})
 		}
 	}
-	sync := 120 * s.Motor.Frequency / float64(s.Motor.Poles)
-	p := drive.NewPlant(e.Circuit, s.Motor.Voltage, (sync-s.Motor.Speed)/sync)
 	p.Line, p.Hz, p.Single = s.Line, s.LineHz, s.Single
 	p.Link = drive.UsualLink(math.Max(s.Size.Heavy, 1), s.Line, s.Single)
 	p.Load, p.LoadJ, p.Lines, p.Backstop = s.Load, s.LoadJ, s.Lines, s.Backstop
 	p.Thermal.Own = s.Own
 	p.Brake, p.Shaft, p.Bar = s.Brake, drive.ShaftFor(s.ShaftHz, p.Inertia, s.LoadJ), s.Bar
 	b.sim.P = p
-	b.sim.C = Configure(s.Family, b.Stand.values(), s.Size)
-	b.sim.P.Link.Chopper = Resistor(s.Family, b.Stand.values())
+	b.entered()
 	b.in = drive.Inputs{A: true, B: true, KeyHz: b.sim.C.Hand}
 	if b.in.KeyHz == 0 {
 		b.in.KeyHz = 10
@@ -353,10 +360,19 @@ func (b *Bench) breakIt(what string, on bool) {
 	b.sim.Reload()
 }
 
+// entered makes of the settings what the drive is.
+func (b *Bench) entered() {
+	values := b.Stand.values()
+	b.sim.C = Configure(b.Setup.Family, values, b.Setup.Size)
+	b.sim.P.Link.Chopper = Resistor(b.Setup.Family, values)
+	if b.Setup.Magnet {
+		magnets(&b.sim.C)
+	}
+}
+
 // configure takes the settings anew.
 func (b *Bench) configure() {
-	b.sim.C = Configure(b.Setup.Family, b.Stand.values(), b.Setup.Size)
-	b.sim.P.Link.Chopper = Resistor(b.Setup.Family, b.Stand.values())
+	b.entered()
 	b.sim.Reload()
 }
 

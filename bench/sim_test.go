@@ -455,3 +455,47 @@ func TestATuneAsAtTheKeypad(t *testing.T) {
 		}
 	}
 }
+
+// A motor with magnets runs with its field on volts per hertz and on vector control, and is tuned at standstill only.
+func TestMagnetsOnTheBench(t *testing.T) {
+	for _, control := range []string{"volts-per-hertz", "vector"} {
+		s := setup(t, "Tarn")
+		m := machine.FromMagnetRow(1500, 380, 3.1, 90, 1800, .92, 0, 6)
+		s.Motor, s.Magnet, s.Lines = m, true, 0
+		s.Load, s.LoadJ = motion.Load{Kind: "quadratic", Torque: 5, Speed: 188}, .004
+		for _, x := range s.Family.Ratings {
+			if x.Heavy >= 4 && x.LineHigh > 300 {
+				s.Size = x
+				break
+			}
+		}
+		p := &dialect.Plan{Motor: dialect.Row{Power: 1500, Voltage: 380, Current: 3.1, Frequency: 90, Speed: 1800, Factor: .92}, Poles: 6, DriveCurrent: s.Size.Heavy, Load: "quadratic", LoadTorque: .6,
+			Numbers: map[string]float64{"rise": 600, "fall": 600, "lowest_speed": 0, "highest_speed": 1800, "current_limit": 1.5}, Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": control, "direction": "both"}}
+		s.Values = map[string]int64{}
+		for _, l := range s.Family.Sheet(p) {
+			if l.Missing == "" && l.Planned {
+				s.Values[l.Setting.Code] = l.Steps
+			}
+		}
+		b := start(t, s)
+		do(t, b, bench.Act{Do: "speed", Value: 60})
+		do(t, b, bench.Act{Do: "run"})
+		b.Advance(8000)
+		if v := b.Show(1e9); v.Control != control || math.Abs(v.Speed-1200) > 6 || math.Abs(v.Hz-60) > .4 || v.Fault != "" {
+			t.Errorf("%s: %v r/min at %v Hz, %s %s %s", control, v.Speed, v.Hz, v.Control, v.Fault, v.Blocked)
+		}
+		do(t, b, bench.Act{Do: "stop"})
+		b.Advance(60000)
+		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		b.Advance(10)
+		if v := b.Show(1e9); !strings.Contains(v.Tune.Failed, "magnets") {
+			t.Errorf("%s: a rotating tune: %+v", control, v.Tune)
+		}
+		do(t, b, bench.Act{Do: "tune", What: "standstill-short"})
+		b.Advance(15000)
+		real, _ := machine.MagnetOf(m)
+		if v := b.Show(1e9); v.Tune.Failed != "" || v.Tune.Rs == nil || math.Abs(*v.Tune.Rs/(real.Rs/1.334)-1) > .08 {
+			t.Errorf("%s: stator resistance %+v, built with %v", control, v.Tune, real.Rs/1.334)
+		}
+	}
+}

@@ -139,6 +139,10 @@ func (b *Bench) startTune(kind string) {
 			t.recipe = r
 		}
 	}
+	if b.Setup.Magnet && kind != string(tune.Short) {
+		t.shown.Failed = "A rotor with magnets is tuned at standstill: the short kind, stator resistance. It may turn by half a pole while that lines it up."
+		return
+	}
 	if kind == string(tune.Coupled) && b.sim.P.Load.Kind == "hanging" {
 		t.shown.Failed = "A hanging load is never turned coupled."
 		return

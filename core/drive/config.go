@@ -12,10 +12,12 @@ type Config struct {
 	Switching  float64 // kHz
 
 	// The motor as it was entered, and as it is known: from a tune, or estimated from the entries.
-	Motor   Entered
-	Known   machine.Induction
-	Tuned   bool
-	Inertia float64 // kg·m² as known from a tune; 0: usual for the size
+	Motor Entered
+	Known machine.Induction
+	Tuned bool
+	// KnownMagnet is the machine that the entries stand for when they have no slip; Psi 0: it has a cage.
+	KnownMagnet machine.Magnet
+	Inertia     float64 // kg·m² as known from a tune; 0: usual for the size
 
 	Control   string  // volts-per-hertz, vector, encoder
 	Quadratic bool    // volts over hertz

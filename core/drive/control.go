@@ -156,6 +156,7 @@ type vector struct {
 	vd, vq                                            float64
 	weak                                              float64 // of the field, while the voltage is at its end
 	im                                                float64 // the rotor's flux as the current that makes it
+	follow                                            follower
 }
 
 // prepare works the gains out of what the drive knows of its motor.
@@ -182,6 +183,7 @@ func (v *vector) prepare(c *Config) {
 
 func (v *vector) start() {
 	v.xs, v.xd, v.xq, v.wf, v.est, v.vd, v.vq, v.im, v.weak = 0, 0, 0, 0, 0, 0, 0, 0, 1
+	v.follow = follower{}
 }
 
 // oriented is field orientation for one tick, in eight steps.
@@ -283,6 +285,9 @@ func (d *Drive) own() float64 {
 
 // idle is a tick without voltage: the stator carries nothing, the rotor's flux dies away, the shaft runs out.
 func (d *Drive) idle(h float64) {
+	if d.P.Magnet > 0 {
+		d.spinFree(h)
+	}
 	m := d.P.Motor
 	tau := m.Lr / (m.Rr * (1 + .00393*(d.Winding-20)))
 	f := math.Exp(-h / tau)

@@ -103,8 +103,8 @@ func (d *Drive) noise() float64 {
 	return 1
 }
 
-// refresh works out what depends on temperature, saturation, settings and what is broken.
-func (d *Drive) refresh() {
+// cage prepares the induction machine as warm and as saturated as it is.
+func (d *Drive) cage() {
 	psi2 := d.airgap()
 	m := d.P.inductances(psi2)
 	hot := d.Winding - 20
@@ -123,6 +123,15 @@ func (d *Drive) refresh() {
 		m.Pairs = -m.Pairs
 	}
 	d.k = m.Invert()
+}
+
+// refresh works out what depends on temperature, saturation, settings and what is broken.
+func (d *Drive) refresh() {
+	if d.P.Magnet > 0 {
+		d.magnet()
+	} else {
+		d.cage()
+	}
 	b := d.P.Link
 	switch {
 	case !d.Powered:
@@ -161,6 +170,8 @@ func (d *Drive) Step(in *Inputs) {
 	switch {
 	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == "braking":
 		d.scalar(in, h)
+	case d.Running && d.C.KnownMagnet.Psi > 0:
+		d.synchronous(in, h)
 	case d.Running:
 		d.oriented(in, h)
 	default:
@@ -356,6 +367,11 @@ func (d *Drive) begin() {
 	d.ramp = generator{}
 	d.limited, d.slipHz, d.stalled, d.sag = 0, 0, 0, 0
 	d.vec.start()
+	if d.C.FlyingStart && d.P.Magnet > 0 { // what the magnets induce shows where the rotor is
+		d.turnFrame(math.Atan2(d.x.Qr, d.x.Dr))
+		d.vec.follow = follower{watching: math.Abs(d.x.W*d.k.Pairs) > .1*2*math.Pi*d.C.Motor.Frequency, est: d.x.W * d.k.Pairs}
+		d.vec.wf = d.vec.follow.est
+	}
 	d.before, d.eased, d.working = d.v, 1, 0
 	if d.C.FlyingStart {
 		d.ramp.hz = d.x.W * math.Abs(d.k.Pairs) / (2 * math.Pi) // found by a search that is not shown

@@ -16,6 +16,7 @@ type Plant struct {
 
 	Motor   machine.Induction // at 20 °C and rated flux
 	Flux    float64           // rated flux over the air gap, Wb
+	Magnet  float64           // Wb of permanent magnets, cold; 0: a cage
 	Knee    float64           // how much the magnetising inductance has fallen at rated flux: 0.15 for a usual motor
 	Iron    float64           // Ω over the air gap's voltage; 0: none
 	Rub     float64           // friction of the motor, N·m/(rad/s)

@@ -8,6 +8,7 @@ import (
 	"tingate/core/drive"
 	"tingate/core/machine"
 	"tingate/core/motion"
+	"tingate/core/plate"
 	"tingate/core/quantity"
 )
 
@@ -20,6 +21,7 @@ type Figures struct {
 	Load     motion.Load
 	LoadJ    float64 // kg·m² at the motor's shaft
 	Own      bool
+	Magnet   bool // permanent magnets
 	Backstop bool
 	Brake    drive.Brake
 	Settings map[string]int64 // as planned, by code; the rest as delivered
@@ -38,12 +40,22 @@ func FiguresOf(j Job, s State) Figures {
 		out.Missing = "the drive's family (gate Match)"
 		return out
 	}
-	row := Plate(j.Drive.Motor).Row
-	if p := Plate(j.Drive.Motor); p.Kind == "permanent-magnet" {
-		out.Missing = "an induction motor: permanent magnets are not simulated yet"
-		return out
+	p := Plate(j.Drive.Motor)
+	row := p.Row
+	if p.Kind == plate.PermanentMagnet {
+		power := row.Power
+		if math.IsNaN(power) {
+			power = row.Horsepower
+		}
+		out.Motor = machine.FromMagnetRow(power, row.Voltage, row.Current, row.Frequency, row.Speed, zero(row.Factor), zero(row.Efficiency), row.Poles)
+		if _, ok := machine.MagnetOf(out.Motor); out.Motor.Poles > 0 && !ok {
+			out.Missing = "a plate of magnets: current too, and a speed that is synchronous"
+			return out
+		}
+		out.Magnet = true
+	} else {
+		out.Motor, _ = machine.FromRow(row)
 	}
-	out.Motor, _ = machine.FromRow(row)
 	if out.Motor.Poles == 0 {
 		out.Missing = "power, voltage, frequency and speed of the row in use (gate Plate)"
 		return out
