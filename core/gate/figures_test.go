@@ -43,9 +43,10 @@ func TestFiguresAreTheJobsOwn(t *testing.T) {
 	if f = gate.FiguresOf(j, gate.Evaluate(j, time.Now())); !strings.Contains(f.Missing, "synchronous") {
 		t.Errorf("magnets that slip: %q", f.Missing)
 	}
-	r := d.Motor.Rows[sample.Star]
+	id := gate.LinkedRow(d.Motor)
+	r := d.Motor.Rows[id]
 	r.Speed = sample.Q("motor.rows.x.speed", "1500")
-	d.Motor.Rows = map[string]drivefile.Row{sample.Star: r}
+	d.Motor.Rows = map[string]drivefile.Row{id: r}
 	d.Turn.Hanging, d.Turn.Brake, d.Turn.Backstop = true, "drive", true
 	j.Drive = d
 	if f = gate.FiguresOf(j, gate.Evaluate(j, time.Now())); f.Missing != "" || !f.Magnet || f.Motor.Poles != 4 || f.Load.Kind != "hanging" || !f.Backstop || math.Abs(f.Brake.Torque-2*7500/(1500*math.Pi/30)) > .01 || !f.Brake.Follows {
