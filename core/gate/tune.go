@@ -375,7 +375,7 @@ func (e *evaluation) controlModes() {
 	if row.Poles == 0 || math.IsNaN(low) || Plate(d.Motor).Kind == plate.PermanentMagnet {
 		return
 	}
-	est, ok := machine.Make(row)
+	est, ok := machine.Usual(row)
 	if !ok {
 		return
 	}

@@ -16,7 +16,7 @@ type Plate struct {
 // Estimate is a machine that fits a plate, with the band of each value: what sound machines of that plate have.
 type Estimate struct {
 	Circuit
-	Low, High Circuit // only Rs, Rr, Xls, Xlr, Xm are bands
+	Low, High Circuit // bands of one made by Make: only Rs, Rr, Xls, Xlr, Xm are bands
 	NoLoad    float64 // A
 	// Fit is the plate's row as this machine gives it at the plate's slip.
 	Fit Point
@@ -47,15 +47,9 @@ var usual = assumption{copper: .5, iron: .3, split: .5, pullOut: 2.7, slip: 1}
 // Make finds a machine whose current, power factor and torque at the plate's slip are the plate's. ok is false when the
 // figures leave no machine (slip not above 0, efficiency or cos φ not below 1).
 func Make(p Plate) (e Estimate, ok bool) {
-	e.Circuit, ok = fit(p, usual)
-	if !ok {
+	if e, ok = Usual(p); !ok {
 		return e, false
 	}
-	sync := 120 * p.Frequency / float64(p.Poles)
-	slip := (sync - p.Speed) / sync
-	e.Fit = e.At(p.Voltage, p.Frequency, slip)
-	e.NoLoad = e.At(p.Voltage, p.Frequency, 0).Current
-	e.Low, e.High = e.Circuit, e.Circuit
 	for _, a := range doubts(p) {
 		c, ok := fit(p, a)
 		if !ok {
@@ -65,6 +59,20 @@ func Make(p Plate) (e Estimate, ok bool) {
 			*x.low, *x.high = math.Min(*x.low, *x.v), math.Max(*x.high, *x.v)
 		}
 	}
+	return e, true
+}
+
+// Usual is Make without the bands, which take most of its time.
+func Usual(p Plate) (e Estimate, ok bool) {
+	e.Circuit, ok = fit(p, usual)
+	if !ok {
+		return e, false
+	}
+	sync := 120 * p.Frequency / float64(p.Poles)
+	slip := (sync - p.Speed) / sync
+	e.Fit = e.At(p.Voltage, p.Frequency, slip)
+	e.NoLoad = e.At(p.Voltage, p.Frequency, 0).Current
+	e.Low, e.High = e.Circuit, e.Circuit
 	return e, true
 }
 

@@ -90,11 +90,13 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
         (document.activeElement as HTMLElement | null)?.blur();
         void undo();
       }
-      // The gates by number, and the sheet on 0 however many gates there are.
-      const screen = e.key === "0" ? "sheet" : rail[Number(e.key) - 1];
-      if (e.altKey && screen) {
+      // The gates by number or one after the other, and the sheet on 0 however many gates there are.
+      const next = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
+      const here = rail.indexOf(screen);
+      const target = next !== 0 ? rail[here < 0 ? 0 : here + next] : e.key === "0" ? "sheet" : rail[Number(e.key) - 1];
+      if (e.altKey && target) {
         e.preventDefault();
-        to(screen);
+        to(target);
       }
     };
     window.addEventListener("keydown", key);
