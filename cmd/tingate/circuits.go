@@ -103,6 +103,7 @@ type solved struct {
 func circuitCommand() *cobra.Command {
 	c := &cobra.Command{Use: "circuit", Short: "Wires, contacts and loads as a net"}
 	c.AddCommand(circuitSolveCommand())
+	c.AddCommand(stopCommands()...)
 	return c
 }
 

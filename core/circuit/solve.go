@@ -3,6 +3,7 @@ package circuit
 import (
 	"math"
 	"sort"
+	"strings"
 )
 
 // State says which contacts are out of rest, by "part.contact". The zero state is everything at rest.
@@ -32,6 +33,25 @@ func (n *Net) Solve(s State) *Solution {
 	out := n.joined(s, n.wires)
 	out.energise()
 	return out
+}
+
+// Dark is Solve with some sources switched off, by part.
+func (n *Net) Dark(s State, off map[string]bool) *Solution {
+	some := false
+	for _, v := range off {
+		some = some || v
+	}
+	if !some {
+		return n.Solve(s)
+	}
+	lit := *n
+	lit.sources = nil
+	for _, x := range n.sources {
+		if part, _, _ := strings.Cut(x.name, "."); !off[part] {
+			lit.sources = append(lit.sources, x)
+		}
+	}
+	return lit.Solve(s)
 }
 
 // joined works out only what is joined: all that a point-to-point test with the power off tells.

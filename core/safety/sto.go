@@ -99,6 +99,9 @@ func (m *STO) Step(s Signals, now float64) State {
 	return m.State
 }
 
+// Until is when channels that disagree become a fault, s.
+func (m *STO) Until() float64 { return m.since + m.Discrepancy }
+
 // released is where a drive goes when nothing holds it off any more.
 func (m *STO) released(s Signals) State {
 	m.fresh = false

@@ -1,0 +1,169 @@
+package stops
+
+import (
+	"fmt"
+	"sort"
+
+	"tingate/core/circuit"
+)
+
+// Shown is what was seen at a step of a test. Parts that nobody looked at are left out.
+type Shown struct {
+	Test string `json:"test" doc:"key"`
+	Step int    `json:"step" doc:"from 0"`
+	Seen Seen   `json:"seen"`
+}
+
+// Class is single faults that no test of the table parts.
+type Class struct {
+	Share    float64           `json:"share" doc:"of all that is left, 0 to 1"`
+	Mistakes []circuit.Mistake `json:"mistakes"`
+	Texts    []string          `json:"texts"`
+}
+
+// Next is the test that parts best what is left.
+type Next struct {
+	Test  string  `json:"test"`
+	Title string  `json:"title"`
+	Parts int     `json:"parts" doc:"into so many groups"`
+	Left  float64 `json:"left" doc:"share that is left of the suspects, on average"`
+}
+
+// Diagnosis is what explains what was shown.
+type Diagnosis struct {
+	Agrees   bool     `json:"agrees" doc:"everything was as it must be"`
+	Against  []string `json:"against" doc:"what was otherwise, in words"`
+	Classes  []Class  `json:"classes" doc:"most likely first"`
+	Excluded int      `json:"excluded" doc:"faults that something shown speaks against"`
+	Next     *Next    `json:"next,omitempty"`
+}
+
+// Diagnose plays every single mistake against what was shown: what explains all of it is left, in classes that no test of the table
+// parts. A suspect goes at its first contradiction. stop, when given, ends it early.
+func (p *Played) Diagnose(table []Test, shown []Shown, stop func() bool) (Diagnosis, error) {
+	out := Diagnosis{Agrees: true, Against: []string{}, Classes: []Class{}}
+	at := map[string]int{}
+	for i, t := range table {
+		at[t.Key] = i
+	}
+	by := map[int][]Shown{}
+	var done []int
+	for i, s := range shown {
+		k, ok := at[s.Test]
+		if !ok || s.Step < 0 || s.Step >= len(table[k].Steps) {
+			return out, &circuit.FieldError{Path: fmt.Sprintf("shown[%d].test", i), Got: fmt.Sprintf("%s, step %d", s.Test, s.Step), Want: "a test of the table and one of its steps"}
+		}
+		if by[k] == nil {
+			done = append(done, k)
+		}
+		by[k] = append(by[k], s)
+		for id, v := range s.Seen {
+			if want := table[k].Steps[s.Step].Must[id]; want != v {
+				out.Agrees = false
+				out.Against = append(out.Against, fmt.Sprintf("%s, %s: %s is %s, must be %s", table[k].Title, table[k].Steps[s.Step].Do, p.Name(id), v, want))
+			}
+		}
+	}
+	if out.Agrees {
+		return out, nil
+	}
+	// Tests that differed come first: they throw most suspects out.
+	sort.SliceStable(done, func(a, b int) bool {
+		return differs(table[done[a]], by[done[a]]) && !differs(table[done[b]], by[done[b]])
+	})
+	type suspect struct {
+		circuit.Candidate
+		print string // what it would show in every test
+		rows  []string
+	}
+	var left []suspect
+	for _, c := range p.Net.Mistakes() {
+		if stop != nil && stop() {
+			return out, nil
+		}
+		explains := true
+		for _, k := range done {
+			seen, err := p.Play(&c.Mistake, table[k].Events, table[k].looks())
+			if err != nil || !agree(seen, by[k]) {
+				explains = false
+				break
+			}
+		}
+		if !explains {
+			out.Excluded++
+			continue
+		}
+		left = append(left, suspect{Candidate: c})
+	}
+	total := 0.0
+	for i := range left {
+		total += left[i].Weight
+		for _, t := range table {
+			seen, err := p.Play(&left[i].Mistake, t.Events, t.looks())
+			row := fmt.Sprint(err)
+			if err == nil {
+				row = fmt.Sprint(seen)
+			}
+			left[i].rows = append(left[i].rows, row)
+			left[i].print += row + "\n"
+		}
+	}
+	classes := map[string]*Class{}
+	var order []string
+	for _, s := range left {
+		c := classes[s.print]
+		if c == nil {
+			c = &Class{}
+			classes[s.print] = c
+			order = append(order, s.print)
+		}
+		c.Share += s.Weight / total
+		c.Mistakes, c.Texts = append(c.Mistakes, s.Mistake), append(c.Texts, s.Mistake.Text(p.Net))
+	}
+	for _, k := range order {
+		out.Classes = append(out.Classes, *classes[k])
+	}
+	sort.SliceStable(out.Classes, func(a, b int) bool { return out.Classes[a].Share > out.Classes[b].Share })
+	if len(out.Classes) < 2 {
+		return out, nil
+	}
+	for k, t := range table {
+		if by[k] != nil && len(by[k]) >= len(t.Steps) {
+			continue
+		}
+		groups := map[string]float64{}
+		for _, s := range left {
+			groups[s.rows[k]] += s.Weight / total
+		}
+		mean := 0.0
+		for _, w := range groups {
+			mean += w * w
+		}
+		if len(groups) > 1 && (out.Next == nil || mean < out.Next.Left-1e-12) {
+			out.Next = &Next{t.Key, t.Title, len(groups), mean}
+		}
+	}
+	return out, nil
+}
+
+func differs(t Test, shown []Shown) bool {
+	for _, s := range shown {
+		for id, v := range s.Seen {
+			if t.Steps[s.Step].Must[id] != v {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func agree(seen []Seen, shown []Shown) bool {
+	for _, s := range shown {
+		for id, v := range s.Seen {
+			if seen[s.Step][id] != v {
+				return false
+			}
+		}
+	}
+	return true
+}

@@ -1,0 +1,255 @@
+package stops
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"tingate/core/circuit"
+)
+
+func compiled(t testing.TB, c Circuit) *Played {
+	t.Helper()
+	p, errs := Compile(c)
+	if errs != nil {
+		t.Fatal(errs)
+	}
+	return p
+}
+
+// What a safety relay, a reset that acts when let go, and the drive behind them do, step by step (ISO 13850, IEC 60204-1, 9.2.5.4.2:
+// a reset starts nothing; IEC 61800-5-2, safe torque off).
+func TestTheUsualCircuit(t *testing.T) {
+	p := compiled(t, TwoChannel(2))
+	seen, err := p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "run", "T1"}, {5000, "work", "S2"}, {7000, "release", "S2"}, {8000, "work", "S0"}, {9000, "release", "S0"}, {11000, "run-off", "T1"}, {12000, "run", "T1"}},
+		[]int{900, 1900, 2900, 4000, 6000, 7500, 8900, 10000, 12500})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, want := range []string{"off torque-off on", "off torque-off on", "on ready off", "on running off", "off torque-off on", "off torque-off on", "off torque-off on", "on restart-required off", "on running off"} {
+		if got := seen[i]["K1"] + " " + seen[i]["T1"] + " " + seen[i]["H2"]; got != want || seen[i]["H1"] == seen[i]["H2"] {
+			t.Errorf("look %d: %s, want %s; green %s", i, got, want, seen[i]["H1"])
+		}
+	}
+	// One channel alone: the relay drops, and does not come again until both have been open.
+	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "lift", "1"}, {5000, "land", "1"}, {6000, "work", "S0"}, {7000, "release", "S0"}, {9000, "work", "S1"}, {10000, "release", "S1"}, {11000, "work", "S0"}, {12000, "release", "S0"}},
+		[]int{2900, 4900, 8000, 13000})
+	if got := fmt.Sprint(seen[0]["K1"], seen[1]["K1"], seen[2]["K1"], seen[3]["K1"]); got != "onoffoffon" {
+		t.Errorf("one channel lifted and landed, reset; then both: %s", got)
+	}
+	// The drive's own channels apart for longer than it bears: a channel fault.
+	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "lift", "12"}}, []int{2900, 3200, 3900})
+	if seen[0]["T1"] != "ready" || seen[1]["T1"] != "discrepancy" || seen[2]["T1"] != "channel-fault" {
+		t.Errorf("wire to channel A lifted: %v", seen)
+	}
+	// A gap shorter than the filter is a test pulse, and is passed over.
+	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "lift", "12"}, {3004, "land", "12"}}, []int{3900})
+	if seen[0]["T1"] != "ready" {
+		t.Errorf("a gap of 4 ms: %s", seen[0]["T1"])
+	}
+	// The supply gone and back starts nothing: a safety relay waits for its reset.
+	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "supply-off", "G1"}, {5000, "supply-on", "G1"}}, []int{2900, 4900, 7000})
+	if seen[0]["K1"] != "on" || seen[1]["H2"] != "off" || seen[2]["K1"] != "off" || seen[2]["H2"] != "on" {
+		t.Errorf("supply: %v", seen)
+	}
+}
+
+func TestWaysToStart(t *testing.T) {
+	with := func(change func(*Device)) *Played {
+		c := TwoChannel(1)
+		d := c.Devices["K1"]
+		change(&d)
+		c.Devices["K1"] = d
+		return compiled(t, c)
+	}
+	at := func(p *Played, events ...Event) string {
+		seen, err := p.Play(nil, events, []int{900, 1900, 2900})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return seen[0]["K1"] + " " + seen[1]["K1"] + " " + seen[2]["K1"]
+	}
+	held := []Event{{1000, "work", "S0"}, {2000, "release", "S0"}}
+	if got := at(with(func(d *Device) { d.Reset = "pressed" }), held...); got != "off on on" {
+		t.Errorf("acts when pressed: %s", got)
+	}
+	if got := at(with(func(*Device) {}), held...); got != "off off on" {
+		t.Errorf("acts when let go: %s", got)
+	}
+	// By itself: with its reset input bridged as its feedback loop, closed from the start.
+	c := TwoChannel(1)
+	c.Devices["K1"] = Device{Does: SafetyRelay, Reset: "automatic"}
+	c.Wires = append(c.Wires, circuit.Wire{ID: "90", From: "S0:13", To: "S0:14"})
+	if got := at(compiled(t, c)); got != "on on on" {
+		t.Errorf("by itself: %s", got)
+	}
+	// Channels that close too far apart do not count as one act.
+	if got := at(with(func(d *Device) { d.Discrepancy, d.Reset = 100, "pressed" }), Event{0, "lift", "2"}, Event{500, "land", "2"}, Event{1000, "work", "S0"}, Event{1500, "release", "S0"}); got != "off off off" {
+		t.Errorf("500 ms apart, 100 are allowed: %s", got)
+	}
+	// Delayed outputs stay for their time: a ramped stop.
+	c = TwoChannel(1)
+	for i := range c.Parts {
+		if c.Parts[i].ID == "K1" {
+			c.Parts[i].Contacts[2].Name = "delayed"
+		}
+	}
+	c.Devices["K1"] = Device{Does: SafetyRelay, Reset: "pressed", OffDelay: 800}
+	seen, _ := compiled(t, c).Play(nil, []Event{{1000, "work", "S0"}, {1200, "release", "S0"}, {2000, "work", "S1"}}, []int{1900, 2500, 3000})
+	if seen[0]["H1"]+seen[1]["H1"]+seen[2]["H1"] != "ononoff" || seen[1]["K1"] != "off" {
+		t.Errorf("delayed: %v", seen)
+	}
+}
+
+func TestAChatteringLoopIsNamed(t *testing.T) {
+	c := Circuit{Circuit: circuit.Circuit{Parts: []circuit.Part{{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}},
+		{ID: "K7", Kind: "relay", Terminals: []string{"A1", "A2", "11", "12"}, Loads: []circuit.Load{{Name: "coil", A: "A1", B: "A2", Ohm: 500}}, Contacts: []circuit.Contact{{Name: "break", A: "11", B: "12", Closed: true}}}},
+		Wires: []circuit.Wire{{ID: "1", From: "G1:+", To: "K7:11"}, {ID: "2", From: "K7:12", To: "K7:A1"}, {ID: "3", From: "K7:A2", To: "G1:-"}}}, Devices: map[string]Device{"K7": {Does: Relay, Pick: 10, Drop: 10}}}
+	var chatter *Chatter
+	if _, err := compiled(t, c).Play(nil, nil, []int{60000}); !errors.As(err, &chatter) || !strings.Contains(err.Error(), "K7") {
+		t.Errorf("over its own break contact: %v", err)
+	}
+	c.Devices["K7"] = Device{Does: Relay}
+	if _, err := compiled(t, c).Play(nil, nil, []int{1000}); !errors.As(err, &chatter) {
+		t.Errorf("without delays: %v", err)
+	}
+}
+
+func TestBadCircuitsAreNamed(t *testing.T) {
+	for want, change := range map[string]func(*Circuit){
+		"a part of the circuit": func(c *Circuit) { c.Devices["S9"] = Device{Does: Hand} }, "a part with contacts": func(c *Circuit) { c.Devices["H1"] = Device{Does: Hand} },
+		"a part with a load coil": func(c *Circuit) { c.Devices["S1"] = Device{Does: Relay} }, "hand, button": func(c *Circuit) { c.Devices["S1"] = Device{Does: "magic"} },
+		"automatic, pressed": func(c *Circuit) { c.Devices["K1"] = Device{Does: SafetyRelay} }, "0 to 600,000 ms": func(c *Circuit) { c.Devices["T1"] = Device{Does: DriveInputs, Filter: -1} },
+	} {
+		c := TwoChannel(1)
+		change(&c)
+		if _, errs := Compile(c); len(errs) == 0 || !strings.Contains(errs[0].Error(), want) {
+			t.Errorf("%s: %v", want, errs)
+		}
+	}
+	p := compiled(t, TwoChannel(1))
+	for _, e := range []Event{{0, "work", "K1"}, {0, "lift", "99"}, {0, "supply-off", "S1"}, {0, "run", "H1"}, {0, "leap", "S1"}} {
+		if _, err := p.Play(nil, []Event{e}, []int{10}); err == nil {
+			t.Errorf("%+v was done", e)
+		}
+	}
+}
+
+// The table of the usual circuit: what every test must show, where it can hurt.
+func TestTheTable(t *testing.T) {
+	p := compiled(t, TwoChannel(2))
+	table, err := p.Table()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(table) != 2*5+1 {
+		t.Errorf("%d tests for two devices", len(table))
+	}
+	last := func(key string) Seen {
+		for _, x := range table {
+			if x.Key == key {
+				return x.Steps[len(x.Steps)-1].Must
+			}
+		}
+		return nil
+	}
+	for key, want := range map[string]string{"both/S1": "running", "channel-1/S2": "running", "held/S1": "torque-off", "early/S2": "torque-off", "supply/G1": "torque-off"} {
+		if got := last(key)["T1"]; got != want {
+			t.Errorf("%s ends with the drive %s, want %s", key, got, want)
+		}
+	}
+	for _, x := range table {
+		if x.Hazard == "" || len(x.Steps) < 4 || x.Steps[0].Must["T1"] == "running" {
+			t.Errorf("%+v", x)
+		}
+	}
+}
+
+// Random single faults, some of them silent in an ordinary test: following the tests that are proposed the true fault is never
+// excluded, and its class is reached.
+func TestTheFaultIsFound(t *testing.T) {
+	p := compiled(t, TwoChannel(2))
+	table, err := p.Table()
+	if err != nil {
+		t.Fatal(err)
+	}
+	rng := rand.New(rand.NewPCG(4, 2))
+	all := p.Net.Mistakes()
+	found, silent, steps, wanted := 0, 0, 0, 0.0
+	for range 25 {
+		hidden := all[rng.IntN(len(all))].Mistake
+		show := func(t Test) []Shown {
+			seen, err := p.Play(&hidden, t.Events, t.looks())
+			if err != nil {
+				return nil
+			}
+			var l []Shown
+			for k, s := range seen {
+				l = append(l, Shown{t.Key, k, s})
+			}
+			return l
+		}
+		var shown []Shown
+		seenAt := -1
+		for i, x := range table { // by the table, until one differs
+			shown = append(shown, show(x)...)
+			d, err := p.Diagnose(table, shown[len(shown)-len(x.Steps):], func() bool { return true })
+			if err != nil {
+				t.Fatal(err)
+			}
+			if !d.Agrees {
+				seenAt = i
+				break
+			}
+		}
+		if seenAt < 0 {
+			silent++ // nothing of the table shows it: harmless, or hidden by another
+			continue
+		}
+		d, err := p.Diagnose(table, shown, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		classes := len(d.Classes)
+		n := 0
+		for ; d.Next != nil && n < 10; n++ {
+			for _, x := range table {
+				if x.Key == d.Next.Test {
+					shown = append(shown, show(x)...)
+				}
+			}
+			if d, err = p.Diagnose(table, shown, nil); err != nil {
+				t.Fatal(err)
+			}
+		}
+		in := false
+		for _, c := range d.Classes {
+			for _, m := range c.Mistakes {
+				in = in || m == hidden
+			}
+		}
+		if !in || len(d.Classes) != 1 {
+			t.Errorf("%s: excluded, or left in %d classes after %d tests", hidden.Text(p.Net), len(d.Classes), n)
+			continue
+		}
+		found++
+		steps += n
+		wanted += 1.5*math.Log2(float64(max(classes, 1))) + 2
+	}
+	t.Logf("%d found, %d shown by no test; %d further tests, at most %.0f wanted", found, silent, steps, wanted)
+	if found < 8 || float64(steps) > wanted {
+		t.Errorf("%d found in %d further tests, at most %.0f wanted", found, steps, wanted)
+	}
+}
+
+func BenchmarkTable50(b *testing.B) {
+	p := compiled(b, TwoChannel(50))
+	for b.Loop() {
+		if _, err := p.Table(); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
