@@ -98,7 +98,7 @@ func years(field string, list []*float64) ([]float64, error) {
 
 func mttfd(in *MTTFdIn) (*MTTFdOut, error) {
 	out := &MTTFdOut{Findings: findings(nil)}
-	y := math.NaN()
+	var y float64
 	switch {
 	case in.B10d != nil:
 		for _, x := range []struct {

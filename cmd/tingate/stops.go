@@ -15,7 +15,8 @@ import (
 // stopFile is a stop circuit with what was shown in its tests.
 type stopFile struct {
 	stops.Circuit
-	Shown []stops.Shown `json:"shown,omitempty"`
+	Shown    []stops.Shown   `json:"shown,omitempty"`
+	Readings []stops.Reading `json:"readings,omitempty" doc:"voltages measured against the minus of the first source"`
 }
 
 // readStops reads and checks a stop circuit, unknown fields refused.
@@ -65,7 +66,7 @@ func stopCommands() []*cobra.Command {
 		if len(x.Shown) == 0 {
 			return &exit{2, errors.New(`shown: got nothing, want what was seen: {"test": key, "step": number, "seen": {part: on, off or a drive's state}}`)}
 		}
-		d, err := p.Diagnose(table, x.Shown, nil)
+		d, err := p.Diagnose(table, x.Shown, x.Readings, nil)
 		if err != nil {
 			return &exit{1, err}
 		}

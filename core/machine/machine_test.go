@@ -224,9 +224,9 @@ func TestAbsurdMachinesAreNamed(t *testing.T) {
 
 func TestDeepBars(t *testing.T) {
 	const src = "ξ(sinh 2ξ + sin 2ξ)/(cosh 2ξ − cos 2ξ), textbooks of electrical machines; worked by hand"
-	r, x := DeepBar(1)
+	r, _ := DeepBar(1)
 	check.Against(t, "resistance of a deep bar, ξ = 1", src, r, 1.08563, 1e-4)
-	r, x = DeepBar(2)
+	r, x := DeepBar(2)
 	check.Against(t, "resistance of a deep bar, ξ = 2", src, r, 1.89782, 1e-4)
 	check.Against(t, "slot leakage of a deep bar, ξ = 2", "3(sinh 2ξ − sin 2ξ)/2ξ(cosh 2ξ − cos 2ξ), the same; worked by hand", x, .75228, 1e-4)
 	r, x = DeepBar(10)

@@ -36,11 +36,12 @@ type Diagnosis struct {
 	Classes  []Class  `json:"classes" doc:"most likely first"`
 	Excluded int      `json:"excluded" doc:"faults that something shown speaks against"`
 	Next     *Next    `json:"next,omitempty"`
+	Measure  *Measure `json:"measure,omitempty" doc:"where no test parts them, or a voltage does it sooner"`
 }
 
-// Diagnose plays every single mistake against what was shown: what explains all of it is left, in classes that no test of the table
-// parts. A suspect goes at its first contradiction. stop, when given, ends it early.
-func (p *Played) Diagnose(table []Test, shown []Shown, stop func() bool) (Diagnosis, error) {
+// Diagnose plays every single mistake against what was shown and measured: what explains all of it is left, in classes that no test
+// of the table parts. A suspect goes at its first contradiction. stop, when given, ends it early.
+func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop func() bool) (Diagnosis, error) {
 	out := Diagnosis{Agrees: true, Against: []string{}, Classes: []Class{}}
 	at := map[string]int{}
 	for i, t := range table {
@@ -89,6 +90,16 @@ func (p *Played) Diagnose(table []Test, shown []Shown, stop func() bool) (Diagno
 				break
 			}
 		}
+		for _, r := range readings {
+			if !explains {
+				break
+			}
+			ok, err := p.Agrees(c.Mistake, table, r)
+			if err != nil {
+				return out, err
+			}
+			explains = ok
+		}
 		if !explains {
 			out.Excluded++
 			continue
@@ -118,12 +129,26 @@ func (p *Played) Diagnose(table []Test, shown []Shown, stop func() bool) (Diagno
 			order = append(order, s.print)
 		}
 		c.Share += s.Weight / total
-		c.Mistakes, c.Texts = append(c.Mistakes, s.Mistake), append(c.Texts, s.Mistake.Text(p.Net))
+		c.Mistakes, c.Texts = append(c.Mistakes, s.Mistake), append(c.Texts, s.Text(p.Net))
 	}
 	for _, k := range order {
 		out.Classes = append(out.Classes, *classes[k])
 	}
 	sort.SliceStable(out.Classes, func(a, b int) bool { return out.Classes[a].Share > out.Classes[b].Share })
+	if len(left) > 1 {
+		var suspects []circuit.Mistake
+		for _, s := range left {
+			suspects = append(suspects, s.Mistake)
+		}
+		k, step := done[0], 0
+		for _, s := range by[k] {
+			if differs(table[k], []Shown{s}) {
+				step = s.Step
+				break
+			}
+		}
+		out.Measure = p.BestMeasure(suspects, table[k], step)
+	}
 	if len(out.Classes) < 2 {
 		return out, nil
 	}

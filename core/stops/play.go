@@ -60,13 +60,19 @@ type play struct {
 	state  circuit.State
 	list   []*device
 	lifted map[string]bool
-	dark   map[string]bool // sources that are off
-	moved  map[string]int  // how often each part has switched
-	drawn  *circuit.Net    // net with the lifted wires open
+	dark   map[string]bool   // sources that are off
+	moved  map[string]int    // how often each part has switched
+	drawn  *circuit.Net      // net with the lifted wires open
+	solved *circuit.Solution // of the circuit as it stands; nil: something has changed since
 }
 
 // Play runs events on a circuit, with a mistake if one is given, and looks at times in milliseconds, in order.
 func (p *Played) Play(m *circuit.Mistake, events []Event, looks []int) ([]Seen, error) {
+	return p.play(m, events, looks, nil)
+}
+
+// play is Play; at, when given, gets the voltages at each look.
+func (p *Played) play(m *circuit.Mistake, events []Event, looks []int, at func(look int, s *circuit.Solution)) ([]Seen, error) {
 	net := p.Net
 	if m != nil {
 		if net = p.Net.With(*m); net == nil {
@@ -98,29 +104,33 @@ func (p *Played) Play(m *circuit.Mistake, events []Event, looks []int) ([]Seen, 
 			return out, err
 		}
 		for len(out) < len(looks) && looks[len(out)] <= now {
+			if at != nil {
+				at(len(out), r.solved)
+			}
 			out = append(out, r.seen())
 		}
 		if len(out) == len(looks) {
 			return out, nil
 		}
 		// The next moment at which anything can happen.
-		at := looks[len(out)]
+		then := looks[len(out)]
 		if next < len(events) {
-			at = min(at, max(now+1, events[next].At))
+			then = min(then, max(now+1, events[next].At))
 		}
 		for _, x := range r.list {
 			for _, t := range [...]int{x.due, x.wakes()} {
 				if t > now {
-					at = min(at, t)
+					then = min(then, t)
 				}
 			}
 		}
-		now = max(now+1, at)
+		now = max(now+1, then)
 	}
 }
 
 // do does one event.
 func (r *play) do(e Event) error {
+	r.solved = nil
 	bad := func(want string) error {
 		return &circuit.FieldError{Path: "events." + e.Do, Got: e.What, Want: want}
 	}
@@ -174,12 +184,18 @@ const mostSwitchings = 200
 // settle looks at every device until none changes at this moment.
 func (r *play) settle(now int) error {
 	for round := 0; ; round++ {
-		s := r.drawn.Dark(r.state, r.dark)
-		changed := false
+		if r.solved == nil {
+			r.solved = r.drawn.Dark(r.state, r.dark)
+		}
+		s, changed := r.solved, false
 		for _, x := range r.list {
 			was := x.on
 			r.look(x, s, now)
-			if r.contacts(x, now) || x.on != was {
+			moved := r.contacts(x, now)
+			if moved {
+				r.solved = nil
+			}
+			if moved || x.on != was {
 				changed = true
 				if r.moved[x.id]++; r.moved[x.id] > mostSwitchings || round > 40 {
 					return r.chatter(now)

@@ -196,7 +196,7 @@ func TestTheFaultIsFound(t *testing.T) {
 		seenAt := -1
 		for i, x := range table { // by the table, until one differs
 			shown = append(shown, show(x)...)
-			d, err := p.Diagnose(table, shown[len(shown)-len(x.Steps):], func() bool { return true })
+			d, err := p.Diagnose(table, shown[len(shown)-len(x.Steps):], nil, func() bool { return true })
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -209,7 +209,7 @@ func TestTheFaultIsFound(t *testing.T) {
 			silent++ // nothing of the table shows it: harmless, or hidden by another
 			continue
 		}
-		d, err := p.Diagnose(table, shown, nil)
+		d, err := p.Diagnose(table, shown, nil, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -221,7 +221,7 @@ func TestTheFaultIsFound(t *testing.T) {
 					shown = append(shown, show(x)...)
 				}
 			}
-			if d, err = p.Diagnose(table, shown, nil); err != nil {
+			if d, err = p.Diagnose(table, shown, nil, nil); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -242,6 +242,73 @@ func TestTheFaultIsFound(t *testing.T) {
 	t.Logf("%d found, %d shown by no test; %d further tests, at most %.0f wanted", found, silent, steps, wanted)
 	if found < 8 || float64(steps) > wanted {
 		t.Errorf("%d found in %d further tests, at most %.0f wanted", found, steps, wanted)
+	}
+}
+
+// An open wire somewhere in a chain of fifty devices: halving the chain comes out by itself.
+func TestALongChainIsHalved(t *testing.T) {
+	p := compiled(t, TwoChannel(50))
+	table, err := p.Table()
+	if err != nil {
+		t.Fatal(err)
+	}
+	hidden := circuit.Mistake{Kind: "open", Wire: "57"} // channel 1, before the 29th device
+	shown := []Shown{{"both/S1", 0, Seen{"K1": "off", "H2": "on"}}, {"both/S1", 1, Seen{"K1": "off", "H2": "on", "T1": "torque-off"}}}
+	var readings []Reading
+	var suspects []circuit.Mistake
+	n := 0
+	for ; n < 12; n++ {
+		if suspects == nil {
+			for _, c := range p.Net.Mistakes() {
+				if c.Kind == "open" {
+					seen, err := p.Play(&c.Mistake, table[0].Events, table[0].looks()[:2])
+					if err == nil && agree(seen, shown) {
+						suspects = append(suspects, c.Mistake)
+					}
+				}
+			}
+			t.Logf("%d wires could be open", len(suspects))
+		}
+		m := p.BestMeasure(suspects, table[0], 1)
+		if m == nil {
+			break
+		}
+		v, err := p.volts(&hidden, table[0], 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		readings = append(readings, Reading{m.Test, m.Step, m.At, v[m.At]})
+		var left []circuit.Mistake
+		for _, x := range suspects {
+			if ok, err := p.Agrees(x, table, readings[len(readings)-1]); err != nil {
+				t.Fatal(err)
+			} else if ok {
+				left = append(left, x)
+			}
+		}
+		suspects = left
+	}
+	if len(suspects) != 1 || suspects[0] != hidden || n > 8 {
+		t.Errorf("%d left after %d measurements: %+v", len(suspects), n, suspects)
+	}
+	for want, r := range map[string]Reading{"a terminal": {"both/S1", 0, "S1:99", 0}, "a test": {"both/S77", 0, "S1:11", 0}} {
+		if _, err := p.Agrees(hidden, table, r); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%s: %v", want, err)
+		}
+	}
+}
+
+func BenchmarkDiagnose50(b *testing.B) {
+	p := compiled(b, TwoChannel(50))
+	table, err := p.Table()
+	if err != nil {
+		b.Fatal(err)
+	}
+	shown := []Shown{{"both/S1", 1, Seen{"K1": "on", "H1": "on", "T1": "channel-fault"}}}
+	for b.Loop() {
+		if _, err := p.Diagnose(table, shown, nil, nil); err != nil {
+			b.Fatal(err)
+		}
 	}
 }
 
