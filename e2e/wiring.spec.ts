@@ -100,7 +100,7 @@ test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is 
   await wires.locator('tr[data-wire="77"]').getByRole("button", { name: "later…" }).click();
   await wires.getByLabel("Why wire 77 comes later").fill("the horn comes on Monday");
   await wires.getByRole("button", { name: "Put off" }).click();
-  await expect(page.getByRole("region", { name: "Temporary things" })).toContainText("deferred-wire");
+  await expect(page.getByRole("region", { name: "Temporary things" })).toContainText("deferred wire");
 
   await rail(page, "Settings sheet").click();
   await expect(page.locator("tr[data-code='2G']")).toContainText("three-wire");
