@@ -101,7 +101,7 @@ func (e *evaluation) tune() {
 			s.Ready = true
 		} else {
 			celsius = e.beforeTune(kind)
-			s.Ready = e.answered("tune", "tune/ready/")
+			s.Ready = e.readyToTune()
 			e.tuneEnded(kind, basis)
 		}
 		e.tuneResults(kind, basis, celsius)
@@ -164,7 +164,10 @@ func (e *evaluation) beforeTune(kind string) float64 {
 		if e.state.Turn.Seen != "forward" {
 			c.Verdict, c.Detail = NotDone, "Gate Turn first: a rotating tune turns forward, at speed."
 		} else if e.state.Turn.Bench {
-			c.Detail = "Seen on the bench."
+			c.Detail = "Seen on the bench, as the tune was."
+			if e.rec.evBody["tune/ended/shown"].Instrument != OnBench {
+				c.Verdict, c.Detail = Again, "Seen on the bench only: see the machine itself turn forward before its drive is tuned. On the bench it may go on."
+			}
 		}
 		e.check("tune", c)
 	}
@@ -197,6 +200,18 @@ func (e *evaluation) beforeTune(kind string) float64 {
 		return m.value
 	}
 	return math.NaN()
+}
+
+// readyToTune tells whether everything before a tune is answered. A direction that was seen on the bench only does not keep the
+// bench from tuning.
+func (e *evaluation) readyToTune() bool {
+	for _, c := range e.gates["tune"].Checks {
+		bench := c.Key == "tune/ready/direction" && c.Verdict == Again && e.state.Turn.Bench
+		if strings.HasPrefix(c.Key, "tune/ready/") && c.Verdict != Holds && c.Verdict != Waived && !bench {
+			return false
+		}
+	}
+	return true
 }
 
 // tuneEnded asks what the drive showed at the end, and says when a tune that was made counts no longer.

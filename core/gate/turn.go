@@ -57,11 +57,12 @@ func countBasis(j Job, r record) map[string]string {
 	return b
 }
 
-// turnedRight tells whether forward was seen and, of an encoder, the count going up: closed loop is refused before.
+// turnedRight tells whether forward was seen at the machine and, of an encoder, the count going up: closed loop is refused before.
+// What was seen on the bench permits nothing.
 func turnedRight(j Job, r record) bool {
 	holds := func(key, want string, basis map[string]string) bool {
 		ev := r.evBody[key]
-		return ev.Value == want && maps.Equal(ev.Basis, basis)
+		return ev.Value == want && ev.Instrument != OnBench && maps.Equal(ev.Basis, basis)
 	}
 	return holds("turn/seen/shaft", "forward", turnBasis(j, r)) && (j.Drive.Site.Encoder != "wanted" || holds("turn/seen/count", "up", countBasis(j, r)))
 }

@@ -171,6 +171,26 @@ func TestTheOtherSchoolSetsThePhaseOrder(t *testing.T) {
 	}
 }
 
+// A direction seen on the bench lets the bench tune, and nothing else; and it closes no loop.
+func TestTheBenchPermitsNothing(t *testing.T) {
+	s := whole(t, "tune", practiceWith(t, nil))
+	s.see(t, "turn/seen/shaft", "forward", gate.OnBench)
+	st := s.state()
+	if c := check(st, "tune/ready/direction"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "bench only") || !st.Tune.Ready || mark(st, "tune") == "passed" {
+		t.Errorf("a drive tuned after a turn on the bench: %+v, ready %v", c, st.Tune.Ready)
+	}
+	s.see(t, "tune/ended/shown", "ended", gate.OnBench)
+	if c := check(s.state(), "tune/ready/direction"); c.Verdict != gate.Holds {
+		t.Errorf("both on the bench: %+v", c)
+	}
+	e := turning(t, func(d *drivefile.Drive) { d.Site.Encoder, d.Turn.Lines = "wanted", sample.Q("turn.lines", "1024") }, nil)
+	e.see(t, "turn/seen/shaft", "forward", gate.OnBench)
+	e.see(t, "turn/seen/count", "up", gate.OnBench)
+	if slices.ContainsFunc(e.state().Lines, func(l gate.Line) bool { return l.Code == "9R" && l.Planned }) {
+		t.Error("the bench has closed a loop")
+	}
+}
+
 // What was seen on the bench passes the gate there, and holds Keep until the machine has shown it.
 func TestTheBenchIsNoMachine(t *testing.T) {
 	s := turning(t, nil, nil)
