@@ -169,6 +169,22 @@ func (s *Solution) Load(name string) float64 {
 	return math.NaN()
 }
 
+// LoadAt finds a load by name, for AcrossLoad; -1: it is not there.
+func (n *Net) LoadAt(name string) int {
+	for i, l := range n.loads {
+		if l.name == name {
+			return i
+		}
+	}
+	return -1
+}
+
+// AcrossLoad is Load by the load's place.
+func (s *Solution) AcrossLoad(i int) float64 {
+	l := s.net.loads[i]
+	return s.across(l.a, l.b)
+}
+
 // Loads gives the voltage over every load, by name. A load that floats has none.
 func (s *Solution) Loads() map[string]float64 {
 	out := make(map[string]float64, len(s.net.loads))

@@ -1,8 +1,13 @@
 package stops
 
 import (
+	"errors"
 	"fmt"
+	"runtime"
 	"sort"
+	"strings"
+	"sync"
+	"sync/atomic"
 
 	"tingate/core/circuit"
 )
@@ -72,52 +77,44 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 	sort.SliceStable(done, func(a, b int) bool {
 		return differs(table[done[a]], by[done[a]]) && !differs(table[done[b]], by[done[b]])
 	})
-	type suspect struct {
-		circuit.Candidate
-		print string // what it would show in every test
-		rows  []string
+	mistakes := p.Net.Mistakes()
+	explains := make([]bool, len(mistakes))
+	if err := each(len(mistakes), func(i int) error {
+		if stop != nil && stop() {
+			return errStopped
+		}
+		ok, err := p.explains(mistakes[i].Mistake, table, done, by, readings)
+		explains[i] = ok
+		return err
+	}); err == errStopped {
+		return out, nil
+	} else if err != nil {
+		return out, err
 	}
 	var left []suspect
-	for _, c := range p.Net.Mistakes() {
-		if stop != nil && stop() {
-			return out, nil
-		}
-		explains := true
-		for _, k := range done {
-			seen, err := p.Play(&c.Mistake, table[k].Events, table[k].looks())
-			if err != nil || !agree(seen, by[k]) {
-				explains = false
-				break
-			}
-		}
-		for _, r := range readings {
-			if !explains {
-				break
-			}
-			ok, err := p.Agrees(c.Mistake, table, r)
-			if err != nil {
-				return out, err
-			}
-			explains = ok
-		}
-		if !explains {
+	total := 0.0
+	for i, c := range mistakes {
+		if !explains[i] {
 			out.Excluded++
 			continue
 		}
-		left = append(left, suspect{Candidate: c})
+		left = append(left, suspect{Candidate: c, rows: make([]string, len(table))})
+		total += c.Weight
 	}
-	total := 0.0
-	for i := range left {
-		total += left[i].Weight
-		for _, t := range table {
-			seen, err := p.Play(&left[i].Mistake, t.Events, t.looks())
-			row := fmt.Sprint(err)
-			if err == nil {
-				row = fmt.Sprint(seen)
-			}
-			left[i].rows = append(left[i].rows, row)
-			left[i].print += row + "\n"
+	if err := each(len(left)*len(table), func(i int) error {
+		s, t := &left[i/len(table)], table[i%len(table)]
+		seen, err := p.Play(&s.Mistake, t.Events, t.looks())
+		row := fmt.Sprint(err)
+		if err == nil {
+			row = fmt.Sprint(seen)
 		}
+		s.rows[i%len(table)] = row
+		return nil
+	}); err != nil {
+		return out, err
+	}
+	for i := range left {
+		left[i].print = strings.Join(left[i].rows, "\n")
 	}
 	classes := map[string]*Class{}
 	var order []string
@@ -169,6 +166,60 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 		}
 	}
 	return out, nil
+}
+
+// suspect is a mistake that explains everything, with what it would show in every test.
+type suspect struct {
+	circuit.Candidate
+	print string
+	rows  []string
+}
+
+var errStopped = errors.New("stopped")
+
+// each does a job n times on every processor, and gives the first error by its number.
+func each(n int, job func(i int) error) error {
+	workers := min(runtime.GOMAXPROCS(0), n)
+	errs := make([]error, n)
+	var next atomic.Int64
+	var wg sync.WaitGroup
+	for range workers {
+		wg.Go(func() {
+			for i := int(next.Add(1)) - 1; i < n; i = int(next.Add(1)) - 1 {
+				if errs[i] = job(i); errs[i] != nil {
+					next.Store(int64(n))
+				}
+			}
+		})
+	}
+	wg.Wait()
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// explains tells whether a mistake would have shown everything that was shown, and given every reading.
+func (p *Played) explains(m circuit.Mistake, table []Test, done []int, by map[int][]Shown, readings []Reading) (bool, error) {
+	for _, k := range done {
+		looks := table[k].looks()
+		last := 0
+		for _, s := range by[k] {
+			last = max(last, s.Step)
+		}
+		seen, err := p.Play(&m, table[k].Events, looks[:last+1])
+		if err != nil || !agree(seen, by[k]) {
+			return false, nil
+		}
+	}
+	for _, r := range readings {
+		if ok, err := p.Agrees(m, table, r); !ok || err != nil {
+			return false, err
+		}
+	}
+	return true, nil
 }
 
 func differs(t Test, shown []Shown) bool {

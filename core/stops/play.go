@@ -220,8 +220,8 @@ func (r *play) chatter(now int) error {
 
 // volts tells whether a load of a part is on. A load that is not there is not.
 func (r *play) volts(x *device, s *circuit.Solution, load string) bool {
-	v := s.Load(x.id + "." + load)
-	return !math.IsNaN(v) && math.Abs(v) >= x.d.OnVolts
+	i, ok := r.p.at[[2]string{x.id, load}]
+	return ok && math.Abs(s.AcrossLoad(i)) >= x.d.OnVolts // a load that floats reads NaN, and is not on
 }
 
 // look takes what a device sees now.

@@ -48,6 +48,7 @@ type Played struct {
 	order   []string // of devices, as they are looked at
 	loads   map[string][]string
 	moves   map[string][]string // contacts of a part, "part.contact"
+	at      map[[2]string]int   // loads by part and name, as the net numbers them
 }
 
 // needs are the loads that a kind of device must have.
@@ -103,6 +104,12 @@ func Compile(c Circuit) (*Played, []error) {
 		return nil, errs
 	}
 	sort.Strings(p.order)
+	p.at = map[[2]string]int{}
+	for id, names := range p.loads {
+		for _, name := range names {
+			p.at[[2]string{id, name}] = n.LoadAt(id + "." + name)
+		}
+	}
 	return p, nil
 }
 
