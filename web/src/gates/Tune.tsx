@@ -149,7 +149,7 @@ function BenchTune({ kind, ready, take }: { kind: string; ready: boolean; take: 
   return (
     <OnBench title="The tune on the bench" bench={bench} coupled={kind === "mechanical" || kind === "rotating-coupled"}>
       {(act) => (
-        <div className="-mt-4">
+        <div className="-mt-2">
           <BenchRun v={bench.v!} act={act} only={kind} />
           <div className="mt-2 flex flex-wrap items-center gap-3 text-[13.5px]">
             {r && (
