@@ -52,7 +52,7 @@ type Act struct {
 var Faults = []struct{ Key, Text string }{
 	{"leads-swapped", "two motor leads swapped"}, {"wrong-link", "motor linked for the other voltage"}, {"encoder-swapped", "encoder A and B swapped"}, {"encoder-dead", "encoder silent"},
 	{"encoder-lines", "encoder with twice the lines"}, {"phase-lost", "one phase of the mains lost"}, {"fan-dead", "the drive's fan stands"}, {"long-cable", "much longer motor cable"},
-	{"supply-swapped", "two supply leads swapped"}, {"jammed", "load jammed"}, {"loose", "coupling loose"}, {"reference-off", "reference wire off"}, {"channel-stuck", "torque-off channel B does not open"}, {"noise", "noise on every signal"},
+	{"supply-swapped", "two supply leads swapped"}, {"jammed", "load jammed"}, {"loose", "coupling loose"}, {"reference-off", "reference wire off"}, {"reference-moved", "reference wire on the potentiometer's supply"}, {"wrong-plate", "another motor's current in the drive"}, {"channel-stuck", "torque-off channel B does not open"}, {"noise", "noise on every signal"},
 }
 
 // swaps are what a hand can change over at the bench, whether it was right before or not.
@@ -95,6 +95,8 @@ type Bench struct {
 	tune    *tuning
 	bump    bump
 	armed   *arming
+	// rightPlate is the motor's current as it was entered, while another is in the drive; 0: it is the right one.
+	rightPlate int64
 	// stopFirst: a tune has ended, and this family runs again only after its stop key.
 	stopFirst bool
 }
@@ -338,7 +340,10 @@ func (b *Bench) breakIt(what string, on bool) {
 	}
 	x := &b.sim.P.Broken
 	*x = drive.Broken{LeadsSwapped: b.broken["leads-swapped"], EncoderSwapped: b.broken["encoder-swapped"], EncoderDead: b.broken["encoder-dead"], PhaseLost: b.broken["phase-lost"],
-		FanDead: b.broken["fan-dead"], Jammed: b.broken["jammed"], Loose: b.broken["loose"], ReferenceOff: b.broken["reference-off"]}
+		FanDead: b.broken["fan-dead"], Jammed: b.broken["jammed"], Loose: b.broken["loose"], ReferenceOff: b.broken["reference-off"], ReferenceFull: b.broken["reference-moved"]}
+	if what == "wrong-plate" {
+		b.wrongPlate(on)
+	}
 	if b.broken["wrong-link"] {
 		x.Relinked = 3 // star for delta
 		if b.Setup.Linked == "star" {
@@ -358,6 +363,32 @@ func (b *Bench) breakIt(what string, on bool) {
 		x.Noise = 20
 	}
 	b.sim.Reload()
+}
+
+// wrongPlate enters a smaller motor's current in the drive, and later what was there before. Either voids a tune.
+func (b *Bench) wrongPlate(on bool) {
+	for i := range b.Setup.Family.Settings {
+		s := &b.Setup.Family.Settings[i]
+		if s.Intent != "motor.current" || s.Register == 0 || s.Kind != "number" {
+			continue
+		}
+		b.Stand.mu.Lock()
+		stands := b.Stand.get(s).Steps
+		steps := stands
+		switch {
+		case on && b.rightPlate == 0:
+			low, _ := s.RangeSteps()
+			steps, b.rightPlate = max(low, stands*6/10), stands
+		case !on && b.rightPlate != 0:
+			steps, b.rightPlate = b.rightPlate, 0
+		}
+		if steps != stands {
+			b.Stand.voidTune(s)
+			b.Stand.put(s, dialect.Held{Steps: steps})
+		}
+		b.Stand.mu.Unlock()
+	}
+	b.entered()
 }
 
 // entered makes of the settings what the drive is.

@@ -499,3 +499,32 @@ func TestMagnetsOnTheBench(t *testing.T) {
 		}
 	}
 }
+
+// A reference wire on the wrong terminal asks for everything; another motor's current in the drive trips a sound motor, and mending
+// it brings the right one back.
+func TestWrongTerminalAndWrongPlate(t *testing.T) {
+	s := setup(t, "Tarn")
+	means(&s, "choice.command_source", "terminals")
+	means(&s, "choice.speed_source", "voltage")
+	b := start(t, s)
+	do(t, b, bench.Act{Do: "analog", Value: 2})
+	do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
+	b.Advance(9000)
+	slow := b.Show(1e9).Hz
+	do(t, b, bench.Act{Do: "break", What: "reference-moved", On: true})
+	b.Advance(9000)
+	if full := b.Show(1e9).Hz; slow > 15 || full < 45 {
+		t.Errorf("at 2 V %v Hz, on the potentiometer's supply %v Hz", slow, full)
+	}
+	was, _ := b.Stand.Value("4D")
+	do(t, b, bench.Act{Do: "break", What: "wrong-plate", On: true})
+	b.Advance(2)
+	if now, _ := b.Stand.Value("4D"); now != was*6/10 {
+		t.Errorf("wrong plate: %d of %d", now, was)
+	}
+	do(t, b, bench.Act{Do: "break", What: "wrong-plate"})
+	b.Advance(2)
+	if now, _ := b.Stand.Value("4D"); now != was || len(b.Show(1e9).Broken) != 1 {
+		t.Errorf("mended: %d of %d, %v", now, was, b.Show(1e9).Broken)
+	}
+}

@@ -139,6 +139,9 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 	if d.P.Broken.ReferenceOff {
 		analog = in.Noise[2] * .001
 	}
+	if d.P.Broken.ReferenceFull {
+		analog = d.C.Full
+	}
 	x := (analog - low) / (d.C.Full - low)
 	c.filtered += (x - c.filtered) * math.Min(1, h/math.Max(d.C.Filter, h))
 	if d.C.Live && analog < 3.6 { // NAMUR NE 43

@@ -50,6 +50,7 @@ type Broken struct {
 	Jammed         bool
 	Loose          bool    // the coupling slips
 	ReferenceOff   bool    // the reference wire is off
+	ReferenceFull  bool    // it is on the terminal that feeds a potentiometer: full scale always
 	Stuck          int     // torque-off channel that does not open: 1 or 2
 	Noise          float64 // factor on what is measured
 	Relinked       float64 // the winding's impedance over the right link's: 3 star for delta, 1/3 the other way; 0: right
