@@ -12,16 +12,19 @@ import { WireTable } from "./WireTable";
 
 type Wiring = Schemas["WiringState"];
 
-/** What is connected, landed by both ends, measured from end to end. */
-export function Control() {
+/** The connection list of the drive that is open. Each view has its list; what did not change stays the same object, and is not drawn anew. */
+function useWiring() {
   const { view } = useDesk();
   const wiring = useQuery({ queryKey: ["wiring", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/wiring", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
-  // Each view has its list; what did not change stays the same object, and is not drawn anew.
   const last = useRef<Wiring>(undefined);
   if (wiring.data && wiring.data !== last.current) last.current = replaceEqualDeep(last.current, wiring.data);
-  const w = last.current;
+  return { w: last.current, error: wiring.error };
+}
+
+/** What is connected, landed by both ends, measured from end to end. */
+export function Control() {
   return (
-    <GateScreen gate="control" title="Control" about="Choose what is connected; the list of wires follows, rails first. Land each by both ends, then measure it from end to end, before power." beside={w && <Follows w={w} />}>
+    <GateScreen gate="control" title="Control" about="Choose what is connected; the list of wires follows, rails first. Land each by both ends, then measure it from end to end, before power." beside={<Follows />}>
       <Group title="What is connected">
         <Choice path="wiring.command" label="Run is given by" options={[["two-wire", "one contact"], ["three-wire", "push buttons"], ["keypad", "the keypad"], ["network", "the network"]]} />
         <Choice path="wiring.reference" label="Speed is asked by" options={[["pot", "potentiometer"], ["voltage", "0 to 10 V"], ["current", "4 to 20 mA"], ["presets", "presets"], ["none", "nothing wired"]]} />
@@ -43,7 +46,21 @@ export function Control() {
           <Tick path="wiring.meter" label="Speed meter" />
         </div>
       </Group>
-      {wiring.error && <p className="text-stop">✕ {say(wiring.error)}</p>}
+      <Listed />
+      <CheckList gate="control" meter={localStorage.getItem("tingate.meter") ?? ""} skip={listed} />
+    </GateScreen>
+  );
+}
+
+const listed = ["control/landed/", "control/wire/"];
+
+/** The strip, who can break the run path, and the wires. It alone is drawn when the list arrives. */
+function Listed() {
+  const { view } = useDesk();
+  const { w, error } = useWiring();
+  return (
+    <>
+      {error && <p className="text-stop">✕ {say(error)}</p>}
       {w && w.wires.length > 0 && (
         <>
           <section className="mb-3.5 border border-tin-3 bg-tin-0 px-3.5 pt-2 pb-3" aria-label="Terminal strip">
@@ -55,13 +72,14 @@ export function Control() {
           <Exchange />
         </>
       )}
-      <CheckList gate="control" meter={localStorage.getItem("tingate.meter") ?? ""} skip={["control/landed/", "control/wire/"]} />
-    </GateScreen>
+    </>
   );
 }
 
 /** What follows from the wires: what each terminal does, what was measured, what to measure next. */
-function Follows({ w }: { w: Wiring }) {
+function Follows() {
+  const { w } = useWiring();
+  if (!w) return null;
   return (
     <>
       {!w.found.agrees && w.found.mistakes.length > 0 && (
