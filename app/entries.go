@@ -24,6 +24,14 @@ type situation struct {
 
 // record adds an entry to a drive. make sees what holds now and gives the body. A repeated id is answered, not done again.
 func (a *App) record(ctx context.Context, who Actor, driveID, id, kind string, make func(situation) (any, error)) error {
+	return a.recordAll(ctx, who, driveID, id, kind, func(s situation) ([]any, error) {
+		body, err := make(s)
+		return []any{body}, err
+	})
+}
+
+// recordAll adds several entries that belong together: all of them, or none. The first has the id.
+func (a *App) recordAll(ctx context.Context, who Actor, driveID, id, kind string, make func(situation) ([]any, error)) error {
 	if err := validID("id", id); err != nil {
 		return err
 	}
@@ -42,12 +50,15 @@ func (a *App) record(ctx context.Context, who Actor, driveID, id, kind string, m
 		if _, err := person(j.Place, who); err != nil {
 			return err
 		}
-		body, err := make(situation{j, gate.Evaluate(j, a.now())})
+		bodies, err := make(situation{j, gate.Evaluate(j, a.now())})
 		if err != nil {
 			return err
 		}
-		if err := a.addEntry(tx, who, doc.ID, id, kind, body); err != nil {
-			return err
+		for _, body := range bodies {
+			if err := a.addEntry(tx, who, doc.ID, id, kind, body); err != nil {
+				return err
+			}
+			id = NewID()
 		}
 		return a.glance(tx, doc)
 	})

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/csv"
 	"fmt"
+	"math"
 	"strconv"
 	"strings"
 
@@ -106,7 +107,7 @@ func (a *App) Trace(ctx context.Context, sha string) (TraceView, error) {
 
 // there is a figure of a row; nil when it was not there.
 func there(row []float64, c int) *float64 {
-	if c >= len(row) || row[c] != row[c] {
+	if c >= len(row) || math.IsNaN(row[c]) {
 		return nil
 	}
 	return &row[c]
@@ -174,7 +175,7 @@ func figures(t float64, values []float64) []string {
 	row := []string{fmt.Sprintf("%.7g", t)}
 	for _, v := range values {
 		text := ""
-		if v == v {
+		if !math.IsNaN(v) {
 			text = fmt.Sprintf("%.5g", v)
 		}
 		row = append(row, text)

@@ -8,7 +8,6 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
-	"tingate/store"
 )
 
 // TuneTaken says where a tune's result is read.
@@ -20,9 +19,6 @@ type TuneTaken struct {
 // TakeTune reads what a tune has left in the drive, or in its bench, over the link, and records it as the result of gate Tune.
 // Nothing is written to either.
 func (a *App) TakeTune(ctx context.Context, who Actor, driveID string, in TuneTaken) error {
-	if err := validID("id", in.ID); err != nil {
-		return err
-	}
 	connect := a.connect
 	if in.From == gate.OnBench {
 		r := a.benchOf(driveID)
@@ -44,45 +40,26 @@ func (a *App) TakeTune(ctx context.Context, who Actor, driveID string, in TuneTa
 	if err != nil {
 		return &RefusedError{err.Error()}
 	}
-	return a.write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Entry(in.ID); err == nil {
-			return nil
-		}
-		doc, err := driveDoc(tx.Reader, driveID)
-		if err != nil {
-			return err
-		}
-		j, _, err := a.job(tx.Reader, doc)
-		if err != nil {
-			return err
-		}
-		state := gate.Evaluate(j, a.now())
-		c, _ := findCheck(state, "tune/ended/shown")
+	return a.recordAll(ctx, who, driveID, in.ID, drivefile.EntryEvidence, func(now situation) ([]any, error) {
+		c, _ := findCheck(now.state, "tune/ended/shown")
 		if c == nil || c.Do == "" {
-			return &RefusedError{"Gate Tune is not ready for a result: choose a kind, and answer what comes before it."}
+			return nil, &RefusedError{"Gate Tune is not ready for a result: choose a kind, and answer what comes before it."}
 		}
-		list := []drivefile.Evidence{{Key: c.Key, Value: "ended", Instrument: in.From, Basis: c.Basis}}
-		for _, r := range state.Tune.Results {
-			s, ok := j.Family.Setting(r.Setting)
+		list := []any{drivefile.Evidence{Key: c.Key, Value: "ended", Instrument: in.From, Basis: c.Basis}}
+		for _, r := range now.state.Tune.Results {
+			s, ok := now.job.Family.Setting(r.Setting)
 			held, read := values[r.Setting]
 			if !ok || !read {
-				return &RefusedError{r.Setting + " was not answered: read it on the keypad."}
+				return nil, &RefusedError{r.Setting + " was not answered: read it on the keypad."}
 			}
 			if held.Steps == 0 {
-				return &RefusedError{fmt.Sprintf("%s %s shows %q: the drive holds no tune of this kind.", s.Code, s.Name, s.Text(held.Steps))}
+				return nil, &RefusedError{fmt.Sprintf("%s %s shows %q: the drive holds no tune of this kind.", s.Code, s.Name, s.Text(held.Steps))}
 			}
-			rc, _ := findCheck(state, r.Key)
+			rc, _ := findCheck(now.state, r.Key)
 			v := s.Value(held.Steps)
 			list = append(list, drivefile.Evidence{Key: r.Key, Value: strings.TrimSpace(strings.TrimSuffix(s.Text(held.Steps), s.Unit)), Reading: &v, Unit: r.Unit, Instrument: in.From, Basis: rc.Basis})
 		}
-		id := in.ID
-		for _, ev := range list {
-			if err := a.addEntry(tx, who, doc.ID, id, drivefile.EntryEvidence, ev); err != nil {
-				return err
-			}
-			id = NewID()
-		}
-		return a.glance(tx, doc)
+		return list, nil
 	})
 }
 

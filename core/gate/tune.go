@@ -317,22 +317,23 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 			if set.Drives != q.drives || per == 0 {
 				continue
 			}
-			b := q.band(bands)
-			if q.key == "stator" {
-				b = tune.Band{Low: b.Low * double, Usual: b.Usual * double, High: b.High * double}
+			b, times := q.band(bands), 1.
+			if q.key == "stator" { // of the others a maker states no line to line
+				times = double
 			}
+			b = tune.Band{Low: b.Low * times, Usual: b.Usual * times, High: b.High * times}
 			c := Check{Key: "tune/result/" + q.key, Group: group, Title: q.name + ", " + set.Code, Unit: set.Unit, Basis: basis}
 			m := e.measure("tune", c, b.Low/per, b.High/per, Again, ended)
 			r := TuneResult{Key: c.Key, Name: q.name, Setting: set.Code, Unit: set.Unit, Low: b.Low / per, Usual: b.Usual / per, High: b.High / per}
 			if m.ok && !math.IsNaN(m.value) {
 				v := math.Abs(m.value)
 				r.Value = &v
-				q.put(&learnt, v*per/map[bool]float64{true: double, false: 1}[q.key == "stator"])
+				q.put(&learnt, v*per/times)
 				shown[q.key] = f4(v)
 			}
 			if v, ok := e.earlier(c); ok {
 				r.Earlier = &v
-				q.put(&before, v*per)
+				q.put(&before, v*per/times)
 			}
 			s.Results = append(s.Results, r)
 		}

@@ -240,8 +240,11 @@ func Offers(p Permit, has []string) []Offer {
 	if p.Permanent {
 		refuse[KindUncoupled], refuse[KindCoupled] = "permanent magnets are tuned at standstill", "permanent magnets are tuned at standstill"
 	}
-	if p.Hanging || !p.Tuned {
-		refuse[KindMechanical] = map[bool]string{true: "a hoist is never turned coupled", false: "it needs a tune before it"}[p.Hanging]
+	switch {
+	case p.Hanging:
+		refuse[KindMechanical] = "a hoist is never turned coupled"
+	case !p.Tuned:
+		refuse[KindMechanical] = "it needs a tune before it"
 	}
 	if !p.Simple {
 		refuse[KindNone] = "this control needs the motor's values"

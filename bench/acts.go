@@ -1,0 +1,186 @@
+package bench
+
+import (
+	"fmt"
+	"slices"
+
+	"tingate/core/dialect"
+	"tingate/core/drive"
+	"tingate/core/tune"
+)
+
+// Act is one thing done to the bench, stamped with the tick at which it acts.
+type Act struct {
+	Tick  int64   `json:"tick,omitempty"`
+	Do    string  `json:"do" enum:"run,stop,reverse,bump,swap,brake,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,tune,hide,faster" doc:"what is done"`
+	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast"`
+	On    bool    `json:"on,omitempty"`
+	Value float64 `json:"value,omitempty" doc:"speed in Hz, of a bump too; analog in V or mA"`
+	What  string  `json:"what,omitempty" doc:"what is broken; code of a setting; kind of a tune; leads or pairs to be swapped"`
+}
+
+// bumpSeconds is how long a first turn on the bench is run.
+const bumpSeconds = 2
+
+// bump is a short run from the keypad that ends by itself; what stood before comes back.
+type bump struct {
+	until int64 // tick; 0: none
+	hand  bool
+	hz    float64
+}
+
+// Do takes an act; it acts at the next tick. An act that makes no sense is refused, with what would.
+func (b *Bench) Do(a Act) error {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if err := b.check(&a); err != nil {
+		return err
+	}
+	a.Tick = b.tick
+	b.pending = append(b.pending, a)
+	return nil
+}
+
+// BadAct names what of an act cannot be.
+type BadAct struct{ Field, Got, Want string }
+
+func (e *BadAct) Error() string { return fmt.Sprintf("%s: got %s, want %s", e.Field, e.Got, e.Want) }
+
+func (b *Bench) check(a *Act) error {
+	switch a.Do {
+	case "run", "stop", "reverse", "reset", "hand", "line", "couple", "brake":
+	case "terminal":
+		if a.N < 1 || a.N > b.inputs() {
+			return &BadAct{"n", fmt.Sprint(a.N), fmt.Sprintf("a terminal of 1 to %d", b.inputs())}
+		}
+	case "channel":
+		if a.N < 1 || a.N > 3 {
+			return &BadAct{"n", fmt.Sprint(a.N), "channel 1 or 2, or 3 for both"}
+		}
+	case "tune":
+		if !slices.Contains([]string{string(tune.Short), string(tune.Standstill), string(tune.Rotating), string(tune.Coupled), string(tune.Mechanical)}, a.What) {
+			return &BadAct{"what", a.What, "standstill-short, standstill, rotating, rotating-coupled or mechanical"}
+		}
+		if b.tune != nil && b.tune.shown.Running {
+			return &BadAct{"do", "tune", "the end of the one that runs"}
+		}
+	case "speed", "bump":
+		if !(a.Value >= 0 && a.Value <= 1000) {
+			return &BadAct{"value", fmt.Sprint(a.Value), "0 to 1000 Hz"}
+		}
+	case "analog":
+		if !(a.Value >= -20 && a.Value <= 25) {
+			return &BadAct{"value", fmt.Sprint(a.Value), "-20 to 25 V or mA"}
+		}
+	case "swap":
+		if swaps[a.What] == "" {
+			return &BadAct{"what", a.What, "leads or pairs"}
+		}
+	case "break":
+		if !slices.ContainsFunc(Faults, func(f struct{ Key, Text string }) bool { return f.Key == a.What }) {
+			return &BadAct{"what", a.What, "one of the faults of the list"}
+		}
+	case "setting":
+		s, ok := b.Setup.Family.Setting(a.What)
+		if !ok || s.Register == 0 {
+			return &BadAct{"what", a.What, "a setting of " + b.Setup.Family.Name}
+		}
+		if !s.Inside(int64(a.Value)) {
+			return &BadAct{"value", fmt.Sprint(a.Value), s.Span()}
+		}
+	default:
+		return &BadAct{"do", a.Do, "run, stop, reverse, bump, swap, brake, reset, hand, speed, terminal, channel, analog, line, break, setting or couple"}
+	}
+	return nil
+}
+
+// inputs is how many digital inputs the family has.
+func (b *Bench) inputs() int {
+	n := 0
+	for _, t := range b.Setup.Family.Terminals {
+		if t.Kind == "digital-in" {
+			n++
+		}
+	}
+	return n
+}
+
+// act does one act. Keys last one tick.
+func (b *Bench) act(a Act) {
+	switch a.Do {
+	case "run":
+		if a := b.armed; a != nil {
+			b.armed = nil
+			b.startTune(KindOf(a.recipe.Kind))
+			return
+		}
+		b.in.KeyRun, b.in.KeyBack = true, false
+	case "reverse":
+		b.in.KeyRun, b.in.KeyBack = true, true
+	case "bump":
+		if b.bump.until == 0 {
+			b.bump = bump{b.tick + int64(bumpSeconds/drive.Tick), b.in.Hand, b.in.KeyHz}
+		}
+		b.in.Hand, b.in.KeyHz, b.in.KeyRun, b.in.KeyBack = true, a.Value, true, false
+	case "stop":
+		b.in.KeyStop, b.stopFirst, b.armed = true, false, nil
+		if a.On { // everything that asks for a run is let go
+			b.in.Terminals = 0
+			b.linked()
+		}
+	case "reset":
+		b.in.Reset = true
+	case "hand":
+		b.in.Hand = a.On
+	case "speed":
+		b.in.KeyHz = a.Value
+	case "terminal":
+		bit := uint16(1) << (a.N - 1)
+		b.in.Terminals &^= bit
+		if a.On {
+			b.in.Terminals |= bit
+		}
+	case "channel":
+		if a.N != 2 {
+			b.in.A = a.On
+		}
+		if a.N != 1 {
+			b.in.B = a.On
+		}
+	case "analog":
+		b.in.Analog = a.Value
+	case "line":
+		b.in.Line = a.On
+	case "brake":
+		b.sim.P.Brake.Lifted = a.On
+	case "couple":
+		b.sim.P.Coupled = a.On
+		b.sim.Reload()
+	case "break":
+		b.breakIt(a.What, a.On)
+	case "swap":
+		b.breakIt(swaps[a.What], !b.broken[swaps[a.What]])
+	case "tune":
+		b.startTune(a.What)
+	case "setting":
+		if s, ok := b.Setup.Family.Setting(a.What); ok {
+			b.Stand.mu.Lock()
+			b.Stand.voidTune(s)
+			was := b.Stand.get(s).Steps
+			b.Stand.put(s, dialect.Held{Steps: int64(a.Value)})
+			b.Stand.mu.Unlock()
+			b.arm(s.Code, int64(a.Value), was)
+		}
+		b.configure()
+	}
+}
+
+// endBump stops a bump when its time is over, and gives command back once the shaft stands.
+func (b *Bench) endBump() {
+	switch {
+	case b.tick == b.bump.until:
+		b.in.KeyStop = true
+	case b.tick > b.bump.until && !b.sim.Running:
+		b.in.Hand, b.in.KeyHz, b.bump.until = b.bump.hand, b.bump.hz, 0
+	}
+}
