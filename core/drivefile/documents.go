@@ -7,20 +7,21 @@ package drivefile
 import "tingate/core/quantity"
 
 // Schema is the number of the document schema this program writes.
-const Schema = 3
+const Schema = 4
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
 
 // Place is a site with its people and supplies.
 type Place struct {
-	Schema   int               `json:"schema"`
-	Name     string            `json:"name"`
-	Zone     string            `json:"zone" doc:"IANA time zone"`
-	People   map[string]Person `json:"people,omitempty" doc:"by id"`
-	Supplies map[string]Supply `json:"supplies,omitempty" doc:"by id"`
-	Practice string            `json:"practice,omitempty" doc:"practice of drives that name none"`
-	Shifts   string            `json:"shifts,omitempty" doc:"times of day at which a shift changes, like 06:00, 14:00, 22:00, in the place's zone"`
+	Schema   int                    `json:"schema"`
+	Name     string                 `json:"name"`
+	Zone     string                 `json:"zone" doc:"IANA time zone"`
+	People   map[string]Person      `json:"people,omitempty" doc:"by id"`
+	Supplies map[string]Supply      `json:"supplies,omitempty" doc:"by id"`
+	Practice string                 `json:"practice,omitempty" doc:"practice of drives that name none"`
+	Circuits map[string]StopCircuit `json:"circuits,omitempty" doc:"stop circuits, by id"`
+	Shifts   string                 `json:"shifts,omitempty" doc:"times of day at which a shift changes, like 06:00, 14:00, 22:00, in the place's zone"`
 }
 
 // Person works on drives. Chosen once in the browser; accounts come later.
@@ -63,6 +64,7 @@ type Drive struct {
 	Wiring   Wiring          `json:"wiring,omitzero"`
 	Power    Power           `json:"power,omitzero"`
 	Turn     Turn            `json:"turn,omitzero"`
+	Stop     Stop            `json:"stop,omitzero"`
 }
 
 // Rating is the drive's own label and family.
@@ -182,6 +184,7 @@ type Wiring struct {
 	Logic     string             `json:"logic,omitempty" choices:"source,sink"`
 	Supply    string             `json:"supply,omitempty" choices:"drive,outside" doc:"of the 24 V"`
 	Code      string             `json:"code,omitempty" choices:"iec,nfpa" doc:"colours and sizes by IEC 60204-1 or NFPA 79"`
+	Numbers   string             `json:"numbers,omitempty" choices:"by-function,running" doc:"of wires and terminals; blank: by function"`
 	Wires     map[string]OwnWire `json:"wires,omitempty" doc:"added or changed, by number"`
 	Devices   map[string]Device  `json:"devices,omitempty" doc:"that added wires go to, by id"`
 }
@@ -240,4 +243,57 @@ type Intent struct {
 	Preset2        Q      `json:"preset_2,omitzero" kind:"speed"`
 	Preset3        Q      `json:"preset_3,omitzero" kind:"speed"`
 	TorqueOffShows string `json:"torque_off_shows,omitempty" choices:"stop,fault"`
+}
+
+// Stop is how torque is taken off this drive.
+type Stop struct {
+	Circuit     string `json:"circuit,omitempty" doc:"id of the place's stop circuit that acts on it"`
+	As          string `json:"as,omitempty" choices:"coast,ramped" doc:"stop category 0 or 1 of IEC 60204-1"`
+	Latched     string `json:"latched,omitempty" choices:"yes,no" doc:"torque off asks for a reset of the drive itself"`
+	Discrepancy Q      `json:"discrepancy,omitzero" kind:"seconds" doc:"for which the drive lets its two channels disagree; blank: 0.5 s"`
+	Filter      Q      `json:"filter,omitzero" kind:"seconds" doc:"gaps that the drive passes over; blank: 5 ms"`
+	Speed       Q      `json:"speed,omitzero" kind:"speed" doc:"the worst from which it must stop"`
+	Allowed     Q      `json:"allowed,omitzero" kind:"seconds" doc:"longest time to standstill from there that the responsible person allows"`
+	Fall        Q      `json:"fall,omitzero" kind:"seconds" doc:"longest stop that was measured, of a ramped stop"`
+	Guarding    string `json:"guarding,omitempty" choices:"locking,brake,ramped,none" doc:"what keeps hands away while it coasts"`
+}
+
+// StopCircuit is the circuit that takes torque off one drive or several, as it is drawn.
+type StopCircuit struct {
+	Name        string                `json:"name"`
+	Kind        string                `json:"kind,omitempty" choices:"two-channel,one-channel,controller" doc:"contacts in series of both channels, of one, or every device on inputs of its own"`
+	Devices     map[string]StopDevice `json:"devices,omitempty" doc:"by mark, like S1; in the order of the marks"`
+	Reset       string                `json:"reset,omitempty" choices:"let-go,pressed,automatic" doc:"how the relay starts; blank: let-go"`
+	ResetAt     string                `json:"reset_at,omitempty" doc:"where its button stands"`
+	Feed        string                `json:"feed,omitempty" choices:"one,two,pulsed" doc:"of the channels: from one potential, from both, or with test pulses; blank: one"`
+	Contactors  string                `json:"contactors,omitempty" choices:"0,1,2" doc:"with mirror contacts, fed back into the reset"`
+	Lamps       string                `json:"lamps,omitempty" choices:"none,two,three" doc:"ready and tripped; and reset wanted"`
+	Delay       Q                     `json:"delay,omitzero" kind:"seconds" doc:"of the outputs to the drive, while it ramps down; blank: none"`
+	Discrepancy Q                     `json:"discrepancy,omitzero" kind:"seconds" doc:"within which both channels must close; blank: 1.5 s"`
+	Supply      string                `json:"supply,omitempty" choices:"outside,drive" doc:"of the 24 V; blank: outside"`
+	Commons     string                `json:"commons,omitempty" choices:"linked,split" doc:"0 V of the drives' channels; blank: linked"`
+	Drives      string                `json:"drives,omitempty" doc:"tags of further drives on its outputs, separated by commas"`
+	Jumper      bool                  `json:"jumper,omitempty" doc:"the factory links are still in"`
+	Own         string                `json:"own,omitempty" doc:"hash of an imported circuit that takes the place of the drawn one"`
+	By          string                `json:"by,omitempty" doc:"who is responsible for the safety function"`
+	Paper       string                `json:"paper,omitempty" doc:"their document, with its issue"`
+	Category    string                `json:"category,omitempty" choices:"B,1,2,3,4" doc:"as given by the responsible person"`
+	Required    string                `json:"required,omitempty" choices:"a,b,c,d,e" doc:"performance level required, as given"`
+	Reached     string                `json:"reached,omitempty" choices:"a,b,c,d,e" doc:"performance level reached, as given"`
+	MTTFD       Q                     `json:"mttfd,omitzero" kind:"count" doc:"years, of each channel, as given"`
+	DC          Q                     `json:"dc,omitzero" kind:"percent" doc:"diagnostic coverage, as given"`
+	CCF         Q                     `json:"ccf,omitzero" kind:"count" doc:"points against common causes, as given"`
+	Distance    Q                     `json:"distance,omitzero" kind:"length" doc:"from the device to the hazard, as given"`
+	Approach    string                `json:"approach,omitempty" choices:"vertical-field,parallel-field,two-hand,interlock-or-other" doc:"device by which ISO 13855 counts"`
+	Resolution  Q                     `json:"resolution,omitzero" kind:"count" doc:"mm, of a light curtain"`
+	StopTime    Q                     `json:"stop_time,omitzero" kind:"seconds" doc:"of everything from the device to standstill, as given"`
+	Program     string                `json:"program,omitempty" doc:"of a configurable controller"`
+	Checksum    string                `json:"checksum,omitempty"`
+	Next        string                `json:"next,omitempty" doc:"date of the next proof test"`
+}
+
+// StopDevice is one device of a stop circuit.
+type StopDevice struct {
+	Name string `json:"name,omitempty" doc:"where it stands"`
+	Kind string `json:"kind,omitempty" choices:"emergency-stop,guard,light-curtain,key,reset-guard" doc:"reset-guard: a guard whose own reset stands outside"`
 }

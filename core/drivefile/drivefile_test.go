@@ -136,3 +136,13 @@ func FuzzEntry(f *testing.F) {
 		}
 	})
 }
+
+// A drive that was wired by running numbers keeps them: they stand on its ferrules.
+func TestNumbersOfWiresStay(t *testing.T) {
+	for body, want := range map[string]string{`{"schema":3,"wiring":{"command":"two-wire"}}`: "running", `{"schema":3}`: "", `{"schema":4,"wiring":{"command":"two-wire"}}`: ""} {
+		d, err := drivefile.DecodeDrive([]byte(body))
+		if err != nil || d.Wiring.Numbers != want {
+			t.Errorf("%s: numbered %q, want %q; %v", body, d.Wiring.Numbers, want, err)
+		}
+	}
+}

@@ -18,6 +18,15 @@ func (e *NewerSchemaError) Error() string {
 var steps = map[int]func(kind string, b Body) Body{
 	1: func(_ string, b Body) Body { return b }, // 2 adds practice, site, and what supplies are: all of it may be missing
 	2: func(_ string, b Body) Body { return b }, // 3 adds the first turn: all of it may be missing
+	3: numbersStay,                              // 4 adds stop circuits, which may be missing, and numbers of wires by function
+}
+
+// numbersStay keeps the numbers of wires that a drive was wired by.
+func numbersStay(kind string, b Body) Body {
+	if w, ok := b["wiring"].(map[string]any); ok && kind == KindDrive && w["command"] != nil {
+		w["numbers"] = "running"
+	}
+	return b
 }
 
 // Upgrade brings a stored body to the present schema.

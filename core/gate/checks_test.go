@@ -186,7 +186,7 @@ var spoilers = map[string]func(t *testing.T, s *scene){
 		s.job.Drive.Site.Encoder, w.RunLamp, w.FaultLamp = "wanted", true, true
 	},
 	"control/built/agrees": func(t *testing.T, s *scene) {
-		s.answer(t, check(gate.Evaluate(s.job, s.now), "control/wire/2"), "100000")
+		s.answer(t, check(gate.Evaluate(s.job, s.now), "control/wire/11"), "100000")
 	},
 	"control/findings/answered": func(_ *testing.T, s *scene) { s.job.Drive.Intent.CommandSource = "network" },
 	"dead/wait/label":           func(_ *testing.T, s *scene) { s.job.Since = s.now.Add(-time.Minute) },

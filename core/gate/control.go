@@ -43,7 +43,7 @@ func WiringOf(j Job) (wiring.Plan, bool) {
 		return wiring.Plan{}, false
 	}
 	w := wiring.Wants{Command: d.Command, Reverse: d.Reverse, Jog: d.Jog, Reset: d.Reset, Interlock: d.Interlock, Second: d.Second, Hand: d.Hand, Reference: d.Reference,
-		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Encoder: j.Drive.Site.Encoder == "wanted", Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Screens: "drive-end"}
+		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Encoder: j.Drive.Site.Encoder == "wanted", Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Numbers: d.Numbers, Screens: "drive-end"}
 	if j.Practice != nil {
 		w.Screens = j.Practice.Choices["screens"]
 	}

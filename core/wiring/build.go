@@ -15,65 +15,65 @@ import (
 
 // build numbers the strip and the wires: rails first, then function by function.
 func (m *maker) build() {
+	n := m.number()
 	strip := circuit.Part{ID: Strip, Kind: "strip", Name: "Terminal strip"}
-	next := func() string {
-		t := strconv.Itoa(len(strip.Terminals) + 1)
-		strip.Terminals = append(strip.Terminals, t)
-		return Strip + ":" + t
+	next := func(wire string) string {
+		if m.w.Numbers == Running {
+			wire = strconv.Itoa(len(strip.Terminals) + 1)
+		}
+		strip.Terminals = append(strip.Terminals, wire)
+		return Strip + ":" + wire
 	}
-	rail := func(plus bool) []string {
+	rail := func(plus bool, fed string) []string {
 		var l []string
-		for _, r := range m.runs {
+		for i, r := range m.runs {
 			if r.device != "" && r.plus == plus && !m.between(r) {
-				l = append(l, next())
+				l = append(l, next(n.runs[i].rail))
 			}
 		}
 		if len(l) == 0 {
 			return nil
 		}
-		l = append(l, next()) // where the rail is fed
+		l = append(l, next(fed)) // where the rail is fed
 		for i := 1; i < len(l); i++ {
 			strip.Bonds = append(strip.Bonds, circuit.Bond{A: l[i-1][len(Strip)+1:], B: l[i][len(Strip)+1:]})
 		}
 		return l
 	}
-	plus, zero := rail(true), rail(false)
-	for _, r := range m.runs {
+	plus, zero := rail(true, n.plus), rail(false, n.zero)
+	signals := make([]string, len(m.runs))
+	for i, r := range m.runs {
 		if !r.direct && r.to != "" {
-			next()
+			signals[i] = next(n.runs[i].field)
 		}
 	}
-	signal := len(plus) + len(zero)
 	feed, back := Drive+":"+m.plus.Name, Drive+":"+m.zero
 	if m.w.Supply == "outside" {
 		m.parts = append(m.parts, circuit.Part{ID: "G1", Kind: "source", Name: "24 V from outside", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
 		feed = "G1:+"
 	}
-	m.feed(plus, feed, "plus 24 V rail")
-	m.feed(zero, back, "0 V rail")
+	m.feed(n.plus, plus, feed, "plus 24 V rail")
+	m.feed(n.zero, zero, back, "0 V rail")
 	if m.w.Supply == "outside" {
-		m.wire("G1:-", back, "shared 0 V of the outside supply: without it no input sees anything", "rail", run{}, true)
+		m.wire(n.shared, "G1:-", back, "shared 0 V of the outside supply: without it no input sees anything", "rail", run{}, true)
 	}
 	p, z := 0, 0
-	for _, r := range m.runs {
-		from := r.device
-		if from != "" && !m.between(r) {
-			at := &p
-			line := plus
+	for i, r := range m.runs {
+		ids := n.runs[i]
+		if r.device != "" && !m.between(r) {
+			at, line := &p, plus
 			if !r.plus {
 				at, line = &z, zero
 			}
-			m.wire(line[*at], from, r.why, r.function, r, false)
+			m.wire(ids.rail, line[*at], r.device, r.why, r.function, r, false)
 			*at++
 		}
 		switch {
 		case m.between(r):
-			m.wire(r.device, r.out, r.why, r.function, r, false)
+			m.wire(ids.field, r.device, r.out, r.why, r.function, r, false)
 		case r.to != "":
-			signal++
-			t := Strip + ":" + strconv.Itoa(signal)
-			m.wire(r.out, t, r.why, r.function, r, false)
-			m.wire(t, Drive+":"+r.to, r.why, r.function, r, false)
+			m.wire(ids.field, r.out, signals[i], r.why, r.function, r, false)
+			m.wire(ids.drive, signals[i], Drive+":"+r.to, r.why, r.function, r, false)
 		}
 	}
 	m.links()
@@ -83,14 +83,14 @@ func (m *maker) build() {
 // between is a run from part to part that touches no rail.
 func (m *maker) between(r run) bool { return r.direct && r.out != "" }
 
-func (m *maker) feed(rail []string, from, why string) {
+func (m *maker) feed(id string, rail []string, from, why string) {
 	if len(rail) > 0 {
-		m.wire(from, rail[len(rail)-1], why, "rail", run{}, true)
+		m.wire(id, from, rail[len(rail)-1], why, "rail", run{}, true)
 	}
 }
 
-// wire adds one with the next number, its colour by the code family.
-func (m *maker) wire(from, to, why, function string, r run, rail bool) {
+// wire adds one, its colour by the code family.
+func (m *maker) wire(id, from, to, why, function string, r run, rail bool) {
 	colour := "blue"
 	if m.w.Code == "nfpa" && strings.Contains(why, "0 V") {
 		colour = "white-blue"
@@ -102,7 +102,7 @@ func (m *maker) wire(from, to, why, function string, r run, rail bool) {
 	if m.w.Code == "nfpa" {
 		area = map[string]string{"0.75 mm²": "AWG 18", "0.5 mm²": "AWG 20", "0.25 mm²": "AWG 24"}[area]
 	}
-	w := circuit.Wire{ID: strconv.Itoa(len(m.plan.Rows) + 1), From: from, To: to, Colour: colour, Area: area, Screen: r.screen, Why: why}
+	w := circuit.Wire{ID: id, From: from, To: to, Colour: colour, Area: area, Screen: r.screen, Why: why}
 	m.plan.Rows = append(m.plan.Rows, ListedWire{Wire: w, Rail: rail, Function: function})
 }
 

@@ -28,6 +28,7 @@ type Wants struct {
 	Supply    string // drive, outside
 	Code      string // iec, nfpa: colours
 	Screens   string // drive-end, both-ends: of analog and encoder cables
+	Numbers   string // running, or by function
 	// Own are wires that a person added or changed: one of a made wire's number takes its place.
 	Own []circuit.Wire
 	// Parts are the field devices of own wires that the list does not make itself.

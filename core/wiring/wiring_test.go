@@ -265,3 +265,32 @@ func TestRunPathsNameWhatBreaksThem(t *testing.T) {
 		}
 	}
 }
+
+// What is added later leaves the wires that are landed as they were: number, ends, colour. By running numbers it does not.
+func TestNumbersStayWhenMoreIsConnected(t *testing.T) {
+	changed := func(numbers string) int {
+		w := full()
+		w.Numbers, w.Reset, w.Jog, w.FaultLamp, w.Encoder = numbers, false, false, false, false
+		f, before, n := familyfile.Find("Tarn"), map[string]circuit.Wire{}, 0
+		for _, r := range wiring.Make(f, w).Rows {
+			before[r.ID] = r.Wire
+		}
+		w.Reset, w.FaultLamp, w.Encoder = true, true, true
+		after := wiring.Make(f, w)
+		if len(after.Rows) < len(before)+10 {
+			t.Fatalf("%d rows, before %d", len(after.Rows), len(before))
+		}
+		for _, r := range after.Rows {
+			if was, ok := before[r.ID]; ok && was != r.Wire {
+				n++
+			}
+		}
+		return n
+	}
+	if n := changed(""); n != 0 {
+		t.Errorf("%d wires changed their ends", n)
+	}
+	if n := changed(wiring.Running); n == 0 {
+		t.Error("running numbers did not change: this test tells nothing")
+	}
+}

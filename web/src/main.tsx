@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
@@ -9,6 +9,9 @@ import "./main.css";
 const client = new QueryClient({
   defaultOptions: { queries: { staleTime: Infinity, retry: (n, e) => !(e instanceof Refused) && n < 20, retryDelay: 1000, networkMode: "always" }, mutations: { networkMode: "always" } },
 });
+
+// An answer is drawn in the task that read it: the usual timer would cost a frame.
+notifyManager.setScheduler(queueMicrotask);
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

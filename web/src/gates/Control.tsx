@@ -1,5 +1,5 @@
 import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { RunPaths } from "../picture/RunPaths";
@@ -12,13 +12,22 @@ import { WireTable } from "./WireTable";
 
 type Wiring = Schemas["WiringState"];
 
-/** The connection list of the drive that is open. Each view has its list; what did not change stays the same object, and is not drawn anew. */
+// The last list of each drive: what did not change in the next one stays the same object, and is not drawn anew.
+const lists = new Map<string, Wiring>();
+
+/** The connection list of the drive that is open. Each view has its list. */
 function useWiring() {
   const { view } = useDesk();
-  const wiring = useQuery({ queryKey: ["wiring", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/wiring", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
-  const last = useRef<Wiring>(undefined);
-  if (wiring.data && wiring.data !== last.current) last.current = replaceEqualDeep(last.current, wiring.data);
-  return { w: last.current, error: wiring.error };
+  const wiring = useQuery({
+    queryKey: ["wiring", view.id, view.seq],
+    queryFn: async () => {
+      const w = replaceEqualDeep(lists.get(view.id), await ok(api.GET("/api/drives/{id}/wiring", { params: { path: { id: view.id } } })));
+      lists.set(view.id, w);
+      return w;
+    },
+    placeholderData: (old) => old,
+  });
+  return { w: wiring.data, error: wiring.error };
 }
 
 /** What is connected, landed by both ends, measured from end to end. */
@@ -32,6 +41,7 @@ export function Control() {
         <Choice path="wiring.logic" label="Inputs" options={[["source", "take plus 24 V"], ["sink", "drawn to 0 V"]]} />
         <Choice path="wiring.supply" label="24 V from" options={[["drive", "the drive"], ["outside", "outside, shared 0 V"]]} />
         <Choice path="wiring.code" label="Colours and sizes" options={[["iec", "IEC 60204-1"], ["nfpa", "NFPA 79"]]} />
+        <Choice path="wiring.numbers" label="Wires are numbered" options={[["by-function", "by function, ten each"], ["running", "one after the other"]]} />
         <Choice path="wiring.sensor" label="Winding sensor" options={[["none", "none"], ["thermistor", "thermistor"]]} />
         <Choice path="site.encoder" label="Encoder" options={[["none", "none"], ["wanted", "wanted"]]} />
         <div className="col-span-full grid grid-cols-4 gap-x-2.5 max-sm:grid-cols-2">

@@ -10,22 +10,21 @@ const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops
 /** Every wire by its two ends: ticked when landed at both, then measured from end to end. Enter goes to the next. */
 export const WireTable = memo(function WireTable({ wires }: { wires: Wire[] }) {
   return (
-    <section className="longlist mb-3.5 border border-tin-3 bg-tin-0" aria-label="Wires">
+    <section className="longlist mb-3.5 overflow-x-auto border border-tin-3 bg-tin-0" aria-label="Wires">
       <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">
         Wires <span className="c text-[12.5px] font-normal text-ink-3">dead work. Read the strip's name with the number: the right number of the wrong strip is the classic mistake.</span>
       </h3>
-      <table className="list w-full table-fixed">
-        <thead>
-          <tr>
-            <th className="w-14">Wire</th>
-            <th className="w-[104px]">From</th>
-            <th className="w-[104px]">To</th>
-            <th>Why</th>
-            <th className="w-[150px]">Landed, both ends</th>
-            <th className="w-[172px] text-right">End to end, Ω</th>
+      <table className="list wires w-full" role="table">
+        <thead role="rowgroup">
+          <tr role="row">
+            {["Wire", "From", "To", "Why", "Landed, both ends", "End to end, Ω"].map((t) => (
+              <th key={t} role="columnheader" className={t.endsWith("Ω") ? "text-right" : ""}>
+                {t}
+              </th>
+            ))}
           </tr>
         </thead>
-        <tbody>
+        <tbody role="rowgroup">
           {wires.map((x) => (
             <Row key={x.id} wire={x} />
           ))}
@@ -41,15 +40,15 @@ const Row = memo(function Row({ wire: x }: { wire: Wire }) {
   const answer = (key: string, value: string) => send(key, value, { with: localStorage.getItem("tingate.meter") ?? "" });
   const done = (x.landed === "holds" || x.landed === "waived") && (x.measured === "holds" || x.measured === "waived");
   return (
-    <tr data-wire={x.id} className={x.rail ? "bg-white" : ""}>
-      <td className="n font-semibold">{x.id}</td>
-      <td className="n whitespace-nowrap">{x.from}</td>
-      <td className="n whitespace-nowrap">{x.to}</td>
-      <td className="text-[12.5px] leading-snug text-ink-2">
+    <tr role="row" data-wire={x.id} className={x.rail ? "bg-white" : ""}>
+      <td role="cell" className="n font-semibold">{x.id}</td>
+      <td role="cell" className="n whitespace-nowrap">{x.from}</td>
+      <td role="cell" className="n whitespace-nowrap">{x.to}</td>
+      <td role="cell" className="text-[12.5px] leading-snug text-ink-2">
         {x.function === "torque-off" && <b className="mr-1 border border-ink px-1 text-[11px] text-ink">safety</b>}
         {x.why} <span className="text-ink-3">{[x.colour, x.area, x.screen && `screen ${x.screen}`, x.own && "own"].filter(Boolean).join(", ")}</span>
       </td>
-      <td className="whitespace-nowrap">
+      <td role="cell" className="whitespace-nowrap">
         {x.landed === "holds" ? (
           <span className="font-bold text-good">
             ✓ <span className="sr-only">landed</span>
@@ -63,7 +62,7 @@ const Row = memo(function Row({ wire: x }: { wire: Wire }) {
           </span>
         )}
       </td>
-      <td className="text-right whitespace-nowrap">
+      <td role="cell" className="text-right whitespace-nowrap">
         <span className="flex items-center justify-end gap-1.5">
           {!done && x.landed === "waived" && x.measured !== "waived" && <Reason ask="later…" label={`Why wire ${x.id} is measured later`} does="Put off" placeholder="why" send={(reason) => decide("waive", `control/wire/${x.id}`, reason)} />}
           <Ohms wire={x} send={(v) => answer(`control/wire/${x.id}`, v)} />

@@ -21,29 +21,10 @@ export const Strip = memo(function Strip({ w }: { w: Wiring }) {
         {wires.map((r) => {
           const [here, far] = r.from.startsWith("X1:") ? [r.from, r.to] : [r.to, r.from];
           const up = far.startsWith("T1:");
-          const at = x(name(here)) + 15;
-          const bad = r.measured === "stops";
-          return (
-            <g key={r.id}>
-              <path d={up ? `M${at} ${top}V52` : `M${at} ${top + 34}V176`} className={bad ? "stroke-stop" : r.screen ? "stroke-slate" : "stroke-ink"} strokeWidth={r.function === "torque-off" ? state(r) + 1.5 : state(r)} strokeDasharray={state(r) < 2 ? "4 3" : undefined} />
-              {r.function === "torque-off" && <path d={up ? `M${at} ${top}V52` : `M${at} ${top + 34}V176`} className="stroke-white" strokeWidth={1.4} />}
-              <text x={at + 4} y={up ? 82 : 148} fontSize={10.5} className="n fill-ink-3">
-                {r.id}
-              </text>
-              <text x={at} y={up ? 44 : 190} fontSize={12} fontWeight={600} textAnchor={up ? "start" : "end"} transform={`rotate(-45 ${at} ${up ? 44 : 190})`} className="n fill-ink">
-                {up ? far.slice(3) : far}
-              </text>
-              {!up && (part(far)?.contacts?.length ?? 0) > 0 && <circle cx={at} cy={176} r={3.5} className="fill-white stroke-ink" />}
-            </g>
-          );
+          return <End key={r.id} at={x(name(here)) + 15} id={r.id} up={up} far={up ? far.slice(3) : far} moves={!up && (part(far)?.contacts?.length ?? 0) > 0} thick={state(r)} bad={r.measured === "stops"} screened={!!r.screen} safety={r.function === "torque-off"} />;
         })}
         {strip.terminals.map((t) => (
-          <g key={t}>
-            <rect x={x(t)} y={top} width={30} height={34} className="fill-white stroke-ink" strokeWidth={1.5} />
-            <text x={x(t) + 15} y={top + 22} textAnchor="middle" fontSize={13} fontWeight={600} className="n fill-ink">
-              {t}
-            </text>
-          </g>
+          <Terminal key={t} at={x(t)} name={t} />
         ))}
         {(strip.bonds ?? []).map((b) => (
           <path key={b.a + b.b} d={`M${x(b.a) + 22} ${top + 4}H${x(b.b) + 8}`} className="stroke-plum" strokeWidth={5} />
@@ -56,5 +37,37 @@ export const Strip = memo(function Strip({ w }: { w: Wiring }) {
         </text>
       </svg>
     </div>
+  );
+});
+
+type EndOf = { at: number; id: string; up: boolean; far: string; moves: boolean; thick: number; bad: boolean; screened: boolean; safety: boolean };
+
+/** A wire as it leaves the strip. Where it stands is a shift: a strip that grows moves what is drawn already. */
+const End = memo(function End({ at, id, up, far, moves, thick, bad, screened, safety }: EndOf) {
+  const line = up ? `M0 ${top}V52` : `M0 ${top + 34}V176`;
+  const y = up ? 44 : 190;
+  return (
+    <g transform={`translate(${at})`}>
+      <path d={line} className={bad ? "stroke-stop" : screened ? "stroke-slate" : "stroke-ink"} strokeWidth={safety ? thick + 1.5 : thick} strokeDasharray={thick < 2 ? "4 3" : undefined} />
+      {safety && <path d={line} className="stroke-white" strokeWidth={1.4} />}
+      <text x={4} y={up ? 82 : 148} fontSize={10.5} className="n fill-ink-3">
+        {id}
+      </text>
+      <text y={y} fontSize={12} fontWeight={600} textAnchor={up ? "start" : "end"} transform={`rotate(-45 0 ${y})`} className="n fill-ink">
+        {far}
+      </text>
+      {moves && <circle cy={176} r={3.5} className="fill-white stroke-ink" />}
+    </g>
+  );
+});
+
+const Terminal = memo(function Terminal({ at, name }: { at: number; name: string }) {
+  return (
+    <g transform={`translate(${at})`}>
+      <rect y={top} width={30} height={34} className="fill-white stroke-ink" strokeWidth={1.5} />
+      <text x={15} y={top + 22} textAnchor="middle" fontSize={13} fontWeight={600} className="n fill-ink">
+        {name}
+      </text>
+    </g>
   );
 });

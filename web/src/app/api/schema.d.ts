@@ -1442,6 +1442,7 @@ export interface components {
             /** Format: int64 */
             schema: number;
             site?: components["schemas"]["Site"];
+            stop?: components["schemas"]["Stop"];
             /** @description ids of the supplies that feed it */
             supplies?: {
                 [key: string]: boolean;
@@ -2011,6 +2012,10 @@ export interface components {
             terminal: string;
         };
         Place: {
+            /** @description stop circuits, by id */
+            circuits?: {
+                [key: string]: components["schemas"]["StopCircuit"];
+            };
             name: string;
             /** @description by id */
             people?: {
@@ -2655,6 +2660,94 @@ export interface components {
             do: string;
             shows?: string;
         };
+        Stop: {
+            /** @description longest time to standstill from there that the responsible person allows */
+            allowed?: components["schemas"]["Quantity"];
+            /** @description stop category 0 or 1 of IEC 60204-1 */
+            as?: string;
+            /** @description id of the place's stop circuit that acts on it */
+            circuit?: string;
+            /** @description for which the drive lets its two channels disagree; blank: 0.5 s */
+            discrepancy?: components["schemas"]["Quantity"];
+            /** @description longest stop that was measured, of a ramped stop */
+            fall?: components["schemas"]["Quantity"];
+            /** @description gaps that the drive passes over; blank: 5 ms */
+            filter?: components["schemas"]["Quantity"];
+            /** @description what keeps hands away while it coasts */
+            guarding?: string;
+            /** @description torque off asks for a reset of the drive itself */
+            latched?: string;
+            /** @description the worst from which it must stop */
+            speed?: components["schemas"]["Quantity"];
+        };
+        StopCircuit: {
+            /** @description device by which ISO 13855 counts */
+            approach?: string;
+            /** @description who is responsible for the safety function */
+            by?: string;
+            /** @description as given by the responsible person */
+            category?: string;
+            /** @description points against common causes, as given */
+            ccf?: components["schemas"]["Quantity"];
+            checksum?: string;
+            /** @description 0 V of the drives' channels; blank: linked */
+            commons?: string;
+            /** @description with mirror contacts, fed back into the reset */
+            contactors?: string;
+            /** @description diagnostic coverage, as given */
+            dc?: components["schemas"]["Quantity"];
+            /** @description of the outputs to the drive, while it ramps down; blank: none */
+            delay?: components["schemas"]["Quantity"];
+            /** @description by mark, like S1; in the order of the marks */
+            devices?: {
+                [key: string]: components["schemas"]["StopDevice"];
+            };
+            /** @description within which both channels must close; blank: 1.5 s */
+            discrepancy?: components["schemas"]["Quantity"];
+            /** @description from the device to the hazard, as given */
+            distance?: components["schemas"]["Quantity"];
+            /** @description tags of further drives on its outputs, separated by commas */
+            drives?: string;
+            /** @description of the channels: from one potential, from both, or with test pulses; blank: one */
+            feed?: string;
+            /** @description the factory links are still in */
+            jumper?: boolean;
+            /** @description contacts in series of both channels, of one, or every device on inputs of its own */
+            kind?: string;
+            /** @description ready and tripped; and reset wanted */
+            lamps?: string;
+            /** @description years, of each channel, as given */
+            mttfd?: components["schemas"]["Quantity"];
+            name: string;
+            /** @description date of the next proof test */
+            next?: string;
+            /** @description hash of an imported circuit that takes the place of the drawn one */
+            own?: string;
+            /** @description their document, with its issue */
+            paper?: string;
+            /** @description of a configurable controller */
+            program?: string;
+            /** @description performance level reached, as given */
+            reached?: string;
+            /** @description performance level required, as given */
+            required?: string;
+            /** @description how the relay starts; blank: let-go */
+            reset?: string;
+            /** @description where its button stands */
+            reset_at?: string;
+            /** @description mm, of a light curtain */
+            resolution?: components["schemas"]["Quantity"];
+            /** @description of everything from the device to standstill, as given */
+            stop_time?: components["schemas"]["Quantity"];
+            /** @description of the 24 V; blank: outside */
+            supply?: string;
+        };
+        StopDevice: {
+            /** @description reset-guard: a guard whose own reset stands outside */
+            kind?: string;
+            /** @description where it stands */
+            name?: string;
+        };
         Supply: {
             earthing?: string;
             /** @description short-circuit current at the drive's terminals */
@@ -3136,6 +3229,8 @@ export interface components {
             jog?: boolean;
             logic?: string;
             meter?: boolean;
+            /** @description of wires and terminals; blank: by function */
+            numbers?: string;
             reference?: string;
             reset?: boolean;
             reverse?: boolean;
