@@ -17,7 +17,7 @@ func TestStopCircuitHeadless(t *testing.T) {
 	file := write(t, "stop.json", draft)
 	out, complaint, status := tell(t, "circuit", "tests", file)
 	var table []stops.Test
-	if err := json.Unmarshal([]byte(out), &table); err != nil || status != 0 || len(table) != 11 || table[0].Key != "both/S1" {
+	if err := json.Unmarshal([]byte(out), &table); err != nil || status != 0 || len(table) != 14 || table[0].Key != "both/S1" {
 		t.Fatal(err, complaint, status, len(table))
 	}
 	if last := table[0].Steps[len(table[0].Steps)-1]; last.Must["T1"] != "running" || !strings.Contains(last.Do, "fresh run command") {
@@ -35,6 +35,25 @@ func TestStopCircuitHeadless(t *testing.T) {
 	}
 	if text := strings.Join(d.Classes[0].Texts, " "); !strings.Contains(text, "is open, or not landed") || d.Excluded < 100 {
 		t.Errorf("%s; %d excluded", text, d.Excluded)
+	}
+	var set stops.Smallest
+	out, complaint, status = tell(t, "circuit", "smallest", file)
+	if err := json.Unmarshal([]byte(out), &set); err != nil || status != 0 || !set.Exact || len(set.Keys) == 0 || len(set.Keys) >= len(table) {
+		t.Errorf("smallest: %v %s %d %+v", err, complaint, status, set)
+	}
+	timed := strings.TrimSuffix(strings.TrimSpace(draft), "}") + `,"events":[{"at_ms":1000,"do":"work","what":"S0"},{"at_ms":1500,"do":"release","what":"S0"}]}`
+	out, complaint, status = tell(t, "circuit", "timing", write(t, "timed.json", timed))
+	var timing stops.Timing
+	if err := json.Unmarshal([]byte(out), &timing); err != nil || status != 0 || timing.Shows["K1"] != "on" {
+		t.Errorf("timing: %v %s %d %v", err, complaint, status, timing.Shows)
+	}
+	if out, complaint, status = tell(t, "circuit", "pairs", write(t, "pairs.json", shown)); status != 0 || !strings.Contains(out, `"found"`) {
+		t.Errorf("pairs: %d %s", status, complaint)
+	}
+	for _, bad := range []string{"--feed=three", "--kind=none", "--contactors=9", "--reset=never"} {
+		if _, complaint, status = tell(t, "circuit", "draft", bad); status != 2 || !strings.Contains(complaint, "got") {
+			t.Errorf("%s: %d %s", bad, status, complaint)
+		}
 	}
 	for want, bad := range map[string]string{"unknown field": strings.Replace(draft, `"parts"`, `"bits"`, 1), "part:terminal": strings.Replace(draft, "S1:11", "S1:77", 1), "a test of the table": strings.TrimSuffix(strings.TrimSpace(draft), "}") + `,"shown":[{"test":"both/S9","step":0,"seen":{"K1":"on"}}]}`} {
 		if _, complaint, status = tell(t, "circuit", "diagnose", write(t, "bad.json", bad)); status == 0 || !strings.Contains(complaint, want) {

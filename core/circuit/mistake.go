@@ -127,13 +127,24 @@ type Candidate struct {
 
 // Mistakes lists every single mistake that could be made: an open wire, an end on another terminal of its part or on the
 // same number of another strip, two ends of a part exchanged, neighbours joined, a contact of the wrong kind.
-func (n *Net) Mistakes() []Candidate {
+func (n *Net) Mistakes() []Candidate { return n.MistakesWithin(0) }
+
+// manyTerminals is from where on a part is searched like a strip: nobody lands a wire at its other end.
+const manyTerminals = 24
+
+// MistakesWithin is Mistakes, where a wire on a strip, or on a part of many terminals, is thought to land, or to be exchanged, no
+// further than so many terminals from its own. 0: anywhere on it.
+func (n *Net) MistakesWithin(reach int) []Candidate {
 	var out []Candidate
 	nodes := make([][]int, len(n.Circuit.Parts)) // part -> its nodes, side by side
 	place := make([]int, len(n.names))
 	for node, p := range n.part {
 		place[node] = len(nodes[p])
 		nodes[p] = append(nodes[p], node)
+	}
+	far := func(a, b int) bool {
+		d := place[a] - place[b]
+		return reach > 0 && (d > reach || d < -reach) && (n.Circuit.Parts[n.part[a]].Kind == "strip" || len(n.Circuit.Parts[n.part[a]].Terminals) > manyTerminals)
 	}
 	at := make([][][2]int, len(n.Circuit.Parts)) // part -> ends that land on it: wire, side
 	for i, w := range n.wires {
@@ -143,7 +154,7 @@ func (n *Net) Mistakes() []Candidate {
 			p := n.part[node]
 			at[p] = append(at[p], [2]int{i, e})
 			for _, to := range nodes[p] {
-				if to == node || to == w[1-e] {
+				if to == node || to == w[1-e] || far(to, node) {
 					continue
 				}
 				weight := often["moved"]
@@ -163,7 +174,7 @@ func (n *Net) Mistakes() []Candidate {
 		for i, a := range list {
 			for _, b := range list[i+1:] {
 				x, y := n.wires[a[0]][a[1]], n.wires[b[0]][b[1]]
-				if a[0] == b[0] || x == y {
+				if a[0] == b[0] || x == y || far(x, y) {
 					continue
 				}
 				out = append(out, Candidate{Mistake{Kind: "exchanged", Wire: n.Circuit.Wires[a[0]].ID, End: ends[a[1]], Other: n.Circuit.Wires[b[0]].ID, At: n.names[y]}, often["exchanged"]})

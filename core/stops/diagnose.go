@@ -48,43 +48,28 @@ type Diagnosis struct {
 // of the table parts. A suspect goes at its first contradiction. stop, when given, ends it early.
 func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop func() bool) (Diagnosis, error) {
 	out := Diagnosis{Agrees: true, Against: []string{}, Classes: []Class{}}
-	at := map[string]int{}
-	for i, t := range table {
-		at[t.Key] = i
+	done, by, against, err := p.against(table, shown)
+	if err != nil {
+		return out, err
 	}
-	by := map[int][]Shown{}
-	var done []int
-	for i, s := range shown {
-		k, ok := at[s.Test]
-		if !ok || s.Step < 0 || s.Step >= len(table[k].Steps) {
-			return out, &circuit.FieldError{Path: fmt.Sprintf("shown[%d].test", i), Got: fmt.Sprintf("%s, step %d", s.Test, s.Step), Want: "a test of the table and one of its steps"}
-		}
-		if by[k] == nil {
-			done = append(done, k)
-		}
-		by[k] = append(by[k], s)
-		for id, v := range s.Seen {
-			if want := table[k].Steps[s.Step].Must[id]; want != v {
-				out.Agrees = false
-				out.Against = append(out.Against, fmt.Sprintf("%s, %s: %s is %s, must be %s", table[k].Title, table[k].Steps[s.Step].Do, p.Name(id), v, want))
-			}
-		}
-	}
-	if out.Agrees {
+	out.Against = against
+	if out.Agrees = len(against) == 0; out.Agrees {
 		return out, nil
 	}
-	// Tests that differed come first: they throw most suspects out.
-	sort.SliceStable(done, func(a, b int) bool {
-		return differs(table[done[a]], by[done[a]]) && !differs(table[done[b]], by[done[b]])
-	})
-	mistakes := p.Net.Mistakes()
-	explains := make([]bool, len(mistakes))
-	if err := each(len(mistakes), func(i int) error {
+	faults := p.Faults()
+	players := make([]*play, len(faults))
+	if err := each(len(faults), func(i int) error {
 		if stop != nil && stop() {
 			return errStopped
 		}
-		ok, err := p.explains(mistakes[i].Mistake, table, done, by, readings)
-		explains[i] = ok
+		r, err := p.begin([]circuit.Mistake{faults[i].Mistake})
+		if err != nil {
+			return err
+		}
+		ok, err := r.explains(table, done, by, readings)
+		if ok {
+			players[i] = r
+		}
 		return err
 	}); err == errStopped {
 		return out, nil
@@ -93,25 +78,24 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 	}
 	var left []suspect
 	total := 0.0
-	for i, c := range mistakes {
-		if !explains[i] {
+	for i, c := range faults {
+		if players[i] == nil {
 			out.Excluded++
 			continue
 		}
-		left = append(left, suspect{Candidate: c, rows: make([]string, len(table))})
+		left = append(left, suspect{Candidate: c, play: players[i], rows: make([]string, len(table))})
 		total += c.Weight
 	}
-	if err := each(len(left)*len(table), func(i int) error {
-		s, t := &left[i/len(table)], table[i%len(table)]
-		seen, err := p.Play(&s.Mistake, t.Events, t.looks())
-		row := fmt.Sprint(err)
-		if err == nil {
-			row = fmt.Sprint(seen)
+	if err := each(len(left), func(i int) error {
+		for k := range table {
+			if stop != nil && stop() {
+				return errStopped
+			}
+			left[i].rows[k] = left[i].play.row(&table[k])
 		}
-		s.rows[i%len(table)] = row
 		return nil
-	}); err != nil {
-		return out, err
+	}); err == errStopped {
+		return out, nil
 	}
 	for i := range left {
 		left[i].print = strings.Join(left[i].rows, "\n")
@@ -126,7 +110,7 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 			order = append(order, s.print)
 		}
 		c.Share += s.Weight / total
-		c.Mistakes, c.Texts = append(c.Mistakes, s.Mistake), append(c.Texts, s.Text(p.Net))
+		c.Mistakes, c.Texts = append(c.Mistakes, s.Mistake), append(c.Texts, p.Text(s.Mistake))
 	}
 	for _, k := range order {
 		out.Classes = append(out.Classes, *classes[k])
@@ -168,9 +152,39 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 	return out, nil
 }
 
+// against sorts what was shown by test, those that differed first since they throw most suspects out, and says what was otherwise.
+func (p *Played) against(table []Test, shown []Shown) (done []int, by map[int][]Shown, against []string, err error) {
+	at := map[string]int{}
+	for i, t := range table {
+		at[t.Key] = i
+	}
+	by, against = map[int][]Shown{}, []string{}
+	for i, s := range shown {
+		k, ok := at[s.Test]
+		if !ok || s.Step < 0 || s.Step >= len(table[k].Steps) {
+			return nil, nil, nil, &circuit.FieldError{Path: fmt.Sprintf("shown[%d].test", i), Got: fmt.Sprintf("%s, step %d", s.Test, s.Step), Want: "a test of the table and one of its steps"}
+		}
+		if by[k] == nil {
+			done = append(done, k)
+		}
+		by[k] = append(by[k], s)
+		for _, id := range p.order {
+			v, ok := s.Seen[id]
+			if want := table[k].Steps[s.Step].Must[id]; ok && want != v {
+				against = append(against, fmt.Sprintf("%s, %s: %s is %s, must be %s", table[k].Title, table[k].Steps[s.Step].Do, p.Name(id), v, want))
+			}
+		}
+	}
+	sort.SliceStable(done, func(a, b int) bool {
+		return differs(table[done[a]], by[done[a]]) && !differs(table[done[b]], by[done[b]])
+	})
+	return done, by, against, nil
+}
+
 // suspect is a mistake that explains everything, with what it would show in every test.
 type suspect struct {
 	circuit.Candidate
+	play  *play
 	print string
 	rows  []string
 }
@@ -201,25 +215,50 @@ func each(n int, job func(i int) error) error {
 	return nil
 }
 
-// explains tells whether a mistake would have shown everything that was shown, and given every reading.
-func (p *Played) explains(m circuit.Mistake, table []Test, done []int, by map[int][]Shown, readings []Reading) (bool, error) {
+// row is what a whole test would show, to be compared.
+func (r *play) row(t *Test) string {
+	var out []byte
+	if err := r.run(t.Events, t.looks(), func(int) bool { out = r.print(out); return true }); err != nil {
+		return err.Error()
+	}
+	return string(out)
+}
+
+// explains tells whether a fault would have shown everything that was shown, and given every reading. It goes no further than
+// the first contradiction.
+func (r *play) explains(table []Test, done []int, by map[int][]Shown, readings []Reading) (bool, error) {
 	for _, k := range done {
 		looks := table[k].looks()
 		last := 0
 		for _, s := range by[k] {
 			last = max(last, s.Step)
 		}
-		seen, err := p.Play(&m, table[k].Events, looks[:last+1])
-		if err != nil || !agree(seen, by[k]) {
+		ok := true
+		if err := r.run(table[k].Events, looks[:last+1], func(step int) bool { ok = r.agrees(by[k], step); return ok }); err != nil || !ok {
 			return false, nil
 		}
 	}
-	for _, r := range readings {
-		if ok, err := p.Agrees(m, table, r); !ok || err != nil {
+	for _, x := range readings {
+		if ok, err := r.reads(table, x); !ok || err != nil {
 			return false, err
 		}
 	}
 	return true, nil
+}
+
+// agrees tells whether what is seen now is what was shown at a step.
+func (r *play) agrees(shown []Shown, step int) bool {
+	for _, s := range shown {
+		if s.Step != step {
+			continue
+		}
+		for i := range r.list {
+			if want, ok := s.Seen[r.list[i].id]; ok && want != r.list[i].shows() {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 func differs(t Test, shown []Shown) bool {
@@ -231,15 +270,4 @@ func differs(t Test, shown []Shown) bool {
 		}
 	}
 	return false
-}
-
-func agree(seen []Seen, shown []Shown) bool {
-	for _, s := range shown {
-		for id, v := range s.Seen {
-			if seen[s.Step][id] != v {
-				return false
-			}
-		}
-	}
-	return true
 }

@@ -29,23 +29,25 @@ type Reading struct {
 // near is by how much a reading may differ from what is expected, V.
 const near = 4
 
-// volts are the voltages of every terminal against the minus of the first source, at one step of a test.
-func (p *Played) volts(m *circuit.Mistake, t Test, step int) (map[string]float64, error) {
+// voltages are those of every terminal against the minus of the first source, at one step of a test; a terminal that floats
+// reads 0.
+func (r *play) voltages(t *Test, step int) (map[string]float64, error) {
 	out := map[string]float64{}
-	minus := p.minus()
-	_, err := p.play(m, t.Events, t.looks()[:step+1], func(look int, s *circuit.Solution) {
+	minus := r.p.minus()
+	err := r.run(t.Events, t.looks()[:step+1], func(look int) bool {
 		if look != step {
-			return
+			return true
 		}
-		for _, x := range p.Net.Circuit.Parts {
+		for _, x := range r.p.Net.Circuit.Parts {
 			for _, name := range x.Terminals {
-				v := s.Volts(x.ID+":"+name, minus)
+				v := r.live.Volts(x.ID+":"+name, minus)
 				if math.IsNaN(v) {
 					v = 0
 				}
 				out[x.ID+":"+name] = v
 			}
 		}
+		return true
 	})
 	return out, err
 }
@@ -60,31 +62,47 @@ func (p *Played) minus() string {
 	return ""
 }
 
-// Agrees tells whether a mistake would give a reading.
-func (p *Played) Agrees(m circuit.Mistake, table []Test, r Reading) (bool, error) {
-	for _, t := range table {
-		if t.Key == r.Test && r.Step >= 0 && r.Step < len(t.Steps) {
-			v, err := p.volts(&m, t, r.Step)
-			if err != nil {
-				return false, nil
-			}
-			want, ok := v[r.At]
-			if !ok {
-				return false, &circuit.FieldError{Path: "reading.at", Got: r.At, Want: "a terminal of the circuit, part:terminal"}
-			}
-			return math.Abs(want-r.Volts) <= near, nil
+// reads tells whether a circuit with its fault would give a reading.
+func (r *play) reads(table []Test, x Reading) (bool, error) {
+	for i := range table {
+		t := &table[i]
+		if t.Key != x.Test || x.Step < 0 || x.Step >= len(t.Steps) {
+			continue
 		}
+		if !r.p.Net.Has(x.At) {
+			return false, &circuit.FieldError{Path: "reading.at", Got: x.At, Want: "a terminal of the circuit, part:terminal"}
+		}
+		v := math.NaN()
+		err := r.run(t.Events, t.looks()[:x.Step+1], func(look int) bool {
+			if look == x.Step {
+				v = r.live.Volts(x.At, r.p.minus())
+			}
+			return true
+		})
+		if math.IsNaN(v) {
+			v = 0 // a terminal that floats
+		}
+		return err == nil && math.Abs(v-x.Volts) <= near, nil
 	}
-	return false, &circuit.FieldError{Path: "reading.test", Got: fmt.Sprintf("%s, step %d", r.Test, r.Step), Want: "a test of the table and one of its steps"}
+	return false, &circuit.FieldError{Path: "reading.test", Got: fmt.Sprintf("%s, step %d", x.Test, x.Step), Want: "a test of the table and one of its steps"}
+}
+
+// Agrees tells whether a fault would give a reading.
+func (p *Played) Agrees(m circuit.Mistake, table []Test, x Reading) (bool, error) {
+	r, err := p.begin([]circuit.Mistake{m})
+	if err != nil {
+		return false, err
+	}
+	return r.reads(table, x)
 }
 
 // BestMeasure is the terminal whose voltage, at a step of a test, parts suspects best; nil when none parts them.
 func (p *Played) BestMeasure(suspects []circuit.Mistake, t Test, step int) *Measure {
 	var all []map[string]float64
 	for i := range suspects {
-		v, err := p.volts(&suspects[i], t, step)
-		if err != nil {
-			v = nil
+		var v map[string]float64 // nil: it never comes to rest
+		if r, err := p.begin(suspects[i : i+1]); err == nil {
+			v, _ = r.voltages(&t, step)
 		}
 		all = append(all, v)
 	}
@@ -108,7 +126,7 @@ func (p *Played) BestMeasure(suspects []circuit.Mistake, t Test, step int) *Meas
 	if best != nil {
 		best.Expected = map[string]float64{}
 		for i, m := range suspects {
-			best.Expected[m.Text(p.Net)] = math.Round(all[i][best.At]*10) / 10
+			best.Expected[p.Text(m)] = math.Round(all[i][best.At]*10) / 10
 		}
 	}
 	return best

@@ -3,6 +3,7 @@ package stops
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"tingate/core/circuit"
@@ -16,7 +17,7 @@ type Event struct {
 	What string `json:"what" doc:"a part; of lift and land a wire; of run and reset a drive"`
 }
 
-// Seen is what can be seen of a circuit at one time: lamps on or off, relays on or off, drives in a state.
+// Seen is what can be seen of a circuit at one time: lamps on or off, relays on or off, drives in a state, brakes.
 type Seen map[string]string
 
 // usualOn is the voltage at which a 24 V input is on (IEC 61131-2, type 1 and 3: from 15 V).
@@ -32,92 +33,220 @@ func (e *Chatter) Error() string {
 	return fmt.Sprintf("at %d ms these switch one another without end: %s", e.At, strings.Join(e.Parts, ", "))
 }
 
+// proto is a device as it is wired: its loads, contacts and sources by their numbers in the net. -1: it has no such load.
+type proto struct {
+	id                                              string
+	d                                               Device
+	supply, reset, run, stop, a, b, coil            int
+	pairs                                           [][2]int
+	sources                                         []int
+	outs, delayed, wants, ready, off, faulty, brake []int
+}
+
+// protoOf looks up what a device needs.
+func (p *Played) protoOf(id string) proto {
+	d := p.Devices[id]
+	load := func(name string) int { return p.Net.LoadAt(id + "." + name) }
+	x := proto{id: id, d: d, supply: load("supply"), reset: load("reset"), run: load("run"), stop: load("stop"), a: load("a"), b: load("b"), coil: load("coil"), sources: p.Net.Sources(id)}
+	if d.Does == Lamp {
+		x.coil = load("lamp")
+	}
+	if x.d.OnVolts == 0 {
+		x.d.OnVolts = usualOn
+	}
+	for _, n := range p.channelNames(id) {
+		x.pairs = append(x.pairs, [2]int{load(n[0]), load(n[1])})
+	}
+	for name, l := range p.Net.Contacts(id) {
+		to := &x.outs
+		for prefix, other := range map[string]*[]int{"delayed": &x.delayed, "wants": &x.wants, "ready": &x.ready, "off": &x.off, "fault": &x.faulty, "brake": &x.brake} {
+			if strings.HasPrefix(name, prefix) && (d.Does == DriveInputs) == (prefix != "delayed" && prefix != "wants") {
+				to = other
+			}
+		}
+		*to = append(*to, l...)
+	}
+	return x
+}
+
+// never stands for a time that is not.
+const never = math.MinInt32
+
 // device is one in play.
 type device struct {
-	id    string
-	d     Device
-	on    bool // relay, safety relay
-	due   int  // a change that is on its way; -1: none
-	to    bool
-	a, b  bool // channels as they count
-	aFrom int  // since when a channel is without voltage, before it counts; -1: it has
-	bFrom int
-	at    [2]int // when each channel closed
-	fresh bool   // both channels were open since it was on
-	press int    // when its reset was pressed with everything else there; -1: not
-	reset bool
-	late  int // when its delayed outputs open; -1: not
-	sto   *safety.STO
-	run   bool
-	rst   bool
-	state safety.State
+	*proto
+	d        Device // as it is set, perhaps with a fault
+	on       bool   // relay, safety relay, lamp, brake
+	due      int    // a change that is on its way; -1: none
+	to       bool
+	seenA    bool // a drive's channels as they count
+	seenB    bool
+	aFrom    int // since when a channel is without voltage, before it counts; never: it has
+	bFrom    int
+	pairs    []channels
+	cross    bool // its test outputs were joined: off until its supply was gone
+	may      bool // its reset is all that is missing
+	press    int  // when its reset was pressed with everything else there; -1: not
+	wasReset bool
+	late     int // when its delayed outputs open; -1: not
+	sto      *safety.STO
+	unfed    bool // a drive without its line
+	runs     bool
+	rst      bool
+	state    safety.State
+	moves    int // how often it has switched
+	lifeless bool
+}
+
+// channels are a pair of a safety relay's inputs.
+type channels struct {
+	a, b bool
+	at   [2]int // when each closed
+	bad  bool   // one opened alone: both must open before it counts again
 }
 
 // play is a circuit in one run.
 type play struct {
 	p      *Played
-	net    *circuit.Net
-	state  circuit.State
-	list   []*device
-	lifted map[string]bool
-	dark   map[string]bool   // sources that are off
-	moved  map[string]int    // how often each part has switched
-	drawn  *circuit.Net      // net with the lifted wires open
-	solved *circuit.Solution // of the circuit as it stands; nil: something has changed since
+	f      *faulty
+	whole  *circuit.Live // with every wire landed
+	live   *circuit.Live // as it stands
+	list   []device
+	moved  []bool // contacts out of rest
+	held   []int8 // contacts that a fault holds: 1 at rest, 2 once worked
+	dark   []bool // sources that are off
+	lifted map[int]bool
+	stale  bool // something has changed since it was solved
+	// each, when given, is called whenever the circuit has come to rest.
+	each func(now int)
 }
 
-// Play runs events on a circuit, with a mistake if one is given, and looks at times in milliseconds, in order.
-func (p *Played) Play(m *circuit.Mistake, events []Event, looks []int) ([]Seen, error) {
-	return p.play(m, events, looks, nil)
-}
-
-// play is Play; at, when given, gets the voltages at each look.
-func (p *Played) play(m *circuit.Mistake, events []Event, looks []int, at func(look int, s *circuit.Solution)) ([]Seen, error) {
-	net := p.Net
-	if m != nil {
-		if net = p.Net.With(*m); net == nil {
-			return nil, &circuit.FieldError{Path: "mistake", Got: m.Kind, Want: "a mistake of this circuit"}
-		}
-	}
-	r := &play{p: p, net: net, drawn: net, state: circuit.State{}, lifted: map[string]bool{}, dark: map[string]bool{}, moved: map[string]int{}}
-	for _, id := range p.order {
-		d := p.Devices[id]
-		if d.Does == Hand || d.Does == Button {
-			continue
-		}
-		x := &device{id: id, d: d, due: -1, aFrom: -1, bFrom: -1, press: -1, late: -1, fresh: true}
-		if x.d.OnVolts == 0 {
-			x.d.OnVolts = usualOn
-		}
-		r.list = append(r.list, x)
+// Play runs events on a circuit, with faults if any are given, and looks at times in milliseconds, in order.
+func (p *Played) Play(faults []circuit.Mistake, events []Event, looks []int) ([]Seen, error) {
+	r, err := p.begin(faults)
+	if err != nil {
+		return nil, err
 	}
 	var out []Seen
-	now, next := 0, 0
+	err = r.run(events, looks, func(int) bool { out = append(out, r.seen()); return true })
+	return out, err
+}
+
+// begin makes a circuit with faults ready to be played as often as wanted.
+func (p *Played) begin(faults []circuit.Mistake) (*play, error) {
+	f := p.with(faults)
+	if f == nil {
+		return nil, &circuit.FieldError{Path: "fault", Got: faults[0].Kind, Want: "a fault of this circuit"}
+	}
+	r := &play{p: p, f: f, whole: f.net.Live(nil), list: make([]device, len(p.protos)), moved: make([]bool, p.contacts), dark: make([]bool, p.nsources)}
+	for i := range p.protos {
+		x := &p.protos[i]
+		r.list[i] = device{proto: x, d: f.as(x.id, x.d), lifeless: f.lifeless[x.id], pairs: make([]channels, len(x.pairs))}
+	}
+	if len(f.stuck)+len(f.welded) > 0 {
+		r.held = make([]int8, p.contacts)
+		for key := range f.stuck {
+			r.hold(key, 1)
+		}
+		for key := range f.welded {
+			r.hold(key, 2)
+		}
+	}
+	return r, nil
+}
+
+// afresh is the circuit before anything is done, everything switched on.
+func (r *play) afresh() {
+	r.live, r.stale = r.whole, true
+	clear(r.moved)
+	clear(r.dark)
+	clear(r.lifted)
+	for i := range r.list {
+		x := &r.list[i]
+		clear(x.pairs)
+		*x = device{proto: x.proto, d: x.d, lifeless: x.lifeless, pairs: x.pairs, due: -1, aFrom: never, bFrom: never, press: -1, late: -1}
+	}
+	for id := range r.f.lifeless {
+		if r.p.Devices[id].Does == "" {
+			r.darken(id, true)
+		}
+	}
+}
+
+// hold holds a part's contacts, or one of them.
+func (r *play) hold(key string, how int8) {
+	part, contact, one := strings.Cut(key, ".")
+	for name, l := range r.p.Net.Contacts(part) {
+		if !one || name == contact {
+			for _, i := range l {
+				r.held[i] = how
+			}
+		}
+	}
+}
+
+func (r *play) darken(part string, off bool) {
+	for _, i := range r.p.Net.Sources(part) {
+		r.dark[i], r.stale = off, true
+	}
+}
+
+// move puts contacts where they belong; true when one has moved.
+func (r *play) move(l []int, worked bool) bool {
+	changed := false
+	for _, i := range l {
+		w := worked
+		if r.held != nil {
+			switch {
+			case r.held[i] == 1:
+				w = false
+			case r.held[i] == 2 && r.moved[i]:
+				w = true
+			}
+		}
+		if r.moved[i] != w {
+			r.moved[i], changed = w, true
+		}
+	}
+	if changed {
+		r.stale = true
+	}
+	return changed
+}
+
+// run does events and looks, from the beginning; look is called at each of the times, and ends the run with false.
+func (r *play) run(events []Event, looks []int, look func(k int) bool) error {
+	r.afresh()
+	now, next, k := 0, 0, 0
 	for {
 		for next < len(events) && events[next].At <= now {
 			if err := r.do(events[next]); err != nil {
-				return nil, err
+				return err
 			}
 			next++
 		}
 		if err := r.settle(now); err != nil {
-			return out, err
+			return err
 		}
-		for len(out) < len(looks) && looks[len(out)] <= now {
-			if at != nil {
-				at(len(out), r.solved)
+		if r.each != nil {
+			r.each(now)
+		}
+		for k < len(looks) && looks[k] <= now {
+			if !look(k) {
+				return nil
 			}
-			out = append(out, r.seen())
+			k++
 		}
-		if len(out) == len(looks) {
-			return out, nil
+		if k == len(looks) {
+			return nil
 		}
 		// The next moment at which anything can happen.
-		then := looks[len(out)]
+		then := looks[k]
 		if next < len(events) {
 			then = min(then, max(now+1, events[next].At))
 		}
-		for _, x := range r.list {
+		for i := range r.list {
+			x := &r.list[i]
 			for _, t := range [...]int{x.due, x.wakes()} {
 				if t > now {
 					then = min(then, t)
@@ -130,13 +259,12 @@ func (p *Played) play(m *circuit.Mistake, events []Event, looks []int, at func(l
 
 // do does one event.
 func (r *play) do(e Event) error {
-	r.solved = nil
 	bad := func(want string) error {
 		return &circuit.FieldError{Path: "events." + e.Do, Got: e.What, Want: want}
 	}
 	drive := func(set func(*device)) error {
-		for _, x := range r.list {
-			if x.id == e.What && x.d.Does == DriveInputs {
+		for i := range r.list {
+			if x := &r.list[i]; x.id == e.What && x.d.Does == DriveInputs {
 				set(x)
 				return nil
 			}
@@ -145,31 +273,36 @@ func (r *play) do(e Event) error {
 	}
 	switch e.Do {
 	case "work", "release":
-		keys := r.p.moves[e.What]
-		if d := r.p.Devices[e.What].Does; d != Hand && d != Button || len(keys) == 0 {
+		l := r.p.hands[e.What]
+		if len(l) == 0 {
 			return bad("a part that is worked by hand")
 		}
-		for _, k := range keys {
-			r.state[k] = e.Do == "work"
-		}
+		r.move(l, e.Do == "work")
 	case "lift", "land":
-		r.lifted[e.What] = e.Do == "lift"
-		net := r.net
-		for id, off := range r.lifted {
+		i := r.p.Net.WireAt(e.What)
+		if i < 0 {
+			return bad("a wire of the circuit")
+		}
+		if r.lifted == nil {
+			r.lifted = map[int]bool{}
+		}
+		r.lifted[i] = e.Do == "lift"
+		r.live, r.stale = r.whole, true
+		for _, off := range r.lifted {
 			if off {
-				if net = net.With(circuit.Mistake{Kind: "open", Wire: id}); net == nil {
-					return bad("a wire of the circuit")
-				}
+				r.live = r.f.net.Live(r.lifted)
+				break
 			}
 		}
-		r.drawn = net
 	case "supply-off", "supply-on":
-		r.dark[e.What] = e.Do == "supply-off"
-		if x, ok := r.p.Net.Circuit.Part(e.What); !ok || len(x.Sources) == 0 {
-			return bad("a source of the circuit")
+		off := e.Do == "supply-off"
+		isDrive := drive(func(x *device) { x.unfed = off }) == nil
+		if x, ok := r.p.Net.Circuit.Part(e.What); !isDrive && (!ok || len(x.Sources) == 0) {
+			return bad("a source of the circuit, or a drive")
 		}
+		r.darken(e.What, off || r.f.lifeless[e.What])
 	case "run", "run-off":
-		return drive(func(x *device) { x.run = e.Do == "run" })
+		return drive(func(x *device) { x.runs = e.Do == "run" })
 	case "reset", "reset-off":
 		return drive(func(x *device) { x.rst = e.Do == "reset" })
 	default:
@@ -184,20 +317,18 @@ const mostSwitchings = 200
 // settle looks at every device until none changes at this moment.
 func (r *play) settle(now int) error {
 	for round := 0; ; round++ {
-		if r.solved == nil {
-			r.solved = r.drawn.Dark(r.state, r.dark)
+		if r.stale {
+			r.live.Solve(r.moved, r.dark)
+			r.stale = false
 		}
-		s, changed := r.solved, false
-		for _, x := range r.list {
+		changed := false
+		for i := range r.list {
+			x := &r.list[i]
 			was := x.on
-			r.look(x, s, now)
-			moved := r.contacts(x, now)
-			if moved {
-				r.solved = nil
-			}
-			if moved || x.on != was {
+			r.look(x, now)
+			if r.contacts(x, now) || x.on != was || r.stale && len(x.sources) > 0 {
 				changed = true
-				if r.moved[x.id]++; r.moved[x.id] > mostSwitchings || round > 40 {
+				if x.moves++; x.moves > mostSwitchings || round > 40 {
 					return r.chatter(now)
 				}
 			}
@@ -210,27 +341,26 @@ func (r *play) settle(now int) error {
 
 func (r *play) chatter(now int) error {
 	e := &Chatter{At: now}
-	for _, x := range r.list {
-		if r.moved[x.id] > 10 {
-			e.Parts = append(e.Parts, r.p.Name(x.id))
+	for i := range r.list {
+		if r.list[i].moves > 10 {
+			e.Parts = append(e.Parts, r.p.Name(r.list[i].id))
 		}
 	}
 	return e
 }
 
-// volts tells whether a load of a part is on. A load that is not there is not.
-func (r *play) volts(x *device, s *circuit.Solution, load string) bool {
-	i, ok := r.p.at[[2]string{x.id, load}]
-	return ok && math.Abs(s.AcrossLoad(i)) >= x.d.OnVolts // a load that floats reads NaN, and is not on
+// volts tells whether a load is on. A load that is not there, or floats, is not.
+func (r *play) volts(x *device, load int) bool {
+	return load >= 0 && math.Abs(r.live.Load(load)) >= x.d.OnVolts
 }
 
 // look takes what a device sees now.
-func (r *play) look(x *device, s *circuit.Solution, now int) {
+func (r *play) look(x *device, now int) {
 	switch x.d.Does {
-	case Lamp:
-		x.on = r.volts(x, s, "lamp")
+	case Lamp, Brake:
+		x.on = !x.lifeless && r.volts(x, x.coil)
 	case Relay:
-		want := r.volts(x, s, "coil")
+		want := !x.lifeless && r.volts(x, x.coil)
 		switch {
 		case want == x.on:
 			x.due = -1
@@ -244,80 +374,99 @@ func (r *play) look(x *device, s *circuit.Solution, now int) {
 			x.on, x.due = x.to, -1
 		}
 	case SafetyRelay:
-		r.guard(x, s, now)
+		r.guard(x, now)
 	case DriveInputs:
-		r.inputs(x, s, now)
+		r.inputs(x, now)
 	}
 }
 
-// guard is a safety relay: off at once when a channel opens, on when both have opened and closed together and its reset was given.
-func (r *play) guard(x *device, s *circuit.Solution, now int) {
-	ch1, ch2, reset := r.volts(x, s, "ch1"), r.volts(x, s, "ch2"), r.volts(x, s, "reset")
-	if !r.volts(x, s, "supply") {
-		if x.on && x.late < 0 {
-			x.late = now + x.d.OffDelay
+// guard is a safety relay: off at once when a channel opens, on when all have opened and closed together and its reset was given.
+func (r *play) guard(x *device, now int) {
+	reset := r.volts(x, x.reset)
+	supplied := r.volts(x, x.supply) && !x.lifeless
+	if x.d.Pulsed {
+		for _, i := range x.sources {
+			if r.dark[i] == supplied {
+				r.dark[i], r.stale = !supplied, true
+			}
 		}
-		x.on, x.a, x.b, x.fresh, x.press, x.reset = false, false, false, true, -1, reset
+		x.cross = x.cross || supplied && r.live.Meet(x.sources[0], x.sources[1])
+	}
+	if !supplied {
+		x.drop(now)
+		clear(x.pairs)
+		x.press, x.wasReset, x.cross, x.may = -1, reset, false, false
 		return
 	}
-	for i, c := range [...]struct{ is, was bool }{{ch1, x.a}, {ch2, x.b}} {
-		if c.is && !c.was {
-			x.at[i] = now
+	closed, good := true, !x.cross
+	for i, at := range x.proto.pairs {
+		c := &x.pairs[i]
+		a, b := r.volts(x, at[0]), r.volts(x, at[1])
+		if a && !c.a {
+			c.at[0] = now
 		}
-	}
-	x.a, x.b = ch1, ch2
-	if !ch1 && !ch2 {
-		x.fresh = true
-	}
-	if !ch1 || !ch2 {
-		if x.on {
-			x.on, x.late = false, now+x.d.OffDelay
-			x.fresh = !ch1 && !ch2
+		if b && !c.b {
+			c.at[1] = now
 		}
+		switch {
+		case !a && !b:
+			c.bad = false
+		case c.a && c.b && a != b:
+			c.bad = true
+		}
+		c.a, c.b = a, b
+		apart := c.at[0] - c.at[1]
+		if apart < 0 {
+			apart = -apart
+		}
+		closed = closed && a && b
+		good = good && a && b && !c.bad && (x.d.Discrepancy == 0 || apart <= x.d.Discrepancy)
+	}
+	if !closed || x.cross {
+		x.drop(now)
 		x.press = -1
 	}
-	apart := x.at[0] - x.at[1]
-	if apart < 0 {
-		apart = -apart
-	}
-	may := !x.on && ch1 && ch2 && x.fresh && (x.d.Discrepancy == 0 || apart <= x.d.Discrepancy)
-	pressed, released := reset && !x.reset, !reset && x.reset
-	x.reset = reset
-	if pressed && may {
+	x.may = !x.on && good
+	pressed, released := reset && !x.wasReset, !reset && x.wasReset
+	x.wasReset = reset
+	if pressed && x.may {
 		x.press = now
 	}
-	if may && (x.d.Reset == "automatic" && r.closedLoop(x, s) || x.d.Reset == "pressed" && pressed || x.d.Reset == "let-go" && released && x.press >= 0) {
-		x.on, x.fresh, x.late = true, false, -1
+	// A relay that starts by itself sees its feedback over its reset input, where that is wired.
+	if x.may && (x.d.Reset == "automatic" && (x.reset < 0 || reset) || x.d.Reset == "pressed" && pressed || x.d.Reset == "let-go" && released && x.press >= 0) {
+		x.on, x.may, x.late = true, false, -1
 	}
 	if released {
 		x.press = -1
 	}
 }
 
-// closedLoop tells whether a relay that starts by itself sees its feedback: over its reset input, where that is wired.
-func (r *play) closedLoop(x *device, s *circuit.Solution) bool {
-	for _, l := range r.p.loads[x.id] {
-		if l == "reset" {
-			return r.volts(x, s, "reset")
-		}
+// drop switches a safety relay off; its delayed outputs stay for their time.
+func (x *device) drop(now int) {
+	if x.on {
+		x.on, x.late = false, now+x.d.OffDelay
 	}
-	return true
 }
 
 // inputs are a drive's: its channels count as open once they are so for longer than its filter.
-func (r *play) inputs(x *device, s *circuit.Solution, now int) {
+func (r *play) inputs(x *device, now int) {
 	filtered := func(seen bool, from *int) bool {
 		if seen {
-			*from = -1
+			*from = never
 			return true
 		}
-		if *from < 0 {
+		switch {
+		case x.sto == nil: // as it is switched on: there was no voltage before
+			*from = now - x.d.Filter
+		case *from == never:
 			*from = now
 		}
 		return now-*from < x.d.Filter
 	}
-	x.a, x.b = filtered(r.volts(x, s, "a"), &x.aFrom), filtered(r.volts(x, s, "b"), &x.bFrom)
-	sig := safety.Signals{A: x.a, B: x.b, Run: x.run || r.volts(x, s, "run"), Reset: x.rst || r.volts(x, s, "reset"), Power: true}
+	x.seenA, x.seenB = filtered(r.volts(x, x.a), &x.aFrom), filtered(r.volts(x, x.b), &x.bFrom)
+	ramped := x.stop >= 0 && !r.volts(x, x.stop) // told to ramp down: its stop input is wired and has no voltage
+	power := !x.unfed && !slices.ContainsFunc(x.sources, func(i int) bool { return r.dark[i] })
+	sig := safety.Signals{A: x.seenA, B: x.seenB, Run: (x.runs || r.volts(x, x.run)) && !ramped, Reset: x.rst || r.volts(x, x.reset), Power: power}
 	t := float64(now) / 1000
 	if x.sto == nil {
 		x.sto = safety.New(safety.Options{Discrepancy: float64(x.d.Discrepancy) / 1000, Latched: x.d.Latched}, sig, t)
@@ -327,20 +476,17 @@ func (r *play) inputs(x *device, s *circuit.Solution, now int) {
 
 // wakes is when a device does something by itself; -1: never.
 func (x *device) wakes() int {
-	at := -1
+	at := x.late
 	soon := func(t int) {
 		if at < 0 || t < at {
 			at = t
 		}
 	}
-	if x.late >= 0 {
-		soon(x.late)
-	}
 	if x.d.Does == DriveInputs {
-		if x.aFrom >= 0 && x.a {
+		if x.aFrom != never && x.seenA {
 			soon(x.aFrom + x.d.Filter)
 		}
-		if x.bFrom >= 0 && x.b {
+		if x.bFrom != never && x.seenB {
 			soon(x.bFrom + x.d.Filter)
 		}
 		if t := x.sto; t != nil && t.State == safety.Discrepancy {
@@ -352,44 +498,64 @@ func (x *device) wakes() int {
 
 // contacts puts a device's contacts as it stands; true when one has moved.
 func (r *play) contacts(x *device, now int) bool {
-	changed := false
-	for _, key := range r.p.moves[x.id] {
-		name := key[len(x.id)+1:]
-		worked := x.on
-		switch x.d.Does {
-		case SafetyRelay:
-			if strings.HasPrefix(name, "delayed") {
-				worked = x.on || x.late >= 0 && now < x.late
-			}
-		case DriveInputs:
-			switch {
-			case strings.HasPrefix(name, "ready"):
-				worked = x.state == safety.Ready || x.state == safety.Running
-			case strings.HasPrefix(name, "off"):
-				worked = x.state == safety.TorqueOff || x.state == safety.ResetRequired
-			case strings.HasPrefix(name, "fault"):
-				worked = x.state == safety.ChannelFault || x.state == safety.InternalFault
-			}
+	var moved bool
+	switch x.d.Does {
+	case Relay:
+		moved = r.move(x.outs, x.on)
+	case SafetyRelay:
+		a := r.move(x.outs, x.on)
+		b := r.move(x.delayed, x.on || x.late >= 0 && now < x.late)
+		c := r.move(x.wants, x.may)
+		moved = a || b || c
+		if x.late >= 0 && now >= x.late {
+			x.late = -1
 		}
-		if r.state[key] != worked {
-			r.state[key] = worked
-			changed = true
-		}
+	case DriveInputs:
+		a := r.move(x.ready, x.state == safety.Ready || x.state == safety.Running)
+		b := r.move(x.off, x.state == safety.TorqueOff || x.state == safety.ResetRequired)
+		c := r.move(x.faulty, x.state == safety.ChannelFault || x.state == safety.InternalFault)
+		d := r.move(x.brake, x.state == safety.Running)
+		moved = a || b || c || d
 	}
-	if x.late >= 0 && now >= x.late {
-		x.late = -1
+	return moved
+}
+
+// shows is what a person sees of a device.
+func (x *device) shows() string {
+	switch {
+	case x.d.Does == DriveInputs:
+		return string(x.state)
+	case x.d.Does == Brake && x.on:
+		return "released"
+	case x.d.Does == Brake:
+		return "applied"
+	case x.on:
+		return "on"
 	}
-	return changed
+	return "off"
 }
 
 // seen is what a person sees now.
 func (r *play) seen() Seen {
-	out := Seen{}
-	for _, x := range r.list {
-		out[x.id] = map[bool]string{true: "on", false: "off"}[x.on]
-		if x.d.Does == DriveInputs {
-			out[x.id] = string(x.state)
-		}
+	out := make(Seen, len(r.list))
+	for i := range r.list {
+		out[r.list[i].id] = r.list[i].shows()
 	}
 	return out
+}
+
+// print is what a person sees now, in a form to be compared.
+func (r *play) print(into []byte) []byte {
+	for i := range r.list {
+		x := &r.list[i]
+		switch {
+		case x.d.Does == DriveInputs:
+			into = append(into, x.state[0], x.state[len(x.state)-1], byte(len(x.state)))
+		case x.on:
+			into = append(into, 1)
+		default:
+			into = append(into, 0)
+		}
+	}
+	return into
 }

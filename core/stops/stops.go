@@ -16,14 +16,16 @@ const (
 	Hand        = "hand"         // worked by a person: emergency stop, guard, key; its contacts move together
 	Button      = "button"       // the same, worked for a moment
 	Relay       = "relay"        // load coil; every contact moves with it. Contactors too
-	SafetyRelay = "safety-relay" // loads supply, ch1, ch2, reset; contacts out…, delayed… close, aux… open while it is on
-	DriveInputs = "drive"        // loads a, b, and run, reset where they are wired; contacts ready…, off…, fault…
+	SafetyRelay = "safety-relay" // loads supply, reset, and ch1, ch2 or pairs in1a, in1b, …; contacts out…, delayed… close, aux… open while it is on, wants… close while its reset is all that is missing
+	DriveInputs = "drive"        // loads a, b, and run, reset, stop where they are wired; contacts ready…, off…, fault…, brake…
 	Lamp        = "lamp"         // load lamp
+	Brake       = "brake"        // load coil: with voltage it is released
 )
 
 // Device is what a part of the circuit does. Times in milliseconds.
 type Device struct {
-	Does        string  `json:"does" enum:"hand,button,relay,safety-relay,drive,lamp"`
+	Does        string  `json:"does" enum:"hand,button,relay,safety-relay,drive,lamp,brake"`
+	Kind        string  `json:"kind,omitempty" doc:"of a field device: emergency-stop, guard, light-curtain, key, reset-guard"`
 	Colour      string  `json:"colour,omitempty" doc:"of a lamp"`
 	OnVolts     float64 `json:"on_volts,omitempty" doc:"at which it is on; 0: 15 V"`
 	Pick        int     `json:"pick_ms,omitempty"`
@@ -32,6 +34,7 @@ type Device struct {
 	Reset       string  `json:"reset,omitempty" enum:"automatic,pressed,let-go," doc:"of a safety relay: how it starts"`
 	OffDelay    int     `json:"off_delay_ms,omitempty" doc:"of its delayed outputs"`
 	Filter      int     `json:"filter_ms,omitempty" doc:"of a drive: shorter gaps, test pulses, are passed over"`
+	Pulsed      bool    `json:"pulsed,omitempty" doc:"of a safety relay: its two sources carry test pulses, and joined they are a fault"`
 	Latched     bool    `json:"latched,omitempty" doc:"of a drive: torque off asks for its reset"`
 }
 
@@ -43,16 +46,18 @@ type Circuit struct {
 
 // Played is a circuit that was checked.
 type Played struct {
-	Net     *circuit.Net
-	Devices map[string]Device
-	order   []string // of devices, as they are looked at
-	loads   map[string][]string
-	moves   map[string][]string // contacts of a part, "part.contact"
-	at      map[[2]string]int   // loads by part and name, as the net numbers them
+	Net                *circuit.Net
+	Devices            map[string]Device
+	order              []string // of devices, as they are looked at
+	loads              map[string][]string
+	moves              map[string][]string // contacts of a part, "part.contact"
+	hands              map[string][]int    // contacts of parts that are worked by hand, as the net numbers them
+	protos             []proto             // of the others, in order
+	contacts, nsources int
 }
 
 // needs are the loads that a kind of device must have.
-var needs = map[string][]string{Relay: {"coil"}, SafetyRelay: {"supply", "ch1", "ch2"}, DriveInputs: {"a", "b"}, Lamp: {"lamp"}}
+var needs = map[string][]string{Relay: {"coil"}, SafetyRelay: {"supply"}, DriveInputs: {"a", "b"}, Lamp: {"lamp"}, Brake: {"coil"}}
 
 // Compile checks a circuit; all faults are told.
 func Compile(c Circuit) (*Played, []error) {
@@ -82,18 +87,26 @@ func Compile(c Circuit) (*Played, []error) {
 			if len(p.moves[id]) == 0 {
 				bad(".does", d.Does, "a part with contacts")
 			}
-		case Relay, SafetyRelay, DriveInputs, Lamp:
+		case Relay, SafetyRelay, DriveInputs, Lamp, Brake:
 			for _, l := range needs[d.Does] {
 				if !slices.Contains(p.loads[id], l) {
 					bad(".does", d.Does, "a part with a load "+l)
 				}
 			}
 		default:
-			bad(".does", d.Does, "hand, button, relay, safety-relay, drive or lamp")
+			bad(".does", d.Does, "hand, button, relay, safety-relay, drive, lamp or brake")
 		}
 		for _, t := range []int{d.Pick, d.Drop, d.Discrepancy, d.OffDelay, d.Filter} {
 			if t < 0 || t > 600_000 {
 				bad("", fmt.Sprint(t), "0 to 600,000 ms")
+			}
+		}
+		if d.Does == SafetyRelay && len(p.channelNames(id)) == 0 {
+			bad(".does", d.Does, "a part with loads ch1 and ch2, or pairs in1a, in1b, …")
+		}
+		if d.Does == SafetyRelay && d.Pulsed {
+			if x, _ := c.Part(id); len(x.Sources) != 2 {
+				bad(".pulsed", fmt.Sprint(len(x.Sources), " sources"), "two sources of its own")
 			}
 		}
 		if d.Does == SafetyRelay && d.Reset != "automatic" && d.Reset != "pressed" && d.Reset != "let-go" {
@@ -103,14 +116,42 @@ func Compile(c Circuit) (*Played, []error) {
 	if errs != nil {
 		return nil, errs
 	}
-	sort.Strings(p.order)
-	p.at = map[[2]string]int{}
-	for id, names := range p.loads {
-		for _, name := range names {
-			p.at[[2]string{id, name}] = n.LoadAt(id + "." + name)
+	place := map[string]int{}
+	for i, x := range c.Parts {
+		place[x.ID] = i
+	}
+	sort.Slice(p.order, func(i, k int) bool { return place[p.order[i]] < place[p.order[k]] })
+	p.hands = map[string][]int{}
+	for _, x := range c.Parts {
+		p.contacts += len(x.Contacts)
+		p.nsources += len(x.Sources)
+	}
+	for _, id := range p.order {
+		if does := p.Devices[id].Does; does == Hand || does == Button {
+			for _, l := range n.Contacts(id) {
+				p.hands[id] = append(p.hands[id], l...)
+			}
+			continue
 		}
+		p.protos = append(p.protos, p.protoOf(id))
 	}
 	return p, nil
+}
+
+// channelNames are the loads of a safety relay's pairs of channels.
+func (p *Played) channelNames(id string) [][2]string {
+	has := func(name string) bool { return slices.Contains(p.loads[id], name) }
+	if has("ch1") && has("ch2") {
+		return [][2]string{{"ch1", "ch2"}}
+	}
+	var l [][2]string
+	for i := 1; ; i++ {
+		a, b := fmt.Sprintf("in%da", i), fmt.Sprintf("in%db", i)
+		if !has(a) || !has(b) {
+			return l
+		}
+		l = append(l, [2]string{a, b})
+	}
 }
 
 // Of lists the parts that do something, by name.
