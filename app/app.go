@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -27,6 +28,9 @@ type App struct {
 	hub     hub
 	wires   wires
 	benches benches
+	// diagnoses are stop circuits' by what they rest on; pairs are searches for two faults at once, by drive.
+	diagnoses sync.Map
+	pairs     sync.Map
 
 	families  *familyfile.Set
 	practices *practicefile.Set
@@ -137,7 +141,7 @@ func (a *App) job(r store.Reader, doc store.Document) (gate.Job, store.Document,
 	}
 	energy, err := r.Entries(doc.Place)
 	f, newest := a.familyFor(d.Rating)
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.since, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p)}, pd, err
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.since, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p), OwnCircuit: ownCircuit(r, d, p)}, pd, err
 }
 
 // zone is the place's time zone; UTC when it names none that is known.

@@ -90,11 +90,16 @@ func (d *desk) state(id string) {
 	for _, s := range [][2]string{{"name", "Panel P1"}, {"voltage", "400 V"}, {"frequency", "50 Hz"}, {"phases", "3"}, {"earthing", "tn"}, {"isolator", "Q1"}, {"isolator_at", "panel P1, field 3"}, {"fault_current", "3 kA"}} {
 		d.set(d.rh, d.place, "supplies.p1."+s[0], s[1])
 	}
+	for _, s := range [][2]string{{"name", "Drying hall"}, {"kind", "two-channel"}, {"feed", "pulsed"}, {"reset", "let-go"}, {"lamps", "two"}, {"by", "I. Brekke"}, {"paper", "SK-114"}, {"category", "3"}, {"required", "d"}, {"reached", "d"}, {"next", "2027-05"},
+		{"devices.S1.name", "feed end"}, {"devices.S1.kind", "emergency-stop"}, {"devices.S2.name", "discharge"}, {"devices.S2.kind", "emergency-stop"}} {
+		d.set(d.rh, d.place, "circuits.line-1."+s[0], s[1])
+	}
 	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"rating.short_circuit", "10"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
 		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"},
 		{"site.cable", "6 m"}, {"motor.leads", "6"}, {"power.code", "iec-b2"}, {"power.input", "15.8"}, {"power.line_area", "2.5 mm²"}, {"power.motor_area", "2.5"}, {"power.line_length", "12"}, {"power.protection", "20"},
 		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"},
-		{"turn.forward", "drum carries to the outlet"}, {"turn.from", "drive-end"}, {"turn.sense", "clockwise"}, {"turn.stands", "uncoupled"}, {"turn.uncouple", "yes"}, {"turn.brake", "none"}} {
+		{"turn.forward", "drum carries to the outlet"}, {"turn.from", "drive-end"}, {"turn.sense", "clockwise"}, {"turn.stands", "uncoupled"}, {"turn.uncouple", "yes"}, {"turn.brake", "none"},
+		{"stop.circuit", "line-1"}, {"stop.still", "no-run"}, {"stop.as", "coast"}, {"stop.latched", "no"}, {"stop.speed", "1455"}, {"stop.allowed", "3 s"}, {"stop.guarding", "none"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
 }
@@ -105,8 +110,11 @@ func (d *desk) answer(id string) {
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
-	for _, g := range []string{"wake", "turn", "tune"} {
+	for _, g := range []string{"wake", "stop", "turn", "tune"} {
 		d.ok(w.Gate(ctx, id, g, nil))
+		if g == "stop" {
+			d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
+		}
 	}
 }
 

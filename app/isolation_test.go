@@ -253,7 +253,7 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	for _, g := range v.State.Gates {
 		order = append(order, g.Key)
 	}
-	if strings.Join(order, " ") != "match dead power control wake span signal plate turn tune keep" {
+	if strings.Join(order, " ") != "match dead power control wake span signal plate stop turn tune keep" {
 		t.Errorf("%v", order)
 	}
 	if c := checkOf(v, "wake/sto/by"); c.Options[0].Value != "jumper" {

@@ -45,6 +45,8 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
 	d.ok(w.Gate(ctx, id, "wake", nil))
+	d.ok(w.Gate(ctx, id, "stop", nil))
+	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "stop"))
 	refused := func(from, want string) {
 		t.Helper()
 		if err := d.TakeTune(ctx, d.rh, id, app.TuneTaken{ID: app.NewID(), From: from}); err == nil || !strings.Contains(err.Error(), want) {

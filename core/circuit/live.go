@@ -331,3 +331,18 @@ func (l *Live) Meet(i, k int) bool { return l.find(l.sources[i].plus) == l.find(
 func (l *Live) Lit(terminal, reference string) bool {
 	return math.Abs(l.Volts(terminal, reference)) > 1
 }
+
+// Node is the potential that wires and bonds alone give a terminal, as a number; -1: the terminal is not there.
+func (l *Live) Node(terminal string) int32 {
+	k, ok := l.net.index[terminal]
+	if !ok {
+		return -1
+	}
+	return l.base[k]
+}
+
+// Joined tells whether two terminals are one potential, as it was last solved.
+func (l *Live) Joined(a, b string) bool {
+	x, y := l.Node(a), l.Node(b)
+	return x >= 0 && y >= 0 && l.find(x) == l.find(y)
+}

@@ -248,6 +248,7 @@ type Intent struct {
 // Stop is how torque is taken off this drive.
 type Stop struct {
 	Circuit     string `json:"circuit,omitempty" doc:"id of the place's stop circuit that acts on it"`
+	Still       string `json:"still,omitempty" choices:"reference-zero,motor-off,no-run" doc:"how the shaft is kept still while it is tested: zero reference, motor cable off the drive, or no run command at all"`
 	As          string `json:"as,omitempty" choices:"coast,ramped" doc:"stop category 0 or 1 of IEC 60204-1"`
 	Latched     string `json:"latched,omitempty" choices:"yes,no" doc:"torque off asks for a reset of the drive itself"`
 	Discrepancy Q      `json:"discrepancy,omitzero" kind:"seconds" doc:"for which the drive lets its two channels disagree; blank: 0.5 s"`
@@ -255,6 +256,7 @@ type Stop struct {
 	Speed       Q      `json:"speed,omitzero" kind:"speed" doc:"the worst from which it must stop"`
 	Allowed     Q      `json:"allowed,omitzero" kind:"seconds" doc:"longest time to standstill from there that the responsible person allows"`
 	Fall        Q      `json:"fall,omitzero" kind:"seconds" doc:"longest stop that was measured, of a ramped stop"`
+	Drop        Q      `json:"drop,omitzero" kind:"count" doc:"mm, of a hanging load when torque goes, most that is allowed"`
 	Guarding    string `json:"guarding,omitempty" choices:"locking,brake,ramped,none" doc:"what keeps hands away while it coasts"`
 }
 

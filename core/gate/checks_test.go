@@ -13,6 +13,7 @@ import (
 	"tingate/core/finding"
 	"tingate/core/gate"
 	"tingate/core/practice"
+	"tingate/core/stops"
 	"tingate/formats/practicefile"
 )
 
@@ -67,6 +68,8 @@ func good(c gate.Check) string {
 	switch {
 	case c.Options != nil:
 		return c.Options[0].Value
+	case c.Do == "test":
+		return stops.AsMust
 	case c.Low != nil && c.High != nil:
 		return fmt.Sprint((*c.Low + *c.High) / 2)
 	case c.Key == "power/earth/ohms":
@@ -124,11 +127,15 @@ func whole(t *testing.T, key string, p *practice.Practice) *scene {
 		s.add(t, drivefile.EntrySnapshot, drivefile.Snapshot{Name: "as-found", Dialect: "Tarn"})
 	}
 	switch key { // what these gates look back at
+	case "stop":
+		s.stopWhole()
 	case "turn":
 		s.job.Drive.Turn.Stands, s.job.Drive.Turn.Brake, s.job.Drive.Turn.Lines = "coupled", "drive", sample.Q("turn.lines", "1024")
 		s.job.Drive.Site.Encoder = "wanted"
+		s.passStop(t)
 	case "tune":
 		s.job.Drive.Intent.Control, s.job.Drive.Turn.Brake = "vector", "apart"
+		s.passStop(t)
 		for _, g := range []string{"wake", "plate", "turn"} {
 			s.answers(t, g)
 		}
@@ -140,6 +147,30 @@ func whole(t *testing.T, key string, p *practice.Practice) *scene {
 		s.job.Energy = map[string]gate.SupplyState{"p1": e}
 	}
 	return s
+}
+
+// stopWhole states everything of a stop circuit that there is to state: a controller, contactors, distances, a hanging load.
+func (s *scene) stopWhole() {
+	d, q := &s.job.Drive, sample.Q
+	d.Turn.Hanging, d.Turn.Brake, d.Stop.Drop = true, "apart", q("stop.drop", "20")
+	c := s.job.Place.Circuits["line-1"]
+	c.Kind, c.Program, c.Checksum, c.Contactors = "controller", "DH-7", "A1B2", "1"
+	c.MTTFD, c.DC, c.CCF = q("site.motors", "60"), q("intent.load_torque", "90 %"), q("site.motors", "70")
+	c.Distance, c.StopTime, c.Approach = q("site.cable", "0.9 m"), q("stop.allowed", "0.5 s"), "interlock-or-other"
+	s.job.Place.Circuits = map[string]drivefile.StopCircuit{"line-1": c}
+}
+
+// circuit changes the place's stop circuit.
+func (s *scene) circuit(change func(c *drivefile.StopCircuit)) {
+	c := s.job.Place.Circuits["line-1"]
+	change(&c)
+	s.job.Place.Circuits = map[string]drivefile.StopCircuit{"line-1": c}
+}
+
+// passStop answers gate Stop, and passes it.
+func (s *scene) passStop(t *testing.T) {
+	s.answers(t, "stop")
+	s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "passed", Key: "stop"})
 }
 
 // again is the same scene, to be spoilt.
@@ -196,9 +227,21 @@ var spoilers = map[string]func(t *testing.T, s *scene){
 	"wake/findings/answered": func(t *testing.T, s *scene) {
 		s.answer(t, check(gate.Evaluate(s.job, s.now), "wake/line/1"), "370")
 	},
-	"turn/wanted/stated":  func(_ *testing.T, s *scene) { s.job.Drive.Turn.Sense = "" },
-	"turn/coupled/may":    func(_ *testing.T, s *scene) { s.job.Drive.Turn.Backstop = true },
-	"turn/encoder/stated": func(_ *testing.T, s *scene) { s.job.Drive.Turn.Lines = drivefile.Q{} },
+	"stop/circuit/stated": func(_ *testing.T, s *scene) { s.job.Drive.Stop.Guarding = "" },
+	"stop/circuit/sound":  func(_ *testing.T, s *scene) { s.circuit(func(c *drivefile.StopCircuit) { c.Devices = nil }) },
+	"stop/given/stated":   func(_ *testing.T, s *scene) { s.circuit(func(c *drivefile.StopCircuit) { c.Checksum = "" }) },
+	"stop/given/level":    func(_ *testing.T, s *scene) { s.circuit(func(c *drivefile.StopCircuit) { c.Required = "e" }) },
+	"stop/given/arithmetic": func(_ *testing.T, s *scene) {
+		s.circuit(func(c *drivefile.StopCircuit) { c.CCF = sample.Q("site.motors", "40") })
+	},
+	"stop/given/distance": func(_ *testing.T, s *scene) {
+		s.circuit(func(c *drivefile.StopCircuit) { c.StopTime = sample.Q("stop.allowed", "1 s") })
+	},
+	"stop/findings/answered": func(_ *testing.T, s *scene) { s.circuit(func(c *drivefile.StopCircuit) { c.Reset = "automatic" }) },
+	"turn/before/stop":       func(_ *testing.T, s *scene) { s.job.Drive.Stop.Guarding = "" },
+	"turn/wanted/stated":     func(_ *testing.T, s *scene) { s.job.Drive.Turn.Sense = "" },
+	"turn/coupled/may":       func(_ *testing.T, s *scene) { s.job.Drive.Turn.Backstop = true },
+	"turn/encoder/stated":    func(_ *testing.T, s *scene) { s.job.Drive.Turn.Lines = drivefile.Q{} },
 	"turn/findings/answered": func(t *testing.T, s *scene) {
 		s.answer(t, check(gate.Evaluate(s.job, s.now), "turn/encoder/counts"), "20500")
 	},
@@ -218,7 +261,7 @@ func at(s *scene, volts string) drivefile.Supply {
 // Each check of the gates before the plate holds when all is well, and each fails for one thing that is not.
 func TestEachCheckBeforeThePlateCanFail(t *testing.T) {
 	everything := map[string]string{"disconnect": "motor-side", "assistant": "assistant"}
-	for _, key := range []string{"match", "dead", "power", "control", "wake", "turn", "tune"} {
+	for _, key := range []string{"match", "dead", "power", "control", "wake", "stop", "turn", "tune"} {
 		done := whole(t, key, practiceWith(t, everything))
 		for _, c := range checksOf(gate.Evaluate(done.job, done.now), key) {
 			if c.Verdict != gate.Holds {
@@ -278,7 +321,7 @@ func TestAPracticeChangesTheChecks(t *testing.T) {
 		{"first_turn", "circuit-first", "jumper", "wake", first("wake/sto/by"), [2]string{"circuit", "jumper"}},
 		{"delivery_state", "always", "used-only", "wake", first("wake/reset/delivery"), [2]string{"done", "not-needed"}},
 		{"assistant", "list", "assistant", "wake", first("wake/assistant/done"), [2]string{"left-alone", "followed"}},
-		{"first_turn", "circuit-first", "jumper", "turn", func(s gate.State) string { return check(s, "turn/before/stop").Title[:10] }, [2]string{"Torque off", "Somebody s"}},
+		{"first_turn", "circuit-first", "jumper", "turn", func(s gate.State) string { return check(s, "turn/before/stop").Title[:10] }, [2]string{"Gate Stop ", "Somebody s"}},
 		{"tune", "best", "standstill", "tune", first("tune/kind/chosen"), [2]string{"rotating-uncoupled", "standstill"}},
 		{"tune", "best", "coupled", "tune", first("tune/kind/chosen"), [2]string{"rotating-uncoupled", "rotating-coupled"}},
 		{"torque_off_is", "stop", "fault", "match", func(s gate.State) string { return codesOf(s, "span") }, [2]string{"", "torque-off-against-practice"}},

@@ -30,7 +30,7 @@ type evaluation struct {
 	wired  bool
 }
 
-var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"}, {"wake", "Wake"}, {"plate", "Plate"}, {"turn", "Turn"}, {"tune", "Tune"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
+var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"}, {"wake", "Wake"}, {"plate", "Plate"}, {"stop", "Stop"}, {"turn", "Turn"}, {"tune", "Tune"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
 
 // GateKeys lists the gates that work, in their usual order.
 func GateKeys() []string {
@@ -175,6 +175,8 @@ func gateOf(path string) string {
 		return "plate"
 	case strings.HasPrefix(path, "turn."):
 		return "turn"
+	case strings.HasPrefix(path, "stop."):
+		return "stop"
 	case path == "intent.jog" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
 		return "signal"
 	}

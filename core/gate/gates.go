@@ -204,7 +204,7 @@ func (e *evaluation) close(g *Gate) {
 func (e *evaluation) begun(gate string) bool {
 	in := e.job.Drive.Intent
 	switch gate {
-	case "match", "dead", "power", "control", "wake", "turn", "tune":
+	case "match", "dead", "power", "control", "wake", "stop", "turn", "tune":
 		for key := range e.rec.evBody {
 			if strings.HasPrefix(key, gate+"/") {
 				return true

@@ -9,10 +9,11 @@ import (
 	"tingate/core/finding"
 	"tingate/core/plate"
 	"tingate/core/practice"
+	"tingate/core/stops"
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "6"
+const RulesVersion = "7"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -26,6 +27,10 @@ type Job struct {
 	Energy  map[string]SupplyState // by supply id
 	// Practice is the job's; nil: no rule depends on one.
 	Practice *practice.Practice
+	// OwnCircuit is the imported stop circuit that takes the place of the drawn one; nil: none.
+	OwnCircuit *stops.Circuit
+	// Asked is a measurement that parts suspects, asked for just now.
+	Asked string
 	// Since is when the server started: a wait counts only while it runs.
 	Since time.Time
 }
@@ -46,7 +51,7 @@ type Check struct {
 	Verdict string            `json:"verdict" enum:"holds,look-again,stops,not-done,waived"`
 	Detail  string            `json:"detail"`
 	Work    string            `json:"work" enum:"dead,live,either" doc:"state in which the act at the equipment is done"`
-	Do      string            `json:"do,omitempty" enum:"confirm,measure,choose,attach,lock," doc:"how a person answers it; empty: it is computed, or not ready"`
+	Do      string            `json:"do,omitempty" enum:"confirm,measure,choose,attach,lock,test," doc:"how a person answers it; empty: it is computed, or not ready"`
 	Group   string            `json:"group,omitempty" doc:"heading under which it stands"`
 	Unit    string            `json:"unit,omitempty"`
 	Band    string            `json:"band,omitempty" doc:"what a measurement must lie in, in words"`
@@ -72,7 +77,7 @@ type Option struct {
 
 // Gate is one gate with its checks.
 type Gate struct {
-	Key      string  `json:"key" enum:"match,dead,power,control,wake,plate,turn,tune,span,signal,keep"`
+	Key      string  `json:"key" enum:"match,dead,power,control,wake,plate,stop,turn,tune,span,signal,keep"`
 	Name     string  `json:"name"`
 	Mark     string  `json:"mark" enum:"shut,work,passed,again,barred"`
 	Done     int     `json:"done"`
@@ -207,6 +212,7 @@ type State struct {
 	Snapshots   []SnapshotHead     `json:"snapshots"`
 	Attachments []AttachmentHead   `json:"attachments"`
 	Linking     Linking            `json:"linking"`
+	Stop        StopState          `json:"stop"`
 	Turn        TurnState          `json:"turn"`
 	Tune        TuneState          `json:"tune"`
 	// Wiring is the connection list; nil while nothing is chosen. It has an answer of its own.
@@ -259,6 +265,7 @@ func Evaluate(job Job, now time.Time) State {
 	e.wake()
 	e.recorded()
 	e.check("dead", e.findingsCheck("dead", "Findings answered"))
+	e.stop()
 	e.turn()
 	e.tune()
 	e.span()

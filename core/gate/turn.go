@@ -202,10 +202,14 @@ func (e *evaluation) beforeTurn(ready bool) {
 	if e.choice("first_turn", "circuit-first") == "jumper" {
 		ask("stop", "Somebody stands at the isolator, ready to open it", "This practice turns first and wires the stop circuit later.", nil)
 	} else {
-		ask("stop", "Torque off opened and closed once, shaft still: the drive showed both", "The stop circuit comes first here; a waiver needs its reason.", nil)
-		if e.rec.evBody["wake/sto/by"].Value == "jumper" {
-			e.againIn("turn", "turn/before/stop", "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or wire it.")
+		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed", Verdict: Holds, Detail: "The stop circuit comes first here; a waiver needs its reason."}
+		if e.gates["stop"].Mark != "passed" {
+			c.Verdict = NotDone
 		}
+		if e.rec.evBody["wake/sto/by"].Value == "jumper" {
+			c.Verdict, c.Detail = Again, "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or wire it."
+		}
+		e.check("turn", c)
 	}
 	ask("local", "Keypad has command, run input open, stop key tried", "Keypad stop is no emergency stop.", nil)
 }

@@ -34,6 +34,7 @@ func turning(t *testing.T, change func(*drivefile.Drive), choices map[string]str
 	s := &scene{now: now}
 	s.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family, Practice: practiceWith(t, choices)}
 	s.power(false)
+	s.passStop(t)
 	for _, c := range checksOf(s.state(), "turn") {
 		if strings.HasPrefix(c.Key, "turn/before/") && c.Do != "" {
 			s.answer(t, c, "confirmed")

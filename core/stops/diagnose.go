@@ -41,7 +41,9 @@ type Diagnosis struct {
 	Classes  []Class  `json:"classes" doc:"most likely first"`
 	Excluded int      `json:"excluded" doc:"faults that something shown speaks against"`
 	Next     *Next    `json:"next,omitempty"`
-	Measure  *Measure `json:"measure,omitempty" doc:"where no test parts them, or a voltage does it sooner"`
+	Measure  *Measure `json:"measure,omitempty" doc:"a voltage, live, that parts them"`
+	// Continuity is measured dead.
+	Continuity *Continuity `json:"continuity,omitempty" doc:"a resistance, dead, that parts them"`
 }
 
 // Diagnose plays every single mistake against what was shown and measured: what explains all of it is left, in classes that no test
@@ -129,6 +131,7 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 			}
 		}
 		out.Measure = p.BestMeasure(suspects, table[k], step)
+		out.Continuity = p.BestContinuity(suspects)
 	}
 	if len(out.Classes) < 2 {
 		return out, nil

@@ -18,12 +18,16 @@ type Measure struct {
 	Left     float64            `json:"left" doc:"share of the suspects that is left, on average"`
 }
 
-// Reading is a voltage as it was measured.
+// Reading is a voltage as it was measured at a step of a test; or, with Joined, what a meter showed with the power off.
 type Reading struct {
-	Test  string  `json:"test"`
-	Step  int     `json:"step"`
-	At    string  `json:"at"`
-	Volts float64 `json:"volts"`
+	Test   string  `json:"test,omitempty"`
+	Step   int     `json:"step,omitempty"`
+	At     string  `json:"at,omitempty"`
+	Volts  float64 `json:"volts,omitempty"`
+	A      string  `json:"a,omitempty"`
+	B      string  `json:"b,omitempty"`
+	Held   string  `json:"held,omitempty" doc:"a device that was worked meanwhile"`
+	Joined *bool   `json:"joined,omitempty" doc:"from a to b, dead"`
 }
 
 // near is by how much a reading may differ from what is expected, V.
@@ -33,7 +37,7 @@ const near = 4
 // reads 0.
 func (r *play) voltages(t *Test, step int) (map[string]float64, error) {
 	out := map[string]float64{}
-	minus := r.p.minus()
+	minus := r.p.Minus()
 	err := r.run(t.Events, t.looks()[:step+1], func(look int) bool {
 		if look != step {
 			return true
@@ -52,8 +56,8 @@ func (r *play) voltages(t *Test, step int) (map[string]float64, error) {
 	return out, err
 }
 
-// minus is the terminal against which voltages are measured.
-func (p *Played) minus() string {
+// Minus is the terminal against which voltages are measured.
+func (p *Played) Minus() string {
 	for _, x := range p.Net.Circuit.Parts {
 		for _, s := range x.Sources {
 			return x.ID + ":" + s.Minus
@@ -64,6 +68,17 @@ func (p *Played) minus() string {
 
 // reads tells whether a circuit with its fault would give a reading.
 func (r *play) reads(table []Test, x Reading) (bool, error) {
+	if x.Joined != nil {
+		for field, t := range map[string]string{"a": x.A, "b": x.B} {
+			if !r.p.Net.Has(t) {
+				return false, &circuit.FieldError{Path: "reading." + field, Got: t, Want: "a terminal of the circuit, part:terminal"}
+			}
+		}
+		if x.Held != "" && len(r.p.hands[x.Held]) == 0 {
+			return false, &circuit.FieldError{Path: "reading.held", Got: x.Held, Want: "a device that is worked by hand"}
+		}
+		return r.joins(x.A, x.B, x.Held) == *x.Joined, nil
+	}
 	for i := range table {
 		t := &table[i]
 		if t.Key != x.Test || x.Step < 0 || x.Step >= len(t.Steps) {
@@ -75,7 +90,7 @@ func (r *play) reads(table []Test, x Reading) (bool, error) {
 		v := math.NaN()
 		err := r.run(t.Events, t.looks()[:x.Step+1], func(look int) bool {
 			if look == x.Step {
-				v = r.live.Volts(x.At, r.p.minus())
+				v = r.live.Volts(x.At, r.p.Minus())
 			}
 			return true
 		})
@@ -119,7 +134,7 @@ func (p *Played) BestMeasure(suspects []circuit.Mistake, t Test, step int) *Meas
 				mean += float64(n*n) / float64(len(suspects)*len(suspects))
 			}
 			if len(groups) > 1 && (best == nil || mean < best.Left-1e-12) {
-				best = &Measure{Test: t.Key, Step: step, At: at, Against: p.minus(), Groups: len(groups), Left: mean}
+				best = &Measure{Test: t.Key, Step: step, At: at, Against: p.Minus(), Groups: len(groups), Left: mean}
 			}
 		}
 	}

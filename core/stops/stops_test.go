@@ -284,7 +284,7 @@ func TestALongChainIsHalved(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		readings = append(readings, Reading{m.Test, m.Step, m.At, v[m.At]})
+		readings = append(readings, Reading{Test: m.Test, Step: m.Step, At: m.At, Volts: v[m.At]})
 		var left []circuit.Mistake
 		for _, x := range suspects {
 			if ok, err := p.Agrees(x, table, readings[len(readings)-1]); err != nil {
@@ -298,7 +298,7 @@ func TestALongChainIsHalved(t *testing.T) {
 	if len(suspects) != 1 || suspects[0] != hidden || n > 8 {
 		t.Errorf("%d left after %d measurements: %+v", len(suspects), n, suspects)
 	}
-	for want, r := range map[string]Reading{"a terminal": {"both/S1", 0, "S1:99", 0}, "a test": {"both/S77", 0, "S1:11", 0}} {
+	for want, r := range map[string]Reading{"a terminal": {Test: "both/S1", At: "S1:99"}, "a test": {Test: "both/S77", At: "S1:11"}} {
 		if _, err := p.Agrees(hidden, table, r); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v", want, err)
 		}

@@ -6,8 +6,8 @@ import (
 	"strings"
 )
 
-// Step is one thing that a test does or looks at.
-type Step struct {
+// TestStep is one thing that a test does or looks at.
+type TestStep struct {
 	Do   string `json:"do" doc:"what a person does"`
 	Must Seen   `json:"must" doc:"what must be seen then"`
 	look int
@@ -15,14 +15,14 @@ type Step struct {
 
 // Test is one of a circuit's table.
 type Test struct {
-	Key    string  `json:"key"`
-	Title  string  `json:"title"`
-	Part   string  `json:"part,omitempty"`
-	Hazard string  `json:"hazard" doc:"what it would mean if it were otherwise"`
-	Who    string  `json:"who" doc:"who stands where"`
-	Dead   bool    `json:"dead" doc:"a wire is lifted for it: power off, proved dead"`
-	Steps  []Step  `json:"steps"`
-	Events []Event `json:"events"`
+	Key    string     `json:"key"`
+	Title  string     `json:"title"`
+	Part   string     `json:"part,omitempty"`
+	Hazard string     `json:"hazard" doc:"what it would mean if it were otherwise"`
+	Who    string     `json:"who" doc:"who stands where"`
+	Dead   bool       `json:"dead" doc:"a wire is lifted for it: power off, proved dead"`
+	Steps  []TestStep `json:"steps"`
+	Events []Event    `json:"events"`
 }
 
 // settled is how long is waited after each act, ms: longer than relays, filters and discrepancy times take.
@@ -60,7 +60,7 @@ func (s *script) act(text string, events ...Event) {
 		s.t.Events = append(s.t.Events, e)
 	}
 	s.at += settled
-	s.t.Steps = append(s.t.Steps, Step{Do: text, look: s.at - 100})
+	s.t.Steps = append(s.t.Steps, TestStep{Do: text, look: s.at - 100})
 }
 
 // phrase says an act on a device in the words of its kind.

@@ -58,7 +58,7 @@ func (p *Played) Timing(faults []circuit.Mistake, events []Event, until int) (Ti
 	}
 	err = r.run(events, []int{until}, func(int) bool {
 		out.Shows = r.seen()
-		minus := p.minus()
+		minus := p.Minus()
 		for i, w := range p.Net.Circuit.Wires {
 			if !r.lifted[i] && r.live.Lit(w.From, minus) {
 				out.Lit = append(out.Lit, w.ID)

@@ -13,7 +13,10 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/core/circuit"
 	"tingate/core/drivefile"
+	"tingate/core/gate"
+	"tingate/core/stops"
 	"tingate/core/supply"
 	"tingate/demo/walk"
 	"tingate/store"
@@ -169,6 +172,13 @@ func (b *builder) walked(id string, gates ...string) {
 	if d.Turn.Brake == "" {
 		f["turn.brake"] = "none"
 	}
+	circuit := map[string]string{"EF-04": "drying", "SP-03": "press", "CV-06": "press", "WN-01": "slip", "BP-02": "intake"}[d.Tag]
+	for k, x := range (fields{"stop.circuit": circuit, "stop.still": "no-run", "stop.as": "coast", "stop.latched": "no", "stop.speed": d.Intent.HighestSpeed.Text, "stop.allowed": "3 s", "stop.guarding": "locking"}) {
+		f[k] = x
+	}
+	if d.Turn.Hanging {
+		f["stop.drop"] = "15"
+	}
 	b.set(b.rh, id, "", f)
 	b.gates(id, gates...)
 }
@@ -201,10 +211,48 @@ func (b *builder) kept(id string) {
 	b.confirm(id)
 	b.readBack(id, []string{"plate", "span", "signal"}, nil)
 	b.pass(b.rh, id, "plate")
-	b.gates(id, "turn", "tune")
+	b.gates(id, "stop", "turn", "tune")
 	b.pass(b.rh, id, "span", "signal")
 	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-left", ""))
 	b.pass(b.tk, id, "keep")
+}
+
+// circuits are the plant's stop circuits.
+func (b *builder) circuits() {
+	for id, c := range map[string]fields{
+		"drying": {"name": "Drying hall, line stop", "devices.S1.name": "feed end", "devices.S2.name": "discharge", "devices.S3.name": "drum door", "devices.S3.kind": "guard", "reset_at": "outside of the door, with a view of the drum"},
+		"press":  {"name": "Press row", "devices.S1.name": "aisle", "devices.S2.name": "platform", "devices.S3.name": "hatch", "devices.S3.kind": "guard", "reset_at": "at the row's end", "lamps": "three"},
+		"slip":   {"name": "Landing winch", "devices.S1.name": "winch house", "devices.S2.name": "quay", "devices.S3.name": "operator's key", "devices.S3.kind": "key"},
+		"intake": {"name": "Intake pumps", "devices.S1.name": "pump floor", "contactors": "1"},
+	} {
+		all := fields{"kind": "two-channel", "feed": "pulsed", "reset": "let-go", "lamps": "two", "by": "I. Brekke", "paper": "SK-114, issue 3", "category": "3", "required": "d", "reached": "d", "mttfd": "60", "dc": "90 %", "ccf": "70", "next": "2027-05"}
+		f := fields{}
+		for _, l := range []fields{all, c} {
+			for k, v := range l {
+				f["circuits."+id+"."+k] = v
+			}
+		}
+		for k := range c {
+			if d, _, ok := strings.Cut(strings.TrimPrefix(k, "devices."), "."); ok && strings.HasPrefix(k, "devices.") && c["devices."+d+".kind"] == "" {
+				f["circuits."+id+".devices."+d+".kind"] = "emergency-stop"
+			}
+		}
+		b.set(b.rh, b.place, "", f)
+	}
+}
+
+// stopFound tests a stop circuit until a test shows something else: the second contact on the platform does not open.
+func (b *builder) stopFound(id string) {
+	w := walk.Walker{App: b.a, Who: b.rh, Second: b.tk, Tick: func(d time.Duration) { b.clock = b.clock.Add(d) }}
+	v, err := b.a.Stop(b.ctx, id)
+	b.must(err)
+	hidden := []circuit.Mistake{{Kind: stops.Stuck, At: "S2.2"}}
+	answers := map[string]string{}
+	for _, t := range v.Tests {
+		answers[gate.TestPrefix+t.Key], err = b.a.PractiseStop(b.ctx, id, t.Key, hidden)
+		b.must(err)
+	}
+	b.must(w.Until(b.ctx, id, "stop", answers, func(v app.View) bool { return v.State.Stop.Fails > 0 }))
 }
 
 func base(more fields) fields {
@@ -223,6 +271,7 @@ func (b *builder) build() {
 		"supplies.mcc-1.earthing": "tn", "supplies.mcc-1.fault_current": "2 kA", "supplies.mcc-1.isolator": "switch Q1", "supplies.mcc-1.isolator_at": "panel P1, field 3", "shifts": "06:00, 14:00, 22:00"})
 	b.set(b.rh, b.place, "", fields{"supplies.ctl-1.name": "Control supply, 230 V", "supplies.ctl-1.voltage": "230 V", "supplies.ctl-1.frequency": "50 Hz", "supplies.ctl-1.kind": "control", "supplies.ctl-1.phases": "1",
 		"supplies.ctl-1.isolator": "fuse F12", "supplies.ctl-1.isolator_at": "panel P0"})
+	b.circuits()
 	b.clock = time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
 	b.live()
 
@@ -251,6 +300,7 @@ func (b *builder) build() {
 	b.readBack(id, []string{"plate", "span"}, nil)
 	b.pass(b.rh, id, "plate", "span")
 	b.walked(id, "match", "dead")
+	b.stopFound(id)
 
 	id = b.drive("2026-06-14T07:30:00Z", "EF-04", "Exhaust fan", "drying hall", "Tarn", "31 A", []motor{{"delta", "400", "50", "15", "28.5", "1465", "0.85"}, {"star", "690", "50", "15", "16.5", "1465", "0.85"}}, fields{"motor.makers_type": "K15-4", "rating.type": "TN4-031-F3", "rating.dialect_version": "1"},
 		base(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "500", "highest_speed": "1465", "rise": "30 s", "fall": "45 s", "current_limit": "110 %", "speed_source": "current", "reference_low": "0", "reference_high": "1465", "reference_loss": "hold"}))

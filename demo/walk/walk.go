@@ -12,6 +12,7 @@ import (
 	"tingate/app"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/stops"
 )
 
 // Walker answers checks for a person; Second is the one who looks over what was done. Tick lets time pass.
@@ -27,13 +28,18 @@ var dot, _ = base64.StdEncoding.DecodeString("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCA
 // Gate answers every check of a gate that waits for an answer, in the gate's own order, until none does. values replace
 // answers by key.
 func (w Walker) Gate(ctx context.Context, driveID, key string, values map[string]string) error {
-	for range 200 {
+	return w.Until(ctx, driveID, key, values, func(app.View) bool { return false })
+}
+
+// Until is Gate, ended when the drive stands as wanted.
+func (w Walker) Until(ctx context.Context, driveID, key string, values map[string]string, done func(app.View) bool) error {
+	for range 400 {
 		v, err := w.App.Drive(ctx, w.Who, driveID)
 		if err != nil {
 			return err
 		}
 		c, place := next(v, key), v.Drive.Place
-		if c == nil {
+		if c == nil || done(v) {
 			return nil
 		}
 		if key == "dead" && !v.State.Wait.Over && (strings.HasPrefix(c.Key, "dead/measure/") || c.Key == "dead/meter/after") {
@@ -66,6 +72,10 @@ func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, valu
 		return w.App.Lock(ctx, w.Who, place, app.NewID(), drivefile.Lock{Supply: c.Subject, Act: "on", Key: "17"})
 	case "attach":
 		return w.App.Attach(ctx, w.Who, id, app.NewID(), "label.png", c.Subject, dot)
+	case "test":
+		if in.Value == "" {
+			in.Value = stops.AsMust
+		}
 	case "choose":
 		if in.Value == "" {
 			in.Value = c.Options[0].Value

@@ -52,13 +52,16 @@ func Dryer() drivefile.Drive {
 			CurrentLimit: q("current_limit", "150"), Restart: "off", CommandSource: "terminals", SpeedSource: "voltage", ReferenceLow: q("reference_low", "0"), ReferenceHigh: q("reference_high", "1455"),
 			ReferenceLoss: "stop", Jog: q("jog", "150"), TorqueOffShows: "stop"},
 		Turn: drivefile.Turn{Forward: "drum carries to the outlet", From: "drive-end", Sense: "clockwise", Stands: "uncoupled", Uncouple: "yes", Brake: "none"},
+		Stop: drivefile.Stop{Circuit: "line-1", Still: "no-run", As: "coast", Latched: "no", Speed: Q("stop.speed", "1455"), Allowed: Q("stop.allowed", "3 s"), Guarding: "none"},
 	}
 }
 
 // Place has one person and one supply.
 func Place() drivefile.Place {
 	return drivefile.Place{Schema: drivefile.Schema, Name: "Skerrow Kelp Works", Zone: "UTC", People: map[string]drivefile.Person{Me: {Initials: "RH", Trade: "technician"}},
-		Supplies: map[string]drivefile.Supply{"p1": {Name: "Panel P1", Voltage: Q("rating.voltage", "400"), Frequency: Q("motor.rows.x.frequency", "50")}}}
+		Supplies: map[string]drivefile.Supply{"p1": {Name: "Panel P1", Voltage: Q("rating.voltage", "400"), Frequency: Q("motor.rows.x.frequency", "50")}},
+		Circuits: map[string]drivefile.StopCircuit{"line-1": {Name: "Drying hall", Kind: "two-channel", Feed: "pulsed", Reset: "let-go", Lamps: "two", By: "I. Brekke", Paper: "SK-114", Category: "3", Required: "d", Reached: "d", Next: "2027-05",
+			Devices: map[string]drivefile.StopDevice{"S1": {Name: "feed end", Kind: "emergency-stop"}, "S2": {Name: "discharge", Kind: "emergency-stop"}}}}}
 }
 
 // Entry makes an entry of a kind with the next number.

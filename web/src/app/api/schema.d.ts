@@ -585,6 +585,111 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The stop circuit with its tests, what was shown, and where a fault can be */
+        get: operations["stop"];
+        put?: never;
+        /** Take a stop circuit in, as JSON */
+        post: operations["import-stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/stop.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The stop circuit */
+        get: operations["stop-json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/stop.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The record of the stop circuit, to be signed */
+        get: operations["stop-pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/stop/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the search has come */
+        get: operations["stop-pairs-progress"];
+        put?: never;
+        /** Begin a search for two faults at once */
+        post: operations["stop-pairs"];
+        /** End the search; what was found stays */
+        delete: operations["stop-pairs-end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/stop/play": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Play acts on the circuit as drawn; nothing real is commanded */
+        post: operations["stop-play"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/stop/smallest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The smallest set of tests that still parts all single faults */
+        get: operations["stop-smallest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/take": {
         parameters: {
             query?: never;
@@ -1203,7 +1308,7 @@ export interface components {
              * @description how a person answers it; empty: it is computed, or not ready
              * @enum {string}
              */
-            do?: "confirm" | "measure" | "choose" | "attach" | "lock" | "";
+            do?: "confirm" | "measure" | "choose" | "attach" | "lock" | "test" | "";
             /** @description heading under which it stands */
             group?: string;
             /** Format: double */
@@ -1245,6 +1350,15 @@ export interface components {
             parts: components["schemas"]["Part"][];
             wires: components["schemas"]["Wire"][];
         };
+        Class: {
+            mistakes: components["schemas"]["Mistake"][];
+            /**
+             * Format: double
+             * @description of all that is left, 0 to 1
+             */
+            share: number;
+            texts: string[];
+        };
         Code: {
             code: string;
             id: string;
@@ -1275,6 +1389,28 @@ export interface components {
             /** @description at rest */
             closed: boolean;
             name: string;
+        };
+        Continuity: {
+            a: string;
+            b: string;
+            /** @description joined or open, by suspect in words */
+            expected: {
+                [key: string]: string;
+            };
+            /** @description a device to be worked meanwhile */
+            held?: string;
+            /**
+             * Format: int64
+             * @description suspects that are left then
+             */
+            if_joined: number;
+            /** Format: int64 */
+            if_open: number;
+            /**
+             * Format: double
+             * @description share of the suspects that is left, on average
+             */
+            left: number;
         };
         ControlMode: {
             chosen: boolean;
@@ -1343,6 +1479,24 @@ export interface components {
             name?: string;
             /** @description separated by commas */
             terminals?: string;
+        };
+        Diagnosis: {
+            /** @description what was otherwise, in words */
+            against: string[];
+            /** @description everything was as it must be */
+            agrees: boolean;
+            /** @description most likely first */
+            classes: components["schemas"]["Class"][];
+            /** @description a resistance, dead, that parts them */
+            continuity?: components["schemas"]["Continuity"];
+            /**
+             * Format: int64
+             * @description faults that something shown speaks against
+             */
+            excluded: number;
+            /** @description a voltage, live, that parts them */
+            measure?: components["schemas"]["Measure"];
+            next?: components["schemas"]["Next"];
         };
         DischargePoint: {
             at: string;
@@ -1469,6 +1623,21 @@ export interface components {
             name: string;
             note?: string;
         };
+        Element: {
+            /** @description terminal towards the source */
+            a: string;
+            b: string;
+            /** @description as Timing lists closed ones: part:a-b */
+            contact: string;
+            /** @description worked by a person */
+            hand?: boolean;
+            name: string;
+            part: string;
+            /** @description closed at rest */
+            rest: boolean;
+            /** @description that leads to it */
+            wire?: string;
+        };
         Energy: {
             /** @description at which it was proved dead, or where it came back */
             drive?: string;
@@ -1485,6 +1654,14 @@ export interface components {
             /** @enum {string} */
             state: "live" | "dead" | "not-known";
             text: string;
+        };
+        Event: {
+            /** Format: int64 */
+            at_ms: number;
+            /** @enum {string} */
+            do: "work" | "release" | "lift" | "land" | "supply-off" | "supply-on" | "run" | "run-off" | "reset" | "reset-off";
+            /** @description a part; of lift and land a wire; of run and reset a drive */
+            what: string;
         };
         Explanation: {
             consequence: string;
@@ -1605,7 +1782,7 @@ export interface components {
             /** Format: int64 */
             done: number;
             /** @enum {string} */
-            key: "match" | "dead" | "power" | "control" | "wake" | "plate" | "turn" | "tune" | "span" | "signal" | "keep";
+            key: "match" | "dead" | "power" | "control" | "wake" | "plate" | "stop" | "turn" | "tune" | "span" | "signal" | "keep";
             /** @enum {string} */
             mark: "shut" | "work" | "passed" | "again" | "barred";
             name: string;
@@ -1723,6 +1900,12 @@ export interface components {
             style: string;
             words: components["schemas"]["Meaning"][];
             wrap: boolean;
+        };
+        Lane: {
+            name: string;
+            part: string;
+            /** @description each until the next */
+            spans: components["schemas"]["Stand"][];
         };
         Line: {
             /** @description when a value acts, when that is not at once */
@@ -1899,10 +2082,49 @@ export interface components {
             means: string;
             sign: string;
         };
+        Measure: {
+            against: string;
+            /** @description part:terminal */
+            at: string;
+            /** @description by suspect, in words; a floating terminal reads 0 */
+            expected_v: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description that it parts them into
+             */
+            groups: number;
+            /**
+             * Format: double
+             * @description share of the suspects that is left, on average
+             */
+            left: number;
+            /**
+             * Format: int64
+             * @description this step of it
+             */
+            step: number;
+            /** @description key; the circuit stands as in */
+            test: string;
+        };
         Memory: {
             motor_warmth: string;
             note: string;
             run_command: string;
+        };
+        Mistake: {
+            /** @description terminal it landed on; of a bridge: one side; of a contact: part.contact */
+            at?: string;
+            /** @enum {string} */
+            end?: "from" | "to" | "";
+            /** @enum {string} */
+            kind: "open" | "moved" | "exchanged" | "bridged" | "contact";
+            /** @description the wire exchanged with it */
+            other?: string;
+            /** @description of a bridge: the other side */
+            to?: string;
+            wire?: string;
         };
         Module: {
             code: string;
@@ -1958,6 +2180,20 @@ export interface components {
             place: string;
             sets: components["schemas"]["Set"][];
         };
+        Next: {
+            /**
+             * Format: double
+             * @description share that is left of the suspects, on average
+             */
+            left: number;
+            /**
+             * Format: int64
+             * @description into so many groups
+             */
+            parts: number;
+            test: string;
+            title: string;
+        };
         Option: {
             text: string;
             value: string;
@@ -1975,6 +2211,36 @@ export interface components {
         Page: {
             sets: string;
             shows: string;
+        };
+        Pair: {
+            /** @description how many further faults show the same as each */
+            alike: number[];
+            faults: components["schemas"]["Mistake"][];
+            /**
+             * Format: double
+             * @description of the pairs that were found, 0 to 1
+             */
+            share: number;
+            texts: string[];
+        };
+        Pairs: {
+            /** Format: int64 */
+            all: number;
+            /** @description before all were tried */
+            ended: boolean;
+            /** @description most likely first; faults that show the same everywhere stand for one another */
+            found: components["schemas"]["Pair"][];
+            /** Format: int64 */
+            tried: number;
+        };
+        PairsJob: {
+            /** Format: int64 */
+            all: number;
+            done: boolean;
+            error?: string;
+            pairs?: components["schemas"]["Pairs"];
+            /** Format: int64 */
+            tried: number;
         };
         Part: {
             bonds?: components["schemas"]["Bond"][];
@@ -2302,6 +2568,22 @@ export interface components {
             /** @description in the family's words, or torque off */
             text: string;
         };
+        Rung: {
+            /** @description contacts on the way back */
+            after: components["schemas"]["Element"][];
+            /** @description the load's terminal on the plus side */
+            at: string;
+            /** @description contacts on the way to the load */
+            before: components["schemas"]["Element"][];
+            /** @description terminal of the source where it begins; empty: it is fed from nowhere */
+            from: string;
+            /** @description part.load */
+            load: string;
+            name: string;
+            part: string;
+            /** @description terminal of the source where it ends; empty: it leads nowhere */
+            to: string;
+        };
         Sample: {
             /** Format: double */
             current: number;
@@ -2572,6 +2854,29 @@ export interface components {
             name: string;
             takes: string[];
         };
+        Smallest: {
+            /**
+             * Format: int64
+             * @description that the whole table, and this set, part them into; the sound circuit is one
+             */
+            classes: number;
+            /** @description every fault was played in every test; otherwise the set follows from the form of the circuit */
+            exact: boolean;
+            /**
+             * Format: int64
+             * @description single faults that were played
+             */
+            faults: number;
+            /** @description those of them that are no mere joining of what is joined anyway, in words */
+            hidden: string[];
+            /** @description in the order of the table */
+            keys: string[];
+            /**
+             * Format: int64
+             * @description faults that no test shows: harmless, or hidden until another comes
+             */
+            silent: number;
+        };
         SnapshotHead: {
             at: string;
             by: string;
@@ -2610,6 +2915,11 @@ export interface components {
             /** Format: double */
             until: number;
         };
+        Stand: {
+            /** Format: int64 */
+            at_ms: number;
+            shows: string;
+        };
         State: {
             attachments: components["schemas"]["AttachmentHead"][];
             corrections: components["schemas"]["Correction"][];
@@ -2639,6 +2949,7 @@ export interface components {
             snapshots: components["schemas"]["SnapshotHead"][];
             /** @description what feeds the drive, and how each stands */
             sources: components["schemas"]["Source"][];
+            stop: components["schemas"]["StopState"];
             /** @description what must not stay in */
             temporary: components["schemas"]["TemporaryThing"][];
             tune: components["schemas"]["TuneState"];
@@ -2669,6 +2980,8 @@ export interface components {
             circuit?: string;
             /** @description for which the drive lets its two channels disagree; blank: 0.5 s */
             discrepancy?: components["schemas"]["Quantity"];
+            /** @description mm, of a hanging load when torque goes, most that is allowed */
+            drop?: components["schemas"]["Quantity"];
             /** @description longest stop that was measured, of a ramped stop */
             fall?: components["schemas"]["Quantity"];
             /** @description gaps that the drive passes over; blank: 5 ms */
@@ -2679,6 +2992,14 @@ export interface components {
             latched?: string;
             /** @description the worst from which it must stop */
             speed?: components["schemas"]["Quantity"];
+            /** @description how the shaft is kept still while it is tested: zero reference, motor cable off the drive, or no run command at all */
+            still?: string;
+        };
+        "Stop-playRequest": {
+            events: components["schemas"]["Event"][];
+            fault?: components["schemas"]["Mistake"];
+            /** Format: int64 */
+            until_ms: number;
         };
         StopCircuit: {
             /** @description device by which ISO 13855 counts */
@@ -2747,6 +3068,82 @@ export interface components {
             kind?: string;
             /** @description where it stands */
             name?: string;
+        };
+        StopPart: {
+            colour?: string;
+            /** @enum {string} */
+            does: "hand" | "button" | "relay" | "safety-relay" | "drive" | "lamp" | "brake";
+            id: string;
+            kind?: string;
+            name: string;
+            /** @description what it can show; of what is worked by hand nothing */
+            shows: string[];
+        };
+        StopReset: {
+            /** @description what has happened */
+            after: string;
+            do: string;
+            shows: string;
+        };
+        StopState: {
+            /** @description tells one circuit with its table from another */
+            circuit: string;
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            fails: number;
+            /** @description everything before the tests is answered */
+            ready: boolean;
+            /** Format: int64 */
+            tests: number;
+        };
+        StopTest: {
+            at?: string;
+            by?: string;
+            /** @description it belongs to the set that is done */
+            chosen: boolean;
+            /** @description a wire is lifted for it: power off, proved dead */
+            dead: boolean;
+            detail?: string;
+            events: components["schemas"]["Event"][];
+            /** @description what it would mean if it were otherwise */
+            hazard: string;
+            key: string;
+            part?: string;
+            /** @description step by step, as far as was looked */
+            shown: {
+                [key: string]: string;
+            }[];
+            steps: components["schemas"]["TestStep"][];
+            title: string;
+            value?: string;
+            /** @enum {string} */
+            verdict: "holds" | "look-again" | "stops" | "not-done" | "waived" | "";
+            /** @description who stands where */
+            who: string;
+        };
+        StopView: {
+            circuit: components["schemas"]["Circuit"];
+            /** @description when something was otherwise */
+            diagnosis?: components["schemas"]["Diagnosis"];
+            hash: string;
+            name: string;
+            /** @description of the resistance to be measured next */
+            ohms_key?: string;
+            /** @description the drive's part */
+            own: string;
+            parts: components["schemas"]["StopPart"][];
+            problems: string[];
+            /** @description both resets in their order */
+            resets: components["schemas"]["StopReset"][];
+            rungs: components["schemas"]["Rung"][];
+            tests: components["schemas"]["StopTest"][];
+            /** @description of the voltage to be measured next */
+            volts_key?: string;
+            /** @description states of the drive as its family shows them */
+            words: {
+                [key: string]: string;
+            };
         };
         Supply: {
             earthing?: string;
@@ -2888,6 +3285,25 @@ export interface components {
             /** @description the hardware switch that chooses what it takes */
             switch: string;
             takes: string[];
+        };
+        TestStep: {
+            /** @description what a person does */
+            do: string;
+            /** @description what must be seen then */
+            must: {
+                [key: string]: string;
+            };
+        };
+        Timing: {
+            closed: string[];
+            lanes: components["schemas"]["Lane"][];
+            lit: string[];
+            /** @description at the end */
+            shows: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            until_ms: number;
         };
         TraceView: {
             about: {
@@ -4708,6 +5124,342 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "import-stop": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-json": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-pdf": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-pairs-progress": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsJob"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-pairs": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsJob"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-pairs-end": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsJob"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-play": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stop-playRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-smallest": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Smallest"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,96 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"tingate/core/gate"
+	"tingate/formats/pdf"
+)
+
+// StopRecord prints the signed record of a drive's stop circuit: the circuit, every test with what was shown, open points, who is
+// responsible, the next proof test. It accepts nothing by itself.
+func (a *App) StopRecord(ctx context.Context, driveID string) ([]byte, error) {
+	s, err := a.sound(ctx, driveID)
+	if err != nil {
+		return nil, err
+	}
+	r := a.store.Read(ctx)
+	v, err := a.view(r, Actor{}, driveID)
+	if err != nil {
+		return nil, err
+	}
+	p, d, c := s.job.Place, s.job.Drive, s.job.Place.Circuits[s.job.Drive.Stop.Circuit]
+	made := a.now().UTC().Truncate(time.Second)
+	mark := "NOT PASSED"
+	for _, g := range v.State.Gates {
+		if g.Key == "stop" && g.Mark == "passed" {
+			mark = "passed by " + initials(p, g.PassedBy) + " " + short(g.PassedAt, p)
+		}
+	}
+	rec := pdf.Record{Title: strings.TrimSpace("Torque off: " + d.Tag + " " + d.Machine), Subtitle: p.Name + " · " + orBlank(d.Where) + " · " + mark, Made: made,
+		Foot:       fmt.Sprintf("Tin Gate %s · rules %s · circuit %s · printed %s. It shows that what was built does what was drawn. The design of the circuit, its performance level and its acceptance are for %s and the local code. Torque off is not isolation.", a.version, gate.RulesVersion, s.drawing.Hash, made.In(zone(p)).Format("2006-01-02 15:04 MST"), orBlank(c.By)),
+		Signatures: []string{"Tested by, date", "Seen by a second person, date", "Accepted by the responsible person, date"}}
+	pair := func(label, value string) {
+		rec.Facts = append(rec.Facts, pdf.Pair{Label: label, Value: orBlank(value)})
+	}
+	pair("Circuit", c.Name+", "+strings.ReplaceAll(c.Kind, "-", " "))
+	pair("Responsible", c.By)
+	pair("Their document", c.Paper)
+	pair("Category, level", fmt.Sprintf("%s, PL %s of %s required", orBlank(c.Category), orBlank(c.Reached), orBlank(c.Required)))
+	if c.Kind == "controller" {
+		pair("Program, checksum", c.Program+" "+c.Checksum)
+	}
+	pair("Drive", strings.TrimSpace(d.Rating.Dialect+" "+d.Rating.Type+" "+d.Rating.Serial))
+	pair("Stops by", strings.ReplaceAll(d.Stop.As, "-", " "))
+	pair("Worst speed, allowed", d.Stop.Speed.Text+", "+d.Stop.Allowed.Text)
+	pair("Next proof test", c.Next)
+	tests := pdf.Table{Title: "Tests, shaft still", Head: []string{"", "test", "shown", "who, when"}, Widths: []float64{18, 66, 70, 26}}
+	other := pdf.Table{Title: "Before, measured, given", Head: []string{"", "check", "value", "who, when"}, Widths: []float64{18, 82, 54, 26}}
+	open := pdf.Table{Title: "Open points", Head: []string{"", "point", "why"}, Widths: []float64{18, 72, 90}}
+	words := map[string]string{gate.Holds: "holds", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived", gate.NotDone: "open"}
+	for _, g := range v.State.Gates {
+		if g.Key != "stop" {
+			continue
+		}
+		for _, x := range g.Checks {
+			who := ""
+			if x.By != "" {
+				who = initials(p, x.By) + " " + short(x.At, p)
+			}
+			value := x.Value
+			if value == "confirmed" {
+				value = ""
+			}
+			if strings.HasPrefix(x.Key, gate.TestPrefix) {
+				tests.Rows = append(tests.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Detail), who})
+			} else {
+				other.Rows = append(other.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Unit), who})
+			}
+			if x.Verdict != gate.Holds {
+				open.Rows = append(open.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(x.Detail + " " + x.Reason)})
+			}
+		}
+	}
+	for _, f := range v.State.Findings {
+		if f.Gate == "stop" && f.Severity.Open() {
+			why := f.Detail
+			if f.Kept {
+				why = "kept: " + f.Reason
+			}
+			open.Rows = append(open.Rows, []string{string(f.Severity), f.Title, why})
+		}
+	}
+	resets := pdf.Table{Title: "The way back: both resets in their order", Head: []string{"after", "do", "shows"}, Widths: []float64{26, 110, 44}}
+	for _, x := range stopResets(s, c) {
+		resets.Rows = append(resets.Rows, []string{x.After, x.Do, x.Shows})
+	}
+	wires := pdf.Table{Title: "The circuit as drawn", Head: []string{"wire", "from", "to", "why"}, Widths: []float64{16, 46, 46, 72}}
+	for _, w := range s.drawing.Circuit.Wires {
+		wires.Rows = append(wires.Rows, []string{w.ID, w.From, w.To, w.Why})
+	}
+	rec.Tables = append(rec.Tables, tests, other, open, resets, wires)
+	return rec.Write()
+}

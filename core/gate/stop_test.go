@@ -1,0 +1,152 @@
+package gate_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"tingate/core/circuit"
+	"tingate/core/drivefile"
+	"tingate/core/drivefile/sample"
+	"tingate/core/finding"
+	"tingate/core/gate"
+	"tingate/core/stops"
+)
+
+// stopping is a scene at gate Stop with everything before the tests answered; change is made before.
+func stopping(t *testing.T, change func(s *scene)) *scene {
+	t.Helper()
+	d, place := matched()
+	d.Rating.Serial = "S1"
+	s := &scene{now: now}
+	s.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family, Practice: practiceWith(t, nil)}
+	s.power(false)
+	if change != nil {
+		change(s)
+	}
+	for _, c := range checksOf(s.state(), "stop") {
+		if strings.HasPrefix(c.Key, "stop/before/") && c.Do != "" {
+			s.answer(t, c, "confirmed")
+		}
+	}
+	return s
+}
+
+// What is refused and what is asked of a circuit (ISO 13850, ISO 13849-1, IEC 60204-1, ISO/TR 24119), and what is not there to be
+// said of a good one.
+func TestWhatAStopCircuitMustNotBe(t *testing.T) {
+	of := func(change func(c *drivefile.StopCircuit)) func(*scene) {
+		return func(s *scene) { s.circuit(change) }
+	}
+	guards := map[string]drivefile.StopDevice{"S1": {Kind: "guard"}, "S2": {Kind: "guard"}}
+	for code, x := range map[string]struct {
+		sev    finding.Severity
+		change func(*scene)
+	}{
+		"circuit-starts-by-itself": {finding.Stop, of(func(c *drivefile.StopCircuit) { c.Reset = "automatic" })},
+		"reset-when-pressed":       {finding.Look, of(func(c *drivefile.StopCircuit) { c.Reset = "pressed" })},
+		"links-still-in":           {finding.Stop, of(func(c *drivefile.StopCircuit) { c.Jumper = true })},
+		"one-channel":              {finding.Stop, of(func(c *drivefile.StopCircuit) { c.Kind = "one-channel" })},
+		"cross-short-not-seen":     {finding.Look, of(func(c *drivefile.StopCircuit) { c.Feed = "one" })},
+		"masking":                  {finding.Look, of(func(c *drivefile.StopCircuit) { c.Devices = guards })},
+		"coast-without-locking":    {finding.Look, of(func(c *drivefile.StopCircuit) { c.Devices = guards })},
+		"drive-restarts-by-itself": {finding.Stop, func(s *scene) { s.job.Drive.Intent.Restart = "on" }},
+		"ramp-without-delay":       {finding.Stop, func(s *scene) { s.job.Drive.Stop.As = "ramped" }},
+		"fall-not-measured": {finding.Do, func(s *scene) {
+			s.job.Drive.Stop.As = "ramped"
+			s.circuit(func(c *drivefile.StopCircuit) { c.Delay = sample.Q("stop.fall", "3 s") })
+		}},
+		"delay-too-short": {finding.Stop, func(s *scene) {
+			s.job.Drive.Stop.As, s.job.Drive.Stop.Fall = "ramped", sample.Q("stop.fall", "4 s")
+			s.circuit(func(c *drivefile.StopCircuit) { c.Delay = sample.Q("stop.fall", "3 s") })
+		}},
+		"discrepancy-long": {finding.Look, func(s *scene) { s.job.Drive.Stop.Discrepancy = sample.Q("stop.fall", "5 s") }},
+		"magnets-may-jerk": {finding.Note, func(s *scene) { s.job.Drive.Motor.Kind = "permanent-magnet" }},
+		"nothing-latches":  {finding.Stop, of(func(c *drivefile.StopCircuit) { c.Reset = "automatic" })},
+	} {
+		if f, ok := findingOf(stopping(t, x.change).state(), code); !ok || f.Severity != x.sev || f.Gate != "stop" {
+			t.Errorf("%s: %v %s", code, ok, f.Severity)
+		}
+		if f, ok := findingOf(stopping(t, nil).state(), code); ok {
+			t.Errorf("a good circuit: %s", f.Title)
+		}
+	}
+}
+
+// A test that shows something else bars the gate and says what; suspects are parted by measurements that are checks only while that
+// test fails; when it is mended the test holds, the measurements count no more, and the mend is asked for.
+func TestATestThatFailsIsParted(t *testing.T) {
+	s := stopping(t, nil)
+	s.answer(t, check(s.state(), "stop/set/chosen"), "all")
+	d := gate.StopDrawing(s.job)
+	hidden := []circuit.Mistake{{Kind: stops.Stuck, At: "S2.2"}}
+	test, _ := d.Test("both/S2")
+	value, err := d.Answer(test, hidden)
+	if err != nil || !strings.HasPrefix(value, "step ") {
+		t.Fatal(value, err)
+	}
+	s.answer(t, check(s.state(), "stop/test/both/S2"), value)
+	st := s.state()
+	if c := check(st, "stop/test/both/S2"); c.Verdict != gate.Stops || !strings.Contains(c.Detail, "must be") || st.Stop.Fails != 1 || mark(st, "stop") != "barred" {
+		t.Fatalf("%+v %+v", c, st.Stop)
+	}
+	shown, readings := gate.StopReadings(s.job, st, d)
+	g, err := d.Diagnose(d.Table, shown, readings, nil)
+	if err != nil || g.Agrees || len(g.Classes) == 0 || g.Continuity == nil {
+		t.Fatalf("%+v %v", g, err)
+	}
+	asked := s.job
+	asked.Asked = gate.OhmsKey(*g.Continuity)
+	c := check(gate.Evaluate(asked, s.now), asked.Asked)
+	if c.Work != "dead" || c.Unit != "Ω" {
+		t.Fatalf("%+v", c)
+	}
+	s.answer(t, c, "0.2")
+	if c = check(s.state(), asked.Asked); c.Verdict != gate.Holds {
+		t.Errorf("%+v", c)
+	}
+	if _, readings = gate.StopReadings(s.job, s.state(), d); len(readings) != 1 || readings[0].Joined == nil || !*readings[0].Joined {
+		t.Errorf("%+v", readings)
+	}
+	// Mended: the test is done again.
+	c = check(s.state(), "stop/test/both/S2")
+	s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: c.Key, Value: stops.AsMust, Basis: c.Basis})
+	st = s.state()
+	if check(st, c.Key).Verdict != gate.Holds || check(st, asked.Asked).Key != "" || check(st, "stop/mended/again").Verdict != gate.NotDone {
+		t.Errorf("mended: %s, %+v", check(st, c.Key).Verdict, check(st, "stop/mended/again"))
+	}
+	// Any change of the circuit asks for every test again.
+	s.circuit(func(c *drivefile.StopCircuit) { c.Lamps = "three" })
+	if c = check(s.state(), c.Key); c.Verdict != gate.Again || !strings.Contains(c.Detail, "has changed") {
+		t.Errorf("%+v", c)
+	}
+}
+
+// The smallest set is what was worked out when it was chosen: tests outside of it are not asked, and what was answered stays.
+func TestTheSmallestSetIsChosen(t *testing.T) {
+	s := stopping(t, nil)
+	d := gate.StopDrawing(s.job)
+	all := s.state().Stop.Tests
+	keys := d.Smallest().Keys
+	reason, _ := json.Marshal(keys)
+	c := check(s.state(), "stop/set/chosen")
+	s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: c.Key, Value: "smallest", Reason: string(reason), Basis: c.Basis})
+	if n := s.state().Stop.Tests; n != len(keys) || n >= all || all != len(d.Table) {
+		t.Errorf("%d tests of %d, the set has %d", n, all, len(keys))
+	}
+}
+
+// The drive's own names stand in the circuit: terminals of its papers, words of its keypad; several drives share one relay.
+func TestTheCircuitIsTheDrives(t *testing.T) {
+	s := stopping(t, func(s *scene) { s.circuit(func(c *drivefile.StopCircuit) { c.Drives = "XX-01, DD-02" }) })
+	d := gate.StopDrawing(s.job)
+	if d.Name("T2") != "T2 DD-02" || !d.Net.Has("T2:31") || !d.Net.Has("T2:32") || !d.Net.Has("T1:STO-A") {
+		t.Errorf("%s %s", d.Name("T1"), d.Name("T2"))
+	}
+	if w := gate.StopWords(s.job.Family); w["torque-off"] != "Slack" || !strings.HasPrefix(w["channel-fault"], "Q3") || w["ready"] != "Ready" {
+		t.Errorf("%v", w)
+	}
+	if c := check(s.state(), "stop/measured/message"); !strings.Contains(c.Title, `"Slack"`) {
+		t.Errorf("%s", c.Title)
+	}
+}
