@@ -75,7 +75,7 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
       writeFileSync(file, dot);
       await li.locator('input[type="file"]').setInputFiles(file);
     } else if ((await measure.count()) > 0) {
-      const band = ((await li.textContent()) ?? "").match(/(?:(-?\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|Ω|MΩ|mΩ|N·m|A|mA|mH|µH|°C|r\/min|counts)/);
+      const band = ((await li.textContent()) ?? "").match(/(?:(-?\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|Ω|MΩ|mΩ|N·m|A|mA|mH|µH|°C|r\/min|counts|ms|mm)/);
       const well = band?.[1] ? (Number(band[1]) + Number(band[2])) / 2 : band?.[3] ? Math.min(0.4, Number(band[3]) / 2) : Number(band?.[4] ?? 0) * 1.5 + 1;
       await measure.fill(values[key] ?? String(Math.round(well * 100) / 100));
       await measure.press("Enter");
@@ -111,6 +111,55 @@ export async function stateTurn(page: Page) {
   await field(page, "turn.forward").fill("drum carries to the outlet");
   for (const [path, choice] of [["turn.from", "drive-end"], ["turn.sense", "clockwise"], ["turn.stands", "uncoupled"], ["turn.uncouple", "yes"], ["turn.brake", "none"]] as const) await field(page, path).selectOption(choice);
   await saved(page);
+}
+
+/** What gate Stop needs to know: one of the place's circuits, or a new one with two emergency stops. */
+export async function stateStop(page: Page, circuit = "") {
+  await rail(page, "Stop").click();
+  await expect(page.getByRole("heading", { level: 1, name: "Stop" })).toBeVisible();
+  if (circuit) await field(page, "stop.circuit").selectOption({ label: circuit });
+  else if ((await field(page, "stop.circuit").inputValue()) === "") {
+    await page.getByRole("button", { name: "A new circuit" }).click();
+    await page.getByRole("button", { name: "Add a device" }).click();
+    await expect(page.locator('tr[data-device="S2"]')).toBeVisible();
+    for (const [path, text] of [["by", "I. Brekke"], ["paper", "SK-120"], ["next", "2027-05"]] as const) {
+      if (path === "by") for (const [p, v] of [["category", "3"], ["required", "d"], ["reached", "d"]] as const) await page.locator(`[data-circuit="${p}"]`).selectOption(v);
+      await page.locator(`[data-circuit="${path}"]`).fill(text);
+      await page.locator(`[data-circuit="${path}"]`).press("Enter");
+      await expect(check(page, "stop/given/stated")).not.toContainText({ by: "who is responsible", paper: "their document", next: "date of the next" }[path]);
+      // The form closes by itself once it is known who is responsible.
+      const more = page.getByRole("button", { name: /^What it is built of/ });
+      if (path === "by") await more.click();
+    }
+  }
+  for (const [path, choice] of [["stop.still", "no-run"], ["stop.as", "coast"], ["stop.latched", "no"], ["stop.guarding", "locking"]] as const) await field(page, path).selectOption(choice);
+  for (const [path, text] of [["stop.speed", "1455"], ["stop.allowed", "3 s"]] as const) await field(page, path).fill(text);
+  await saved(page);
+  await expect(check(page, "stop/circuit/stated")).toContainText(": holds");
+}
+
+export const stopTest = (page: Page, key: string) => page.locator(`li[data-test="${key}"]`);
+
+/** Every test of the table as it must, one after the other. */
+export async function asItMust(page: Page) {
+  for (;;) {
+    const open = page.locator('li[data-test][data-verdict="not-done"]');
+    if ((await open.count()) === 0) return;
+    const key = (await open.first().getAttribute("data-test"))!;
+    if ((await stopTest(page, key).getByRole("button", { name: "Everything as it must" }).count()) === 0) await stopTest(page, key).locator("button[aria-expanded]").first().click();
+    await stopTest(page, key).getByRole("button", { name: "Everything as it must" }).click();
+    await expect(stopTest(page, key)).toContainText("holds");
+  }
+}
+
+/** Gate Stop from its circuit to the signed end. */
+export async function passStop(page: Page, folder: string, circuit = "") {
+  await stateStop(page, circuit);
+  await answer(page, "stop", folder);
+  await asItMust(page);
+  await answer(page, "stop", folder);
+  await page.getByRole("button", { name: "Pass gate" }).click();
+  await expect(rail(page, "Stop")).toContainText("passed");
 }
 
 /** Turned forward at once, and tuned as the machine permits. */

@@ -1,7 +1,7 @@
 import { readFileSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { expect, field, openAs, openDrive, rail, reading, saved, test, type Program } from "./tingate";
-import { answer, dead, nameSource, state, turnAndTune } from "./commission";
+import { answer, dead, nameSource, passStop, state, turnAndTune } from "./commission";
 import type { Page } from "@playwright/test";
 
 /** From a misread digit to the bundle in an empty data folder, on whichever drive is open at gate Plate. */
@@ -74,7 +74,10 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
     await rail(page, gate).click();
     await page.getByRole("button", { name: "Pass gate" }).click();
     await expect(page.getByRole("button", { name: "Passed", exact: true })).toBeVisible();
-    if (gate === "Plate") await turnAndTune(page, folder);
+    if (gate === "Plate") {
+      await passStop(page, folder);
+      await turnAndTune(page, folder);
+    }
   }
   await rail(page, "Keep").click();
   await page.getByRole("button", { name: "Save as left" }).click();

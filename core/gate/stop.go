@@ -336,7 +336,7 @@ func (e *evaluation) beforeStop(ready bool) {
 
 // chosenTests are the tests that are to be done: all, or the smallest set as it was worked out when it was chosen.
 func (e *evaluation) chosenTests(d *stops.Drawing, basis map[string]string) map[string]bool {
-	c := Check{Key: "stop/set/chosen", Group: "Tests", Title: "Which tests are done", Detail: "All; or the smallest set that still tells every single fault apart.", Basis: basis}
+	c := Check{Key: "stop/set/chosen", Group: "Which tests", Title: "Which tests are done", Detail: "All; or the smallest set that still tells every single fault apart.", Basis: basis}
 	set := e.choose("stop", c, []Option{{"all", "all of the table", ""}, {"smallest", "the smallest set", ""}}, e.state.Stop.Ready)
 	out := map[string]bool{}
 	var keys []string

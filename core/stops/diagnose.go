@@ -102,6 +102,7 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 	for i := range left {
 		left[i].print = strings.Join(left[i].rows, "\n")
 	}
+	sort.SliceStable(left, func(a, b int) bool { return left[a].Weight > left[b].Weight })
 	classes := map[string]*Class{}
 	var order []string
 	for _, s := range left {

@@ -17,7 +17,7 @@ const (
 )
 
 // How often each is met, against the mistakes of wiring. Common practice.
-var partFaults = map[string]float64{Stuck: 2, Welded: 1, Lifeless: 1.5, Missing: 2, Setting: 2}
+var partFaults = map[string]float64{Stuck: 4, Welded: 1, Lifeless: 1.5, Missing: 2, Setting: 2}
 
 // reach is how far from its terminal on a strip a wire is thought to have landed.
 const reach = 2

@@ -10,7 +10,7 @@ import (
 type TestStep struct {
 	Do   string `json:"do" doc:"what a person does"`
 	Must Seen   `json:"must" doc:"what must be seen then"`
-	look int
+	Look int    `json:"look_ms" doc:"when it is looked at, after the test began"`
 }
 
 // Test is one of a circuit's table.
@@ -60,7 +60,7 @@ func (s *script) act(text string, events ...Event) {
 		s.t.Events = append(s.t.Events, e)
 	}
 	s.at += settled
-	s.t.Steps = append(s.t.Steps, TestStep{Do: text, look: s.at - 100})
+	s.t.Steps = append(s.t.Steps, TestStep{Do: text, Look: s.at - 100})
 }
 
 // phrase says an act on a device in the words of its kind.
@@ -257,7 +257,7 @@ func (w *writer) device(id string) {
 func (t Test) looks() []int {
 	out := make([]int, len(t.Steps))
 	for i, s := range t.Steps {
-		out[i] = s.look
+		out[i] = s.Look
 	}
 	return out
 }

@@ -16,10 +16,11 @@ import { Sheet } from "../sheet/Sheet";
 import { DriveDesk } from "./drive";
 import { DriveFrame, Frame } from "./Frame";
 
-// The chart comes along only where it is drawn.
+// What only one screen needs comes along with it: charts, and the stop circuit.
+const Stop = lazy(() => import("../gates/Stop").then((m) => ({ default: m.Stop })));
 const Bench = lazy(() => import("../bench/Bench").then((m) => ({ default: m.Bench })));
 
-const screens: Record<string, React.ComponentType> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, turn: Turn, tune: Tune, span: Span, signal: Signal, bench: Bench, sheet: Sheet, keep: Keep, history: History };
+const screens: Record<string, React.ComponentType> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, stop: Stop, turn: Turn, tune: Tune, span: Span, signal: Signal, bench: Bench, sheet: Sheet, keep: Keep, history: History };
 
 export function DriveScreens() {
   const { id = "", screen = "" } = useParams();

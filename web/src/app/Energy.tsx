@@ -13,6 +13,7 @@ const means: Record<string, string> = {
   control: "Dead work: landed and measured only while it is proved dead.",
   wake: "Covers on, people clear, before power comes.",
   plate: "Covers on. Keypad work only at this gate.",
+  stop: "Torque off is not isolation: the drive's terminals stay live at every step of this gate.",
   turn: "The shaft turns: people clear, somebody at the stop.",
   tune: "A rotating tune turns the shaft at full speed. Torque off is not isolation.",
   span: "Covers on. Keypad work only at this gate.",

@@ -54,6 +54,7 @@ export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string]
   const g = view.state.gates.find((x) => x.key === gate);
   if (!g) return null;
   const left = g.checks.filter((c) => c.verdict !== "holds" && c.verdict !== "waived");
+  const named = [...new Set(left.map((c) => small(c.title)))];
   return (
     <Foot keys={keys ?? [["next field", "Enter"], ["undo", "Ctrl Z"]]}>
       <button className="btn" disabled={left.length > 0 || g.mark === "passed"} onClick={() => void decide("pass", gate)}>
@@ -67,9 +68,9 @@ export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string]
           </>
         ) : (
           <>
-            {left.length} of {g.total} checks still open: <b className="font-semibold">{small(left[0]!.title)}</b>
-            {left.slice(1, 3).map((c) => `, ${small(c.title)}`)}
-            {left.length > 3 && " …"}
+            {left.length} of {g.total} checks still open: <b className="font-semibold">{named[0]}</b>
+            {named.slice(1, 3).map((t) => `, ${t}`)}
+            {named.length > 3 && " …"}
           </>
         )}
       </button>

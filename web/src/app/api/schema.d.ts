@@ -3289,6 +3289,11 @@ export interface components {
         TestStep: {
             /** @description what a person does */
             do: string;
+            /**
+             * Format: int64
+             * @description when it is looked at, after the test began
+             */
+            look_ms: number;
             /** @description what must be seen then */
             must: {
                 [key: string]: string;
