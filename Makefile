@@ -36,7 +36,7 @@ check-types: web/node_modules
 go-test:
 	go vet $(FLAGS) ./...
 	go test $(FLAGS) -race ./...
-	go test $(FLAGS) -run EverySetting ./bench
+	go test $(FLAGS) -run 'EverySetting|TheFaultIsFound' ./bench ./core/stops
 
 web-check: web/node_modules
 	cd web && npm run check

@@ -10,6 +10,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/motion"
 	"tingate/formats/familyfile"
+	"tingate/testtools/raced"
 )
 
 // script is a run of a bench: what is there and set, and what is done when. What a person could see of it is its print.
@@ -280,7 +281,7 @@ func scripts() []script {
 // Every setting that is not marked as without effect is changed, and the bench is seen to behave otherwise in at least one of
 // the scripts.
 func TestEverySettingChangesWhatIsSeen(t *testing.T) {
-	if testing.Short() || raced {
+	if testing.Short() || raced.On {
 		t.Skip("runs a thousand benches: make test runs it once without the race detector")
 	}
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {

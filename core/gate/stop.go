@@ -262,6 +262,13 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 	if e.job.Drive.Motor.Kind == "permanent-magnet" && e.result.Poles > 0 {
 		say("magnets-may-jerk", finding.Note, "Two shorted switches can jerk the shaft", fmt.Sprintf("By up to %s° with %d poles, even with torque off (IEC 61800-5-2, 4.2.2.2).", f4(720/float64(e.result.Poles)), e.result.Poles), "")
 	}
+	if d != nil && d.Sound() {
+		for _, r := range d.Ladder() {
+			if r.From == "" || r.To == "" {
+				say("leads-nowhere-"+r.Load, finding.Stop, "Drawn so, "+r.Name+" is never fed", "Its "+r.Label()+" is joined to no source on one side, whatever is closed.", "Put the drawing right")
+			}
+		}
+	}
 	if d != nil && d.Sound() && len(d.Table) == 0 {
 		say("nothing-to-test", finding.Stop, "The circuit has no device", "There is nothing to test.", "Name its devices")
 	}

@@ -39,6 +39,7 @@ type Diagnosis struct {
 	Agrees   bool     `json:"agrees" doc:"everything was as it must be"`
 	Against  []string `json:"against" doc:"what was otherwise, in words"`
 	Classes  []Class  `json:"classes" doc:"most likely first"`
+	Repeat   []string `json:"repeat" doc:"when nothing explains all of it: tests and measurements without which something does, in words; the first first"`
 	Excluded int      `json:"excluded" doc:"faults that something shown speaks against"`
 	Next     *Next    `json:"next,omitempty"`
 	Measure  *Measure `json:"measure,omitempty" doc:"a voltage, live, that parts them"`
@@ -49,7 +50,7 @@ type Diagnosis struct {
 // Diagnose plays every single mistake against what was shown and measured: what explains all of it is left, in classes that no test
 // of the table parts. A suspect goes at its first contradiction. stop, when given, ends it early.
 func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop func() bool) (Diagnosis, error) {
-	out := Diagnosis{Agrees: true, Against: []string{}, Classes: []Class{}}
+	out := Diagnosis{Agrees: true, Against: []string{}, Classes: []Class{}, Repeat: []string{}}
 	done, by, against, err := p.against(table, shown)
 	if err != nil {
 		return out, err
@@ -97,6 +98,10 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 		}
 		return nil
 	}); err == errStopped {
+		return out, nil
+	}
+	if len(left) == 0 {
+		out.Repeat = p.repeat(table, done, by, readings, faults, stop)
 		return out, nil
 	}
 	for i := range left {
@@ -248,6 +253,69 @@ func (r *play) explains(table []Test, done []int, by map[int][]Shown, readings [
 		}
 	}
 	return true, nil
+}
+
+// repeat finds what stands alone against everything else: the test or measurement without which a single fault, or none, explains all.
+// Those that the likeliest faults ask to be repeated come first.
+func (p *Played) repeat(table []Test, done []int, by map[int][]Shown, readings []Reading, faults []circuit.Candidate, stop func() bool) []string {
+	alone := make([]int, len(faults)+1) // what each fault is against, when it is one thing alone; -1: more than one
+	all := append([]circuit.Candidate{{Weight: 10}}, faults...)
+	_ = each(len(all), func(i int) error {
+		alone[i] = -1
+		if stop != nil && stop() {
+			return errStopped
+		}
+		var f []circuit.Mistake
+		if all[i].Kind != "" {
+			f = append(f, all[i].Mistake)
+		}
+		r, err := p.begin(f)
+		if err != nil {
+			return nil
+		}
+		against := -1
+		for k := range len(done) + len(readings) {
+			var ok bool
+			if k < len(done) {
+				ok, _ = r.explains(table, done[k:k+1], by, nil)
+			} else {
+				ok, _ = r.reads(table, readings[k-len(done)])
+			}
+			if !ok && against >= 0 {
+				return nil // more than one thing
+			}
+			if !ok {
+				against = k
+			}
+		}
+		alone[i] = against
+		return nil
+	})
+	weight := map[int]float64{}
+	for i, k := range alone {
+		if k >= 0 {
+			weight[k] += all[i].Weight
+		}
+	}
+	var keys []int
+	for k := range weight {
+		keys = append(keys, k)
+	}
+	sort.Slice(keys, func(a, b int) bool {
+		if weight[keys[a]] != weight[keys[b]] {
+			return weight[keys[a]] > weight[keys[b]]
+		}
+		return keys[a] < keys[b]
+	})
+	l := []string{}
+	for _, k := range keys {
+		if k < len(done) {
+			l = append(l, table[done[k]].Title)
+		} else {
+			l = append(l, readings[k-len(done)].text())
+		}
+	}
+	return l
 }
 
 // agrees tells whether what is seen now is what was shown at a step.

@@ -256,3 +256,51 @@ func TestTiming(t *testing.T) {
 		t.Errorf("in the end: %+v", d.Shows)
 	}
 }
+
+// An observation that stands against all others is named: it is repeated before anything is taken apart. Shorts and circuits too large
+// are told as they are drawn.
+func TestWhatContradictsIsNamed(t *testing.T) {
+	p := compiled(t, Draft(Spec{Devices: two, Lamps: "two"}))
+	table, err := p.Table()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var shown []Shown
+	for _, x := range table {
+		l, err := p.ReadShown(x, AsMust)
+		if err != nil {
+			t.Fatal(err)
+		}
+		shown = append(shown, l...)
+	}
+	wrong := find(table, "held/S1")
+	l, err := p.ReadShown(wrong, "step 4: K1 on, T1 running") // misread: nothing else says so
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range shown {
+		if shown[i].Test == wrong.Key && shown[i].Step == 3 {
+			shown[i] = l[3]
+		}
+	}
+	d, err := p.Diagnose(table, shown, nil, nil)
+	if err != nil || len(d.Classes) != 0 || len(d.Repeat) == 0 || d.Repeat[0] != wrong.Title {
+		t.Errorf("%d classes, repeat %v, %v", len(d.Classes), d.Repeat, err)
+	}
+	for answer, want := range map[string]string{"": "as it must", "step 99: K1 on": "steps up to", "step 1: K1 loud": "what it can show", "step 1: X9 on": "a part of the circuit", "never": "as it must"} {
+		if _, err := p.ReadShown(wrong, answer); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%q: %v", answer, err)
+		}
+	}
+	c := Draft(Spec{Devices: two})
+	c.Wires = append(c.Wires, circuit.Wire{ID: "short", From: "G1:+", To: "G1:-"})
+	if d := Draw(c, true); d.Sound() || !strings.Contains(d.Faults[0].Error(), "a short across G1") {
+		t.Errorf("%v", d.Faults)
+	}
+	for i := range 100_000 {
+		c.Wires = append(c.Wires, circuit.Wire{ID: fmt.Sprint("w", i), From: "G1:+", To: "K1:A1"})
+	}
+	if _, errs := Compile(c); len(errs) == 0 || !strings.Contains(errs[0].Error(), "at most") {
+		t.Errorf("100,000 wires: %v", errs)
+	}
+}

@@ -5,6 +5,8 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"sync"
+
+	"tingate/core/circuit"
 )
 
 // Drawing is a circuit with its table, made once. Faults holds what is wrong with it; then there is no table.
@@ -43,6 +45,9 @@ func Draw(c Circuit, run bool) *Drawing {
 	}
 	d := &Drawing{Circuit: c, Hash: hash}
 	if d.Played, d.Faults = Compile(c); d.Played != nil {
+		for _, src := range d.Net.Solve(nil).Shorts {
+			d.Faults = append(d.Faults, &circuit.FieldError{Path: "wires", Got: "a short across " + src, Want: "a circuit whose two ends are not joined as drawn"})
+		}
 		table, err := d.Played.TableOf(run)
 		if err != nil {
 			d.Faults = append(d.Faults, err)

@@ -30,6 +30,14 @@ type Reading struct {
 	Joined *bool   `json:"joined,omitempty" doc:"from a to b, dead"`
 }
 
+// text says a reading in words.
+func (x Reading) text() string {
+	if x.Joined != nil {
+		return fmt.Sprintf("%s to %s: %s", x.A, x.B, map[bool]string{true: "joined", false: "open"}[*x.Joined])
+	}
+	return fmt.Sprintf("%s: %.3g V", x.At, x.Volts)
+}
+
 // near is by how much a reading may differ from what is expected, V.
 const near = 4
 

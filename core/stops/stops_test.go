@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"tingate/core/circuit"
+	"tingate/testtools/raced"
 )
 
 func compiled(t testing.TB, c Circuit) *Played {
@@ -168,60 +169,166 @@ func TestTheTable(t *testing.T) {
 	}
 }
 
-// Random single faults, some of them silent in an ordinary test: following the tests that are proposed the true fault is never
-// excluded, and its class is reached.
-func TestTheFaultIsFound(t *testing.T) {
-	p := compiled(t, TwoChannel(2))
-	table, err := p.Table()
+// randomSpec draws one of the circuits that are built.
+func randomSpec(rng *rand.Rand) Spec {
+	pick := func(l ...string) string { return l[rng.IntN(len(l))] }
+	s := Spec{Kind: pick("two-channel", "two-channel", "controller", "one-channel"), Feed: pick("one", "two", "pulsed"), Reset: pick("let-go", "let-go", "pressed"), Contactors: rng.IntN(3), Lamps: pick("none", "two", "three"), Split: rng.IntN(3) == 0, Strip: rng.IntN(2) == 0}
+	if s.Kind == "one-channel" {
+		s.Feed = "one"
+	}
+	if rng.IntN(4) == 0 {
+		s.Delay = 1000
+	}
+	for i := range 1 + rng.IntN(4) {
+		s.Devices = append(s.Devices, SpecDevice{ID: fmt.Sprintf("S%d", i+1), Kind: pick(EmergencyStop, EmergencyStop, Guard, Key, ResetGuard, LightCurtain)})
+	}
+	return s
+}
+
+// everything is all that tests and measurements can tell of a fault.
+func (p *Played) everything(t *testing.T, m circuit.Mistake, table []Test, at *Test, step int) string {
+	r, err := p.begin([]circuit.Mistake{m})
 	if err != nil {
 		t.Fatal(err)
 	}
+	out := ""
+	for i := range table {
+		out += r.row(&table[i]) + "|"
+	}
+	v, _ := r.voltages(at, step)
+	for _, x := range p.Net.Circuit.Parts {
+		for _, name := range x.Terminals {
+			out += fmt.Sprint(math.Round(v[x.ID+":"+name]/(2*near)), " ")
+		}
+	}
+	for held, l := range p.probes() {
+		r.atRest(held)
+		for _, x := range l {
+			if r.live.Joined(x[0], x[1]) {
+				out += "j"
+			} else {
+				out += "o"
+			}
+		}
+	}
+	return out
+}
+
+// shownBy tells whether one of some tests shows a fault.
+func (p *Played) shownBy(t *testing.T, table []Test, m circuit.Mistake) bool {
+	r, err := p.begin([]circuit.Mistake{m})
+	if err != nil {
+		t.Fatal(err)
+	}
+	sound, err := p.begin(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range table {
+		if r.row(&table[i]) != sound.row(&table[i]) {
+			return true
+		}
+	}
+	return false
+}
+
+// Random circuits with a random single fault, at least a fifth of them silent in the first ten tests. Following what is proposed,
+// test, voltage or resistance, the true fault is never excluded, the end is the class of faults that nothing parts, and on average it
+// takes no more than 1.5 log2(classes) + 2 steps.
+func TestTheFaultIsFound(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 2))
-	all := p.Faults()
-	found, silent, steps, wanted := 0, 0, 0, 0.0
-	for range 25 {
-		hidden := all[rng.IntN(len(all))].Mistake
-		show := func(t Test) []Shown {
-			seen, err := p.Play([]circuit.Mistake{hidden}, t.Events, t.looks())
-			if err != nil {
-				return nil
+	found, silent, silentInTen, all, steps, wanted := 0, 0, 0, 0, 0, 0.0
+	cases := 40
+	if raced.On {
+		cases = 4 // make test runs all of them once without the race detector
+	}
+	for i := range cases {
+		p := compiled(t, Draft(randomSpec(rng)))
+		table, err := p.Table()
+		if err != nil {
+			t.Fatal(err)
+		}
+		faults := p.Faults()
+		hidden := faults[rng.IntN(len(faults))].Mistake
+		if i%3 == 0 { // one that is silent in the first ten and seen later, where the table is long enough
+			for k := 0; k < 150 && (p.shownBy(t, table[:min(10, len(table))], hidden) || !p.shownBy(t, table, hidden)); k++ {
+				hidden = faults[rng.IntN(len(faults))].Mistake
 			}
-			var l []Shown
-			for k, s := range seen {
-				l = append(l, Shown{t.Key, k, s})
-			}
-			return l
+		}
+		real, err := p.begin([]circuit.Mistake{hidden})
+		if err != nil {
+			t.Fatal(err)
+		}
+		all++
+		show := func(x *Test) (l []Shown, ok bool) {
+			k := 0
+			err := real.run(x.Events, x.looks(), func(int) bool { l = append(l, Shown{x.Key, k, real.seen()}); k++; return true })
+			return l, err == nil
 		}
 		var shown []Shown
 		seenAt := -1
-		for i, x := range table { // by the table, until one differs
-			shown = append(shown, show(x)...)
-			d, err := p.Diagnose(table, shown[len(shown)-len(x.Steps):], nil, func() bool { return true })
-			if err != nil {
-				t.Fatal(err)
+		for k := range table { // by the table, until one differs
+			l, ok := show(&table[k])
+			if !ok {
+				break // it chatters: told by its name, not looked for
 			}
-			if !d.Agrees {
-				seenAt = i
+			shown = append(shown, l...)
+			if differs(table[k], l) {
+				seenAt = k
 				break
 			}
+		}
+		if seenAt < 0 || seenAt >= 10 {
+			silentInTen++
 		}
 		if seenAt < 0 {
 			silent++ // nothing of the table shows it: harmless, or hidden by another
 			continue
 		}
-		d, err := p.Diagnose(table, shown, nil, nil)
+		step := 0
+		for _, x := range shown {
+			if x.Test == table[seenAt].Key && differs(table[seenAt], []Shown{x}) {
+				step = x.Step
+				break
+			}
+		}
+		var readings []Reading
+		d, err := p.Diagnose(table, shown, readings, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		classes := len(d.Classes)
-		n := 0
-		for ; d.Next != nil && n < 10; n++ {
-			for _, x := range table {
-				if x.Key == d.Next.Test {
-					shown = append(shown, show(x)...)
-				}
+		kinds := map[string]bool{}
+		for _, c := range d.Classes {
+			for _, m := range c.Mistakes {
+				kinds[p.everything(t, m, table, &table[seenAt], step)] = true
 			}
-			if d, err = p.Diagnose(table, shown, nil, nil); err != nil {
+		}
+		n := 0
+		for ; n < 25; n++ {
+			best := math.Inf(1)
+			if d.Next != nil {
+				best = d.Next.Left
+			}
+			switch {
+			case d.Measure != nil && d.Measure.Left <= best && (d.Continuity == nil || d.Measure.Left <= d.Continuity.Left):
+				at := find(table, d.Measure.Test)
+				v, err := real.voltages(&at, d.Measure.Step)
+				if err != nil {
+					t.Fatal(err)
+				}
+				readings = append(readings, Reading{Test: d.Measure.Test, Step: d.Measure.Step, At: d.Measure.At, Volts: v[d.Measure.At]})
+			case d.Continuity != nil && d.Continuity.Left <= best:
+				joined := real.joins(d.Continuity.A, d.Continuity.B, d.Continuity.Held)
+				readings = append(readings, Reading{A: d.Continuity.A, B: d.Continuity.B, Held: d.Continuity.Held, Joined: &joined})
+			case d.Next != nil:
+				x := find(table, d.Next.Test)
+				l, _ := show(&x)
+				shown = append(shown, l...)
+			}
+			if math.IsInf(best, 1) && d.Measure == nil && d.Continuity == nil {
+				break
+			}
+			if d, err = p.Diagnose(table, shown, readings, nil); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -231,17 +338,17 @@ func TestTheFaultIsFound(t *testing.T) {
 				in = in || m == hidden
 			}
 		}
-		if !in || len(d.Classes) != 1 {
-			t.Errorf("%s: excluded, or left in %d classes after %d tests", p.Text(hidden), len(d.Classes), n)
+		if !in || d.Next != nil || d.Measure != nil || d.Continuity != nil {
+			t.Errorf("%s: there %v, left in %d classes after %d steps", p.Text(hidden), in, len(d.Classes), n)
 			continue
 		}
 		found++
 		steps += n
-		wanted += 1.5*math.Log2(float64(max(classes, 1))) + 2
+		wanted += 1.5*math.Log2(float64(max(len(kinds), 1))) + 2
 	}
-	t.Logf("%d found, %d shown by no test; %d further tests, at most %.0f wanted", found, silent, steps, wanted)
-	if found < 8 || float64(steps) > wanted {
-		t.Errorf("%d found in %d further tests, at most %.0f wanted", found, steps, wanted)
+	t.Logf("%d found, %d shown by no test, %d of %d silent in the first ten; %d further steps, at most %.0f wanted", found, silent, silentInTen, all, steps, wanted)
+	if found < cases/2 || float64(steps) > wanted || !raced.On && silentInTen*5 < all {
+		t.Errorf("%d found in %d further steps, at most %.0f wanted; %d of %d silent in ten", found, steps, wanted, silentInTen, all)
 	}
 }
 
@@ -359,5 +466,44 @@ func BenchmarkTable50(b *testing.B) {
 				}
 			}
 		})
+	}
+}
+
+// Two faults at once among fifty devices, ended or through.
+func BenchmarkPairs50(b *testing.B) {
+	p := compiled(b, fifty("two-channel"))
+	table, err := p.Table()
+	if err != nil {
+		b.Fatal(err)
+	}
+	shown := sixty(b, p, table, circuit.Mistake{Kind: "bridged", At: "S7:21", To: "S7:22"})
+	for b.Loop() {
+		x, err := p.DiagnosePairs(table, shown, nil, nil)
+		if err != nil {
+			b.Fatal(err)
+		}
+		b.ReportMetric(float64(x.All), "pairs")
+	}
+}
+
+// The next measurement alone, of what a test leaves.
+func BenchmarkNextMeasure50(b *testing.B) {
+	p := compiled(b, fifty("controller"))
+	table, err := p.Table()
+	if err != nil {
+		b.Fatal(err)
+	}
+	d, err := p.Diagnose(table, sixty(b, p, table, circuit.Mistake{Kind: "bridged", At: "S7:21", To: "S7:22"}), nil, nil)
+	if err != nil {
+		b.Fatal(err)
+	}
+	var suspects []circuit.Mistake
+	for _, c := range d.Classes {
+		suspects = append(suspects, c.Mistakes...)
+	}
+	at := find(table, "both/S7")
+	for b.Loop() {
+		p.BestMeasure(suspects, at, 3)
+		p.BestContinuity(suspects)
 	}
 }

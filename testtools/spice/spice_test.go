@@ -14,6 +14,7 @@ import (
 	"testing"
 
 	"tingate/core/circuit"
+	"tingate/core/stops"
 	"tingate/testtools/check"
 )
 
@@ -78,7 +79,7 @@ func netlist(n *circuit.Net, names []string, held circuit.State) string {
 			r(at(l.A), at(l.B), l.Ohm)
 		}
 		for _, s := range p.Sources {
-			fmt.Fprintf(&b, "V%s %d %d %g\n", p.ID, node[at(s.Plus)], node[at(s.Minus)], s.Volts)
+			fmt.Fprintf(&b, "V%s%s %d %d %g\n", p.ID, s.Name, node[at(s.Plus)], node[at(s.Minus)], s.Volts)
 		}
 	}
 	fmt.Fprintln(&b, ".control\nset numdgt=9\nop")
@@ -91,64 +92,99 @@ func netlist(n *circuit.Net, names []string, held circuit.State) string {
 
 var printed = regexp.MustCompile(`v\((\d+)\) = (\S+)`)
 
-func TestVoltagesAgreeWithASimulator(t *testing.T) {
+// compared holds the voltages over every load of a circuit in a state against the simulator's; a few are put down as checks.
+func compared(t *testing.T, name string, c circuit.Circuit, held circuit.State, before int) int {
+	t.Helper()
+	n, errs := circuit.Compile(c)
+	if errs != nil {
+		t.Fatal(errs)
+	}
+	ours := n.Solve(held)
+	if len(ours.Shorts) > 0 {
+		return 0
+	}
+	var names []string
+	for _, p := range c.Parts {
+		for _, term := range p.Terminals {
+			names = append(names, p.ID+":"+term)
+		}
+	}
+	file := filepath.Join(t.TempDir(), "net.cir")
+	if err := os.WriteFile(file, []byte(netlist(n, names, held)), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	out, err := exec.Command(program, "-b", file).CombinedOutput()
+	if err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	volts := map[string]float64{}
+	for _, m := range printed.FindAllSubmatch(out, -1) {
+		i, _ := strconv.Atoi(string(m[1]))
+		v, err := strconv.ParseFloat(string(m[2]), 64)
+		if err != nil {
+			t.Fatal(err)
+		}
+		volts[names[i-1]] = v
+	}
+	count := 0
+	for _, p := range c.Parts {
+		for _, l := range p.Loads {
+			us := ours.Load(p.ID + "." + l.Name)
+			if math.IsNaN(us) {
+				continue // it floats; the simulator's leak decides there
+			}
+			theirs := volts[p.ID+":"+l.A] - volts[p.ID+":"+l.B]
+			if math.Abs(us-theirs) > 2e-3 {
+				t.Errorf("%s, %s.%s: %v V, simulator %v V", name, p.ID, l.Name, us, theirs)
+			}
+			if count++; (before+count)%40 == 1 && math.Abs(theirs) > 1 {
+				check.Against(t, fmt.Sprintf("%s, voltage over %s.%s, V", name, p.ID, l.Name), "Debian's circuit simulator ngspice, operating point", us, theirs, 1e-3)
+			}
+		}
+	}
+	return count
+}
+
+func there(t *testing.T) {
 	if _, err := os.Stat(program); err != nil {
 		t.Skip("ngspice is not installed; make test installs it")
 	}
+}
+
+func TestVoltagesAgreeWithASimulator(t *testing.T) {
+	there(t)
 	rng := rand.New(rand.NewPCG(3, 9))
-	compared := 0
+	n := 0
 	for net := range 60 {
-		c := tangle(rng)
-		n, errs := circuit.Compile(c)
-		if errs != nil {
-			t.Fatal(errs)
-		}
-		held := circuit.State{"D1.k": net%2 == 0, "D4.k": net%3 == 0}
-		ours := n.Solve(held)
-		if len(ours.Shorts) > 0 {
-			continue
-		}
-		var names []string
+		n += compared(t, fmt.Sprintf("net %d of random parts", net), tangle(rng), circuit.State{"D1.k": net%2 == 0, "D4.k": net%3 == 0}, n)
+	}
+	if n < 300 {
+		t.Errorf("only %d voltages compared", n)
+	}
+	t.Logf("%d voltages compared", n)
+}
+
+// Stop circuits as they are drawn, at rest, with a device worked, and with everything on.
+func TestStopCircuitsAgreeWithASimulator(t *testing.T) {
+	there(t)
+	n := 0
+	devices := []stops.SpecDevice{{ID: "S1"}, {ID: "S2", Kind: stops.Guard}, {ID: "S3", Kind: stops.LightCurtain}}
+	for name, s := range map[string]stops.Spec{"two channels": {Devices: devices, Strip: true}, "contactors, test pulses": {Devices: devices, Contactors: 2, Feed: "pulsed", Lamps: "three"}, "both potentials": {Devices: devices[:2], Feed: "two", Lamps: "two"}, "controller": {Kind: "controller", Devices: devices, Delay: 1000}} {
+		c := stops.Draft(s).Circuit
+		on := circuit.State{}
 		for _, p := range c.Parts {
-			for _, term := range p.Terminals {
-				names = append(names, p.ID+":"+term)
-			}
-		}
-		file := filepath.Join(t.TempDir(), "net.cir")
-		if err := os.WriteFile(file, []byte(netlist(n, names, held)), 0o600); err != nil {
-			t.Fatal(err)
-		}
-		out, err := exec.Command(program, "-b", file).CombinedOutput()
-		if err != nil {
-			t.Fatalf("%v\n%s", err, out)
-		}
-		volts := map[string]float64{}
-		for _, m := range printed.FindAllSubmatch(out, -1) {
-			i, _ := strconv.Atoi(string(m[1]))
-			v, err := strconv.ParseFloat(string(m[2]), 64)
-			if err != nil {
-				t.Fatal(err)
-			}
-			volts[names[i-1]] = v
-		}
-		for _, p := range c.Parts {
-			for _, l := range p.Loads {
-				us := ours.Load(p.ID + "." + l.Name)
-				if math.IsNaN(us) {
-					continue // it floats; the simulator's leak decides there
-				}
-				theirs := volts[p.ID+":"+l.A] - volts[p.ID+":"+l.B]
-				if math.Abs(us-theirs) > 2e-3 {
-					t.Errorf("net %d, %s.%s: %v V, simulator %v V", net, p.ID, l.Name, us, theirs)
-				}
-				if compared++; compared%40 == 1 && math.Abs(theirs) > 1 {
-					check.Against(t, fmt.Sprintf("net %d of random parts, voltage over %s.%s, V", net, p.ID, l.Name), "Debian's circuit simulator ngspice, operating point", us, theirs, 1e-3)
+			for _, k := range p.Contacts {
+				if p.Kind == "relay" {
+					on[p.ID+"."+k.Name] = true
 				}
 			}
+		}
+		for state, held := range map[string]circuit.State{"at rest": nil, "a device worked": {"S1.1": true, "S1.2": true}, "everything on": on} {
+			n += compared(t, "stop circuit, "+name+", "+state, c, held, n)
 		}
 	}
-	if compared < 300 {
-		t.Errorf("only %d voltages compared", compared)
+	if n < 60 {
+		t.Errorf("only %d voltages compared", n)
 	}
-	t.Logf("%d voltages compared", compared)
+	t.Logf("%d voltages compared", n)
 }

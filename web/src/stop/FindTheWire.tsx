@@ -17,7 +17,7 @@ export function FindTheWire({ v, show }: { v: StopView; show: (test: string, ste
       <h2>Where it can be</h2>
       {d.classes.length === 0 && (
         <div className="border-l-[5px] border-stop bg-white px-3 py-2 text-[13px]">
-          <b>No single fault explains all of it.</b> Repeat what differs first: {d.against[0]}. Then look for two at once.
+          <b>No single fault explains all of it.</b> {d.repeat.length > 0 ? `Repeat first: ${d.repeat.slice(0, 2).join("; then ")}. Without it the rest goes together.` : `Repeat what differs: ${d.against[0]}. Then look for two at once.`}
         </div>
       )}
       {d.classes.slice(0, 4).map((c, i) => (

@@ -1,5 +1,0 @@
-//go:build !race
-
-package bench_test
-
-const raced = false
