@@ -256,6 +256,20 @@ func (a *App) diagnose(d *stops.Drawing, shown []stops.Shown, readings []stops.R
 	return g, err
 }
 
+// StopWhy says of faults whose text has some words why each is out, or that it stays.
+func (a *App) StopWhy(ctx context.Context, driveID, words string) ([]stops.Reason, error) {
+	s, err := a.sound(ctx, driveID)
+	if err != nil {
+		return nil, err
+	}
+	l := strings.Fields(words)
+	if len(l) == 0 {
+		return []stops.Reason{}, nil
+	}
+	shown, readings := gate.StopReadings(s.job, s.state, s.drawing)
+	return s.drawing.Why(s.drawing.Table, shown, readings, l, 12)
+}
+
 // PlayStop plays acts on a drive's circuit as it is drawn, with a fault if one is given, for the ladder and the timing diagram.
 func (a *App) PlayStop(ctx context.Context, driveID string, events []stops.Event, until int, fault *circuit.Mistake) (stops.Timing, error) {
 	s, err := a.sound(ctx, driveID)

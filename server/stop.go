@@ -19,6 +19,12 @@ func stopRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, d
 	get(api, "/api/drives/{id}/stop/smallest", "stop-smallest", "The smallest set of tests that still parts all single faults", func(ctx context.Context, in *DrivePath) (stops.Smallest, error) {
 		return a.SmallestSet(ctx, in.ID)
 	})
+	get(api, "/api/drives/{id}/stop/why", "stop-why", "Why single faults are out, or stay, by words of their text", func(ctx context.Context, in *struct {
+		DrivePath
+		Q string `query:"q"`
+	}) ([]stops.Reason, error) {
+		return a.StopWhy(ctx, in.ID, in.Q)
+	})
 	post(api, "/api/drives/{id}/stop/play", "stop-play", "Play acts on the circuit as drawn; nothing real is commanded", func(ctx context.Context, in *struct {
 		DrivePath
 		Body struct {

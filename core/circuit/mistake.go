@@ -4,7 +4,7 @@ import "fmt"
 
 // Mistake is one thing done otherwise than drawn.
 type Mistake struct {
-	Kind  string `json:"kind" enum:"open,moved,exchanged,bridged,contact"`
+	Kind  string `json:"kind" enum:"open,moved,exchanged,bridged,contact,stuck,welded,lifeless,missing,setting" doc:"the last five are of parts, in stop circuits"`
 	Wire  string `json:"wire,omitempty"`
 	Other string `json:"other,omitempty" doc:"the wire exchanged with it"`
 	End   string `json:"end,omitempty" enum:"from,to,"`

@@ -275,6 +275,8 @@ type StopCircuit struct {
 	Supply      string                `json:"supply,omitempty" choices:"outside,drive" doc:"of the 24 V; blank: outside"`
 	Commons     string                `json:"commons,omitempty" choices:"linked,split" doc:"0 V of the drives' channels; blank: linked"`
 	Drives      string                `json:"drives,omitempty" doc:"tags of further drives on its outputs, separated by commas"`
+	Status      bool                  `json:"status,omitempty" doc:"the drives' status contacts, closed with torque off, stand in the reset's way"`
+	StartDelay  Q                     `json:"start_delay,omitzero" kind:"seconds" doc:"from the reset until the outputs close; blank: none"`
 	Jumper      bool                  `json:"jumper,omitempty" doc:"the factory links are still in"`
 	Own         string                `json:"own,omitempty" doc:"hash of an imported circuit that takes the place of the drawn one"`
 	By          string                `json:"by,omitempty" doc:"who is responsible for the safety function"`

@@ -81,7 +81,7 @@ func StopDrives(j Job) (tags []string, own int) {
 // StopSpec says how the drive's stop circuit is drawn.
 func StopSpec(j Job) stops.Spec {
 	c, _ := stopCircuit(j)
-	s := stops.Spec{Kind: c.Kind, Reset: c.Reset, Feed: c.Feed, Lamps: c.Lamps, Delay: millis(c.Delay), Discrepancy: millis(c.Discrepancy), FromDrive: c.Supply == "drive", Split: c.Commons == "split", Jumper: c.Jumper, Strip: true}
+	s := stops.Spec{Kind: c.Kind, Reset: c.Reset, Feed: c.Feed, Lamps: c.Lamps, Delay: millis(c.Delay), Discrepancy: millis(c.Discrepancy), FromDrive: c.Supply == "drive", Split: c.Commons == "split", Jumper: c.Jumper, Status: c.Status, StartDelay: millis(c.StartDelay), Strip: true}
 	s.Contactors, _ = strconv.Atoi(c.Contactors)
 	ids := slices.Collect(maps.Keys(c.Devices))
 	sort.Slice(ids, func(i, k int) bool { return natural(ids[i], ids[k]) })

@@ -50,6 +50,8 @@ type Spec struct {
 	Discrepancy int
 	FromDrive   bool // 24 V of the first drive
 	Split       bool // the 0 V of the channels come back on wires of their own
+	Status      bool // the drives\' status contacts, closed with torque off, stand in the reset\'s way
+	StartDelay  int  // from the reset until the outputs close
 	Jumper      bool // factory links are still in
 	Strip       bool // field devices over a terminal strip
 }
@@ -221,7 +223,7 @@ func (d *drafting) relay() {
 	if s.Delay > 0 {
 		out("out4", "63", "64", false)
 	}
-	d.part(p, Device{Does: SafetyRelay, Reset: s.Reset, Discrepancy: s.Discrepancy, OffDelay: s.Delay, Pulsed: s.Feed == "pulsed"})
+	d.part(p, Device{Does: SafetyRelay, Reset: s.Reset, Discrepancy: s.Discrepancy, OffDelay: s.Delay, Pick: s.StartDelay, Pulsed: s.Feed == "pulsed"})
 }
 
 // feeds are where the two channels begin.
@@ -326,7 +328,7 @@ func (d *drafting) inputs(ends [2]string) {
 	d.join(d.minus, "K1:A2", "supply")
 }
 
-// resetPath is the way to the relay's reset: over the mirror contacts of contactors, over the button unless it starts by itself.
+// resetPath is the way to the relay's reset: over the mirror contacts of contactors, the status contacts of drives, over the button unless it starts by itself.
 func (d *drafting) resetPath() {
 	at := d.plus
 	for i := range d.s.Contactors {
@@ -336,6 +338,12 @@ func (d *drafting) resetPath() {
 			Contacts: []circuit.Contact{{Name: "main1", A: "13", B: "14"}, {Name: "main2", A: "23", B: "24"}, {Name: "mirror", A: "21", B: "22", Closed: true}}}, Device{Does: Relay, Pick: 20, Drop: 15})
 		d.join(at, k+":21", "feedback")
 		at = k + ":22"
+	}
+	if d.s.Status {
+		for _, x := range d.s.Drives {
+			d.join(at, x.ID+":R1", "status of the drive")
+			at = x.ID + ":R2"
+		}
 	}
 	if d.s.Reset == "automatic" {
 		d.join(at, "K1:S34", "starts by itself")
@@ -357,6 +365,10 @@ func (d *drafting) outputs() {
 		if s.Delay > 0 {
 			p.Terminals = append(p.Terminals, "ramp", "ramp-0")
 			p.Loads = append(p.Loads, circuit.Load{Name: "stop", A: "ramp", B: "ramp-0", Ohm: 4800})
+		}
+		if s.Status {
+			p.Terminals = append(p.Terminals, "R1", "R2")
+			p.Contacts = append(p.Contacts, circuit.Contact{Name: "off", A: "R1", B: "R2"})
 		}
 		if x.Brake {
 			p.Terminals = append(p.Terminals, "B1", "B2")

@@ -44,7 +44,7 @@ func TestEveryDrawnCircuitDoesItsWork(t *testing.T) {
 		"two channels": {Devices: two, Strip: true}, "a guard with its reset outside, a light curtain, contactors": {Devices: mixed, Contactors: 2, Lamps: "three", Strip: true},
 		"controller, test pulses": {Kind: "controller", Feed: "pulsed", Devices: mixed, Lamps: "three", Strip: true}, "from both potentials": {Devices: two, Feed: "two", Strip: true},
 		"24 V of the drive, commons split, two drives, a brake": {Devices: two, FromDrive: true, Split: true, Drives: []SpecDrive{{ID: "T1", Brake: true}, {ID: "T2"}}},
-		"one channel": {Kind: "one-channel", Devices: two}, "by itself": {Devices: two, Reset: "automatic"}, "pressed, one contactor": {Devices: two, Reset: "pressed", Contactors: 1, Feed: "pulsed"}, "ramped": {Devices: two, Delay: 1500},
+		"one channel": {Kind: "one-channel", Devices: two}, "by itself": {Devices: two, Reset: "automatic"}, "pressed, one contactor": {Devices: two, Reset: "pressed", Contactors: 1, Feed: "pulsed"}, "ramped": {Devices: two, Delay: 1500}, "status fed back, start delayed": {Devices: two, Status: true, StartDelay: 300, Contactors: 1},
 	} {
 		for _, run := range []bool{true, false} {
 			p := compiled(t, Draft(s))
@@ -80,6 +80,16 @@ func TestEveryDrawnCircuitDoesItsWork(t *testing.T) {
 	}
 }
 
+// wireTo is the number of the wire that ends on a terminal.
+func wireTo(c Circuit, terminal string) string {
+	for _, w := range c.Wires {
+		if w.To == terminal {
+			return w.ID
+		}
+	}
+	return ""
+}
+
 func find(table []Test, key string) Test {
 	for _, x := range table {
 		if x.Key == key {
@@ -107,6 +117,25 @@ func TestWhatEachPartIsFor(t *testing.T) {
 	if got := shows(t, s, nil, again...); got["K1"] != "on" {
 		t.Errorf("sound: %v", got)
 	}
+	// The drive's status fed back: while it still shows torque, or its contact is broken, no reset takes (common practice).
+	s = Spec{Devices: two, Status: true}
+	if got := shows(t, s, nil, again...); got["K1"] != "on" {
+		t.Errorf("status fed back: %v", got)
+	}
+	held := Draft(s)
+	if got := shows(t, s, []circuit.Mistake{{Kind: "open", Wire: wireTo(held, "T1:R1")}}, again...); got["K1"] != "off" {
+		t.Errorf("status wire open: %v", got)
+	}
+	// A start delay counts from the reset, and starts anew when a channel opens meanwhile.
+	p := compiled(t, Draft(Spec{Devices: two, StartDelay: 800}))
+	begin := []Event{{1000, "work", "S0"}, {1500, "release", "S0"}}
+	seen, err := p.Play(nil, append(begin, Event{2000, "work", "S1"}, Event{2100, "release", "S1"}), []int{1900, 4000})
+	if err != nil || seen[0]["K1"] != "off" || seen[1]["K1"] != "off" {
+		t.Errorf("opened while it waits: %v %v", seen, err)
+	}
+	if seen, err = p.Play(nil, begin, []int{2200, 2400}); err != nil || seen[0]["K1"] != "off" || seen[1]["K1"] != "on" {
+		t.Errorf("start delay: %v %v", seen, err)
+	}
 	// Masking: a contact that does not open locks the relay; opening and closing another device in series clears that.
 	s = Spec{Devices: two}
 	bridged := []circuit.Mistake{{Kind: Stuck, At: "S1.2"}}
@@ -122,9 +151,9 @@ func TestWhatEachPartIsFor(t *testing.T) {
 		t.Errorf("a controller: %v", got)
 	}
 	// Ramped stop (IEC 60204-1, category 1): the drive is told to ramp at once, torque goes after the delay.
-	p := compiled(t, Draft(Spec{Devices: two, Delay: 1500}))
+	p = compiled(t, Draft(Spec{Devices: two, Delay: 1500}))
 	start := []Event{{1000, "work", "S0"}, {1500, "release", "S0"}, {2000, "run", "T1"}, {5000, "work", "S1"}}
-	seen, err := p.Play(nil, start, []int{4900, 5200, 6400, 6700})
+	seen, err = p.Play(nil, start, []int{4900, 5200, 6400, 6700})
 	if err != nil {
 		t.Fatal(err)
 	}

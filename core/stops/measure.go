@@ -41,24 +41,23 @@ func (x Reading) text() string {
 // near is by how much a reading may differ from what is expected, V.
 const near = 4
 
-// voltages are those of every terminal against the minus of the first source, at one step of a test; a terminal that floats
-// reads 0.
-func (r *play) voltages(t *Test, step int) (map[string]float64, error) {
-	out := map[string]float64{}
+// voltages are those of every terminal, in the order of the parts, against the minus of the first source, step by step of a test up to
+// one; a terminal that floats reads 0.
+func (r *play) voltages(t *Test, upTo int) ([][]float64, error) {
+	var out [][]float64
 	minus := r.p.Minus()
-	err := r.run(t.Events, t.looks()[:step+1], func(look int) bool {
-		if look != step {
-			return true
-		}
+	err := r.run(t.Events, t.looks()[:upTo+1], func(int) bool {
+		var l []float64
 		for _, x := range r.p.Net.Circuit.Parts {
 			for _, name := range x.Terminals {
 				v := r.live.Volts(x.ID+":"+name, minus)
 				if math.IsNaN(v) {
 					v = 0
 				}
-				out[x.ID+":"+name] = v
+				l = append(l, v)
 			}
 		}
+		out = append(out, l)
 		return true
 	})
 	return out, err
@@ -119,37 +118,49 @@ func (p *Played) Agrees(m circuit.Mistake, table []Test, x Reading) (bool, error
 	return r.reads(table, x)
 }
 
-// BestMeasure is the terminal whose voltage, at a step of a test, parts suspects best; nil when none parts them.
-func (p *Played) BestMeasure(suspects []circuit.Mistake, t Test, step int) *Measure {
-	var all []map[string]float64
-	for i := range suspects {
-		var v map[string]float64 // nil: it never comes to rest
-		if r, err := p.begin(suspects[i : i+1]); err == nil {
-			v, _ = r.voltages(&t, step)
+// BestMeasure is the terminal whose voltage, at some step of a test up to one, parts suspects best; of equal ones the later step, where
+// the circuit stands already. Nil when none parts them.
+func (p *Played) BestMeasure(suspects []circuit.Mistake, t Test, upTo int) *Measure {
+	all := make([][][]float64, len(suspects)) // suspect -> step -> terminal; shorter: it never comes to rest
+	if err := each(len(suspects), func(i int) error {
+		r, err := p.begin(suspects[i : i+1])
+		if err == nil {
+			all[i], _ = r.voltages(&t, upTo)
 		}
-		all = append(all, v)
+		return nil
+	}); err != nil {
+		return nil
+	}
+	at := func(i, step, terminal int) float64 {
+		if step >= len(all[i]) {
+			return 0
+		}
+		return all[i][step][terminal]
 	}
 	var best *Measure
+	terminal, chosen := 0, 0
 	for _, x := range p.Net.Circuit.Parts {
 		for _, name := range x.Terminals {
-			at := x.ID + ":" + name
-			groups := map[int]int{}
-			for _, v := range all {
-				groups[int(math.Round(v[at]/(2*near)))]++
+			for step := upTo; step >= 0; step-- {
+				groups := map[int]int{}
+				for i := range all {
+					groups[int(math.Round(at(i, step, terminal)/(2*near)))]++
+				}
+				mean := 0.0
+				for _, n := range groups {
+					mean += float64(n*n) / float64(len(suspects)*len(suspects))
+				}
+				if len(groups) > 1 && (best == nil || mean < best.Left-1e-12) {
+					best, chosen = &Measure{Test: t.Key, Step: step, At: x.ID + ":" + name, Against: p.Minus(), Groups: len(groups), Left: mean}, terminal
+				}
 			}
-			mean := 0.0
-			for _, n := range groups {
-				mean += float64(n*n) / float64(len(suspects)*len(suspects))
-			}
-			if len(groups) > 1 && (best == nil || mean < best.Left-1e-12) {
-				best = &Measure{Test: t.Key, Step: step, At: at, Against: p.Minus(), Groups: len(groups), Left: mean}
-			}
+			terminal++
 		}
 	}
 	if best != nil {
 		best.Expected = map[string]float64{}
 		for i, m := range suspects {
-			best.Expected[p.Text(m)] = math.Round(all[i][best.At]*10) / 10
+			best.Expected[p.Text(m)] = math.Round(at(i, best.Step, chosen)*10) / 10
 		}
 	}
 	return best

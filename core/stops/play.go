@@ -395,6 +395,7 @@ func (r *play) guard(x *device, now int) {
 	if !supplied {
 		x.drop(now)
 		clear(x.pairs)
+		x.due = -1
 		x.press, x.wasReset, x.cross, x.may = -1, reset, false, false
 		return
 	}
@@ -433,8 +434,15 @@ func (r *play) guard(x *device, now int) {
 		x.press = now
 	}
 	// A relay that starts by itself sees its feedback over its reset input, where that is wired.
-	if x.may && (x.d.Reset == "automatic" && (x.reset < 0 || reset) || x.d.Reset == "pressed" && pressed || x.d.Reset == "let-go" && released && x.press >= 0) {
-		x.on, x.may, x.late = true, false, -1
+	begin := x.may && (x.d.Reset == "automatic" && (x.reset < 0 || reset) || x.d.Reset == "pressed" && pressed || x.d.Reset == "let-go" && released && x.press >= 0)
+	switch {
+	case !good:
+		x.due = -1
+	case begin && x.due < 0:
+		x.due = now + x.d.Pick // its start delay
+	}
+	if x.due >= 0 && now >= x.due {
+		x.on, x.may, x.late, x.due = true, false, -1, -1
 	}
 	if released {
 		x.press = -1

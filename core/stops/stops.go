@@ -28,7 +28,7 @@ type Device struct {
 	Kind        string  `json:"kind,omitempty" doc:"of a field device: emergency-stop, guard, light-curtain, key, reset-guard"`
 	Colour      string  `json:"colour,omitempty" doc:"of a lamp"`
 	OnVolts     float64 `json:"on_volts,omitempty" doc:"at which it is on; 0: 15 V"`
-	Pick        int     `json:"pick_ms,omitempty"`
+	Pick        int     `json:"pick_ms,omitempty" doc:"of a safety relay: its start delay"`
 	Drop        int     `json:"drop_ms,omitempty"`
 	Discrepancy int     `json:"discrepancy_ms,omitempty" doc:"of two channels; 0 of a safety relay: not watched"`
 	Reset       string  `json:"reset,omitempty" enum:"automatic,pressed,let-go," doc:"of a safety relay: how it starts"`

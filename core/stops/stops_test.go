@@ -185,6 +185,26 @@ func randomSpec(rng *rand.Rand) Spec {
 	return s
 }
 
+// meter is what a meter shows at a measurement.
+func (r *play) meter(t *testing.T, x Test, m *Measure) float64 {
+	t.Helper()
+	l, err := r.voltages(&x, m.Step)
+	if err != nil {
+		t.Fatal(err)
+	}
+	k := 0
+	for _, part := range r.p.Net.Circuit.Parts {
+		for _, name := range part.Terminals {
+			if part.ID+":"+name == m.At {
+				return l[m.Step][k]
+			}
+			k++
+		}
+	}
+	t.Fatalf("no terminal %s", m.At)
+	return 0
+}
+
 // everything is all that tests and measurements can tell of a fault.
 func (p *Played) everything(t *testing.T, m circuit.Mistake, table []Test, at *Test, step int) string {
 	r, err := p.begin([]circuit.Mistake{m})
@@ -195,10 +215,10 @@ func (p *Played) everything(t *testing.T, m circuit.Mistake, table []Test, at *T
 	for i := range table {
 		out += r.row(&table[i]) + "|"
 	}
-	v, _ := r.voltages(at, step)
-	for _, x := range p.Net.Circuit.Parts {
-		for _, name := range x.Terminals {
-			out += fmt.Sprint(math.Round(v[x.ID+":"+name]/(2*near)), " ")
+	l, _ := r.voltages(at, step)
+	for _, step := range l {
+		for _, v := range step {
+			out += fmt.Sprint(math.Round(v/(2*near)), " ")
 		}
 	}
 	for held, l := range p.probes() {
@@ -312,11 +332,7 @@ func TestTheFaultIsFound(t *testing.T) {
 			switch {
 			case d.Measure != nil && d.Measure.Left <= best && (d.Continuity == nil || d.Measure.Left <= d.Continuity.Left):
 				at := find(table, d.Measure.Test)
-				v, err := real.voltages(&at, d.Measure.Step)
-				if err != nil {
-					t.Fatal(err)
-				}
-				readings = append(readings, Reading{Test: d.Measure.Test, Step: d.Measure.Step, At: d.Measure.At, Volts: v[d.Measure.At]})
+				readings = append(readings, Reading{Test: d.Measure.Test, Step: d.Measure.Step, At: d.Measure.At, Volts: real.meter(t, at, d.Measure)})
 			case d.Continuity != nil && d.Continuity.Left <= best:
 				joined := real.joins(d.Continuity.A, d.Continuity.B, d.Continuity.Held)
 				readings = append(readings, Reading{A: d.Continuity.A, B: d.Continuity.B, Held: d.Continuity.Held, Joined: &joined})
@@ -387,11 +403,7 @@ func TestALongChainIsHalved(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		v, err := r.voltages(&table[0], 1)
-		if err != nil {
-			t.Fatal(err)
-		}
-		readings = append(readings, Reading{Test: m.Test, Step: m.Step, At: m.At, Volts: v[m.At]})
+		readings = append(readings, Reading{Test: m.Test, Step: m.Step, At: m.At, Volts: r.meter(t, table[0], m)})
 		var left []circuit.Mistake
 		for _, x := range suspects {
 			if ok, err := p.Agrees(x, table, readings[len(readings)-1]); err != nil {

@@ -51,6 +51,7 @@ export function FindTheWire({ v, show }: { v: StopView; show: (test: string, ste
               <li key={t}>{t}</li>
             ))}
           </ul>
+          <WhyNot />
         </div>
       )}
       {(d.measure ?? d.continuity ?? d.next) && <h2>Measure next</h2>}
@@ -87,6 +88,30 @@ export function FindTheWire({ v, show }: { v: StopView; show: (test: string, ste
       <PairsSearch />
       <p className="text-[12.5px] text-ink-3">Never bridge a device as a mend, never lift an interlock on a live machine, never reset from inside.</p>
     </section>
+  );
+}
+
+/** A fault that somebody has in mind: why it is out, or that it stays. */
+function WhyNot() {
+  const { view } = useDesk();
+  const [words, setWords] = useState("");
+  const q = words.trim();
+  const why = useQuery({ queryKey: ["stop-why", view.id, view.seq, q], enabled: q.length > 1, placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/stop/why", { params: { path: { id: view.id }, query: { q } } })) });
+  return (
+    <div className="mt-2">
+      <label>
+        <span className="lbl">And why not this one? Words of it, like wire 11, or S2</span>
+        <input className="cell text !h-[30px]" value={words} onChange={(e) => setWords(e.target.value)} />
+      </label>
+      {q.length > 1 &&
+        why.data?.map((r) => (
+          <p key={r.text} className="mt-1">
+            <b className={r.stays ? "text-stop" : ""}>{r.stays ? "● stays: " : "○ out: "}</b>
+            {r.text} <span className="text-ink-3">{r.why}</span>
+          </p>
+        ))}
+      {q.length > 1 && why.data?.length === 0 && <p className="mt-1">No single fault is called so.</p>}
+    </div>
   );
 }
 

@@ -690,6 +690,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/stop/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why single faults are out, or stay, by words of their text */
+        get: operations["stop-why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/take": {
         parameters: {
             query?: never;
@@ -1497,6 +1514,8 @@ export interface components {
             /** @description a voltage, live, that parts them */
             measure?: components["schemas"]["Measure"];
             next?: components["schemas"]["Next"];
+            /** @description when nothing explains all of it: tests and measurements without which something does, in words; the first first */
+            repeat: string[];
         };
         DischargePoint: {
             at: string;
@@ -2118,8 +2137,11 @@ export interface components {
             at?: string;
             /** @enum {string} */
             end?: "from" | "to" | "";
-            /** @enum {string} */
-            kind: "open" | "moved" | "exchanged" | "bridged" | "contact";
+            /**
+             * @description the last five are of parts, in stop circuits
+             * @enum {string}
+             */
+            kind: "open" | "moved" | "exchanged" | "bridged" | "contact" | "stuck" | "welded" | "lifeless" | "missing" | "setting";
             /** @description the wire exchanged with it */
             other?: string;
             /** @description of a bridge: the other side */
@@ -2487,6 +2509,12 @@ export interface components {
             /** @description contacts out of rest, part.contact */
             held?: string[];
             joined: boolean;
+        };
+        Reason: {
+            stays: boolean;
+            text: string;
+            /** @description the first thing that it would have shown otherwise */
+            why: string;
         };
         Recipes: {
             /** @description the drive's own list of what differs from delivery */
@@ -3058,6 +3086,10 @@ export interface components {
             reset_at?: string;
             /** @description mm, of a light curtain */
             resolution?: components["schemas"]["Quantity"];
+            /** @description from the reset until the outputs close; blank: none */
+            start_delay?: components["schemas"]["Quantity"];
+            /** @description the drives' status contacts, closed with torque off, stand in the reset's way */
+            status?: boolean;
             /** @description of everything from the device to standstill, as given */
             stop_time?: components["schemas"]["Quantity"];
             /** @description of the 24 V; blank: outside */
@@ -3189,8 +3221,11 @@ export interface components {
             at?: string;
             /** @enum {string} */
             end?: "from" | "to" | "";
-            /** @enum {string} */
-            kind: "open" | "moved" | "exchanged" | "bridged" | "contact";
+            /**
+             * @description the last five are of parts, in stop circuits
+             * @enum {string}
+             */
+            kind: "open" | "moved" | "exchanged" | "bridged" | "contact" | "stuck" | "welded" | "lifeless" | "missing" | "setting";
             /** @description the wire exchanged with it */
             other?: string;
             /**
@@ -5465,6 +5500,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Smallest"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-why": {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reason"][];
                 };
             };
             /** @description Error */
