@@ -48,14 +48,14 @@ func Draw(c Circuit, run bool) *Drawing {
 		for _, src := range d.Net.Solve(nil).Shorts {
 			d.Faults = append(d.Faults, &circuit.FieldError{Path: "wires", Got: "a short across " + src, Want: "a circuit whose two ends are not joined as drawn"})
 		}
-		table, err := d.Played.TableOf(run)
+		table, err := d.TableOf(run)
 		if err != nil {
 			d.Faults = append(d.Faults, err)
 		} else {
 			d.Table = table
 		}
 	}
-	d.set = sync.OnceValue(func() Smallest { return d.Played.SmallestSet(d.Table, nil) })
+	d.set = sync.OnceValue(func() Smallest { return d.SmallestSet(d.Table, nil) })
 	if drawings.by == nil {
 		drawings.by = map[string]*Drawing{}
 	}

@@ -519,3 +519,21 @@ func BenchmarkNextMeasure50(b *testing.B) {
 		p.BestContinuity(suspects)
 	}
 }
+
+// The benchmark circuit solved from the beginning, and again after one contact has moved.
+func BenchmarkLive(b *testing.B) {
+	p := compiled(b, fifty("controller"))
+	moved, dark := make([]bool, p.contacts), make([]bool, p.nsources)
+	b.Run("whole", func(b *testing.B) {
+		for b.Loop() {
+			p.Net.Live(nil).Solve(moved, dark)
+		}
+	})
+	l := p.Net.Live(nil)
+	b.Run("again", func(b *testing.B) {
+		for b.Loop() {
+			moved[7] = !moved[7]
+			l.Solve(moved, dark)
+		}
+	})
+}

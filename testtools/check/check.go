@@ -12,6 +12,7 @@ import (
 type Entry struct {
 	Answer, Source, Test string
 	Ours, Theirs, Tol    float64
+	Says, Said           string // of an answer in words: ours, and the source's
 }
 
 // Against fails the test when ours differs from theirs by more than tol (relative; absolute when theirs is 0).
@@ -26,11 +27,26 @@ func Against(t *testing.T, answer, source string, ours, theirs, tol float64) {
 	if !(math.Abs(ours-theirs) <= tol*scale) {
 		t.Errorf("%s: ours %v, %s says %v (tolerance %v)", answer, ours, source, theirs, tol)
 	}
+	note(t, Entry{Answer: answer, Source: source, Ours: ours, Theirs: theirs, Tol: tol})
+}
+
+// Says is Against for an answer in words: a state, a sequence.
+func Says(t *testing.T, answer, source, ours, theirs string) {
+	t.Helper()
+	if ours != theirs {
+		t.Errorf("%s: ours %q, %s says %q", answer, ours, source, theirs)
+	}
+	note(t, Entry{Answer: answer, Source: source, Says: ours, Said: theirs})
+}
+
+func note(t *testing.T, e Entry) {
+	t.Helper()
 	path := os.Getenv("TRUENESS_OUT")
 	if path == "" {
 		return
 	}
-	line, _ := json.Marshal(Entry{answer, source, t.Name(), ours, theirs, tol})
+	e.Test = t.Name()
+	line, _ := json.Marshal(e)
 	f, err := os.OpenFile(path, os.O_APPEND|os.O_CREATE|os.O_WRONLY, 0o644)
 	if err != nil {
 		t.Fatal(err)

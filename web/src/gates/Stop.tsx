@@ -34,12 +34,12 @@ export function Stop() {
     >
       <Group title="The circuit, and how this drive stops">
         <Chosen />
-        <Choice path="stop.still" label="Shaft kept still by" options={[["no-run", "no run command"], ["reference-zero", "zero reference"], ["motor-off", "motor cable off"]]} />
-        <Choice path="stop.as" label="It stops" options={[["coast", "coasting, category 0"], ["ramped", "on a ramp, category 1"]]} />
-        <Choice path="stop.latched" label="Drive asks for its own reset" options={[["no", "no, the circuit latches"], ["yes", "yes, latched"]]} />
+        <Choice path="stop.still" label="Shaft kept still by" options={[["no-run", "no run given"], ["reference-zero", "zero reference"], ["motor-off", "cable off"]]} />
+        <Choice path="stop.as" label="It stops, category 0 or 1" options={[["coast", "coasting"], ["ramped", "on a ramp"]]} />
+        <Choice path="stop.latched" label="Drive asks for its own reset" options={[["no", "no"], ["yes", "yes, latched"]]} />
         <Field path="stop.speed" label="Worst speed, r/min" />
         <Field path="stop.allowed" label="Allowed to standstill" placeholder="3 s" />
-        <Choice path="stop.guarding" label="While it coasts" options={[["locking", "guards stay locked"], ["brake", "a brake stops it"], ["ramped", "the ramp stops it"], ["none", "nothing keeps hands away"]]} />
+        <Choice path="stop.guarding" label="Hands kept away by" options={[["locking", "guards locked"], ["brake", "a brake"], ["ramped", "the ramp"], ["none", "nothing"]]} />
         <Field path="stop.discrepancy" label="Drive's discrepancy time" placeholder="0.5 s" />
         {textAt(view, "stop.as") === "ramped" && <Field path="stop.fall" label="Longest fall measured" placeholder="s" />}
         {hanging && <Field path="stop.drop" label="Drop allowed, mm" />}

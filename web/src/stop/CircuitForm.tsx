@@ -52,12 +52,12 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
     <div className="col-span-full border-t border-tin-2 pt-2.5">
       <div className="grid grid-cols-4 gap-2.5 max-sm:grid-cols-2">
         {text("name", "Name of the circuit")}
-        {pick("kind", "Built as", [["two-channel", "two channels in series"], ["controller", "each device on a controller"], ["one-channel", "one channel"]])}
-        {pick("feed", "Channels fed", [["pulsed", "with test pulses"], ["two", "from both potentials"], ["one", "from one potential"]])}
-        {pick("reset", "Its relay starts", [["let-go", "when reset is let go"], ["pressed", "when reset is pressed"], ["automatic", "by itself"]])}
+        {pick("kind", "Built as", [["two-channel", "two channels"], ["controller", "controller"], ["one-channel", "one channel"]])}
+        {pick("feed", "Channels fed", [["pulsed", "test pulses"], ["two", "two potentials"], ["one", "one potential"]])}
+        {pick("reset", "Its reset acts", [["let-go", "when let go"], ["pressed", "when pressed"], ["automatic", "by itself"]])}
         {text("reset_at", "Its reset stands", "outside, with a view")}
         {pick("contactors", "Contactors, fed back", [["0", "none"], ["1", "one"], ["2", "two"]])}
-        {pick("lamps", "Lamps", [["none", "none"], ["two", "ready, tripped"], ["three", "and reset wanted"]])}
+        {pick("lamps", "Lamps", [["none", "none"], ["two", "two"], ["three", "three"]])}
         {text("delay", "Outputs delayed, s", "none")}
         {pick("supply", "24 V from", [["outside", "outside"], ["drive", "the drive"]])}
         {pick("commons", "0 V of the channels", [["linked", "linked"], ["split", "split"]])}
