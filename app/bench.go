@@ -83,7 +83,9 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 	if in.Lines == 0 && j.Drive.Site.Encoder == "wanted" {
 		in.Lines = 1024
 	}
-	s := bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Lines: in.Lines, Magnet: f.Magnet, Backstop: in.Backstop || f.Backstop, Brake: f.Brake, ShaftHz: in.ShaftHz, Own: f.Own, Linked: f.Linked, Seed: in.Seed}
+	s := setupOf(j, f)
+	s.Lines, s.ShaftHz, s.Seed = in.Lines, in.ShaftHz, in.Seed
+	s.Backstop = s.Backstop || in.Backstop
 	if in.Delivery {
 		s.Values = nil
 	}
@@ -110,6 +112,11 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 	go b.Run(run)
 	a.benches.all[driveID] = &running{b, stop, f.Assumed, b.Stand.Address()}
 	return a.benches.all[driveID].view(-1), nil
+}
+
+// setupOf is a bench out of a job's own figures.
+func setupOf(j gate.Job, f gate.Figures) bench.Setup {
+	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Magnet: f.Magnet, Backstop: f.Backstop, Brake: f.Brake, Own: f.Own, Linked: f.Linked}
 }
 
 func (r *running) end() {

@@ -102,9 +102,7 @@ func NewBench(s Setup) (*Bench, error) {
 		return nil, fmt.Errorf("bars: got a height of %g, want 0 to 10 times the depth of their current", s.Bar)
 	}
 	b := &Bench{Stand: New(s.Family), Setup: s, faster: 1, broken: map[string]bool{}, hidden: map[string]bool{}}
-	for i := range b.noise {
-		b.noise[i] = rand.New(rand.NewPCG(s.Seed, 0x62656e63+uint64(i)))
-	}
+	b.quiet()
 	b.Stand.Rating = s.Size.Code
 	for i := range s.Family.Settings {
 		set := &s.Family.Settings[i]
@@ -127,6 +125,13 @@ func NewBench(s Setup) (*Bench, error) {
 	b.sim.Start()
 	b.Stand.SetRunning(false)
 	return b, nil
+}
+
+// quiet begins the noise anew, as the seed gives it.
+func (b *Bench) quiet() {
+	for i := range b.noise {
+		b.noise[i] = rand.New(rand.NewPCG(b.Setup.Seed, 0x62656e63+uint64(i)))
+	}
 }
 
 // linked closes the inputs that a factory link holds closed.

@@ -313,6 +313,7 @@ func fileRoutes(api huma.API, a *app.App) {
 	}
 	wiringRoutes(api, a, fetch, named)
 	stopRoutes(api, a, fetch, named)
+	spanRoutes(api, a)
 	benchRoutes(api, a, fetch, named)
 	fetch("sheet-csv", "/api/drives/{id}/sheet.csv", "The settings sheet as a list", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.SheetCSV(ctx, in.ID)

@@ -1,16 +1,12 @@
-import { useDesk } from "../app/drive";
-import { Ramps } from "../picture/Ramps";
 import { Choice, Field } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
+import { SpanRide } from "./SpanRide";
 
 /** How slow, how fast, how quickly: limits, ramps, overload, in engineering units. */
 export function Span() {
-  const { view } = useDesk();
   return (
     <IntentGate gate="span" title="Span" about="Say what the machine needs, at the motor shaft. Speeds in r/min; ramps in seconds from 0 to the highest speed, or as r/min/s or Hz/s. How this drive counts them stands beside.">
-      <div className="mb-3.5">
-        <Ramps view={view} />
-      </div>
+      <SpanRide />
       <Group title="Speeds and ramps">
         <Field path="intent.lowest_speed" label="Lowest speed, r/min" />
         <Field path="intent.highest_speed" label="Highest speed, r/min" />

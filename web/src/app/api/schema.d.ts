@@ -585,6 +585,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/span/ride": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rise, the highest speed and the stop, as planned or as tried, with the full model */
+        get: operations["span-ride"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/span/shortest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shortest rise and falls that hold */
+        get: operations["span-shortest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/stop": {
         parameters: {
             query?: never;
@@ -2536,6 +2570,113 @@ export interface components {
             shows: string;
             when: string;
         };
+        Ride: {
+            /** Format: double */
+            asked_fall_s: number;
+            /** Format: double */
+            asked_rise_s: number;
+            /** Format: double */
+            current_limit_a: number;
+            /**
+             * Format: double
+             * @description for which bus control held the fall
+             */
+            eased_s: number;
+            /**
+             * Format: double
+             * @description from the stop until 2 % of it; null: never
+             */
+            fall_s: number | null;
+            /**
+             * Format: double
+             * @description for which the current limit held the ramp
+             */
+            limited_s: number;
+            /** Format: double */
+            peak_fall_a: number;
+            /** Format: double */
+            peak_link_v: number;
+            /** Format: double */
+            peak_rise_a: number;
+            /** Format: double */
+            peak_torque_nm: number;
+            /**
+             * Format: double
+             * @description until 97 % of the speed that it reaches; null: never
+             */
+            rise_s: number | null;
+            samples: components["schemas"]["RideSample"][];
+            /**
+             * Format: double
+             * @description s
+             */
+            stop_at: number;
+            /**
+             * Format: double
+             * @description r/min at the end of the hold
+             */
+            top: number;
+            trip?: components["schemas"]["RideTrip"];
+            /** Format: double */
+            trip_link_v: number;
+            /**
+             * Format: double
+             * @description highest of the overload replica
+             */
+            warmth: number;
+        };
+        RideSample: {
+            /**
+             * Format: double
+             * @description r/min, synchronous to the ramp
+             */
+            asked: number;
+            /**
+             * Format: double
+             * @description A
+             */
+            current: number;
+            /**
+             * Format: double
+             * @description V
+             */
+            link: number;
+            /**
+             * Format: double
+             * @description r/min of the shaft
+             */
+            speed: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            t: number;
+            /**
+             * Format: double
+             * @description N·m
+             */
+            torque: number;
+            /**
+             * Format: double
+             * @description of the overload replica, 1: it trips
+             */
+            warmth: number;
+        };
+        RideTrip: {
+            code: string;
+            /** Format: double */
+            current: number;
+            /** Format: double */
+            hz: number;
+            /** Format: double */
+            link: number;
+            /** Format: double */
+            t: number;
+            /** @enum {string} */
+            while: "rise" | "hold" | "fall";
+            /** @description as the family shows it */
+            word: string;
+        };
         Role: {
             intent: string;
             /** @description what its choices may mean, joined by commas */
@@ -2704,6 +2845,45 @@ export interface components {
             standing: "planned" | "on-purpose" | "changed" | "as-delivered" | "never";
             unit: string;
             written?: components["schemas"]["Fact"];
+        };
+        Shortest: {
+            /** @description it stands in the end */
+            coast_at_rest: boolean;
+            /**
+             * Format: double
+             * @description until it stands when the drive lets go
+             */
+            coast_s: number | null;
+            /**
+             * Format: double
+             * @description with the resistor
+             */
+            fall_braked_s: number | null;
+            /**
+             * Format: double
+             * @description without resistor, bus control on: what it really takes when it is asked for one second
+             */
+            fall_eased_s: number | null;
+            /**
+             * Format: double
+             * @description without resistor, without bus control
+             */
+            fall_plain_s: number | null;
+            /**
+             * Format: double
+             * @description as it is set, followed
+             */
+            fall_s: number | null;
+            /**
+             * Format: double
+             * @description as set, or the one that the motor's power asks for; 0: none
+             */
+            resistor_ohm: number;
+            /**
+             * Format: double
+             * @description without a trip, and followed
+             */
+            rise_s: number | null;
         };
         Shown: {
             /** Format: double */
@@ -2936,6 +3116,18 @@ export interface components {
             point: string;
             state: components["schemas"]["SupplyState"];
             volts: string;
+        };
+        SpanRide: {
+            /** @description what nobody has said, and is taken for granted */
+            assumed: string[];
+            /** @description what is needed before it can be worked out */
+            missing: string;
+            ride: components["schemas"]["Ride"];
+        };
+        SpanShortest: {
+            assumed: string[];
+            missing: string;
+            times: components["schemas"]["Shortest"];
         };
         Stage: {
             heard: string;
@@ -5164,6 +5356,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "span-ride": {
+        parameters: {
+            query?: {
+                /** @description s from standstill to the highest speed; 0: as planned */
+                rise_s?: number;
+                /** @description s back; 0: as planned */
+                fall_s?: number;
+                /** @description 0: as set, below 0: none */
+                resistor_ohm?: number;
+            };
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpanRide"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "span-shortest": {
+        parameters: {
+            query?: {
+                /** @description s from standstill to the highest speed; 0: as planned */
+                rise_s?: number;
+                /** @description s back; 0: as planned */
+                fall_s?: number;
+                /** @description 0: as set, below 0: none */
+                resistor_ohm?: number;
+            };
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpanShortest"];
                 };
             };
             /** @description Error */

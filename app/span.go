@@ -1,0 +1,91 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"tingate/bench"
+	"tingate/core/gate"
+)
+
+// SpanTry is what a person tries at gate Span before it is kept: times in s from standstill to the highest speed and back. 0: as planned.
+type SpanTry struct {
+	Rise, Fall float64
+	Resistor   float64 // Ω; 0: as set, below 0: none
+}
+
+// SpanRide is a rise, a while at the highest speed, and a stop, by the plan on the job's own figures.
+type SpanRide struct {
+	Missing string     `json:"missing" doc:"what is needed before it can be worked out"`
+	Assumed []string   `json:"assumed" doc:"what nobody has said, and is taken for granted"`
+	Ride    bench.Ride `json:"ride"`
+}
+
+// SpanShortest are the shortest times that hold, with what was taken for granted.
+type SpanShortest struct {
+	Missing string         `json:"missing"`
+	Assumed []string       `json:"assumed"`
+	Times   bench.Shortest `json:"times"`
+}
+
+// spanSetup is the bench of a drive's plan, and what it wants.
+func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench.Setup, bench.Want, gate.Figures, error) {
+	r := a.store.Read(ctx)
+	doc, err := driveDoc(r, driveID)
+	if err != nil {
+		return bench.Setup{}, bench.Want{}, gate.Figures{}, err
+	}
+	j, _, err := a.job(r, doc)
+	if err != nil {
+		return bench.Setup{}, bench.Want{}, gate.Figures{}, err
+	}
+	for field, v := range map[string]float64{"rise_s": try.Rise, "fall_s": try.Fall} {
+		if !(v >= 0 && v <= 3600) {
+			return bench.Setup{}, bench.Want{}, gate.Figures{}, &InputError{field, fmt.Sprint(v), "0 to 3600 s"}
+		}
+	}
+	if math.IsNaN(try.Resistor) || math.Abs(try.Resistor) > 10_000 {
+		return bench.Setup{}, bench.Want{}, gate.Figures{}, &InputError{"resistor_ohm", fmt.Sprint(try.Resistor), "up to 10,000 Ω; below 0: none"}
+	}
+	f := gate.FiguresOf(j, gate.Evaluate(j, a.now()))
+	if f.Missing != "" {
+		return bench.Setup{}, bench.Want{}, f, nil
+	}
+	s := setupOf(j, f)
+	w := bench.Want{Resistor: try.Resistor}
+	hz := bench.Upper(s)
+	if try.Rise > 0 {
+		w.Rise = hz / try.Rise
+	}
+	if try.Fall > 0 {
+		w.Fall = hz / try.Fall
+	}
+	return s, w, f, nil
+}
+
+// SpanRide runs the plan, or what is tried, with the full model.
+func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRide, error) {
+	s, w, f, err := a.spanSetup(ctx, driveID, try)
+	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: bench.Ride{Samples: []bench.RideSample{}}}
+	if err != nil || f.Missing != "" {
+		return out, err
+	}
+	if out.Ride, err = s.Ride(w); err != nil {
+		out.Missing, out.Ride.Samples, err = err.Error(), []bench.RideSample{}, nil
+	}
+	return out, err
+}
+
+// SpanShortest searches the shortest rise and falls that hold.
+func (a *App) SpanShortest(ctx context.Context, driveID string, try SpanTry) (SpanShortest, error) {
+	s, w, f, err := a.spanSetup(ctx, driveID, try)
+	out := SpanShortest{Missing: f.Missing, Assumed: f.Assumed}
+	if err != nil || f.Missing != "" {
+		return out, err
+	}
+	if out.Times, err = s.Shortest(ctx, w); err != nil {
+		out.Missing, err = err.Error(), nil
+	}
+	return out, err
+}

@@ -1,0 +1,388 @@
+package bench
+
+import (
+	"context"
+	"math"
+	"sync"
+
+	"tingate/core/drive"
+)
+
+// Want is what a ride is to do, beside what the settings say.
+type Want struct {
+	Hz         float64 // to go to; 0: the upper limit as set
+	Rise, Fall float64 // Hz/s; 0: as set
+	Hold       float64 // s at speed before the stop; 0: a second
+	Resistor   float64 // Ω; 0: as set, below 0: none
+	BusControl *bool   // nil: as set
+	Coast      bool    // the stop lets go
+}
+
+// RideSample is a moment of a ride.
+type RideSample struct {
+	T       float64 `json:"t" doc:"s"`
+	Asked   float64 `json:"asked" doc:"r/min, synchronous to the ramp"`
+	Speed   float64 `json:"speed" doc:"r/min of the shaft"`
+	Current float64 `json:"current" doc:"A"`
+	Torque  float64 `json:"torque" doc:"N·m"`
+	Link    float64 `json:"link" doc:"V"`
+	Warmth  float64 `json:"warmth" doc:"of the overload replica, 1: it trips"`
+}
+
+// RideTrip is a fault that came while riding.
+type RideTrip struct {
+	T       float64 `json:"t"`
+	Code    string  `json:"code"`
+	Word    string  `json:"word" doc:"as the family shows it"`
+	While   string  `json:"while" enum:"rise,hold,fall"`
+	Hz      float64 `json:"hz"`
+	Current float64 `json:"current"`
+	Link    float64 `json:"link"`
+}
+
+// Ride is a run up, a while at speed, and a stop.
+type Ride struct {
+	Samples    []RideSample `json:"samples"`
+	Rise       *float64     `json:"rise_s" doc:"until 97 % of the speed that it reaches; null: never"`
+	Fall       *float64     `json:"fall_s" doc:"from the stop until 2 % of it; null: never"`
+	AskedRise  float64      `json:"asked_rise_s"`
+	AskedFall  float64      `json:"asked_fall_s"`
+	Top        float64      `json:"top" doc:"r/min at the end of the hold"`
+	StopAt     float64      `json:"stop_at" doc:"s"`
+	PeakRise   float64      `json:"peak_rise_a"`
+	PeakFall   float64      `json:"peak_fall_a"`
+	PeakLink   float64      `json:"peak_link_v"`
+	PeakTorque float64      `json:"peak_torque_nm"`
+	Warmth     float64      `json:"warmth" doc:"highest of the overload replica"`
+	Limited    float64      `json:"limited_s" doc:"for which the current limit held the ramp"`
+	Eased      float64      `json:"eased_s" doc:"for which bus control held the fall"`
+	Trip       *RideTrip    `json:"trip,omitempty"`
+	// Limits are the lines that a picture shows.
+	CurrentLimit float64 `json:"current_limit_a"`
+	TripLink     float64 `json:"trip_link_v"`
+}
+
+// rider is a bench on a ride.
+type rider struct {
+	b       *Bench
+	out     Ride
+	samples []RideSample
+	phase   string
+	begun   float64
+	trips   int
+}
+
+// mostRide is how long a ride may last, s of its own time.
+const mostRide = 900
+
+// fine is the time between samples of a ride, ticks.
+const fineSample = 10
+
+// ride sets a bench up for a ride and switches it on.
+func (s Setup) ride(w Want) (*rider, error) {
+	b, err := NewBench(s)
+	if err != nil {
+		return nil, err
+	}
+	r := &rider{b: b}
+	r.set(w)
+	b.in.Line = true
+	b.advance(1500) // charged, and ready
+	r.begun = b.sim.Time
+	r.trips = b.sim.TripCount
+	return r, nil
+}
+
+// set lays what is wanted over what is set.
+func (r *rider) set(w Want) {
+	c, p := &r.b.sim.C, &r.b.sim.P
+	c.Command, c.Speed = "keypad", "keypad"
+	r.b.in.Hand, r.b.in.Terminals = false, 0
+	r.b.linked()
+	if w.Rise > 0 {
+		c.Rise = w.Rise
+	}
+	if w.Fall > 0 {
+		c.Fall = w.Fall
+	}
+	if w.BusControl != nil {
+		c.BusControl = *w.BusControl
+	}
+	switch {
+	case w.Resistor > 0:
+		p.Link.Chopper = w.Resistor
+	case w.Resistor < 0:
+		p.Link.Chopper = 0
+	}
+	c.Coast = c.Coast || w.Coast
+	hz := w.Hz
+	if hz <= 0 {
+		hz = c.Upper
+	}
+	c.KeyHz, c.Hand = hz, hz
+	r.b.in.KeyHz = hz
+	r.out.AskedRise, r.out.AskedFall = hz/math.Max(c.Rise, 1e-9), hz/math.Max(c.Fall, 1e-9)
+	r.out.CurrentLimit, r.out.TripLink = c.CurrentLimit, c.Overvolts
+	r.b.sim.Reload()
+}
+
+func (r *rider) time() float64 { return r.b.sim.Time - r.begun }
+
+// step goes on by ten ticks; false when it tripped.
+func (r *rider) step() bool {
+	r.b.advance(fineSample)
+	d := &r.b.sim
+	o := &r.out
+	rpm := 120 / math.Max(float64(d.C.Motor.Poles), 2)
+	r.samples = append(r.samples, RideSample{r.time(), d.Ramp() * rpm, d.Speed, d.Current, d.Torque, d.Link, d.Warmth})
+	o.PeakLink, o.PeakTorque, o.Warmth = math.Max(o.PeakLink, d.Link), math.Max(o.PeakTorque, math.Abs(d.Torque)), math.Max(o.Warmth, d.Warmth)
+	if r.phase == "fall" {
+		o.PeakFall = math.Max(o.PeakFall, d.Current)
+	} else {
+		o.PeakRise = math.Max(o.PeakRise, d.Current)
+	}
+	switch d.Limiting {
+	case "current":
+		o.Limited += fineSample * drive.Tick
+	case "link":
+		o.Eased += fineSample * drive.Tick
+	}
+	if o.Trip == nil && d.TripCount > r.trips {
+		t := d.Trips[0]
+		_, word := r.b.words(t.Code)
+		o.Trip = &RideTrip{T: r.time(), Code: t.Code, Word: word, While: r.phase, Hz: t.Hz, Current: t.Current, Link: t.Link}
+	}
+	return o.Trip == nil && !r.b.lost
+}
+
+// rise goes up and stays a while.
+func (r *rider) rise(hold float64) bool {
+	r.phase = "rise"
+	r.b.in.KeyRun = true
+	most := math.Min(mostRide, 3*r.out.AskedRise+20)
+	steady := 0.0
+	for r.time() < most && steady < .3 {
+		if !r.step() {
+			return false
+		}
+		if d := &r.b.sim; math.Abs(d.Ramp()-d.C.KeyHz) < 1e-6 && len(r.samples) > 30 && math.Abs(d.Speed-r.samples[len(r.samples)-30].Speed) < .003*math.Abs(d.Speed)+.5 {
+			steady += fineSample * drive.Tick
+		} else {
+			steady = 0
+		}
+	}
+	r.phase = "hold"
+	for until := r.time() + hold; r.time() < until; {
+		if !r.step() {
+			return false
+		}
+	}
+	r.out.Top = r.b.sim.Speed
+	return true
+}
+
+// fall stops, by ramp or as it is set, until the shaft stands.
+func (r *rider) fall() {
+	r.phase = "fall"
+	r.b.in.KeyStop = true
+	r.out.StopAt = r.time()
+	most := r.time() + math.Min(mostRide, 3*r.out.AskedFall+240)
+	for r.time() < most {
+		r.step()
+		if math.Abs(r.b.sim.Speed) < .005*math.Abs(r.out.Top)+.5 && !r.b.sim.Running {
+			return
+		}
+	}
+}
+
+// done works out what a ride was, and thins its samples.
+func (r *rider) done() Ride {
+	o := r.out
+	at := func(v float64) *float64 { return &v }
+	if o.Top != 0 {
+		last := 0.0
+		for _, s := range r.samples {
+			if s.T < o.StopAt || o.StopAt == 0 {
+				if math.Abs(s.Speed) < .97*math.Abs(o.Top) {
+					last = s.T
+				}
+			}
+		}
+		o.Rise = at(last)
+		for _, s := range r.samples {
+			if o.StopAt > 0 && s.T > o.StopAt && math.Abs(s.Speed) < .02*math.Abs(o.Top) {
+				o.Fall = at(s.T - o.StopAt)
+				break
+			}
+		}
+	}
+	const most = 500
+	every := max(1, (len(r.samples)+most-1)/most)
+	for i := 0; i < len(r.samples); i += every {
+		o.Samples = append(o.Samples, r.samples[i])
+	}
+	if o.Samples == nil {
+		o.Samples = []RideSample{}
+	}
+	return o
+}
+
+// Ride runs the whole bench up, at speed, and down again, by its settings and what is wanted beside. A trip ends the drive's part:
+// what follows is the shaft coasting. The same setup and want give the same ride.
+func (s Setup) Ride(w Want) (Ride, error) {
+	r, err := s.ride(w)
+	if err != nil {
+		return Ride{}, err
+	}
+	hold := w.Hold
+	if hold <= 0 {
+		hold = 1
+	}
+	if r.rise(hold) {
+		r.fall()
+	} else if !r.b.lost { // it lets go: how long the shaft runs on
+		from := math.Abs(r.b.sim.Speed)
+		for until := r.time() + 120; r.time() < until && math.Abs(r.b.sim.Speed) > .02*from; {
+			r.step()
+		}
+	}
+	return r.done(), nil
+}
+
+// Shortest is the shortest rise and falls that hold, s from standstill to the speed and back. Null: none of up to ten minutes does.
+type Shortest struct {
+	Rise        *float64 `json:"rise_s" doc:"without a trip, and followed"`
+	Fall        *float64 `json:"fall_s" doc:"as it is set, followed"`
+	FallPlain   *float64 `json:"fall_plain_s" doc:"without resistor, without bus control"`
+	FallEased   *float64 `json:"fall_eased_s" doc:"without resistor, bus control on: what it really takes when it is asked for one second"`
+	FallBraked  *float64 `json:"fall_braked_s" doc:"with the resistor"`
+	Resistor    float64  `json:"resistor_ohm" doc:"as set, or the one that the motor's power asks for; 0: none"`
+	Coast       *float64 `json:"coast_s" doc:"until it stands when the drive lets go"`
+	CoastAtRest bool     `json:"coast_at_rest" doc:"it stands in the end"`
+}
+
+const (
+	longest  = 600.
+	shortest = .05
+)
+
+// search finds the shortest time that holds, to two percent.
+func search(ctx context.Context, from float64, holds func(t float64) bool) *float64 {
+	low, high := shortest, math.Max(from, .5)
+	for !holds(high) {
+		if ctx.Err() != nil || high >= longest {
+			return nil
+		}
+		low, high = high, math.Min(longest, high*2)
+	}
+	for high/low > 1.02 && ctx.Err() == nil {
+		if mid := math.Sqrt(low * high); holds(mid) {
+			high = mid
+		} else {
+			low = mid
+		}
+		if high < shortest*1.5 {
+			break
+		}
+	}
+	return &high
+}
+
+// Shortest searches them with the full model.
+func (s Setup) Shortest(ctx context.Context, w Want) (Shortest, error) {
+	r, err := s.ride(w)
+	if err != nil {
+		return Shortest{}, err
+	}
+	hz := r.b.sim.C.KeyHz
+	var out Shortest
+	var wg sync.WaitGroup
+	wg.Go(func() {
+		out.Rise = search(ctx, math.Min(r.out.AskedRise, 60), func(t float64) bool {
+			x := w
+			x.Rise = hz / t
+			r, err := s.ride(x)
+			if err != nil || !r.rise(.2) {
+				return false
+			}
+			o := r.done()
+			return o.Rise != nil && *o.Rise <= 1.1*t+.3
+		})
+	})
+	// The falls begin from the same moment at speed: it is reached once, as slowly as is sure.
+	up := w
+	up.Rise = hz / math.Max(r.out.AskedRise, 20)
+	top, err := s.ride(up)
+	if err != nil || !top.rise(.5) { // it never gets there
+		wg.Wait()
+		return out, err
+	}
+	out.Resistor = top.b.sim.P.Link.Chopper
+	if out.Resistor == 0 {
+		out.Resistor = s.usualResistor()
+	}
+	start := math.Min(r.out.AskedFall, 60)
+	fall := func(to **float64, x Want) {
+		wg.Go(func() {
+			*to = search(ctx, start, func(t float64) bool {
+				x.Fall = hz / t
+				o := top.from(x).done()
+				return o.Trip == nil && o.Fall != nil && *o.Fall <= 1.15*t+.3
+			})
+		})
+	}
+	off, on := false, true
+	fall(&out.Fall, w)
+	fall(&out.FallPlain, Want{Hz: w.Hz, Resistor: -1, BusControl: &off})
+	fall(&out.FallBraked, Want{Hz: w.Hz, Resistor: out.Resistor, BusControl: &off})
+	wg.Go(func() {
+		if o := top.from(Want{Hz: w.Hz, Fall: hz, Resistor: -1, BusControl: &on}).done(); o.Trip == nil {
+			out.FallEased = o.Fall
+		}
+	})
+	wg.Go(func() {
+		coast := top.from(Want{Hz: w.Hz, Coast: true}).done()
+		out.Coast, out.CoastAtRest = coast.Fall, coast.Fall != nil
+	})
+	wg.Wait()
+	return out, ctx.Err()
+}
+
+// usualResistor is one for the motor's power at the link's limit. Common practice: it takes one and a half times the rated power.
+func (s Setup) usualResistor() float64 {
+	v := 770.
+	if s.Line < 300 {
+		v = 385
+	}
+	return v * v / (1.5 * math.Max(s.Motor.Power, 100))
+}
+
+// from is a fall that begins as a ride stands, with something else wanted; the ride itself stays as it is.
+func (r *rider) from(w Want) *rider {
+	b := &Bench{Stand: r.b.Stand, Setup: r.b.Setup, sim: r.b.sim, in: r.b.in, tick: r.b.tick, faster: 1, broken: r.b.broken, hidden: r.b.hidden}
+	sto, device := *r.b.sim.STO, *r.b.sim.Device
+	b.sim.STO, b.sim.Device = &sto, &device
+	b.quiet()
+	x := &rider{b: b, out: Ride{Top: r.out.Top}, begun: r.begun, trips: b.sim.TripCount}
+	x.set(w)
+	x.fall()
+	return x
+}
+
+// Upper is the highest frequency that the settings allow, Hz.
+func Upper(s Setup) float64 {
+	b, err := NewBench(s)
+	if err != nil {
+		return math.NaN()
+	}
+	return b.sim.C.Upper
+}
+
+// RotorInertia is the inertia of the bench's own motor, kg·m².
+func RotorInertia(s Setup) float64 {
+	b, err := NewBench(s)
+	if err != nil {
+		return math.NaN()
+	}
+	return b.sim.P.Inertia
+}

@@ -1,0 +1,42 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, field, openAs, openDrive, rail, saved, test } from "./tingate";
+
+test("Span: the rise and fall of the whole drive, a handle moved, a fall too short and its mend, the shortest that holds taken", async ({ page, demo }) => {
+  test.setTimeout(120_000);
+  await openAs(page, demo.url);
+  await openDrive(page, "EF-04");
+  await rail(page, "Span").click();
+  const ride = page.getByRole("region", { name: "Rise and fall" });
+  await expect(ride.getByText(/^Rise 29 s, fall 43 s/)).toBeVisible();
+  // A handle by keys: let go, it is entered, and the sheet follows in the drive's own counting.
+  const rise = ride.getByRole("slider", { name: "Rise, seconds" });
+  const before = await page.getByRole("complementary").textContent();
+  await rise.focus();
+  await page.keyboard.press("Shift+ArrowRight");
+  await saved(page);
+  await expect(field(page, "intent.rise")).toHaveValue(/^30\.\d s$/);
+  await expect(async () => expect(await page.getByRole("complementary").textContent()).not.toBe(before)).toPass();
+  // And by the pointer: the fall is pulled far too short; the picture says what trips or holds it.
+  const fall = (await ride.getByRole("slider", { name: "Fall, seconds" }).boundingBox())!;
+  await page.mouse.move(fall.x + fall.width / 2, fall.y + fall.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(fall.x - 140, fall.y + fall.height / 2, { steps: 6 });
+  await page.mouse.up();
+  await saved(page);
+  await expect(field(page, "intent.fall")).not.toHaveValue("45 s");
+  await field(page, "intent.fall").fill("3 s");
+  await field(page, "intent.fall").press("Enter");
+  await ride.getByRole("checkbox", { name: "without a resistor" }).check();
+  await expect(ride.getByText(/bus control stretched the fall|It trips in the fall/)).toBeVisible();
+  await ride.getByRole("button", { name: "Shortest that holds" }).click();
+  const times = ride.getByLabel("Shortest that holds", { exact: true });
+  await expect(times.getByText("Coasting")).toBeVisible({ timeout: 20_000 });
+  await times.getByRole("button", { name: "take as fall" }).first().click();
+  await saved(page);
+  await expect(field(page, "intent.fall")).toHaveValue(/^(9|1\d)(\.\d)? s$/);
+  for (const width of [1280, 420]) {
+    await page.setViewportSize({ width, height: 800 });
+    const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+    expect(found.violations.map((v) => `Span at ${width}: ${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
+  }
+});

@@ -1,0 +1,30 @@
+package server
+
+import (
+	"context"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"tingate/app"
+)
+
+// SpanPath is a drive with what is tried at gate Span.
+type SpanPath struct {
+	DrivePath
+	Rise     float64 `query:"rise_s" doc:"s from standstill to the highest speed; 0: as planned"`
+	Fall     float64 `query:"fall_s" doc:"s back; 0: as planned"`
+	Resistor float64 `query:"resistor_ohm" doc:"0: as set, below 0: none"`
+}
+
+func (p SpanPath) try() app.SpanTry {
+	return app.SpanTry{Rise: p.Rise, Fall: p.Fall, Resistor: p.Resistor}
+}
+
+func spanRoutes(api huma.API, a *app.App) {
+	get(api, "/api/drives/{id}/span/ride", "span-ride", "The rise, the highest speed and the stop, as planned or as tried, with the full model", func(ctx context.Context, in *SpanPath) (app.SpanRide, error) {
+		return a.SpanRide(ctx, in.ID, in.try())
+	})
+	get(api, "/api/drives/{id}/span/shortest", "span-shortest", "The shortest rise and falls that hold", func(ctx context.Context, in *SpanPath) (app.SpanShortest, error) {
+		return a.SpanShortest(ctx, in.ID, in.try())
+	})
+}

@@ -1,0 +1,93 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ok } from "../app/client";
+import { textAt, useDesk } from "../app/drive";
+import { newId } from "../app/ids";
+import { RidePicture } from "../picture/Ride";
+
+const s1 = (v: number | null | undefined) => (v == null ? "none" : `${v < 10 ? v.toFixed(1) : v.toFixed(0)} s`);
+
+/** Rise and fall as the whole drive would do them: the plan as it stands, or as a handle is moved. Let go, and it is entered. */
+export function SpanRide() {
+  const { view, saver } = useDesk();
+  const [tried, setTried] = useState<{ rise?: number; fall?: number }>({});
+  const [bare, setBare] = useState(false);
+  const query = { rise_s: tried.rise ?? 0, fall_s: tried.fall ?? 0, resistor_ohm: bare ? -1 : 0 };
+  const ride = useQuery({ queryKey: ["span-ride", view.id, view.seq, query], placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })) });
+  const [asked, setAsked] = useState(0);
+  const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
+  const v = ride.data;
+  if (!v) return null;
+  if (v.missing) return <p className="mb-3.5 border border-tin-3 bg-white p-3 text-[13px] text-ink-3">The rise and fall are drawn with {v.missing}.</p>;
+  const r = v.ride;
+  const top = view.drive.intent?.highest_speed?.value ?? r.top;
+  const now = { rise: tried.rise ?? r.asked_rise_s, fall: tried.fall ?? r.asked_fall_s };
+  const keep = (which: "rise" | "fall", seconds: number) => {
+    const path = `intent.${which}`;
+    saver.begin(path, textAt(view, path));
+    saver.put(path, `${seconds} s`, newId());
+    setTried({});
+  };
+  const t = short.data?.times;
+  return (
+    <section className="mb-3.5" aria-label="Rise and fall">
+      <RidePicture
+        ride={r}
+        top={top}
+        tried={now}
+        unit="r/min at the shaft"
+        set={(which, seconds, done) => {
+          if (done) keep(which, seconds);
+          else setTried({ ...tried, [which]: seconds });
+        }}
+      />
+      <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
+        <span>
+          Rise <b className="n">{s1(r.rise_s)}</b>, fall <b className="n">{s1(r.fall_s)}</b>
+          {r.limited_s > 0.1 && <span className="text-warn"> · the current limit held it {r.limited_s.toFixed(1)} s</span>}
+          {r.eased_s > 0.1 && <span className="text-warn"> · bus control stretched the fall {r.eased_s.toFixed(1)} s</span>}
+        </span>
+        <span>
+          Warmth <b className="n">{Math.round(r.warmth * 100)} %</b>
+        </span>
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={bare} onChange={(e) => setBare(e.target.checked)} /> without a resistor
+        </label>
+        <button className="act ml-auto" onClick={() => setAsked(view.seq)}>
+          {short.isFetching ? "Searching…" : "Shortest that holds"}
+        </button>
+      </div>
+      {r.trip && (
+        <p className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px] text-stop" role="status">
+          ✕ It trips in the {r.trip.while} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A, {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
+        </p>
+      )}
+      {t && (
+        <dl className="grid grid-cols-5 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
+          {(
+            [
+              ["Rise", t.rise_s, "rise"],
+              ["Fall, as it is set", t.fall_s, "fall"],
+              ["Without resistor or bus control", t.fall_plain_s, "fall"],
+              [`With a resistor of ${t.resistor_ohm.toFixed(0)} Ω`, t.fall_braked_s, ""],
+              ["Coasting", t.coast_s, ""],
+            ] as const
+          ).map(([name, seconds, which]) => (
+            <div key={name} className="bg-white px-2.5 py-1.5">
+              <dt className="text-[12px] leading-tight text-ink-2">{name}</dt>
+              <dd className="flex items-baseline justify-between">
+                <b className="n">{name === "Coasting" && !t.coast_at_rest ? "does not stand" : s1(seconds)}</b>
+                {which && seconds != null && (
+                  <button className="act" onClick={() => keep(which, Math.ceil(seconds * 10) / 10)}>
+                    take<span className="sr-only"> as {which}</span>
+                  </button>
+                )}
+              </dd>
+            </div>
+          ))}
+        </dl>
+      )}
+      {v.assumed.length > 0 && <p className="mt-1 text-[12px] text-ink-3">Taken for granted: {v.assumed.join(" ")}</p>}
+    </section>
+  );
+}
