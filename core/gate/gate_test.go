@@ -309,3 +309,20 @@ func BenchmarkEvaluate300Entries(b *testing.B) {
 		})
 	}
 }
+
+// A motor with its own fan at a quarter of its speed bears no full torque for ever (common practice); with a fan of its own drive it does,
+// and a fan's load is light there.
+func TestTheLowestSpeedIsHeldAgainstTheFan(t *testing.T) {
+	d := sample.Dryer()
+	d.Motor.Cooling = "own-fan"
+	f, ok := findingOf(eval(d, nil), "too-slow-for-its-fan")
+	if !ok || !strings.Contains(f.Detail, "100 %") || !strings.Contains(f.Detail, "64.") {
+		t.Errorf("%v %s", ok, f.Detail)
+	}
+	for _, change := range []func(){func() { d.Motor.Cooling = "forced" }, func() { d.Motor.Cooling, d.Intent.Load = "own-fan", "quadratic" }} {
+		change()
+		if f, ok := findingOf(eval(d, nil), "too-slow-for-its-fan"); ok {
+			t.Errorf("%s", f.Detail)
+		}
+	}
+}

@@ -8,6 +8,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/motion"
 	"tingate/core/quantity"
 )
 
@@ -55,6 +56,7 @@ func (e *evaluation) span() {
 		}
 		say("above-plate-speed", finding.Look, "highest_speed", "Highest speed is above the plate speed", detail, "Keep it with a reason, or lower it")
 	}
+	e.cooled(low, say)
 	for _, r := range []struct {
 		field string
 		q     drivefile.Q
@@ -81,6 +83,21 @@ func (e *evaluation) span() {
 	}
 	e.check("span", e.findingsCheck("span", "Findings answered"))
 	e.readBack("span", "Limits and ramps read back")
+}
+
+// cooled holds the lowest speed against what the motor bears there for ever.
+func (e *evaluation) cooled(low float64, say func(code string, s finding.Severity, field, title, detail, action string)) {
+	cooling, rated := e.job.Drive.Motor.Cooling, e.plan.Motor.Speed
+	if cooling == "" || !(rated > 0) || !(low >= 0) || e.job.Drive.Intent.Load == "" {
+		return
+	}
+	own := cooling == "own-fan" || cooling == "none"
+	asked, borne := e.plan.TorqueRatio(low), motion.OwnFan(low/rated, own)
+	if asked <= borne+1e-6 {
+		return
+	}
+	least := rated * motion.LowestFor(func(s float64) float64 { return e.plan.TorqueRatio(s * rated) }, own)
+	say("too-slow-for-its-fan", finding.Look, "lowest_speed", "At its lowest speed the motor gets too hot", fmt.Sprintf("The load takes %s %% of the rated torque at %s r/min; cooled so it bears about %s %% for ever (common practice). From %s r/min on it is borne.", f4(asked*100), f4(low), f4(borne*100), f4(least)), "A higher lowest speed, a fan of its own drive, or keep it with a reason: short spells, a winding sensor")
 }
 
 func (e *evaluation) slopeOf(q drivefile.Q, highest float64) float64 {
