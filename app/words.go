@@ -103,6 +103,9 @@ func entryWords(e drivefile.Entry) string {
 	case drivefile.EntryDecision:
 		var b drivefile.Decision
 		_ = json.Unmarshal(e.Body, &b)
+		if b.Type == "proved" {
+			return "plan proved on its bench: " + b.Reason
+		}
 		if b.Type == "passed" {
 			return "gate " + b.Key + " passed"
 		}

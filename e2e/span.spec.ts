@@ -40,3 +40,36 @@ test("Span: the rise and fall of the whole drive, a handle moved, a fall too sho
     expect(found.violations.map((v) => `Span at ${width}: ${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
   }
 });
+
+test("Signal: the plan is proved on its bench; one that trips says what would hold, and is mended", async ({ page, demo }) => {
+  test.setTimeout(120_000);
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Signal").click();
+  const proof = page.getByRole("region", { name: "Proved on the bench" });
+  await proof.getByRole("button", { name: "Run the plan" }).click();
+  await expect(proof.getByRole("status")).toContainText("✓ All 9 hold", { timeout: 20_000 });
+  await proof.getByRole("button", { name: "Rise, to 97 % of the speed" }).click();
+  await expect(proof.getByRole("img", { name: /up to 14\d\d r\/min/ })).toBeVisible();
+  await rail(page, "History").click();
+  await expect(page.getByText("plan proved on its bench: All 9 hold.").first()).toBeVisible();
+
+  await page.goto(demo.url);
+  await openDrive(page, "DD-02");
+  await rail(page, "Signal").click();
+  await proof.getByRole("button", { name: "Run the plan" }).click();
+  await expect(proof.getByRole("status")).toContainText(/It trips in the rise: .*hold/, { timeout: 20_000 });
+  await rail(page, "Span").click();
+  await expect(page.getByText(/It trips in the rise/)).toBeVisible();
+  // The press is started empty: the load was taken too heavy.
+  await field(page, "intent.load_torque").fill("60");
+  await field(page, "intent.load_torque").press("Enter");
+  await saved(page);
+  await expect(page.getByText(/It trips in the rise/)).toHaveCount(0);
+  await rail(page, "Signal").click();
+  await proof.getByRole("button", { name: "Run the plan" }).click();
+  await expect(proof.getByRole("status")).toContainText(/hold/, { timeout: 20_000 });
+  await expect(proof.getByRole("status")).not.toContainText("trips");
+  const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+  expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
+});

@@ -24,6 +24,14 @@ func spanRoutes(api huma.API, a *app.App) {
 	get(api, "/api/drives/{id}/span/ride", "span-ride", "The rise, the highest speed and the stop, as planned or as tried, with the full model", func(ctx context.Context, in *SpanPath) (app.SpanRide, error) {
 		return a.SpanRide(ctx, in.ID, in.try())
 	})
+	post(api, "/api/drives/{id}/prove", "prove", "Run the plan on its own bench, and keep the outcome; nothing real is commanded", func(ctx context.Context, in *struct {
+		DrivePath
+		Body struct {
+			ID string `json:"id"`
+		}
+	}) (app.ProofView, error) {
+		return a.Prove(ctx, in.actor(), in.ID, in.Body.ID)
+	})
 	get(api, "/api/drives/{id}/span/shortest", "span-shortest", "The shortest rise and falls that hold", func(ctx context.Context, in *SpanPath) (app.SpanShortest, error) {
 		return a.SpanShortest(ctx, in.ID, in.try())
 	})

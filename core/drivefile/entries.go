@@ -125,7 +125,7 @@ type Temporary struct {
 
 // Decision is what a person decided, with what was shown then. What holds now is always evaluated, never stored.
 type Decision struct {
-	Type     string            `json:"type" doc:"kept (a finding), waived (a check), passed (a gate), as-delivered (a setting left so on purpose)"`
+	Type     string            `json:"type" doc:"kept (a finding), waived (a check), passed (a gate), as-delivered (a setting left so on purpose), proved (the plan on its own bench)"`
 	Key      string            `json:"key"`
 	Reason   string            `json:"reason,omitempty"`
 	Basis    map[string]string `json:"basis,omitempty"`

@@ -6,6 +6,7 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/drive"
+	"tingate/core/drivefile"
 	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/core/plate"
@@ -124,4 +125,14 @@ func (f *Figures) brake(j Job, assume func(string, ...any)) {
 	}
 	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: .15, Closes: .1}
 	assume("The brake holds %s N·m, twice the rated torque; it opens in 0.15 s and closes in 0.1 s.", f4(f.Brake.Torque))
+}
+
+// WishesOf are what a job wants, at the motor's shaft.
+func WishesOf(j Job, s State) motion.Wishes {
+	in := j.Drive.Intent
+	rpm := func(q drivefile.Q) float64 { return num(q, quantity.Speed, "r/min") }
+	w := motion.Wishes{Lowest: rpm(in.LowestSpeed), Highest: rpm(in.HighestSpeed), RefLow: rpm(in.ReferenceLow), RefHigh: rpm(in.ReferenceHigh), Both: in.Direction == "both", Coast: in.StopMode == "coast", Lost: in.ReferenceLoss}
+	w.Rise, w.Fall = w.Highest/Slope(in.Rise, w.Highest, s.Poles), w.Highest/Slope(in.Fall, w.Highest, s.Poles)
+	w.Presets = [4]float64{math.NaN(), rpm(in.Preset1), rpm(in.Preset2), rpm(in.Preset3)}
+	return w
 }

@@ -1,4 +1,5 @@
 import { useText } from "../ui/Field";
+import { Prove } from "../bench/Prove";
 import { Choice, Field } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
 
@@ -22,6 +23,7 @@ export function Signal() {
         <Field path="intent.preset_2" label="Preset 2" />
         <Field path="intent.preset_3" label="Preset 3" />
       </Group>
+      <Prove />
       <p className="text-[13px] text-ink-2">A drive left in hand ignores the plant. A source changed while run is held may start the motor: change it with both torque-off channels open and the area clear.</p>
     </IntentGate>
   );

@@ -449,6 +449,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/prove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run the plan on its own bench, and keep the outcome; nothing real is commanded */
+        post: operations["prove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/readings": {
         parameters: {
             query?: never;
@@ -2475,6 +2492,47 @@ export interface components {
             done: number;
             /** Format: int64 */
             total: number;
+        };
+        Proof: {
+            /** Format: int64 */
+            differs: number;
+            /** @description before it was through */
+            ended: boolean;
+            /** Format: int64 */
+            holds: number;
+            /**
+             * Format: double
+             * @description of the bench's own time
+             */
+            seconds: number;
+            /** @description of the plan, that decides it */
+            setting?: string;
+            steps: components["schemas"]["ProofStep"][];
+            /** @description at which it ended */
+            trip?: components["schemas"]["RideTrip"];
+            /** @description what would hold */
+            would?: string;
+        };
+        ProofStep: {
+            detail?: string;
+            got: string;
+            key: string;
+            title: string;
+            /** @description thinned */
+            trace: components["schemas"]["RideSample"][];
+            /** @enum {string} */
+            verdict: "holds" | "look-again" | "stops" | "left-out";
+            wanted: string;
+        };
+        ProofView: {
+            /** @description what nobody has said, and is taken for granted */
+            assumed: string[];
+            /** @description what is needed before it can be proved */
+            missing: string;
+            proof: components["schemas"]["Proof"];
+        };
+        ProveRequest: {
+            id: string;
         };
         "Put-temporaryRequest": {
             id: string;
@@ -5052,6 +5110,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PracticeChange"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
                 };
             };
             /** @description Error */

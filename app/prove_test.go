@@ -1,0 +1,51 @@
+package app_test
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	"tingate/app"
+)
+
+// A proof is kept as a decision with its versions and the plan that it rests on; ended early, or with something missing, nothing is kept.
+func TestAProofIsKept(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	d.state(id)
+	for _, s := range [][2]string{{"intent.control", "vector"}, {"intent.load_torque", "60"}} {
+		d.set(d.rh, id, s[0], s[1])
+	}
+	kept := func() (n int) {
+		h, err := d.History(ctx, id)
+		d.ok(err)
+		for _, r := range h {
+			if strings.HasPrefix(r.What, "plan proved on its bench: All ") {
+				n++
+			}
+		}
+		return n
+	}
+	v, err := d.Prove(ctx, d.rh, id, app.NewID())
+	d.ok(err)
+	if v.Proof.Trip != nil || v.Proof.Differs > 0 || v.Proof.Holds < 6 || !strings.HasPrefix(v.Summary(), "All ") {
+		t.Errorf("%s %+v", v.Summary(), v.Proof.Trip)
+	}
+	if kept() != 1 {
+		t.Error("it is not in the history")
+	}
+	raw, err := app.ProofPDF("Proof: DD-02", v, "0", d.clock)
+	if err != nil || !strings.HasPrefix(string(raw), "%PDF") {
+		t.Errorf("%d bytes, %v", len(raw), err)
+	}
+	stopped, stop := context.WithCancel(ctx)
+	stop()
+	_, _ = d.Prove(stopped, d.rh, id, app.NewID())
+	if kept() != 1 {
+		t.Error("one that was ended is kept")
+	}
+	d.set(d.rh, id, "rating.dialect", "")
+	if v, err = d.Prove(ctx, d.rh, id, app.NewID()); err != nil || !strings.Contains(v.Missing, "family") {
+		t.Errorf("%q %v", v.Missing, err)
+	}
+}

@@ -1,0 +1,526 @@
+package bench
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+
+	"tingate/core/drive"
+	"tingate/core/motion"
+)
+
+// ProofStep is one thing that the plan is to do, as the bench did it.
+type ProofStep struct {
+	Key     string       `json:"key"`
+	Title   string       `json:"title"`
+	Wanted  string       `json:"wanted"`
+	Got     string       `json:"got"`
+	Verdict string       `json:"verdict" enum:"holds,look-again,stops,left-out"`
+	Detail  string       `json:"detail,omitempty"`
+	Trace   []RideSample `json:"trace" doc:"thinned"`
+}
+
+// Proof is a plan run on its own bench.
+type Proof struct {
+	Steps   []ProofStep `json:"steps"`
+	Holds   int         `json:"holds"`
+	Differs int         `json:"differs"`
+	Trip    *RideTrip   `json:"trip,omitempty" doc:"at which it ended"`
+	Setting string      `json:"setting,omitempty" doc:"of the plan, that decides it"`
+	Would   string      `json:"would,omitempty" doc:"what would hold"`
+	Ended   bool        `json:"ended" doc:"before it was through"`
+	Seconds float64     `json:"seconds" doc:"of the bench's own time"`
+}
+
+// by how much a speed may differ, of the highest; a time, of itself. Common practice: slip and load make a few percent.
+const (
+	speedWithin = .03
+	timeWithin  = .1
+)
+
+// prover runs a plan, step by step.
+type prover struct {
+	*rider
+	w    motion.Wishes
+	out  Proof
+	from int // first sample of the step
+	hot  float64
+}
+
+// Prove loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset, the
+// reference from end to end, reverse, loss of the signal, the stop. It ends at the first trip, and says which setting decides it and what would
+// hold. The same setup gives the same proof.
+func (s Setup) Prove(ctx context.Context, w motion.Wishes) (Proof, error) {
+	b, err := NewBench(s)
+	if err != nil {
+		return Proof{}, err
+	}
+	p := &prover{rider: &rider{b: b, phase: "rise"}, w: w}
+	p.out.Steps = []ProofStep{}
+	d := &b.sim
+	p.rider.out.AskedRise, p.rider.out.AskedFall = d.C.Upper/math.Max(d.C.Rise, 1e-9), d.C.Upper/math.Max(d.C.Fall, 1e-9)
+	b.in.Line = true
+	b.in.Hand = false
+	b.linked()
+	b.advance(1500)
+	p.begun, p.trips = d.Time, d.TripCount
+	for _, step := range []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.reverse, p.lost} {
+		step()
+		if p.rider.out.Trip != nil || ctx.Err() != nil {
+			break
+		}
+	}
+	p.out.Ended = ctx.Err() != nil
+	p.out.Seconds = d.Time - p.begun
+	if t := p.rider.out.Trip; t != nil {
+		p.out.Trip = t
+		p.convict(ctx, s)
+	}
+	for _, x := range p.out.Steps {
+		switch x.Verdict {
+		case "holds":
+			p.out.Holds++
+		case "look-again", "stops":
+			p.out.Differs++
+		}
+	}
+	return p.out, nil
+}
+
+// note puts a step down with its trace.
+func (p *prover) note(key, title, wanted, got, verdict, detail string) {
+	l := p.samples[min(p.from, len(p.samples)):]
+	const most = 160
+	x := ProofStep{Key: key, Title: title, Wanted: wanted, Got: got, Verdict: verdict, Detail: detail, Trace: []RideSample{}}
+	every := max(1, (len(l)+most-1)/most)
+	for i := 0; i < len(l); i += every {
+		x.Trace = append(x.Trace, l[i])
+	}
+	if t := p.rider.out.Trip; t != nil {
+		x.Verdict, x.Got = "stops", "✕ "+strings.TrimSpace(t.Word+" "+t.Code)
+	}
+	p.out.Steps = append(p.out.Steps, x)
+	p.from = len(p.samples)
+}
+
+// speed judges a shaft's speed against what is wanted there.
+func (p *prover) speed(key, title string, wanted float64, detail string) {
+	got := p.b.sim.Speed
+	if math.IsNaN(wanted) {
+		p.note(key, title, "not said", rpm(got), "left-out", detail)
+		return
+	}
+	verdict := "holds"
+	if math.Abs(math.Abs(got)-math.Abs(wanted)) > speedWithin*math.Max(p.w.Highest, math.Abs(wanted)) {
+		verdict = "look-again"
+	}
+	p.note(key, title, rpm(wanted), rpm(got), verdict, detail)
+}
+
+func rpm(v float64) string { return fmt.Sprintf("%.0f r/min", v) }
+
+// has finds the inputs of a function; 0: none.
+func (p *prover) has(function string) (bits uint16) {
+	for i, f := range p.b.sim.C.Inputs {
+		if f == function {
+			bits |= 1 << i
+		}
+	}
+	return bits
+}
+
+func (p *prover) put(bits uint16, on bool) {
+	p.b.in.Terminals &^= bits
+	if on {
+		p.b.in.Terminals |= bits
+	}
+}
+
+// run gives a run command as the plan has it, or takes it away. False: by its terminals it cannot.
+func (p *prover) run(on, back bool) bool {
+	c := &p.b.sim.C
+	for _, f := range []string{"interlock", "coast", "enable"} { // closed while it may run
+		p.put(p.has(f), true)
+	}
+	switch {
+	case c.Command != "terminals":
+		c.Command = "keypad" // a network's command is given here by the same code
+		p.b.in.KeyRun, p.b.in.KeyBack, p.b.in.KeyStop = on, on && back, !on
+		return true
+	case c.ThreeWire:
+		start, stop := p.has("start")|p.has("run-forward"), p.has("stop")
+		if start == 0 {
+			return false
+		}
+		p.put(p.has("run-reverse"), back)
+		p.put(stop, on)
+		if on {
+			p.put(start, true)
+			p.steps(.1)
+			p.put(start, false)
+		}
+		return true
+	}
+	forward, reverse := p.has("run-forward"), p.has("run-reverse")
+	if forward == 0 || back && reverse == 0 {
+		return false
+	}
+	p.put(forward, on && !back)
+	p.put(reverse, on && back)
+	return true
+}
+
+// ask sets the reference to a share of its span, 0 to 1, by the plan's source.
+func (p *prover) ask(share float64) {
+	c := &p.b.sim.C
+	switch c.Speed {
+	case "analog":
+		p.b.in.Analog = c.Full * share
+		if c.Live {
+			p.b.in.Analog = 4 + 16*share
+		}
+	case "presets":
+	default:
+		c.Speed = "keypad"
+		hz := c.Low + (c.Upper-c.Low)*share
+		if share == 0 {
+			hz = c.Lower
+		}
+		c.KeyHz, c.Hand, p.b.in.KeyHz = hz, hz, hz
+	}
+}
+
+// steps goes on for a while; false when it tripped.
+func (p *prover) steps(seconds float64) bool {
+	for until := p.time() + seconds; p.time() < until; {
+		if !p.step() {
+			return false
+		}
+		p.b.in.KeyRun, p.b.in.KeyStop = false, false
+	}
+	return true
+}
+
+// settle goes on until the speed stands; false when it tripped.
+func (p *prover) settle() bool {
+	most := p.time() + 3*math.Max(p.rider.out.AskedRise, p.rider.out.AskedFall) + 20
+	steady, begun := 0.0, p.time()
+	p.steps(.3)
+	for p.time() < most && steady < .3 {
+		if !p.step() {
+			return false
+		}
+		n := len(p.samples)
+		d := &p.b.sim
+		if d.Phase == "magnetising" || d.Running && math.Abs(d.Speed) < 1 && p.time() < begun+4 {
+			continue // it is on its way, and the shaft does not turn yet
+		}
+		if n > 30 && math.Abs(p.samples[n-1].Asked-p.samples[n-30].Asked) < .5 && math.Abs(p.samples[n-1].Speed-p.samples[n-30].Speed) < .004*math.Abs(p.b.sim.Speed)+1 {
+			steady += fineSample * drive.Tick
+		} else {
+			steady = 0
+		}
+	}
+	return p.rider.out.Trip == nil
+}
+
+// link: it charges to what the line gives.
+func (p *prover) link() {
+	want := p.b.Setup.Line * math.Sqrt2
+	got := p.b.sim.Link
+	verdict := "holds"
+	if math.Abs(got/want-1) > .06 {
+		verdict = "look-again"
+	}
+	p.note("link", "Line on: the DC link", fmt.Sprintf("about %.0f V", want), fmt.Sprintf("%.0f V", got), verdict, "")
+}
+
+// ramps: from standstill to the highest speed by the planned command and reference, and the stop.
+func (p *prover) ramps() {
+	c := &p.b.sim.C
+	if c.Speed == "presets" { // its fastest preset
+		fastest := 0
+		for i := 1; i < 4; i++ {
+			if c.Presets[i] > c.Presets[fastest] {
+				fastest = i
+			}
+		}
+		p.preset(fastest)
+	}
+	p.ask(1)
+	if !p.run(true, false) {
+		p.note("start", "Start by the planned command", "it runs", "no input has that function", "look-again", "Give an input the run command at gate Control.")
+		return
+	}
+	began := p.time()
+	p.phase = "rise"
+	if !p.settle() {
+		p.note("rise", "Rise to the highest speed", seconds(p.w.Rise), "", "stops", "")
+		return
+	}
+	top := math.Abs(p.b.sim.Speed)
+	if top < 1 {
+		p.note("start", "Start by the planned command", "it runs", "it stands: "+p.blocked(), "look-again", "")
+		return
+	}
+	rise := began
+	for _, s := range p.samples {
+		if s.T >= began && math.Abs(s.Speed) < .97*top {
+			rise = s.T
+		}
+	}
+	want := math.NaN()
+	if p.w.Highest > 0 {
+		want = p.w.Rise * .97 * top / p.w.Highest
+	}
+	p.judgeTime("rise", "Rise, to 97 % of the speed", want, rise-began)
+	highest := p.w.Highest
+	if c.Speed == "analog" && !math.IsNaN(p.w.RefHigh) {
+		highest = math.Min(p.w.RefHigh, p.w.Highest)
+	}
+	if c.Speed == "presets" {
+		highest = math.Max(p.w.Presets[1], math.Max(p.w.Presets[2], p.w.Presets[3]))
+	}
+	p.phase = "hold"
+	p.rider.out.Warmth = 0
+	if p.steps(5) {
+		detail := fmt.Sprintf("%.1f A of the motor's %.1f A.", p.b.sim.Current, p.b.Setup.Motor.Current)
+		p.speed("highest", "Highest speed by the full reference", highest, detail)
+	} else {
+		p.note("highest", "Highest speed by the full reference", rpm(highest), "", "stops", "")
+		return
+	}
+	p.phase = "fall"
+	p.rider.out.Top = top
+	stopped := p.time()
+	p.run(false, false)
+	if !p.stand() {
+		p.note("fall", "Stop", seconds(p.w.Fall), "", "stops", "")
+		return
+	}
+	fell := math.NaN()
+	for _, s := range p.samples {
+		if s.T > stopped && math.Abs(s.Speed) < .03*top {
+			fell = s.T - stopped
+			break
+		}
+	}
+	if p.w.Coast {
+		p.note("fall", "Stop: it coasts", "not by the drive", seconds(fell), "holds", "How long depends on the load alone.")
+		return
+	}
+	want = math.NaN()
+	if p.w.Highest > 0 {
+		want = p.w.Fall * .97 * top / p.w.Highest
+	}
+	p.judgeTime("fall", "Fall, to standstill", want, fell)
+}
+
+// stand waits until the shaft stands; false when it tripped.
+func (p *prover) stand() bool {
+	most := p.time() + 3*p.rider.out.AskedFall + 240
+	for p.time() < most && (math.Abs(p.b.sim.Speed) > .005*math.Abs(p.rider.out.Top)+.5 || p.b.sim.Running) {
+		if !p.step() {
+			return false
+		}
+		p.b.in.KeyStop = false
+	}
+	return true
+}
+
+func (p *prover) blocked() string {
+	if p.b.sim.Blocked != "" {
+		return p.b.sim.Blocked
+	}
+	return "no reason is shown"
+}
+
+func seconds(v float64) string {
+	if math.IsNaN(v) {
+		return "not said"
+	}
+	return fmt.Sprintf("%.1f s", v)
+}
+
+func (p *prover) judgeTime(key, title string, wanted, got float64) {
+	if math.IsNaN(wanted) || wanted <= 0 {
+		p.note(key, title, "not said", seconds(got), "left-out", "")
+		return
+	}
+	verdict, detail := "holds", ""
+	switch {
+	case math.IsNaN(got) || math.Abs(got-wanted) > timeWithin*wanted+.3:
+		verdict = "look-again"
+		if p.rider.out.Limited > .2 {
+			detail = "The current limit held it."
+		} else if p.rider.out.Eased > .2 {
+			detail = "Bus control stretched it: a resistor, or a longer fall."
+		}
+	}
+	p.rider.out.Limited, p.rider.out.Eased = 0, 0
+	p.note(key, title, seconds(wanted), seconds(got), verdict, detail)
+}
+
+// slowest: with no reference it turns at the lowest speed, or stands.
+func (p *prover) slowest() {
+	c := &p.b.sim.C
+	if c.Speed == "presets" {
+		return
+	}
+	p.phase = "rise"
+	p.ask(0)
+	if !p.run(true, false) || !p.settle() {
+		p.note("lowest", "Lowest speed, no reference", rpm(p.w.Lowest), "", "look-again", p.blocked())
+		return
+	}
+	want := p.w.Lowest
+	if c.Speed == "analog" && p.w.RefLow > want {
+		want = p.w.RefLow
+	}
+	p.speed("lowest", "Lowest speed, no reference", want, "With run given it turns so even without a signal.")
+}
+
+// sweep: the reference from end to end.
+func (p *prover) sweep() {
+	if p.b.sim.C.Speed != "analog" {
+		return
+	}
+	for _, share := range []float64{.25, .5, .75} {
+		p.ask(share)
+		if !p.settle() {
+			p.note(fmt.Sprintf("reference-%.0f", share*100), fmt.Sprintf("Reference at %.0f %%", share*100), "", "", "stops", "")
+			return
+		}
+		want := p.w.RefLow + (p.w.RefHigh-p.w.RefLow)*share
+		want = math.Min(math.Max(want, p.w.Lowest), p.w.Highest)
+		p.speed(fmt.Sprintf("reference-%.0f", share*100), fmt.Sprintf("Reference at %.0f %%: %.1f %s", share*100, p.b.in.Analog, map[bool]string{true: "mA", false: "V"}[p.b.sim.C.Full > 10]), want, "")
+	}
+}
+
+// preset puts the inputs of a preset; false when there are none.
+func (p *prover) preset(n int) bool {
+	ok := true
+	for bit := range 3 {
+		in := p.has(fmt.Sprintf("preset-%d", bit))
+		if n>>bit&1 == 1 && in == 0 {
+			ok = false
+		}
+		p.put(in, n>>bit&1 == 1)
+	}
+	return ok
+}
+
+// presets: each of them.
+func (p *prover) presets() {
+	if p.b.sim.C.Speed != "presets" {
+		return
+	}
+	if !p.run(true, false) {
+		return
+	}
+	for n := 1; n < 4; n++ {
+		if math.IsNaN(p.w.Presets[n]) {
+			continue
+		}
+		key, title := fmt.Sprintf("preset-%d", n), fmt.Sprintf("Preset %d", n)
+		if !p.preset(n) {
+			p.note(key, title, rpm(p.w.Presets[n]), "no input has that function", "look-again", "Give inputs the preset bits at gate Control.")
+			continue
+		}
+		if !p.settle() {
+			p.note(key, title, rpm(p.w.Presets[n]), "", "stops", "")
+			return
+		}
+		p.speed(key, title, p.w.Presets[n], "")
+	}
+	p.preset(0)
+}
+
+// reverse: it turns both ways, or refuses to.
+func (p *prover) reverse() {
+	p.run(false, false)
+	if !p.stand() {
+		return
+	}
+	p.ask(.3)
+	if p.b.sim.C.Speed == "presets" {
+		p.preset(1)
+	}
+	if !p.run(true, true) {
+		if p.w.Both {
+			p.note("reverse", "Reverse", "it turns back", "no input asks for it", "look-again", "Give an input the reverse command at gate Control.")
+		}
+		return
+	}
+	ok := p.settle()
+	back := p.b.sim.Speed < -1
+	verdict := "holds"
+	if back != p.w.Both {
+		verdict = "look-again"
+	}
+	words := map[bool]string{true: "it turns back", false: "it does not turn back"}
+	if ok || p.rider.out.Trip != nil {
+		p.note("reverse", "Reverse asked", words[p.w.Both], words[back], verdict, "")
+	}
+	p.run(false, false)
+	p.stand()
+}
+
+// lost: the wire of a signal with live zero breaks.
+func (p *prover) lost() {
+	c := &p.b.sim.C
+	if c.Speed != "analog" || !c.Live {
+		return
+	}
+	p.ask(.6)
+	if !p.run(true, false) || !p.settle() {
+		return
+	}
+	before := p.b.sim.Speed
+	p.b.in.Analog = 0
+	for range int(6 / (fineSample * drive.Tick)) {
+		p.b.advance(fineSample)
+	}
+	d := &p.b.sim
+	did := "stop"
+	switch {
+	case d.TripCount > p.trips:
+		did = "fault"
+	case math.Abs(d.Speed-before) < .1*math.Abs(before):
+		did = "hold"
+	}
+	verdict := "holds"
+	if p.w.Lost != "" && did != p.w.Lost {
+		verdict = "look-again"
+	}
+	p.note("lost", "Signal lost: its wire open", p.w.Lost, did, verdict, "")
+}
+
+// convict says which setting decides a trip, and what would hold.
+func (p *prover) convict(ctx context.Context, s Setup) {
+	t := p.out.Trip
+	hz := p.b.sim.C.Upper
+	say := func(setting, would string) { p.out.Setting, p.out.Would = setting, would }
+	x, err := s.Shortest(ctx, Want{Hz: hz})
+	if err != nil {
+		return
+	}
+	switch {
+	case t.While == "fall" && x.Fall != nil:
+		say("fall", fmt.Sprintf("A fall of %.1f s holds; with a resistor of %.0f Ω %s.", *x.Fall, x.Resistor, maybe(x.FallBraked)))
+	case t.While == "fall":
+		say("fall", "No fall up to ten minutes holds: let it coast, or fit a resistor.")
+	case x.Rise != nil:
+		say("rise", fmt.Sprintf("A rise of %.1f s holds.", *x.Rise))
+	default:
+		say("control", "No rise holds: the load takes more than this control gives at low speed. More boost, vector control, or a smaller load.")
+	}
+}
+
+func maybe(v *float64) string {
+	if v == nil {
+		return "none does"
+	}
+	return fmt.Sprintf("one of %.1f s", *v)
+}

@@ -1,0 +1,107 @@
+package bench_test
+
+import (
+	"context"
+	"encoding/json"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"tingate/bench"
+	"tingate/core/drivefile/sample"
+	"tingate/core/gate"
+	"tingate/core/motion"
+	"tingate/formats/familyfile"
+)
+
+// planned is the dryer's plan on its own bench, with its wishes.
+func planned(t testing.TB, change func(j *gate.Job)) (bench.Setup, motion.Wishes, gate.State) {
+	t.Helper()
+	d := sample.Dryer()
+	d.Rating.Type, d.Motor.Cooling, d.Intent.LoadTorque = "TN4-016-F2K", "forced", sample.Q("intent.load_torque", "60")
+	d.Intent.Control = "vector"
+	d.Wiring.Command, d.Wiring.Reference, d.Wiring.Logic, d.Wiring.Safety = "two-wire", "voltage", "source", "jumper"
+	j := gate.Job{ID: "x", Drive: d, Place: sample.Place(), Family: familyfile.Find("Tarn")}
+	if change != nil {
+		change(&j)
+	}
+	s := gate.Evaluate(j, time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC))
+	f := gate.FiguresOf(j, s)
+	if f.Missing != "" {
+		t.Fatal(f.Missing)
+	}
+	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Own: f.Own, Linked: f.Linked}, gate.WishesOf(j, s), s
+}
+
+func step(p bench.Proof, key string) bench.ProofStep {
+	for _, s := range p.Steps {
+		if s.Key == key {
+			return s
+		}
+	}
+	return bench.ProofStep{}
+}
+
+// A good plan holds in every step, by its own terminals and its own reference; the same again is the same, bit by bit.
+func TestAGoodPlanIsProved(t *testing.T) {
+	s, w, _ := planned(t, nil)
+	p, err := s.Prove(context.Background(), w)
+	if err != nil || p.Trip != nil || p.Differs > 0 || p.Holds < 7 {
+		for _, x := range p.Steps {
+			t.Logf("%s: %s, wanted %s, got %s %s", x.Key, x.Verdict, x.Wanted, x.Got, x.Detail)
+		}
+		t.Fatalf("%d hold, %d differ, trip %+v, %v", p.Holds, p.Differs, p.Trip, err)
+	}
+	for _, key := range []string{"link", "rise", "highest", "fall", "lowest", "reference-50", "reverse"} {
+		if step(p, key).Verdict != "holds" || key != "link" && len(step(p, key).Trace) < 10 {
+			t.Errorf("%s: %+v", key, step(p, key).Verdict)
+		}
+	}
+	again, _ := s.Prove(context.Background(), w)
+	a, _ := json.Marshal(p)
+	b, _ := json.Marshal(again)
+	if string(a) != string(b) {
+		t.Error("a proof is not repeatable")
+	}
+	ended, cancel := context.WithCancel(context.Background())
+	cancel()
+	if p, err := s.Prove(ended, w); err != nil || !p.Ended || len(p.Steps) > 1 {
+		t.Errorf("ended: %v %d steps", err, len(p.Steps))
+	}
+}
+
+// What is set otherwise than wanted shows: a scaling, a direction; and a trip ends it, names its setting and what would hold.
+func TestAPlanThatDiffersIsFound(t *testing.T) {
+	s, w, _ := planned(t, nil)
+	w.RefHigh = 1000 // somebody wants less than the sheet has
+	p, err := s.Prove(context.Background(), w)
+	if err != nil || step(p, "highest").Verdict != "look-again" || step(p, "reference-50").Verdict != "look-again" {
+		t.Errorf("scaling: %+v %v", step(p, "highest"), err)
+	}
+	s, w, _ = planned(t, nil)
+	w.Both = true
+	if p, _ = s.Prove(context.Background(), w); step(p, "reverse").Verdict != "look-again" {
+		t.Errorf("direction: %+v", step(p, "reverse").Verdict)
+	}
+	// A load that volts per hertz does not lift, without boost.
+	s, w, _ = planned(t, func(j *gate.Job) {
+		j.Drive.Intent.Control, j.Drive.Intent.LoadTorque = "volts-per-hertz", sample.Q("intent.load_torque", "140")
+	})
+	p, err = s.Prove(context.Background(), w)
+	if err != nil || p.Trip == nil || p.Setting == "" || !strings.Contains(p.Would, "hold") {
+		t.Errorf("%+v: %s, %s; %v", p.Trip, p.Setting, p.Would, err)
+	}
+	if last := p.Steps[len(p.Steps)-1]; last.Verdict != "stops" || math.IsNaN(p.Seconds) {
+		t.Errorf("%+v", last.Verdict)
+	}
+}
+
+func BenchmarkProve(b *testing.B) {
+	s, w, _ := planned(b, nil)
+	for b.Loop() {
+		if _, err := s.Prove(context.Background(), w); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
