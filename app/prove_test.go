@@ -49,3 +49,42 @@ func TestAProofIsKept(t *testing.T) {
 		t.Errorf("%q %v", v.Missing, err)
 	}
 }
+
+// Why it does not start: what is recorded is known, what differs fails, the rest is asked in order; the truth table follows the plan.
+func TestWhyItDoesNotStart(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	d.state(id)
+	at := func(key string) (x app.StartCondition) {
+		l, err := d.WhyNot(ctx, id)
+		d.ok(err)
+		for _, c := range l {
+			if c.Key == key {
+				x = c
+			}
+		}
+		return x
+	}
+	if c := at("line"); c.State != "ask" {
+		t.Errorf("%+v", c)
+	}
+	if c := at("torque-off"); !strings.Contains(c.Text, "Slack") {
+		t.Errorf("%+v", c)
+	}
+	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "8A", "keypad"))
+	if c := at("command"); c.State != "fails" || !strings.Contains(c.How, "8A") {
+		t.Errorf("run from another place: %+v", c)
+	}
+	if c := at("input-3"); c.State != "ask" || !strings.Contains(c.Text, "run command") {
+		t.Errorf("%+v", c)
+	}
+	x, err := d.TruthTable(ctx, id)
+	d.ok(err)
+	if len(x.Rows) < 2 || len(x.Inputs) < 1 {
+		t.Errorf("%+v", x)
+	}
+	d.set(d.rh, id, "rating.dialect", "")
+	if _, err := d.TruthTable(ctx, id); err == nil || !strings.Contains(err.Error(), "family") {
+		t.Error(err)
+	}
+}

@@ -73,3 +73,22 @@ test("Signal: the plan is proved on its bench; one that trips says what would ho
   const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
   expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
 });
+
+test("Signal: what the inputs do in every combination, and why it does not start", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Signal").click();
+  const truth = page.getByRole("region", { name: "Truth table of the inputs" });
+  await truth.getByRole("button", { name: /What do its inputs do/ }).click();
+  await expect(truth.getByRole("row", { name: /closed .*moves: forward/ }).first()).toBeVisible();
+  await expect(truth.getByRole("row", { name: /open stands/ }).first()).toBeVisible();
+  const why = page.getByRole("region", { name: "Why does it not start" });
+  await why.getByRole("button", { name: "Why does it not start?" }).click();
+  await expect(why.locator('li[data-condition="line"]')).toContainText("Recorded");
+  for (const key of ["fault", "torque-off"]) await why.locator(`li[data-condition="${key}"]`).getByRole("button", { name: /^It is so/ }).click();
+  // The wire of the reference is off: the reference asks for nothing.
+  await why.locator('li[data-condition="reference"]').getByRole("button", { name: /^It is not so/ }).click();
+  await expect(why.getByRole("status")).toContainText("Runs but stands still: no signal");
+  const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+  expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
+});

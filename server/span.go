@@ -6,6 +6,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
+	"tingate/bench"
 )
 
 // SpanPath is a drive with what is tried at gate Span.
@@ -31,6 +32,12 @@ func spanRoutes(api huma.API, a *app.App) {
 		}
 	}) (app.ProofView, error) {
 		return a.Prove(ctx, in.actor(), in.ID, in.Body.ID)
+	})
+	get(api, "/api/drives/{id}/why-not", "why-not", "The running conditions of the drive, in order: known, or to be looked at", func(ctx context.Context, in *DrivePath) ([]app.StartCondition, error) {
+		return a.WhyNot(ctx, in.ID)
+	})
+	get(api, "/api/drives/{id}/truth", "truth", "What the drive does with every combination of its inputs, by the plan", func(ctx context.Context, in *DrivePath) (bench.Truth, error) {
+		return a.TruthTable(ctx, in.ID)
 	})
 	get(api, "/api/drives/{id}/span/shortest", "span-shortest", "The shortest rise and falls that hold", func(ctx context.Context, in *SpanPath) (app.SpanShortest, error) {
 		return a.SpanShortest(ctx, in.ID, in.try())

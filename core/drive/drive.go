@@ -50,6 +50,7 @@ type Drive struct {
 	TripCount                   int
 	Phase                       string // off, magnetising, running, stopping, braking
 	Travel                      float64
+	Aim                         float64 // Hz that the ramp is to go to, with its sign
 	Gripping                    float64 // of the brake, 0 open to 1 closed
 	LoadW                       float64 // rad/s of the load behind a shaft that gives
 	twist, rubbed               float64
@@ -166,6 +167,7 @@ func (d *Drive) Step(in *Inputs) {
 	d.power(in)
 	d.channels(in)
 	hz, run := d.target(in, h)
+	d.Aim = hz
 	d.sequence(in, hz, run)
 	switch {
 	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == "braking":

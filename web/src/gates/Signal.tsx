@@ -2,6 +2,7 @@ import { useText } from "../ui/Field";
 import { Prove } from "../bench/Prove";
 import { Choice, Field } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
+import { TruthOfInputs, WhyNot } from "./WhyNot";
 
 /** Who says run, who says how fast. */
 export function Signal() {
@@ -24,6 +25,8 @@ export function Signal() {
         <Field path="intent.preset_3" label="Preset 3" />
       </Group>
       <Prove />
+      <TruthOfInputs />
+      <WhyNot />
       <p className="text-[13px] text-ink-2">A drive left in hand ignores the plant. A source changed while run is held may start the motor: change it with both torque-off channels open and the area clear.</p>
     </IntentGate>
   );

@@ -809,6 +809,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/truth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the drive does with every combination of its inputs, by the plan */
+        get: operations["truth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/tune": {
         parameters: {
             query?: never;
@@ -837,6 +854,23 @@ export interface paths {
         put?: never;
         /** Take back one's own last edit */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/why-not": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The running conditions of the drive, in order: known, or to be looked at */
+        get: operations["why-not"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3198,6 +3232,19 @@ export interface components {
             at_ms: number;
             shows: string;
         };
+        StartCondition: {
+            /** @description when it is not so */
+            do?: string;
+            /** @description where it is known from, or how it is looked for */
+            how?: string;
+            key: string;
+            /**
+             * @description ask: a person looks
+             * @enum {string}
+             */
+            state: "holds" | "fails" | "ask";
+            text: string;
+        };
         State: {
             attachments: components["schemas"]["AttachmentHead"][];
             corrections: components["schemas"]["Correction"][];
@@ -3630,6 +3677,28 @@ export interface components {
             /** Format: double */
             speed: number;
             text: string;
+        };
+        Truth: {
+            /** @description what the reference asks meanwhile */
+            asked: string;
+            inputs: components["schemas"]["TruthInput"][];
+            /**
+             * Format: int64
+             * @description inputs with a function that are left out, open
+             */
+            more: number;
+            rows: components["schemas"]["TruthRow"][];
+        };
+        TruthInput: {
+            function: string;
+            terminal: string;
+        };
+        TruthRow: {
+            /** @description in the order of the inputs */
+            closed: boolean[];
+            does: string;
+            /** @description the shaft turns, or is asked to */
+            moves: boolean;
         };
         Tune: {
             done: string;
@@ -6047,6 +6116,42 @@ export interface operations {
             };
         };
     };
+    truth: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Truth"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "take-tune": {
         parameters: {
             query?: never;
@@ -6114,6 +6219,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "why-not": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartCondition"][];
                 };
             };
             /** @description Error */

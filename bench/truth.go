@@ -1,0 +1,129 @@
+package bench
+
+import (
+	"fmt"
+	"math"
+	"strings"
+)
+
+// TruthInput is a digital input with what it does.
+type TruthInput struct {
+	Terminal string `json:"terminal"`
+	Function string `json:"function"`
+}
+
+// TruthRow is what the drive does with some of its inputs closed.
+type TruthRow struct {
+	Closed []bool `json:"closed" doc:"in the order of the inputs"`
+	Does   string `json:"does"`
+	Moves  bool   `json:"moves" doc:"the shaft turns, or is asked to"`
+}
+
+// Truth is the truth table of a drive's inputs by its settings.
+type Truth struct {
+	Inputs []TruthInput `json:"inputs"`
+	Rows   []TruthRow   `json:"rows"`
+	Asked  string       `json:"asked" doc:"what the reference asks meanwhile"`
+	More   int          `json:"more" doc:"inputs with a function that are left out, open"`
+}
+
+// mostInputs in a table: sixty-four rows are read, more are not.
+const mostInputs = 6
+
+// TruthTable tries every combination of the inputs that have a function, from standstill, the line on, the reference at six tenths.
+func (s Setup) TruthTable() (Truth, error) {
+	var out Truth
+	b, err := NewBench(s)
+	if err != nil {
+		return out, err
+	}
+	var at []int
+	n := 0
+	for _, t := range s.Family.Terminals {
+		if t.Kind != "digital-in" {
+			continue
+		}
+		if f := b.sim.C.Inputs[n]; f != "" && f != "reset" {
+			if len(at) < mostInputs {
+				at = append(at, n)
+				out.Inputs = append(out.Inputs, TruthInput{t.Name, f})
+			} else {
+				out.More++
+			}
+		}
+		n++
+	}
+	out.Asked = "presets as the inputs say"
+	switch c := b.sim.C; c.Speed {
+	case "analog":
+		out.Asked = fmt.Sprintf("reference at 60 %%, %.1f Hz", c.Low+(c.High-c.Low)*.6)
+	case "keypad":
+		out.Asked = fmt.Sprintf("keypad, %.1f Hz", b.in.KeyHz)
+	}
+	for combination := range 1 << len(at) {
+		row, err := s.truth(at, combination)
+		if err != nil {
+			return out, err
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	return out, nil
+}
+
+// truth is one row.
+func (s Setup) truth(at []int, combination int) (TruthRow, error) {
+	var row TruthRow
+	b, err := NewBench(s)
+	if err != nil {
+		return row, err
+	}
+	c := &b.sim.C
+	if c.Speed == "analog" {
+		b.in.Analog = .6 * c.Full
+		if c.Live {
+			b.in.Analog = 4 + 16*.6
+		}
+	}
+	b.in.Line = true
+	three := c.ThreeWire
+	start := uint16(0)
+	b.in.Terminals = 0
+	for k, n := range at {
+		on := combination>>k&1 == 1
+		row.Closed = append(row.Closed, on)
+		if on && three && (c.Inputs[n] == "start" || c.Inputs[n] == "run-forward") {
+			start |= 1 << n // a button: it is pressed once everything else stands
+		} else if on && c.Inputs[n] != "run-forward" && c.Inputs[n] != "run-reverse" && c.Inputs[n] != "jog" {
+			b.in.Terminals |= 1 << n
+		}
+	}
+	b.advance(1500)
+	for k, n := range at { // run commands come last: a command that is held at power-up is no fresh one
+		if combination>>k&1 == 1 {
+			b.in.Terminals |= 1 << n
+		}
+	}
+	b.in.Terminals |= start
+	b.advance(400)
+	d := &b.sim
+	switch hz := math.Abs(d.Aim); {
+	case d.Fault != "":
+		row.Does = "faults: " + d.Fault
+	case hz > .01:
+		row.Moves = true
+		row.Does = fmt.Sprintf("%s, %.1f Hz", map[bool]string{true: "forward", false: "back"}[d.Aim > 0], hz)
+	case d.Blocked != "":
+		row.Does = "stands: " + words[d.Blocked]
+		if words[d.Blocked] == "" {
+			row.Does = "stands: " + strings.ReplaceAll(d.Blocked, "-", " ")
+		}
+	case d.Running:
+		row.Does, row.Moves = "runs at zero", true
+	default:
+		row.Does = "stands"
+	}
+	return row, nil
+}
+
+// words are why a run command does nothing.
+var words = map[string]string{"interlock": "interlock open", "coast": "second enable open", "fresh-command": "wants a fresh command", "direction": "this direction is not allowed", "reference": "reference lost"}
