@@ -27,6 +27,11 @@ type SpanShortest struct {
 	Missing string         `json:"missing"`
 	Assumed []string       `json:"assumed"`
 	Times   bench.Shortest `json:"times"`
+	// Light and Heavy are the same with the load's inertia at the ends of its band.
+	Light   bench.Shortest `json:"light"`
+	Heavy   bench.Shortest `json:"heavy"`
+	Inertia float64        `json:"load_inertia_kgm2"`
+	Band    float64        `json:"inertia_band" doc:"the inertia lies from itself over one more than this to itself times that"`
 }
 
 // spanSetup is the bench of a drive's plan, and what it wants.
@@ -84,8 +89,17 @@ func (a *App) SpanShortest(ctx context.Context, driveID string, try SpanTry) (Sp
 	if err != nil || f.Missing != "" {
 		return out, err
 	}
+	out.Inertia, out.Band = f.LoadJ, f.Band
 	if out.Times, err = s.Shortest(ctx, w); err != nil {
-		out.Missing, err = err.Error(), nil
+		out.Missing = err.Error()
+		return out, nil
 	}
-	return out, err
+	ends := [2]bench.Setup{s, s}
+	ends[0].LoadJ, ends[1].LoadJ = s.LoadJ/(1+f.Band), s.LoadJ*(1+f.Band)
+	for i, to := range [2]*bench.Shortest{&out.Light, &out.Heavy} {
+		if *to, err = ends[i].Shortest(ctx, w); err != nil {
+			break // ended: the middle stands
+		}
+	}
+	return out, nil
 }

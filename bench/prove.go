@@ -45,7 +45,6 @@ type prover struct {
 	w    motion.Wishes
 	out  Proof
 	from int // first sample of the step
-	hot  float64
 }
 
 // Prove loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset, the

@@ -294,7 +294,7 @@ func fanLaw(in *FanLawIn) (*FanLawOut, error) {
 	if err := first(positive("speed_rpm", in.SpeedRPM)); err != nil {
 		return nil, err
 	}
-	r := math.NaN()
+	var r float64
 	switch {
 	case in.NewSpeedRPM != nil && in.NewFlow != nil:
 		return nil, &Error{"new_flow", fmt.Sprint(*in.NewFlow), "either new_speed_rpm or new_flow"}

@@ -18,7 +18,7 @@ func TestRampAgainstMechanics(t *testing.T) {
 	check.Against(t, "its kinetic energy, J", "½ J ω²", num(t, out, "kinetic_energy_j"), 1450.985, 1e-4)
 	out = run(t, "ramp", `{"load_inertia_lbft2":100,"load":"quadratic","load_torque_nm":50,"load_speed_rpm":1500,"motor_torque_nm":60,"from_rpm":0,"to_rpm":1500}`)
 	check.Against(t, "100 lb·ft² in kg·m²", "NIST SP 811: 0.04214011 kg·m² each", num(t, out, "inertia_kgm2"), 4.214011, 1e-6)
-	k := 50 / math.Pow(1500*perRPM, 2)
+	k := 50 / (1500 * perRPM * 1500 * perRPM)
 	check.Against(t, "time against a quadratic load", "J/√(T k) · artanh(ω √(k/T)), closed form", num(t, out, "time_s"), 4.214011/math.Sqrt(60*k)*math.Atanh(1500*perRPM*math.Sqrt(k/60)), 1e-5)
 	out = run(t, "ramp", `{"motor_inertia_kgm2":2,"gear_efficiency":0.9,"load":"constant","load_torque_nm":20,"braking_torque_nm":12,"from_rpm":1000,"to_rpm":0}`)
 	check.Against(t, "slowing with 12 N·m and a load of 20 over 90 %", "J ω/(T_B + η T_L) = 2 · 104.71976/30", num(t, out, "time_s"), 6.981317, 1e-5)

@@ -220,6 +220,8 @@ type Row struct {
 // Intent is what is wanted, in engineering units. Speeds are shaft speeds; ramps are slopes of shaft speed.
 type Intent struct {
 	Load           string `json:"load,omitempty" choices:"constant,linear,quadratic,constant-power"`
+	LoadInertia    Q      `json:"load_inertia,omitzero" kind:"inertia" doc:"at the motor's shaft; blank: usual for the kind of load"`
+	InertiaBand    Q      `json:"inertia_band,omitzero" kind:"percent" doc:"by which it may be off; blank: 20 %, or what an estimate has"`
 	LoadTorque     Q      `json:"load_torque,omitzero" kind:"percent" doc:"of rated torque, at plate speed"`
 	LowestSpeed    Q      `json:"lowest_speed,omitzero" kind:"speed"`
 	HighestSpeed   Q      `json:"highest_speed,omitzero" kind:"speed"`

@@ -21,6 +21,7 @@ type Figures struct {
 	Single   bool
 	Load     motion.Load
 	LoadJ    float64 // kg·m² at the motor's shaft
+	Band     float64 // share by which LoadJ may be off: from LoadJ/(1+Band) to LoadJ·(1+Band)
 	Own      bool
 	Magnet   bool // permanent magnets
 	Backstop bool
@@ -109,7 +110,15 @@ func (f *Figures) load(j Job, assume func(string, ...any)) {
 	f.Load.Torque = share * rated
 	times := map[string]float64{"constant": 2, "linear": 3, "quadratic": 6, "constant-power": 4}[f.Load.Kind]
 	f.LoadJ = times * drive.UsualInertia(f.Motor.Power, f.Motor.Poles)
-	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's.", f4(f.LoadJ), f4(times))
+	f.Band = 1 // an estimate may be half, or twice
+	if v := num(in.LoadInertia, quantity.Inertia, "kg·m²"); v >= 0 {
+		f.LoadJ, f.Band = v, .2
+		if b := num(in.InertiaBand, quantity.Percent, "%") / 100; b >= 0 {
+			f.Band = b
+		}
+		return
+	}
+	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's; it may be half or twice that.", f4(f.LoadJ), f4(times))
 }
 
 // brake is what holds the shaft, with its usual size while nobody knows it, and what keeps it from turning back.

@@ -10,7 +10,7 @@ import (
 var labels = map[string]string{
 	"voltage": "Motor voltage", "frequency": "Motor frequency", "power": "Motor power", "current": "Motor current", "speed": "Motor speed", "power_factor": "cos φ",
 	"poles": "Poles", "efficiency": "Efficiency", "service_factor": "Service factor", "ambient": "Ambient", "rating.current": "Drive rated current", "rating.voltage": "Drive output voltage",
-	"motor.speed": "Motor speed", "load_torque": "Load torque", "lowest_speed": "Lowest speed", "highest_speed": "Highest speed", "rise": "Rise", "fall": "Fall", "stop_mode": "Stop mode",
+	"motor.speed": "Motor speed", "load_torque": "Load torque", "load_inertia": "Load inertia", "inertia_band": "Band of the inertia", "lowest_speed": "Lowest speed", "highest_speed": "Highest speed", "rise": "Rise", "fall": "Fall", "stop_mode": "Stop mode",
 	"control": "Control", "slip_compensation": "Slip compensation", "load_pattern": "Volts pattern", "direction": "Directions", "overload_class": "Overload class", "current_limit": "Current limit",
 	"automatic_restart": "Automatic restart", "command_source": "Run command from", "speed_source": "Speed from", "reference_low": "Speed at low end", "reference_high": "Speed at high end",
 	"reference_loss": "Reference lost", "reference_signal": "Reference signal", "jog": "Jog speed", "preset_1": "Preset 1", "preset_2": "Preset 2", "preset_3": "Preset 3",

@@ -77,6 +77,7 @@ var (
 	// Prospective is a short-circuit current, as labels and supply papers give it.
 	Prospective = Kind{"short-circuit current", "kA", 0.05, 200, []Unit{{"kA", 1, []string{"ka"}}, {"A", .001, []string{"a"}}}}
 	Torque      = Kind{"torque", "N·m", 0.05, 500, []Unit{{"N·m", 1, []string{"nm", "n·m", "n.m", "newtonmetre"}}, {"lb·in", .112985, []string{"lb·in", "lbin", "lb-in", "in-lb", "inlb"}}, {"lb·ft", 1.355818, []string{"lb·ft", "lbft", "lb-ft", "ft-lb", "ftlb"}}}}
+	Inertia     = Kind{"inertia", "kg·m²", 1e-6, 1e5, []Unit{{"kg·m²", 1, []string{"kgm2", "kgm²", "kg·m²", "kg·m2", "kg.m2", "kgm^2"}}, {"lb·ft²", .0421401101, []string{"lbft2", "lbft²", "lb·ft²", "lb·ft2", "lb.ft2", "wk2"}}, {"kg·cm²", 1e-4, []string{"kgcm2", "kgcm²", "kg·cm²"}}}}
 	Resistance  = Kind{"resistance", "Ω", 0, 1e9, []Unit{{"Ω", 1, []string{"ω", "Ω", "ohm", "ohms", "r"}}, {"mΩ", .001, []string{"mohm", "mω"}}, {"kΩ", 1000, []string{"kohm", "kω", "k"}}}}
 	Megohm      = Kind{"insulation resistance", "MΩ", 0, 1e6, []Unit{{"MΩ", 1, []string{"mohm", "mω", "megohm", "m"}}, {"GΩ", 1000, []string{"gohm", "gω", "g"}}, {"kΩ", .001, []string{"kohm", "kω", "k"}}}}
 	Temperature = Kind{"temperature", "°C", -60, 250, []Unit{{"°C", 1, []string{"c", "°c", "degc"}}}}
@@ -90,7 +91,7 @@ var (
 var Kinds = map[string]Kind{
 	"voltage": Voltage, "current": Current, "frequency": Frequency, "power": Power, "speed": Speed, "pf": PowerFactor,
 	"percent": Percent, "poles": Poles, "ratio": Ratio, "seconds": Seconds, "temperature": Temperature, "slope": Slope,
-	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque,
+	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque, "inertia": Inertia,
 }
 
 var shape = regexp.MustCompile(`^([+-]?)([0-9][0-9.,' ]*|[.,][0-9]+)(?:(e[+-]?[0-9]+))?([^0-9].*)?$`)

@@ -18,6 +18,8 @@ export function Span() {
       </Group>
       <Group title="Load and control">
         <Choice path="intent.load" label="Load" options={[["constant", "constant torque"], ["linear", "grows with speed"], ["quadratic", "grows with its square"], ["constant-power", "constant power"]]} />
+        <Field path="intent.load_inertia" label="Load's inertia at the motor" placeholder="kg·m², or lb·ft²" />
+        <Field path="intent.inertia_band" label="Which may be off by" placeholder="20 %" />
         <Field path="intent.load_torque" label="Torque at plate speed, %" placeholder="100 %" />
         <Choice path="intent.control" label="Control" options={[["volts-per-hertz", "volts per hertz"], ["vector", "vector"]]} />
         <Choice path="intent.slip_compensation" label="Slip compensation" options={[["off", "off"], ["on", "on"]]} />

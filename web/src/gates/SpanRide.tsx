@@ -29,6 +29,7 @@ export function SpanRide() {
     setTried({});
   };
   const t = short.data?.times;
+  const [light, heavy] = [short.data?.light, short.data?.heavy];
   return (
     <section className="mb-3.5" aria-label="Rise and fall">
       <RidePicture
@@ -66,21 +67,28 @@ export function SpanRide() {
         <dl className="grid grid-cols-5 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
           {(
             [
-              ["Rise", t.rise_s, "rise"],
-              ["Fall, as it is set", t.fall_s, "fall"],
-              ["Without resistor or bus control", t.fall_plain_s, "fall"],
-              [`With a resistor of ${t.resistor_ohm.toFixed(0)} Ω`, t.fall_braked_s, ""],
-              ["Coasting", t.coast_s, ""],
+              ["Rise", "rise_s", "rise"],
+              ["Fall, as it is set", "fall_s", "fall"],
+              ["Without resistor or bus control", "fall_plain_s", "fall"],
+              [`With a resistor of ${t.resistor_ohm.toFixed(0)} Ω`, "fall_braked_s", ""],
+              ["Coasting", "coast_s", ""],
             ] as const
-          ).map(([name, seconds, which]) => (
+          ).map(([name, of, which]) => ({ name, which, seconds: t[of], low: light?.[of], high: heavy?.[of] })).map(({ name, which, seconds, low, high }) => (
             <div key={name} className="bg-white px-2.5 py-1.5">
               <dt className="text-[12px] leading-tight text-ink-2">{name}</dt>
-              <dd className="flex items-baseline justify-between">
-                <b className="n">{name === "Coasting" && !t.coast_at_rest ? "does not stand" : s1(seconds)}</b>
-                {which && seconds != null && (
-                  <button className="act" onClick={() => keep(which, Math.ceil(seconds * 10) / 10)}>
-                    take<span className="sr-only"> as {which}</span>
-                  </button>
+              <dd>
+                <span className="flex items-baseline justify-between whitespace-nowrap">
+                  <b className="n">{name === "Coasting" && !t.coast_at_rest ? "does not stand" : s1(seconds)}</b>
+                  {which && seconds != null && (
+                    <button className="act" title="the longest of the band" onClick={() => keep(which, Math.ceil(Math.max(seconds, high ?? 0) * 10) / 10)}>
+                      take<span className="sr-only"> as {which}</span>
+                    </button>
+                  )}
+                </span>
+                {low != null && high != null && Math.abs(high - low) > 0.05 && (
+                  <span className="n block text-[11.5px] text-ink-3">
+                    {s1(Math.min(low, high))} to {s1(Math.max(low, high))} by inertia
+                  </span>
                 )}
               </dd>
             </div>

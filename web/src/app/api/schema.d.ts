@@ -1952,8 +1952,12 @@ export interface components {
             direction?: string;
             fall?: components["schemas"]["Quantity"];
             highest_speed?: components["schemas"]["Quantity"];
+            /** @description by which it may be off; blank: 20 %, or what an estimate has */
+            inertia_band?: components["schemas"]["Quantity"];
             jog?: components["schemas"]["Quantity"];
             load?: string;
+            /** @description at the motor's shaft; blank: usual for the kind of load */
+            load_inertia?: components["schemas"]["Quantity"];
             /** @description of rated torque, at plate speed */
             load_torque?: components["schemas"]["Quantity"];
             lowest_speed?: components["schemas"]["Quantity"];
@@ -3218,6 +3222,15 @@ export interface components {
         };
         SpanShortest: {
             assumed: string[];
+            heavy: components["schemas"]["Shortest"];
+            /**
+             * Format: double
+             * @description the inertia lies from itself over one more than this to itself times that
+             */
+            inertia_band: number;
+            light: components["schemas"]["Shortest"];
+            /** Format: double */
+            load_inertia_kgm2: number;
             missing: string;
             times: components["schemas"]["Shortest"];
         };
