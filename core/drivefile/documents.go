@@ -279,6 +279,8 @@ type StopCircuit struct {
 	Drives      string                `json:"drives,omitempty" doc:"tags of further drives on its outputs, separated by commas"`
 	Status      bool                  `json:"status,omitempty" doc:"the drives' status contacts, closed with torque off, stand in the reset's way"`
 	StartDelay  Q                     `json:"start_delay,omitzero" kind:"seconds" doc:"from the reset until the outputs close; blank: none"`
+	Fuse        bool                  `json:"fuse,omitempty" doc:"in the plus of the circuit"`
+	Aux         string                `json:"aux,omitempty" choices:"0,1,2,3,4" doc:"single enabling contacts on inputs of their own"`
 	Jumper      bool                  `json:"jumper,omitempty" doc:"the factory links are still in"`
 	Own         string                `json:"own,omitempty" doc:"hash of an imported circuit that takes the place of the drawn one"`
 	By          string                `json:"by,omitempty" doc:"who is responsible for the safety function"`

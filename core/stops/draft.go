@@ -54,6 +54,8 @@ type Spec struct {
 	StartDelay  int  // from the reset until the outputs close
 	Jumper      bool // factory links are still in
 	Strip       bool // field devices over a terminal strip
+	Fuse        bool // in the plus, behind the source
+	Aux         int  // single enabling contacts on inputs of their own, E1 and on: a controller's auxiliary inputs
 }
 
 // TwoChannel is the usual circuit: n emergency stops with two contacts each in series, one contact a channel, a safety relay with a
@@ -159,6 +161,11 @@ func Draft(s Spec) Circuit {
 	} else {
 		d.part(circuit.Part{ID: "G1", Kind: "source", Name: "24 V", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24, Most: 4}}}, Device{})
 	}
+	if s.Fuse {
+		d.part(circuit.Part{ID: "F1", Kind: "fuse", Name: "Fuse", Terminals: []string{"1", "2"}, Contacts: []circuit.Contact{{Name: "fuse", A: "1", B: "2", Closed: true}}}, Device{})
+		d.join(d.plus, "F1:1", "supply")
+		d.plus = "F1:2"
+	}
 	d.relay()
 	ends := d.chain()
 	d.inputs(ends)
@@ -203,6 +210,9 @@ func (d *drafting) relay() {
 	} else {
 		load("ch1", "S12", 1)
 		load("ch2", "S22", 2)
+	}
+	for i := range s.Aux {
+		load(fmt.Sprintf("aux%d", i+1), fmt.Sprintf("X%d", i+1), 1)
 	}
 	load("reset", "S34", 1)
 	out := func(name, a, b string, closed bool) {
@@ -261,6 +271,12 @@ func (d *drafting) chain() [2]string {
 		}
 		d.over(out[0], fmt.Sprintf("K1:I%d.1", i+1), "channel 1")
 		d.over(out[1], fmt.Sprintf("K1:I%d.2", i+1), "channel 2")
+	}
+	for i := range d.s.Aux {
+		id := fmt.Sprintf("E%d", i+1)
+		d.part(circuit.Part{ID: id, Kind: "switch", Name: "Enable", Terminals: []string{"13", "14"}, Contacts: []circuit.Contact{{Name: "1", A: "13", B: "14", Closed: true}}}, Device{Does: Hand, Kind: Key})
+		d.over(d.plus, id+":13", "auxiliary")
+		d.over(id+":14", fmt.Sprintf("K1:X%d", i+1), "auxiliary")
 	}
 	return ends
 }

@@ -44,7 +44,7 @@ func TestEveryDrawnCircuitDoesItsWork(t *testing.T) {
 		"two channels": {Devices: two, Strip: true}, "a guard with its reset outside, a light curtain, contactors": {Devices: mixed, Contactors: 2, Lamps: "three", Strip: true},
 		"controller, test pulses": {Kind: "controller", Feed: "pulsed", Devices: mixed, Lamps: "three", Strip: true}, "from both potentials": {Devices: two, Feed: "two", Strip: true},
 		"24 V of the drive, commons split, two drives, a brake": {Devices: two, FromDrive: true, Split: true, Drives: []SpecDrive{{ID: "T1", Brake: true}, {ID: "T2"}}},
-		"one channel": {Kind: "one-channel", Devices: two}, "by itself": {Devices: two, Reset: "automatic"}, "pressed, one contactor": {Devices: two, Reset: "pressed", Contactors: 1, Feed: "pulsed"}, "ramped": {Devices: two, Delay: 1500}, "status fed back, start delayed": {Devices: two, Status: true, StartDelay: 300, Contactors: 1},
+		"one channel": {Kind: "one-channel", Devices: two}, "by itself": {Devices: two, Reset: "automatic"}, "pressed, one contactor": {Devices: two, Reset: "pressed", Contactors: 1, Feed: "pulsed"}, "ramped": {Devices: two, Delay: 1500}, "a fuse, enabling contacts": {Kind: "controller", Devices: two, Fuse: true, Aux: 2, Strip: true}, "status fed back, start delayed": {Devices: two, Status: true, StartDelay: 300, Contactors: 1},
 	} {
 		for _, run := range []bool{true, false} {
 			p := compiled(t, Draft(s))
@@ -135,6 +135,18 @@ func TestWhatEachPartIsFor(t *testing.T) {
 	}
 	if seen, err = p.Play(nil, begin, []int{2200, 2400}); err != nil || seen[0]["K1"] != "off" || seen[1]["K1"] != "on" {
 		t.Errorf("start delay: %v %v", seen, err)
+	}
+	// A blown fuse takes everything away, and says so; an enabling contact alone takes torque off.
+	s = Spec{Kind: "controller", Devices: two, Fuse: true, Aux: 1}
+	blown := compiled(t, Draft(s))
+	if got := shows(t, s, []circuit.Mistake{{Kind: Missing, At: "F1"}}, again...); got["K1"] != "off" || got["T1"] != "torque-off" {
+		t.Errorf("blown: %v", got)
+	}
+	if text := blown.Text(circuit.Mistake{Kind: Missing, At: "F1"}); !strings.Contains(text, "blown") {
+		t.Error(text)
+	}
+	if got := shows(t, s, nil, Event{0, "work", "E1"}); got["T1"] != "torque-off" {
+		t.Errorf("enabling contact open: %v", got)
 	}
 	// Masking: a contact that does not open locks the relay; opening and closing another device in series clears that.
 	s = Spec{Devices: two}

@@ -59,9 +59,9 @@ func (p *Played) Faults() []circuit.Candidate {
 			add(Lifeless, id, "")
 		}
 	}
-	for _, src := range p.sources() {
-		if p.Devices[src].Does == "" {
-			add(Missing, src, "")
+	for _, x := range p.Net.Circuit.Parts {
+		if p.Devices[x.ID].Does == "" && (len(x.Sources) > 0 || x.Kind == "fuse") {
+			add(Missing, x.ID, "")
 		}
 	}
 	return out
@@ -85,7 +85,10 @@ func (p *Played) Text(m circuit.Mistake) string {
 		}
 		return p.Name(m.At) + " never picks up."
 	case Missing:
-		return p.Name(m.At) + " gives nothing: fuse, supply."
+		if x, _ := p.Net.Circuit.Part(m.At); x.Kind == "fuse" {
+			return p.Name(m.At) + " is blown, or out."
+		}
+		return p.Name(m.At) + " gives nothing."
 	case Setting:
 		name, value, _ := strings.Cut(m.To, "=")
 		return fmt.Sprintf("%s is set otherwise: %s %s.", p.Name(m.At), name, strings.ReplaceAll(value, "-", " "))
@@ -124,6 +127,12 @@ func (p *Played) with(faults []circuit.Mistake) *faulty {
 		case Lifeless:
 			put(&f.lifeless, m.At)
 		case Missing:
+			if x, _ := p.Net.Circuit.Part(m.At); x.Kind == "fuse" { // open, as a contact of the other kind is
+				if f.net = f.net.With(circuit.Mistake{Kind: "contact", At: m.At + "." + x.Contacts[0].Name}); f.net == nil {
+					return nil
+				}
+				continue
+			}
 			put(&f.lifeless, m.At)
 		case Setting:
 			if f.set == nil {

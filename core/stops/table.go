@@ -225,8 +225,13 @@ func (p *Played) TableOf(run bool) ([]Test, error) {
 // device writes the tests of one field device.
 func (w *writer) device(id string) {
 	p := w.p
-	w.test("both/"+id, p.Name(id)+": both channels", id, "It would go on turning, or start again by itself.", func(s *script) { s.ordinary(id) })
-	for i, wire := range p.channels(id) {
+	channels := p.channels(id)
+	what := ": both channels"
+	if len(channels) == 1 {
+		what = ": its one contact"
+	}
+	w.test("both/"+id, p.Name(id)+what, id, "It would go on turning, or start again by itself.", func(s *script) { s.ordinary(id) })
+	for i, wire := range channels {
 		w.test(fmt.Sprintf("channel-%d/%s", i+1, id), fmt.Sprintf("%s: channel %d alone, wire %s lifted", p.Name(id), i+1, wire), id, "One channel would do nothing, and nobody would know until the other fails.", func(s *script) {
 			s.t.Who, s.t.Dead = atPanel, true
 			s.wire("lift", "Wire "+wire+" lifted, dead; power back", wire)

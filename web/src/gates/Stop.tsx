@@ -1,5 +1,6 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { say } from "../app/client";
+import { api, ok, say } from "../app/client";
 import { textAt, useActs, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { useHere, usePlaceEdit } from "../app/place";
@@ -199,14 +200,30 @@ function Smallest() {
   const { answer } = useActs();
   const g = view.state.gates.find((x) => x.key === "stop");
   const c = g?.checks.find((x) => x.key === "stop/set/chosen");
-  if (!c || c.value !== "smallest") return null;
+  const chosen = c?.value === "smallest";
+  const set = useQuery({ queryKey: ["stop-smallest", view.id, view.state.stop.circuit], enabled: chosen, queryFn: () => ok(api.GET("/api/drives/{id}/stop/smallest", { params: { path: { id: view.id } } })) });
+  const [open, setOpen] = useState(false);
+  if (!chosen) return null;
+  const s = set.data;
   return (
-    <p className="-mt-2 mb-3.5 text-[12.5px] text-ink-2">
-      The smallest set tells apart every single fault that the whole table tells apart. What it leaves out shows nothing new of one fault; of two at once it may.{" "}
+    <div className="-mt-2 mb-3.5 text-[12.5px] text-ink-2">
+      {s && !s.exact ? "The circuit is large: the set follows from its form, and not every fault was played." : `The smallest set tells apart every single fault that the whole table tells apart${s ? `: ${s.faults} in ${s.classes} classes` : ""}.`} What it leaves out shows nothing new of one fault; of two at once it may.{" "}
       <button className="act" onClick={() => void answer("stop/set/chosen", "all")}>
         Do all of them
-      </button>
-    </p>
+      </button>{" "}
+      {s && s.hidden.length > 0 && (
+        <button className="act" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {s.hidden.length} faults that no test shows
+        </button>
+      )}
+      {open && s && (
+        <ul className="mt-1 max-h-40 list-disc overflow-y-auto border border-tin-3 bg-white py-1 pr-2 pl-6" tabIndex={0}>
+          {s.hidden.map((t) => (
+            <li key={t}>{t}</li>
+          ))}
+        </ul>
+      )}
+    </div>
   );
 }
 

@@ -3342,6 +3342,8 @@ export interface components {
         StopCircuit: {
             /** @description device by which ISO 13855 counts */
             approach?: string;
+            /** @description single enabling contacts on inputs of their own */
+            aux?: string;
             /** @description who is responsible for the safety function */
             by?: string;
             /** @description as given by the responsible person */
@@ -3369,6 +3371,8 @@ export interface components {
             drives?: string;
             /** @description of the channels: from one potential, from both, or with test pulses; blank: one */
             feed?: string;
+            /** @description in the plus of the circuit */
+            fuse?: boolean;
             /** @description the factory links are still in */
             jumper?: boolean;
             /** @description contacts in series of both channels, of one, or every device on inputs of its own */
