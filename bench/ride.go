@@ -60,6 +60,9 @@ type Ride struct {
 	// Limits are the lines that a picture shows.
 	CurrentLimit float64 `json:"current_limit_a"`
 	TripLink     float64 `json:"trip_link_v"`
+	// Highest and Upper are the frequencies that a ramp may be counted to, Hz.
+	Highest float64 `json:"highest_hz"`
+	Upper   float64 `json:"upper_hz"`
 }
 
 // rider is a bench on a ride.
@@ -123,6 +126,7 @@ func (r *rider) set(w Want) {
 	r.b.in.KeyHz = hz
 	r.out.AskedRise, r.out.AskedFall = hz/math.Max(c.Rise, 1e-9), hz/math.Max(c.Fall, 1e-9)
 	r.out.CurrentLimit, r.out.TripLink = c.CurrentLimit, c.Overvolts
+	r.out.Highest, r.out.Upper = c.Highest, c.Upper
 	r.b.sim.Reload()
 }
 

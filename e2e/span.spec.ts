@@ -92,3 +92,47 @@ test("Signal: what the inputs do in every combination, and why it does not start
   const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
   expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
 });
+
+test("Signal: the reference's scaling from measured points, and the setting that mends it", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "DD-02");
+  await rail(page, "Signal").click();
+  const points = page.getByRole("group", { name: /^Measured/ });
+  for (const [i, [volts, speed]] of [["1", "60"], ["9", "1130"]].entries()) {
+    await points.getByRole("button", { name: "Add a point" }).click();
+    const point = points.locator("[data-point]").nth(i);
+    await point.locator("input").nth(0).fill(volts!);
+    await point.locator("input").nth(1).fill(speed!);
+    await saved(page);
+  }
+  const column = page.getByRole("complementary");
+  await expect(column).toContainText(/The reference (has another slope|is scaled otherwise)/);
+  await expect(column).toContainText("8E");
+  await points.locator("[data-point]").nth(1).locator("input").nth(1).fill("1310");
+  await points.locator("[data-point]").nth(0).locator("input").nth(1).fill("146");
+  await saved(page);
+  await expect(column).not.toContainText(/The reference (has another slope|is scaled otherwise)/);
+});
+
+test("Span: a recorded run is laid over the prediction, and the difference named", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Span").click();
+  const ride = page.getByRole("region", { name: "Rise and fall" });
+  await expect(ride.getByText(/^Rise 12 s/)).toBeVisible();
+  // A recorder's list: twice the rise, in columns of its own.
+  const rows = Array.from({ length: 500 }, (_, i) => {
+    const t = i * 0.1;
+    const v = t < 2 ? 0 : t < 26 ? ((t - 2) / 24) * 1460 : t < 30 ? 1460 : Math.max(0, 1460 - ((t - 30) / 8) * 1460);
+    return `${t.toFixed(1)};${v.toFixed(0)};15`;
+  });
+  const file = { name: "run.csv", mimeType: "text/csv", buffer: Buffer.from(`clock;shaft;amps\n${rows.join("\n")}`) };
+  await ride.getByLabel("Lay a recorded run over (CSV)").setInputFiles(file);
+  await expect(ride.getByText(/columns for time and speed/)).toBeVisible();
+  await ride.getByLabel("time is column").fill("clock");
+  await ride.getByLabel("speed is column").fill("shaft");
+  await ride.getByLabel("Lay a recorded run over (CSV)").setInputFiles(file);
+  await expect(ride.getByRole("status", { name: "Recorded run" })).toContainText(/rise 2[23](\.\d+)? s/);
+  await expect(ride.getByRole("status", { name: "Recorded run" })).toContainText("times as long");
+});
+

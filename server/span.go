@@ -2,11 +2,14 @@ package server
 
 import (
 	"context"
+	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
 	"tingate/bench"
+	"tingate/core/drivefile"
+	"tingate/formats/runfile"
 )
 
 // SpanPath is a drive with what is tried at gate Span.
@@ -32,6 +35,16 @@ func spanRoutes(api huma.API, a *app.App) {
 		}
 	}) (app.ProofView, error) {
 		return a.Prove(ctx, in.actor(), in.ID, in.Body.ID)
+	})
+	huma.Register(api, huma.Operation{OperationID: "lay-over", Method: http.MethodPost, Path: "/api/drives/{id}/span/recorded", Summary: "Lay a recorded run, a CSV, over the plan's ride", MaxBodyBytes: drivefile.MaxAttachment}, func(ctx context.Context, in *struct {
+		DrivePath
+		Time    string `query:"time" doc:"column, by name or number; empty: by its usual names"`
+		Speed   string `query:"speed"`
+		Current string `query:"current"`
+		RawBody []byte `contentType:"text/plain"`
+	}) (*struct{ Body app.RunOver }, error) {
+		v, err := a.LayOver(ctx, in.ID, in.RawBody, runfile.Columns{Time: in.Time, Speed: in.Speed, Current: in.Current})
+		return &struct{ Body app.RunOver }{v}, problem(err)
 	})
 	get(api, "/api/drives/{id}/why-not", "why-not", "The running conditions of the drive, in order: known, or to be looked at", func(ctx context.Context, in *DrivePath) ([]app.StartCondition, error) {
 		return a.WhyNot(ctx, in.ID)

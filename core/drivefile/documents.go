@@ -65,6 +65,7 @@ type Drive struct {
 	Power    Power           `json:"power,omitzero"`
 	Turn     Turn            `json:"turn,omitzero"`
 	Stop     Stop            `json:"stop,omitzero"`
+	Signal   Signal          `json:"signal,omitzero"`
 }
 
 // Rating is the drive's own label and family.
@@ -245,6 +246,17 @@ type Intent struct {
 	Preset2        Q      `json:"preset_2,omitzero" kind:"speed"`
 	Preset3        Q      `json:"preset_3,omitzero" kind:"speed"`
 	TorqueOffShows string `json:"torque_off_shows,omitempty" choices:"stop,fault"`
+}
+
+// Signal is what was measured of the reference.
+type Signal struct {
+	Points map[string]MeasuredPoint `json:"points,omitempty" doc:"by id, in the order of the ids"`
+}
+
+// MeasuredPoint is a signal at the drive's terminal, with the speed that it gave.
+type MeasuredPoint struct {
+	In  Q `json:"in,omitzero" kind:"ratio" doc:"V or mA, as the source is"`
+	Out Q `json:"out,omitzero" kind:"speed" doc:"of the shaft"`
 }
 
 // Stop is how torque is taken off this drive.

@@ -175,6 +175,8 @@ func gateOf(path string) string {
 		return "plate"
 	case strings.HasPrefix(path, "turn."):
 		return "turn"
+	case strings.HasPrefix(path, "signal."):
+		return "signal"
 	case strings.HasPrefix(path, "stop."):
 		return "stop"
 	case path == "intent.jog" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):

@@ -326,3 +326,30 @@ func TestTheLowestSpeedIsHeldAgainstTheFan(t *testing.T) {
 		}
 	}
 }
+
+// Points measured at the terminal are held against what is wanted, and the setting is named that mends the line.
+func TestMeasuredPointsNameTheSetting(t *testing.T) {
+	points := func(l ...string) drivefile.Drive {
+		d := sample.Dryer()
+		d.Signal.Points = map[string]drivefile.MeasuredPoint{}
+		for i := 0; i+1 < len(l); i += 2 {
+			d.Signal.Points[fmt.Sprint("p", i)] = drivefile.MeasuredPoint{In: sample.Q("signal.points.x.in", l[i]), Out: sample.Q("signal.points.x.out", l[i+1])}
+		}
+		return d
+	}
+	if f, ok := findingOf(eval(points("0.5", "73", "9.5", "1380"), nil), "reference-measured"); ok {
+		t.Errorf("a line that fits: %s", f.Detail)
+	}
+	for title, x := range map[string]struct {
+		action string
+		d      drivefile.Drive
+	}{"slope": {"8E", points("0", "0", "10", "1300")}, "shifted": {"8D", points("0", "90", "10", "1545")}, "inverted": {"not both", points("0", "1455", "10", "0")}, "no line": {"Measure again", points("0", "0", "5", "1400", "10", "1455")}} {
+		f, ok := findingOf(eval(x.d, nil), "reference-measured")
+		if !ok || !strings.Contains(f.Title, title) || !strings.Contains(f.Action, x.action) || f.Gate != "signal" {
+			t.Errorf("%s: %v %s, %s", title, ok, f.Title, f.Action)
+		}
+	}
+	if _, ok := findingOf(eval(points("5", "700"), nil), "reference-measured"); ok {
+		t.Error("one point makes no line")
+	}
+}

@@ -3,6 +3,7 @@ package gate
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -10,6 +11,7 @@ import (
 	"tingate/core/finding"
 	"tingate/core/motion"
 	"tingate/core/quantity"
+	"tingate/core/signal"
 )
 
 // complete holds when every intent listed is entered.
@@ -115,9 +117,63 @@ func (e *evaluation) signal() {
 		{"what a lost reference does", !analog || in.ReferenceLoss != ""}, {"preset 1", in.SpeedSource != "presets" || set(in.Preset1)}})
 	if analog {
 		e.referenceFindings()
+		e.measuredPoints()
 	}
 	e.check("signal", e.findingsCheck("signal", "Findings answered"))
 	e.readBack("signal", "Sources read back")
+}
+
+// measuredWithin is how far a measured line may lie off the wanted one, of its span. Common practice: two percent of meter, slip and load.
+const measuredWithin = .02
+
+// measuredPoints holds what was measured of the reference against what is wanted, and names the setting that mends it.
+func (e *evaluation) measuredPoints() {
+	in := e.job.Drive.Intent
+	var points []signal.Point
+	basis := map[string]string{"low": in.ReferenceLow.Text, "high": in.ReferenceHigh.Text}
+	for _, id := range sortedKeys(e.job.Drive.Signal.Points) {
+		p := e.job.Drive.Signal.Points[id]
+		x, y := num(p.In, quantity.Ratio, ""), num(p.Out, quantity.Speed, "r/min")
+		if !math.IsNaN(x) && !math.IsNaN(y) {
+			points = append(points, signal.Point{In: x, Out: y})
+			basis[id] = p.In.Text + " " + p.Out.Text
+		}
+	}
+	low, high := num(in.ReferenceLow, quantity.Speed, "r/min"), num(in.ReferenceHigh, quantity.Speed, "r/min")
+	from, to, unit := 0., 10., "V"
+	if in.SpeedSource == "current" {
+		from, to, unit = 4, 20, "mA"
+	}
+	m, ok := signal.Through(points, from, to)
+	if !ok || math.IsNaN(low) || math.IsNaN(high) || low == high {
+		return
+	}
+	is := m.Against(low, high, measuredWithin)
+	if is == signal.Fits {
+		return
+	}
+	setting := func(intents ...string) string {
+		var l []string
+		for i := range e.job.Family.Settings {
+			if x := &e.job.Family.Settings[i]; slices.Contains(intents, x.Intent) {
+				l = append(l, x.Code)
+			}
+		}
+		return strings.Join(l, " and ")
+	}
+	lows, highs := "its low end", "its high end"
+	if e.job.Family != nil {
+		if c := setting("reference.low", "reference.offset"); c != "" {
+			lows = c
+		}
+		if c := setting("reference.high", "reference.gain"); c != "" {
+			highs = c
+		}
+	}
+	title := map[string]string{signal.Offset: "The reference is shifted", signal.Gain: "The reference has another slope", signal.Both: "The reference is scaled otherwise", signal.Inverted: "The reference is inverted", signal.Bent: "The measured points lie on no line"}[is]
+	mends := map[string]string{signal.Offset: "Look at " + lows + ", read back; or the sender's zero", signal.Gain: "Look at " + highs + ", read back; or the sender's span, and the switch for V and mA", signal.Both: "Look at " + lows + " and " + highs + ", read back",
+		signal.Inverted: "Inversion in the drive or in the controller: one of them, not both", signal.Bent: "Measure again, each point at rest; a limit, a dead band or a ramp that still runs bends a line"}[is]
+	e.finding("signal", finding.Finding{Code: "reference-measured", Severity: finding.Look, Field: "intent.reference_high", Title: title, Detail: fmt.Sprintf("Measured, %s %s gives %s r/min and %s %s gives %s r/min; wanted are %s and %s.", f4(from), unit, f4(m.Low), f4(to), unit, f4(m.High), f4(low), f4(high)), Action: mends}, basis)
 }
 
 func (e *evaluation) referenceFindings() {

@@ -1,6 +1,8 @@
-import { useText } from "../ui/Field";
+import { useState } from "react";
+import { useDesk } from "../app/drive";
+import { newId } from "../app/ids";
 import { Prove } from "../bench/Prove";
-import { Choice, Field } from "../ui/Field";
+import { Choice, Field, useText } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
 import { TruthOfInputs, WhyNot } from "./WhyNot";
 
@@ -19,6 +21,7 @@ export function Signal() {
         <Field path="intent.reference_low" label="At the low end, r/min" />
         <Field path="intent.reference_high" label="At the high end, r/min" />
       </Group>
+      {analog && <Measured unit={from === "voltage" ? "V" : "mA"} />}
       <Group title="Presets, r/min at the shaft">
         <Field path="intent.preset_1" label="Preset 1" />
         <Field path="intent.preset_2" label="Preset 2" />
@@ -29,5 +32,29 @@ export function Signal() {
       <WhyNot />
       <p className="text-[13px] text-ink-2">A drive left in hand ignores the plant. A source changed while run is held may start the motor: change it with both torque-off channels open and the area clear.</p>
     </IntentGate>
+  );
+}
+
+/** Points measured at the drive's terminal: the line through them is held against what is wanted. */
+function Measured({ unit }: { unit: string }) {
+  const { view } = useDesk();
+  const [more, setMore] = useState<string[]>([]);
+  const kept = Object.keys(view.drive.signal?.points ?? {});
+  const ids = [...kept, ...more.filter((id) => !kept.includes(id))].sort();
+  return (
+    <Group title="Measured: signal at the terminal, speed that it gave">
+      {ids.map((id, i) => (
+        <div key={id} className="col-span-2 grid grid-cols-2 gap-2.5" data-point={i + 1}>
+          <Field path={`signal.points.${id}.in`} label={`Point ${i + 1}, ${unit}`} />
+          <Field path={`signal.points.${id}.out`} label="gave, r/min" />
+        </div>
+      ))}
+      <div className="col-span-full text-[13px]">
+        <button className="act" onClick={() => setMore([...more, newId()])}>
+          Add a point
+        </button>{" "}
+        <span className="text-ink-3">{ids.length < 2 ? "Two or more, near both ends: the line through them is held against what is wanted, and the setting named that mends it." : "Cleared fields take a point out."}</span>
+      </div>
+    </Group>
   );
 }

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ok } from "../app/client";
+import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { RidePicture } from "../picture/Ride";
@@ -16,6 +16,18 @@ export function SpanRide() {
   const ride = useQuery({ queryKey: ["span-ride", view.id, view.seq, query], placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })) });
   const [asked, setAsked] = useState(0);
   const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
+  const [over, setOver] = useState<Schemas["RunOver"]>();
+  const [columns, setColumns] = useState({ time: "", speed: "", current: "" });
+  const [bad, setBad] = useState("");
+  const lay = async (file: File | undefined) => {
+    setBad("");
+    if (!file) return;
+    try {
+      setOver(await sendBytes<Schemas["RunOver"]>(`/api/drives/${view.id}/span/recorded?${new URLSearchParams(columns)}`, file, "text/plain"));
+    } catch (e) {
+      setBad(say(e));
+    }
+  };
   const v = ride.data;
   if (!v) return null;
   if (v.missing) return <p className="mb-3.5 border border-tin-3 bg-white p-3 text-[13px] text-ink-3">The rise and fall are drawn with {v.missing}.</p>;
@@ -37,6 +49,7 @@ export function SpanRide() {
         top={top}
         tried={now}
         unit="r/min at the shaft"
+        over={over?.samples}
         set={(which, seconds, done) => {
           if (done) keep(which, seconds);
           else setTried({ ...tried, [which]: seconds });
@@ -95,6 +108,31 @@ export function SpanRide() {
           ))}
         </dl>
       )}
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
+        <label className="flex items-center gap-2">
+          Lay a recorded run over (CSV)
+          <input type="file" accept=".csv,.txt" onChange={(e) => (void lay(e.target.files?.[0]), (e.target.value = ""))} />
+        </label>
+        {(["time", "speed", "current"] as const).map((k) => (
+          <label key={k} className="flex items-center gap-1 text-ink-2">
+            {k} is column
+            <input className="cell text !h-[26px] !w-20 !text-[12.5px]" value={columns[k]} placeholder="by name" onChange={(e) => setColumns({ ...columns, [k]: e.target.value })} />
+          </label>
+        ))}
+        {over && (
+          <button className="act" onClick={() => setOver(undefined)}>
+            Take it off
+          </button>
+        )}
+        {bad && <span className="w-full text-stop">✕ {bad}</span>}
+        {over && (
+          <div className="w-full" role="status" aria-label="Recorded run">
+            <span className="text-plum">Recorded</span>: rise <b className="n">{over.times.rise}</b>, fall <b className="n">{over.times.fall}</b>, top <b className="n">{over.times.top}</b>, peak <b className="n">{over.times.peak}</b>
+            {over.gaps > 0 && `; ${over.gaps} rows without figures`}.{" "}
+            {over.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : over.likely.map((t) => <p key={t}>▲ {t}</p>)}
+          </div>
+        )}
+      </div>
       {v.assumed.length > 0 && <p className="mt-1 text-[12px] text-ink-3">Taken for granted: {v.assumed.join(" ")}</p>}
     </section>
   );

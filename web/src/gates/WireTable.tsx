@@ -54,7 +54,7 @@ const Row = memo(function Row({ wire: x }: { wire: Wire }) {
             ✓ <span className="sr-only">landed</span>
           </span>
         ) : (
-          <span className="flex items-center gap-2">
+          <span className="flex flex-wrap items-center gap-x-2 gap-y-1">
             <button data-answer className="ghost !px-2 !py-0.5 text-[13px]" aria-label={`Landed at both ends: wire ${x.id}`} onClick={() => void answer(`control/landed/${x.id}`, "confirmed")}>
               {signs[x.landed]} both
             </button>
@@ -63,7 +63,7 @@ const Row = memo(function Row({ wire: x }: { wire: Wire }) {
         )}
       </td>
       <td role="cell" className="text-right whitespace-nowrap">
-        <span className="flex items-center justify-end gap-1.5">
+        <span className="flex flex-wrap items-center justify-end gap-1.5">
           {!done && x.landed === "waived" && x.measured !== "waived" && <Reason ask="later…" label={`Why wire ${x.id} is measured later`} does="Put off" placeholder="why" send={(reason) => decide("waive", `control/wire/${x.id}`, reason)} />}
           <Ohms wire={x} send={(v) => answer(`control/wire/${x.id}`, v)} />
           <span className={`w-4 text-center font-bold ${x.measured === "holds" ? "text-good" : x.measured === "stops" ? "text-stop" : x.measured === "look-again" ? "text-warn" : "text-ink-3"}`}>

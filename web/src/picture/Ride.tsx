@@ -9,11 +9,11 @@ const right = 640;
 const lanes = { speed: [12, 118], current: [132, 186], torque: [198, 240], link: [252, 294] } as const;
 
 /** A rise, a while at speed and a stop: asked thin, got thick; current, torque and DC link below. The two handles are the ends of rise and fall. */
-export function RidePicture({ ride, top, set, tried, unit }: { ride: Ride; top: number; set: (which: "rise" | "fall", seconds: number, done: boolean) => void; tried: { rise: number; fall: number }; unit: string }) {
+export function RidePicture({ ride, top, set, tried, unit, over = [] }: { ride: Ride; top: number; set: (which: "rise" | "fall", seconds: number, done: boolean) => void; tried: { rise: number; fall: number }; unit: string; over?: Schemas["RideSample"][] }) {
   const svg = useRef<SVGSVGElement>(null);
   const [held, setHeld] = useState<{ which: "rise" | "fall"; total: number } | null>(null);
   const s = ride.samples;
-  const end = s.at(-1)?.t ?? 1;
+  const end = Math.max(s.at(-1)?.t ?? 1, over.at(-1)?.t ?? 0);
   const total = held?.total ?? Math.max(end, 1);
   const x = (t: number) => left + (Math.min(t, total) / total) * (right - left);
   const scale = ([y0, y1]: readonly [number, number], low: number, high: number) => (v: number) => y1 - ((Math.min(high, Math.max(low, v)) - low) / (high - low || 1)) * (y1 - y0);
@@ -89,6 +89,8 @@ export function RidePicture({ ride, top, set, tried, unit }: { ride: Ride; top: 
       <g fill="none">
         <path d={line((p) => ySpeed(Math.abs(p.asked)))} className="stroke-ink-3" strokeWidth={1.2} strokeDasharray="6 3" />
         <path d={line((p) => ySpeed(Math.abs(p.speed)))} className="stroke-ink" strokeWidth={2.6} />
+        {over.length > 1 && <path d={`M${over.map((p) => `${x(p.t).toFixed(1)} ${ySpeed(Math.abs(p.speed)).toFixed(1)}`).join("L")}`} className="stroke-plum" strokeWidth={2} strokeDasharray="2 3" />}
+        {over.some((p) => p.current > 0) && <path d={`M${over.map((p) => `${x(p.t).toFixed(1)} ${yI(p.current).toFixed(1)}`).join("L")}`} className="stroke-plum" strokeWidth={1.5} strokeDasharray="2 3" />}
         <path d={line((p) => yI(p.current))} className="stroke-ink" strokeWidth={1.8} />
         <path d={`M${left} ${yT(0)}H${right}`} className="stroke-tin-2" />
         <path d={line((p) => yT(p.torque))} className="stroke-ink" strokeWidth={1.8} />

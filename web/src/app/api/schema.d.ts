@@ -602,6 +602,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/span/recorded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay a recorded run, a CSV, over the plan's ride */
+        post: operations["lay-over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/span/ride": {
         parameters: {
             query?: never;
@@ -1699,6 +1716,7 @@ export interface components {
             rating?: components["schemas"]["Rating"];
             /** Format: int64 */
             schema: number;
+            signal?: components["schemas"]["Signal"];
             site?: components["schemas"]["Site"];
             stop?: components["schemas"]["Stop"];
             /** @description ids of the supplies that feed it */
@@ -2216,6 +2234,12 @@ export interface components {
             /** @description key; the circuit stands as in */
             test: string;
         };
+        MeasuredPoint: {
+            /** @description V or mA, as the source is */
+            in?: components["schemas"]["Quantity"];
+            /** @description of the shaft */
+            out?: components["schemas"]["Quantity"];
+        };
         Memory: {
             motor_warmth: string;
             note: string;
@@ -2683,6 +2707,8 @@ export interface components {
              * @description from the stop until 2 % of it; null: never
              */
             fall_s: number | null;
+            /** Format: double */
+            highest_hz: number;
             /**
              * Format: double
              * @description for which the current limit held the ramp
@@ -2715,6 +2741,8 @@ export interface components {
             trip?: components["schemas"]["RideTrip"];
             /** Format: double */
             trip_link_v: number;
+            /** Format: double */
+            upper_hz: number;
             /**
              * Format: double
              * @description highest of the overload replica
@@ -2825,6 +2853,21 @@ export interface components {
             /** Format: int64 */
             row: number;
             want: string;
+        };
+        RunOver: {
+            /**
+             * Format: int64
+             * @description rows without figures
+             */
+            gaps: number;
+            /** @description what explains the differences */
+            likely: string[];
+            /** @description thinned; time from its start on */
+            samples: components["schemas"]["RideSample"][];
+            /** @description rise, fall, top, peak as recorded, in words */
+            times: {
+                [key: string]: string;
+            };
         };
         RunPath: {
             function: string;
@@ -3093,6 +3136,12 @@ export interface components {
              * @description °C
              */
             winding: number;
+        };
+        Signal: {
+            /** @description by id, in the order of the ids */
+            points?: {
+                [key: string]: components["schemas"]["MeasuredPoint"];
+            };
         };
         Site: {
             /** @description what its back stands against */
@@ -5540,6 +5589,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "lay-over": {
+        parameters: {
+            query?: {
+                /** @description column, by name or number; empty: by its usual names */
+                time?: string;
+                speed?: string;
+                current?: string;
+            };
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOver"];
                 };
             };
             /** @description Error */
