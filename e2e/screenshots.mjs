@@ -27,8 +27,13 @@ await page.getByRole("list", { name: "Drives" }).getByRole("link").filter({ hasT
 await shot("yard");
 await open("DD-02");
 await shot("plate");
+await open("EF-04");
 await go("Span");
+await page.getByRole("slider", { name: "Rise, seconds" }).waitFor();
+await page.getByRole("region", { name: "Rise and fall" }).scrollIntoViewIfNeeded();
+await page.waitForTimeout(600);
 await shot("span");
+await open("DD-02");
 await go("Signal");
 await shot("signal");
 await go("Settings sheet");
