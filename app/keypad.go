@@ -13,15 +13,21 @@ import (
 
 // drive gathers a drive for an act that only looks.
 func (a *App) drive(ctx context.Context, id string) (gate.Job, error) {
+	j, err := a.anyDrive(ctx, id)
+	if err == nil && j.Family == nil {
+		err = &RefusedError{"Choose the drive's family first."}
+	}
+	return j, err
+}
+
+// anyDrive is a drive's job, with or without a family.
+func (a *App) anyDrive(ctx context.Context, id string) (gate.Job, error) {
 	r := a.store.Read(ctx)
 	doc, err := driveDoc(r, id)
 	if err != nil {
 		return gate.Job{}, err
 	}
 	j, _, err := a.job(r, doc)
-	if err == nil && j.Family == nil {
-		err = &RefusedError{"Choose the drive's family first."}
-	}
 	return j, err
 }
 
@@ -36,12 +42,7 @@ func (a *App) Settings(ctx context.Context, driveID string) ([]gate.SettingRow, 
 
 // Sent is the log of every request that wrote to a drive, newest first.
 func (a *App) Sent(ctx context.Context, driveID string) ([]gate.Sent, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return nil, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}

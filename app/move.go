@@ -27,12 +27,7 @@ type MoveRow struct {
 // Move shows what becomes of a drive's settings on a drive of another family. Nothing is changed by looking.
 // current is the other drive's rated current as typed; empty takes this drive's own.
 func (a *App) Move(ctx context.Context, driveID, family, current string) ([]MoveRow, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return nil, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}

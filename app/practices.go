@@ -59,12 +59,7 @@ type PracticeChange struct {
 
 // PracticeEffect shows what another practice would change for a drive. Nothing is changed by asking.
 func (a *App) PracticeEffect(ctx context.Context, driveID, to string) ([]PracticeChange, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return nil, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}

@@ -20,12 +20,7 @@ type StartCondition struct {
 
 // WhyNot are the running conditions of a drive, in the order in which they are looked at.
 func (a *App) WhyNot(ctx context.Context, driveID string) ([]StartCondition, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return nil, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}

@@ -136,12 +136,7 @@ type Probed struct {
 
 // ProbeDrive asks which family and size answers at a drive's address. Nothing is written, to the drive or to the file.
 func (a *App) ProbeDrive(ctx context.Context, who Actor, driveID string) ([]Probed, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return nil, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}

@@ -115,6 +115,16 @@ func (s *script) ordinary(id string) {
 	s.fresh()
 }
 
+// lifted has a wire lifted and landed again, each time with the power off, and a reset after each: only the second may start.
+func (s *script) lifted(wire string) {
+	s.t.Who, s.t.Dead = atPanel, true
+	s.wire("lift", "Wire "+wire+" lifted, dead; power back", wire)
+	s.reset()
+	s.wire("land", "Wire "+wire+" landed again, dead; power back", wire)
+	s.reset()
+	s.fresh()
+}
+
 // wire lifts a wire, or lands it again, with all power off in between, the drives' too.
 func (s *script) wire(do, text, id string) {
 	var l []Event
@@ -193,12 +203,7 @@ func (p *Played) TableOf(run bool) ([]Test, error) {
 			continue
 		}
 		w.test("feedback/"+q, p.Name(q)+": its feedback, wire "+wire+" lifted", q, "A contactor that is welded would not be noticed.", func(s *script) {
-			s.t.Who, s.t.Dead = atPanel, true
-			s.wire("lift", "Wire "+wire+" lifted, dead; power back", wire)
-			s.reset()
-			s.wire("land", "Wire "+wire+" landed again, dead; power back", wire)
-			s.reset()
-			s.fresh()
+			s.lifted(wire)
 		})
 	}
 	for _, src := range p.sources() {
@@ -233,12 +238,7 @@ func (w *writer) device(id string) {
 	w.test("both/"+id, p.Name(id)+what, id, "It would go on turning, or start again by itself.", func(s *script) { s.ordinary(id) })
 	for i, wire := range channels {
 		w.test(fmt.Sprintf("channel-%d/%s", i+1, id), fmt.Sprintf("%s: channel %d alone, wire %s lifted", p.Name(id), i+1, wire), id, "One channel would do nothing, and nobody would know until the other fails.", func(s *script) {
-			s.t.Who, s.t.Dead = atPanel, true
-			s.wire("lift", "Wire "+wire+" lifted, dead; power back", wire)
-			s.reset()
-			s.wire("land", "Wire "+wire+" landed again, dead; power back", wire)
-			s.reset()
-			s.fresh()
+			s.lifted(wire)
 			s.ordinary(id)
 		})
 	}
