@@ -60,12 +60,7 @@ type BenchSetup struct {
 
 // SetUpBench builds a bench out of a drive's own figures, and starts it. One that was there is replaced.
 func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (BenchView, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return BenchView{}, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return BenchView{}, err
 	}

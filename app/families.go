@@ -135,12 +135,7 @@ type FamilyUpdate struct {
 
 // FamilyEffect shows what another version of its family's file would change for a drive. Nothing is changed by asking.
 func (a *App) FamilyEffect(ctx context.Context, driveID, version string) (FamilyUpdate, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return FamilyUpdate{}, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return FamilyUpdate{}, err
 	}

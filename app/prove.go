@@ -22,12 +22,7 @@ type ProofView struct {
 // Prove loads a drive's plan into its own bench, runs it through, and keeps the outcome as a decision with the versions that it rests
 // on. The bench is in this process; nothing real is commanded. Ending ctx ends it, and nothing is kept.
 func (a *App) Prove(ctx context.Context, who Actor, driveID, id string) (ProofView, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return ProofView{}, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return ProofView{}, err
 	}

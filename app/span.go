@@ -38,12 +38,7 @@ type SpanShortest struct {
 
 // spanSetup is the bench of a drive's plan, and what it wants.
 func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench.Setup, bench.Want, gate.Figures, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return bench.Setup{}, bench.Want{}, gate.Figures{}, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return bench.Setup{}, bench.Want{}, gate.Figures{}, err
 	}

@@ -69,12 +69,7 @@ type stopping struct {
 }
 
 func (a *App) stopping(ctx context.Context, driveID string) (stopping, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return stopping{}, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return stopping{}, err
 	}

@@ -71,12 +71,7 @@ func (a *App) connect(ctx context.Context, who Actor, driveID string) (wired, er
 
 // connectTo dials the address that at gives for a drive: its own, or that of its bench.
 func (a *App) connectTo(ctx context.Context, who Actor, driveID string, at func(gate.Job) (string, uint8, error)) (wired, error) {
-	r := a.store.Read(ctx)
-	doc, err := driveDoc(r, driveID)
-	if err != nil {
-		return wired{}, err
-	}
-	j, _, err := a.job(r, doc)
+	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return wired{}, err
 	}
