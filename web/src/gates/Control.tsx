@@ -1,5 +1,5 @@
 import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { RunPaths } from "../picture/RunPaths";
@@ -26,6 +26,7 @@ function useWiring() {
       return w;
     },
     placeholderData: (old) => old,
+    structuralSharing: false, // done above, across drives and steps
   });
   return { w: wiring.data, error: wiring.error };
 }
@@ -88,7 +89,7 @@ function Listed() {
 
 /** What follows from the wires: what each terminal does, what was measured, what to measure next. */
 function Follows() {
-  const { w } = useWiring();
+  const w = useDeferredValue(useWiring().w); // wires and strip are painted first, this column in a frame of its own
   if (!w) return null;
   return (
     <>

@@ -15,9 +15,11 @@ export const Strip = memo(function Strip({ w }: { w: Wiring }) {
   const part = (end: string) => w.circuit.parts.find((p) => p.id === end.split(":")[0]);
   const wires = w.wires.filter((r) => r.from.startsWith("X1:") !== r.to.startsWith("X1:"));
   const state = (r: (typeof wires)[number]) => (r.measured === "holds" ? 4 : r.landed === "holds" ? 2.5 : 1.2);
+  // The picture grows by a dozen terminals at a time: another width has every text in it laid out anew.
+  const wide = Math.ceil(strip.terminals.length / 12) * 12 * step + 48;
   return (
     <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Picture of the terminal strip">
-      <svg width={strip.terminals.length * step + 48} height={230} role="img" aria-label={`${strip.terminals.length} terminals; drive above, field below`}>
+      <svg width={wide} height={230} role="img" aria-label={`${strip.terminals.length} terminals; drive above, field below`}>
         {wires.map((r) => {
           const [here, far] = r.from.startsWith("X1:") ? [r.from, r.to] : [r.to, r.from];
           const up = far.startsWith("T1:");
