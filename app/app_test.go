@@ -97,7 +97,7 @@ func (d *desk) state(id string) {
 	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"rating.short_circuit", "10"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
 		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"},
 		{"site.cable", "6 m"}, {"motor.leads", "6"}, {"power.code", "iec-b2"}, {"power.input", "15.8"}, {"power.line_area", "2.5 mm²"}, {"power.motor_area", "2.5"}, {"power.line_length", "12"}, {"power.protection", "20"},
-		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"},
+		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"power.control_torque", "0.5"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"},
 		{"turn.forward", "drum carries to the outlet"}, {"turn.from", "drive-end"}, {"turn.sense", "clockwise"}, {"turn.stands", "uncoupled"}, {"turn.uncouple", "yes"}, {"turn.brake", "none"},
 		{"stop.circuit", "line-1"}, {"stop.still", "no-run"}, {"stop.as", "coast"}, {"stop.latched", "no"}, {"stop.speed", "1455"}, {"stop.allowed", "3 s"}, {"stop.guarding", "none"}} {
 		d.set(d.rh, id, s[0], s[1])

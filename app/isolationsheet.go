@@ -4,29 +4,20 @@ import (
 	"context"
 	"fmt"
 	"strings"
-	"time"
 
-	"tingate/core/gate"
 	"tingate/formats/pdf"
 )
 
 // IsolationSheet prints what is to be opened, locked, waited for and measured at a drive, with what is done already and room
 // for the rest. It permits nothing.
 func (a *App) IsolationSheet(ctx context.Context, driveID string) ([]byte, error) {
-	r := a.store.Read(ctx)
-	v, err := a.view(r, Actor{}, driveID)
-	if err != nil {
-		return nil, err
-	}
-	_, p, err := placeOf(r, v.Drive.Place)
+	v, p, err := a.placed(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}
 	d, s := v.Drive, v.State
-	made := a.now().UTC().Truncate(time.Second)
-	rec := pdf.Record{Title: strings.TrimSpace("Isolation: " + d.Tag + " " + d.Machine), Subtitle: p.Name + " · " + orBlank(d.Where) + " · " + strings.ToUpper(strings.ReplaceAll(s.Energy.State, "-", " ")), Made: made,
-		Foot:       fmt.Sprintf("Tin Gate %s · practice %s %s · printed %s. Unknown is live. Torque off is not isolation. The local rules and the maker's manual come first.", a.version, s.Practice.Title, s.Practice.Version, made.In(zone(p)).Format("2006-01-02 15:04 MST")),
-		Signatures: []string{"Isolated and proved dead by, date, time", "Switched on again by, date, time"}}
+	rec := a.leaf(p, d, "Isolation", strings.ToUpper(strings.ReplaceAll(s.Energy.State, "-", " ")), fmt.Sprintf("practice %s %s · unknown is live, torque off is not isolation, the local rules and the maker's manual come first", s.Practice.Title, s.Practice.Version))
+	rec.Signatures = []string{"Isolated and proved dead by, date, time", "Switched on again by, date, time"}
 	rec.Facts = []pdf.Pair{{Label: "Limit", Value: fmt.Sprintf("%.0f V DC", s.Discharge.Limit)}, {Label: "Wait", Value: fmt.Sprintf("%.0f min, %s", s.Wait.Minutes, s.Wait.Source)}, {Label: "Drive", Value: strings.TrimSpace(d.Rating.Dialect + " " + d.Rating.Type)}, {Label: "Serial", Value: d.Rating.Serial}}
 	sources := pdf.Table{Title: "Open and lock", Head: []string{"source", "kind", "V", "opened by", "where", "locks"}, Widths: []float64{40, 24, 16, 34, 34, 32}}
 	for _, x := range s.Sources {
@@ -42,16 +33,7 @@ func (a *App) IsolationSheet(ctx context.Context, driveID string) ([]byte, error
 			continue
 		}
 		for _, c := range g.Checks {
-			who := ""
-			if c.By != "" {
-				who = initials(p, c.By) + " " + short(c.At, p)
-			}
-			done := map[string]string{gate.Holds: "done", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived"}[c.Verdict]
-			value := c.Value
-			if value == "confirmed" {
-				value = ""
-			}
-			steps.Rows = append(steps.Rows, []string{done, c.Title, c.Band, value, c.With, who})
+			steps.Rows = append(steps.Rows, []string{verdictWord[c.Verdict], c.Title, c.Band, valueOf(c), c.With, signed(p, c.By, c.At)})
 		}
 	}
 	rec.Tables = append(rec.Tables, sources, steps)

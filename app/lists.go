@@ -127,24 +127,17 @@ func (a *App) ReadCSV(ctx context.Context, who Actor, driveID string, raw []byte
 // Record prints a drive's record: plate, what was wanted, the sheet with what was read back, findings and how each was
 // answered, gates, who and when.
 func (a *App) Record(ctx context.Context, driveID string) ([]byte, error) {
-	r := a.store.Read(ctx)
-	v, err := a.view(r, Actor{}, driveID)
+	v, p, err := a.placed(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}
-	_, p, err := placeOf(r, v.Drive.Place)
-	if err != nil {
-		return nil, err
-	}
-	changes, err := r.Changes(driveID)
+	changes, err := a.store.Read(ctx).Changes(driveID)
 	if err != nil {
 		return nil, err
 	}
 	d, s := v.Drive, v.State
-	made := a.now().UTC().Truncate(time.Second)
-	rec := pdf.Record{Title: strings.TrimSpace(d.Tag + " " + d.Machine), Subtitle: p.Name + " · " + orBlank(d.Where) + " · drive record", Made: made,
-		Foot:       fmt.Sprintf("Tin Gate %s · %s %s · version %d of this drive file · printed %s", a.version, v.Family.Name, v.Family.Version, v.Version, made.In(zone(p)).Format("2006-01-02 15:04 MST")),
-		Signatures: []string{"Commissioned by, date", "Accepted by, date"}}
+	rec := a.leaf(p, d, "", "drive record", fmt.Sprintf("%s %s · version %d of this drive file", v.Family.Name, v.Family.Version, v.Version))
+	rec.Signatures = []string{"Commissioned by, date", "Accepted by, date"}
 	rec.Facts = []pdf.Pair{{Label: "Drive family", Value: d.Rating.Dialect}, {Label: "Drive type", Value: d.Rating.Type}, {Label: "Drive serial", Value: d.Rating.Serial}, {Label: "Rated current", Value: d.Rating.Current.Text},
 		{Label: "Motor type", Value: d.Motor.MakersType}, {Label: "Motor serial", Value: d.Motor.Serial}, {Label: "Frame", Value: d.Motor.Frame}, {Label: "Insulation, duty", Value: strings.TrimSpace(d.Motor.Insulation + " " + d.Motor.Duty)}}
 	rec.Tables = append(rec.Tables, plateTable(d, s), figureTable(s), intentTable(d, s), sheetTable(s, p), findingTable(s, answers(changes, p), p), gateTable(s, p))

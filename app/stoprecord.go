@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"strings"
-	"time"
 
 	"tingate/core/gate"
 	"tingate/formats/pdf"
@@ -17,22 +16,19 @@ func (a *App) StopRecord(ctx context.Context, driveID string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := a.store.Read(ctx)
-	v, err := a.view(r, Actor{}, driveID)
+	v, err := a.view(a.store.Read(ctx), Actor{}, driveID)
 	if err != nil {
 		return nil, err
 	}
 	p, d, c := s.job.Place, s.job.Drive, s.job.Place.Circuits[s.job.Drive.Stop.Circuit]
-	made := a.now().UTC().Truncate(time.Second)
 	mark := "NOT PASSED"
 	for _, g := range v.State.Gates {
 		if g.Key == "stop" && g.Mark == "passed" {
 			mark = "passed by " + initials(p, g.PassedBy) + " " + short(g.PassedAt, p)
 		}
 	}
-	rec := pdf.Record{Title: strings.TrimSpace("Torque off: " + d.Tag + " " + d.Machine), Subtitle: p.Name + " · " + orBlank(d.Where) + " · " + mark, Made: made,
-		Foot:       fmt.Sprintf("Tin Gate %s · rules %s · circuit %s · printed %s. It shows that what was built does what was drawn. The design of the circuit, its performance level and its acceptance are for %s and the local code. Torque off is not isolation.", a.version, gate.RulesVersion, s.drawing.Hash, made.In(zone(p)).Format("2006-01-02 15:04 MST"), orBlank(c.By)),
-		Signatures: []string{"Tested by, date", "Seen by a second person, date", "Accepted by the responsible person, date"}}
+	rec := a.leaf(p, d, "Torque off", mark, fmt.Sprintf("rules %s · circuit %s · it shows that what was built does what was drawn; design, performance level and acceptance are for %s and the local code; torque off is not isolation", gate.RulesVersion, s.drawing.Hash, orBlank(c.By)))
+	rec.Signatures = []string{"Tested by, date", "Seen by a second person, date", "Accepted by the responsible person, date"}
 	pair := func(label, value string) {
 		rec.Facts = append(rec.Facts, pdf.Pair{Label: label, Value: orBlank(value)})
 	}
@@ -56,14 +52,7 @@ func (a *App) StopRecord(ctx context.Context, driveID string) ([]byte, error) {
 			continue
 		}
 		for _, x := range g.Checks {
-			who := ""
-			if x.By != "" {
-				who = initials(p, x.By) + " " + short(x.At, p)
-			}
-			value := x.Value
-			if value == "confirmed" {
-				value = ""
-			}
+			who, value := signed(p, x.By, x.At), valueOf(x)
 			if strings.HasPrefix(x.Key, gate.TestPrefix) {
 				tests.Rows = append(tests.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Detail), who})
 			} else {

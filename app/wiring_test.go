@@ -30,6 +30,35 @@ func (d *desk) wiring(id string) gate.WiringState {
 	return w
 }
 
+// The sheet to work by is there once something is chosen; screws are held against their label, or pulled where none is stated.
+func TestTheConnectionSheetAndTheScrews(t *testing.T) {
+	d := newDesk(t)
+	if _, err := d.WiringSheet(ctx, d.dryer()); err == nil || !strings.Contains(err.Error(), "Choose first") {
+		t.Errorf("an empty sheet: %v", err)
+	}
+	d, id := wired(t)
+	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "control/landed/" + d.wiring(id).Wires[0].ID, Value: "confirmed"}))
+	pdf, err := d.WiringSheet(ctx, id)
+	d.ok(err)
+	if !strings.HasPrefix(string(pdf), "%PDF") || len(pdf) < 5000 {
+		t.Errorf("%d bytes", len(pdf))
+	}
+	tried := func(key, value string) (string, string) {
+		d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: value, With: "torque driver T2"}))
+		c := checkOf(d.view(id), key)
+		return c.Title, c.Verdict
+	}
+	for value, want := range map[string]string{"0.3": gate.Again, "0.5": gate.Holds, "0.7": gate.Again} { // the label says 0.5 N·m
+		if title, verdict := tried("control/torque/control", value); !strings.Contains(title, "driver") || verdict != want {
+			t.Errorf("%s N·m: %s %s", value, title, verdict)
+		}
+	}
+	d.set(d.rh, id, "power.control_torque", "")
+	if title, verdict := tried("control/torque/control", "confirmed"); !strings.Contains(title, "pulled once") || verdict != gate.Holds {
+		t.Errorf("clamped by spring: %s %s", title, verdict)
+	}
+}
+
 // Every answer of the list is JSON without null, also while nothing is chosen.
 func TestAnEmptyConnectionListIsEmpty(t *testing.T) {
 	d := newDesk(t)

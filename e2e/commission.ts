@@ -91,7 +91,7 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
 export async function statePower(page: Page) {
   await rail(page, "Power").click();
   for (const [path, choice] of [["motor.leads", "6"], ["motor.marking", "uvw"], ["power.code", "iec-b2"]] as const) await field(page, path).selectOption(choice);
-  for (const [path, text] of [["site.cable", "6"], ["power.input", "15.8"], ["power.line_area", "2.5"], ["power.motor_area", "2.5"], ["power.line_length", "12"], ["power.protection", "20"], ["power.protection_most", "25"], ["power.torque", "1.2"], ["power.earth_torque", "1.8"]] as const)
+  for (const [path, text] of [["site.cable", "6"], ["power.input", "15.8"], ["power.line_area", "2.5"], ["power.motor_area", "2.5"], ["power.line_length", "12"], ["power.protection", "20"], ["power.protection_most", "25"], ["power.torque", "1.2"], ["power.earth_torque", "1.8"], ["power.motor_torque", "2.6"]] as const)
     await field(page, path).fill(text);
   await saved(page);
 }

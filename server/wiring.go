@@ -22,6 +22,10 @@ func wiringRoutes(api huma.API, a *app.App, fetch func(id, path, summary string,
 		b, err := a.WiringCSV(ctx, in.ID)
 		return download(named(ctx, in, "connections.csv"), "text/csv; charset=utf-8", b, err)
 	})
+	fetch("wiring-pdf", "/api/drives/{id}/wiring.pdf", "The connection list as a sheet to work by", func(ctx context.Context, in *DrivePath) (*file, error) {
+		b, err := a.WiringSheet(ctx, in.ID)
+		return download(named(ctx, in, "connections.pdf"), "application/pdf", b, err)
+	})
 	fetch("wiring-json", "/api/drives/{id}/wiring.json", "The circuit: parts and wires", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.WiringJSON(ctx, in.ID)
 		return download(named(ctx, in, "circuit.json"), "application/json", b, err)

@@ -7,7 +7,7 @@ package drivefile
 import "tingate/core/quantity"
 
 // Schema is the number of the document schema this program writes.
-const Schema = 4
+const Schema = 5
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
@@ -148,6 +148,8 @@ type Power struct {
 	ProtectionMost Q      `json:"protection_most,omitzero" kind:"current" doc:"that the drive's papers allow"`
 	Torque         Q      `json:"torque,omitzero" kind:"torque" doc:"of power terminals, on the label"`
 	EarthTorque    Q      `json:"earth_torque,omitzero" kind:"torque"`
+	MotorTorque    Q      `json:"motor_torque,omitzero" kind:"torque" doc:"of the studs in the motor's terminal box; blank: its paper gives none"`
+	ControlTorque  Q      `json:"control_torque,omitzero" kind:"torque" doc:"of control terminals, on the label; blank: they clamp by spring"`
 }
 
 // Turn is what the shaft turns, which way is called forward, and how the first turn is made.

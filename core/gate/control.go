@@ -129,6 +129,7 @@ func (e *evaluation) control() {
 	} else {
 		e.wires()
 	}
+	e.tightened("control", "control/torque/control", "Control terminals", e.job.Drive.Power.ControlTorque, "clamped by spring, each wire pulled once by hand")
 	screens := map[string]string{"drive-end": "at the drive end only", "both-ends": "at both ends"}[e.choice("screens", "drive-end")]
 	if slices.ContainsFunc(p.Rows, func(r wiring.ListedWire) bool { return r.Screen != "" }) {
 		e.confirm("control", Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: "dead", Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)

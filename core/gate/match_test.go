@@ -20,7 +20,7 @@ func matched() (drivefile.Drive, drivefile.Place) {
 	d.Rating.Withstand = q("rating.short_circuit", "10")
 	d.Site.Cable, d.Motor.Leads = q("site.cable", "6"), "6"
 	d.Power = drivefile.Power{Code: "iec-b2", Input: q("power.input", "15.8"), LineArea: "2.5 mm²", MotorArea: "2,5", LineLength: q("power.line_length", "12"), Protection: q("power.protection", "20"),
-		ProtectionMost: q("power.protection_most", "25"), Torque: q("power.torque", "1.2"), EarthTorque: q("power.earth_torque", "1.8")}
+		ProtectionMost: q("power.protection_most", "25"), Torque: q("power.torque", "1.2"), EarthTorque: q("power.earth_torque", "1.8"), MotorTorque: q("power.motor_torque", "2.6")}
 	d.Wiring = drivefile.Wiring{Command: "two-wire", Reset: true, Reference: "voltage", Safety: "jumper", Logic: "source"}
 	s := p.Supplies["p1"]
 	s.Phases, s.Earthing, s.Isolator, s.Fault = "3", "tn", "Q1", q("rating.short_circuit", "3 kA")

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
 	"tingate/core/supply"
@@ -291,17 +292,25 @@ func phasesOf(s site, side string) int {
 // torque is what the screws of each kind of terminal were tightened to, against the label.
 func (e *evaluation) torque() {
 	p := e.job.Drive.Power
-	for _, t := range []struct {
-		key, title string
-		label      string
-		value      float64
-	}{{"power", "Power terminals", p.Torque.Text, num(p.Torque, quantity.Torque, "N·m")}, {"earth", "Earth terminals", p.EarthTorque.Text, num(p.EarthTorque, quantity.Torque, "N·m")}} {
-		c := Check{Key: "power/torque/" + t.key, Group: "Torque", Title: t.title + ", each, by the torque driver", Unit: "N·m", Work: "dead", Basis: map[string]string{"label": t.label}}
-		if math.IsNaN(t.value) {
-			c.Detail = "Enter the label's torque first."
-		}
-		e.measure("power", c, t.value*.9, t.value*1.2, Again, !math.IsNaN(t.value))
+	e.tightened("power", "power/torque/power", "Line and motor terminals of the drive", p.Torque, "")
+	e.tightened("power", "power/torque/earth", "Earth terminals", p.EarthTorque, "")
+	e.tightened("power", "power/torque/motor", "Studs in the motor's terminal box", p.MotorTorque, "tight, lugs flat, links under the nuts; no torque is stated for them")
+}
+
+// tightened asks for the torque of a kind of terminal. Where none is on a label, it asks for the other proof, if there is one.
+func (e *evaluation) tightened(gate, key, title string, label drivefile.Q, otherwise string) {
+	c := Check{Key: key, Group: "Torque", Title: title + ", each", Work: "dead", Basis: map[string]string{"label": label.Text}}
+	want := num(label, quantity.Torque, "N·m")
+	if math.IsNaN(want) && otherwise != "" && label.Text == "" {
+		c.Title += ": " + otherwise
+		e.confirm(gate, c, true)
+		return
 	}
+	c.Title, c.Unit = c.Title+", by the torque driver", "N·m"
+	if math.IsNaN(want) {
+		c.Detail = "Enter the label's torque first."
+	}
+	e.measure(gate, c, want*.9, want*1.2, Again, !math.IsNaN(want))
 }
 
 // motorCable says what the cable does to motor and drive.

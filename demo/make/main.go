@@ -162,7 +162,7 @@ func (b *builder) walked(id string, gates ...string) {
 	}
 	reference := map[string]string{"voltage": "voltage", "current": "current", "presets": "presets"}[d.Intent.SpeedSource]
 	for k, x := range (fields{"site.cable": "6 m", "motor.leads": "6", "power.code": "iec-b2", "power.input": d.Rating.Current.Text, "power.line_area": size.Name, "power.motor_area": size.Name, "power.line_length": "12 m",
-		"power.protection": strconv.Itoa(fuse), "power.protection_most": strconv.Itoa(fuse), "power.torque": "1.5", "power.earth_torque": "2", "wiring.command": "two-wire", "wiring.reset": "true", "wiring.reference": reference,
+		"power.protection": strconv.Itoa(fuse), "power.protection_most": strconv.Itoa(fuse), "power.torque": "1.5", "power.earth_torque": "2", "power.motor_torque": "2.6", "power.control_torque": "0.5", "wiring.command": "two-wire", "wiring.reset": "true", "wiring.reference": reference,
 		"wiring.safety": "contacts", "wiring.logic": "source", "wiring.supply": "drive", "wiring.run_lamp": "true"}) {
 		f[k] = x
 	}

@@ -206,6 +206,9 @@ function Exchange() {
       <a className="act" href={`/api/drives/${view.id}/wiring.csv`}>
         Connection list (CSV)
       </a>
+      <a className="act" href={`/api/drives/${view.id}/wiring.pdf`}>
+        Connection sheet (PDF)
+      </a>
       <a className="act" href={`/api/drives/${view.id}/wiring.json`}>
         Circuit (JSON)
       </a>

@@ -44,6 +44,8 @@ export function Power() {
         <Field path="power.protection_most" label="Drive's papers: most, A" />
         <Field path="power.torque" label="Label: power terminals, N·m" />
         <Field path="power.earth_torque" label="Label: earth terminals, N·m" />
+        <Field path="power.motor_torque" label="Motor's terminal box, N·m" placeholder="none stated" />
+        <Field path="power.control_torque" label="Control terminals, N·m" placeholder="clamped by spring" />
       </Group>
       <CheckList gate="power" meter={localStorage.getItem("tingate.meter") ?? ""} />
     </GateScreen>

@@ -946,6 +946,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/wiring.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The connection list as a sheet to work by */
+        get: operations["wiring-pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/wiring/unseen": {
         parameters: {
             query?: never;
@@ -2459,6 +2476,8 @@ export interface components {
             ambient?: components["schemas"]["Quantity"];
             /** @description code and way of laying by which conductors are chosen */
             code?: string;
+            /** @description of control terminals, on the label; blank: they clamp by spring */
+            control_torque?: components["schemas"]["Quantity"];
             earth_torque?: components["schemas"]["Quantity"];
             /** @description rated input current on the label */
             input?: components["schemas"]["Quantity"];
@@ -2466,6 +2485,8 @@ export interface components {
             line_area?: string;
             line_length?: components["schemas"]["Quantity"];
             motor_area?: string;
+            /** @description of the studs in the motor's terminal box; blank: its paper gives none */
+            motor_torque?: components["schemas"]["Quantity"];
             /** @description fuse or breaker */
             protection?: components["schemas"]["Quantity"];
             /** @description that the drive's papers allow */
@@ -6494,6 +6515,44 @@ export interface operations {
         };
     };
     "wiring-json": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "wiring-pdf": {
         parameters: {
             query?: never;
             header?: {
