@@ -141,7 +141,11 @@ func (a *App) job(r store.Reader, doc store.Document) (gate.Job, store.Document,
 	}
 	energy, err := r.Entries(doc.Place)
 	f, newest := a.familyFor(d.Rating)
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.since, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p), OwnCircuit: ownCircuit(r, d, p)}, pd, err
+	if err != nil {
+		return gate.Job{}, store.Document{}, err
+	}
+	near, err := a.neighbours(r, doc, d, p)
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.since, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p), OwnCircuit: ownCircuit(r, d, p), Neighbours: near}, pd, err
 }
 
 // zone is the place's time zone; UTC when it names none that is known.

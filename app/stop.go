@@ -48,7 +48,7 @@ type StopReset struct {
 type StopView struct {
 	Hash      string            `json:"hash"`
 	Name      string            `json:"name"`
-	Own       string            `json:"own" doc:"the drive's part"`
+	Own       string            `json:"own" doc:"the drive's part; empty of a circuit by itself"`
 	Circuit   circuit.Circuit   `json:"circuit"`
 	Parts     []StopPart        `json:"parts"`
 	Rungs     []stops.Rung      `json:"rungs"`
@@ -111,6 +111,40 @@ func ownCircuit(r store.Reader, d drivefile.Drive, p drivefile.Place) *stops.Cir
 	return &x
 }
 
+// neighbours are the other drives on a drive's stop circuit. A place whose circuits name no drives is not looked through.
+func (a *App) neighbours(r store.Reader, doc store.Document, d drivefile.Drive, p drivefile.Place) (map[string]gate.Neighbour, error) {
+	c := p.Circuits[d.Stop.Circuit]
+	tags := map[string]bool{}
+	for _, t := range strings.Split(c.Drives, ",") {
+		if t = strings.ToLower(strings.TrimSpace(t)); t != "" && t != strings.ToLower(d.Tag) {
+			tags[t] = true
+		}
+	}
+	if len(tags) == 0 {
+		return nil, nil
+	}
+	all, err := r.Documents(drivefile.KindDrive, doc.Place)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]gate.Neighbour{}
+	for _, x := range all {
+		var head struct {
+			Tag string `json:"tag"`
+		}
+		if x.ID == doc.ID || json.Unmarshal(x.Body, &head) != nil || !tags[strings.ToLower(head.Tag)] {
+			continue
+		}
+		n, err := drivefile.DecodeDrive(x.Body)
+		if err != nil {
+			return nil, err
+		}
+		f, _ := a.familyFor(n.Rating)
+		out[strings.ToLower(n.Tag)] = gate.Neighbour{Drive: n, Family: f}
+	}
+	return out, nil
+}
+
 // owned are imported circuits by their hash; the bytes of one never change.
 var owned sync.Map
 
@@ -136,8 +170,10 @@ func (a *App) Stop(ctx context.Context, driveID string) (StopView, error) {
 	}
 	d := s.drawing
 	c := s.job.Place.Circuits[s.job.Drive.Stop.Circuit]
-	_, own := gate.StopDrives(s.job)
-	out.Hash, out.Name, out.Own, out.Circuit = d.Hash, c.Name, fmt.Sprintf("T%d", own+1), d.Circuit.Circuit
+	out.Hash, out.Name, out.Circuit = d.Hash, c.Name, d.Circuit.Circuit
+	if _, own := gate.StopDrives(s.job); own >= 0 {
+		out.Own = fmt.Sprintf("T%d", own+1)
+	}
 	for _, f := range d.Faults {
 		out.Problems = append(out.Problems, f.Error())
 	}
@@ -230,7 +266,7 @@ func stopResets(s stopping, c drivefile.StopCircuit) []StopReset {
 		if words["internal-fault"] != "" {
 			add(inside, "No reset: the drive is replaced", words["internal-fault"])
 		}
-	} else {
+	} else if !s.job.Drive.Stop.Alone {
 		add(off, "Run off, and a fresh run command", "")
 	}
 	return l
@@ -299,6 +335,15 @@ func (a *App) PractiseStop(ctx context.Context, driveID, test string, faults []c
 	return s.drawing.Answer(t, faults)
 }
 
+// StopPulses plays the test pulses of a drive's circuit, and tells what does not pass them over.
+func (a *App) StopPulses(ctx context.Context, driveID string) (stops.Trained, error) {
+	s, err := a.sound(ctx, driveID)
+	if err != nil {
+		return stops.Trained{}, err
+	}
+	return s.drawing.Trained(), nil
+}
+
 // SmallestSet is the smallest set of tests that still parts all single faults of a drive's circuit.
 func (a *App) SmallestSet(ctx context.Context, driveID string) (stops.Smallest, error) {
 	s, err := a.sound(ctx, driveID)
@@ -336,7 +381,7 @@ func (a *App) ImportStop(ctx context.Context, who Actor, driveID string, raw []b
 		return err
 	}
 	_, own := gate.StopDrives(s.job)
-	if v := x.Devices[fmt.Sprintf("T%d", own+1)]; v.Does != stops.DriveInputs {
+	if v := x.Devices[fmt.Sprintf("T%d", own+1)]; own >= 0 && v.Does != stops.DriveInputs {
 		return &InputError{"file", "no drive " + fmt.Sprintf("T%d", own+1), "a circuit that ends at this drive"}
 	}
 	if err := a.attach(ctx, who, driveID, NewID(), "stop-circuit.json", "stop-circuit", "application/json", raw); err != nil {

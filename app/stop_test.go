@@ -166,3 +166,64 @@ func TestAStopCircuitIsTakenIn(t *testing.T) {
 		t.Error("played for days")
 	}
 }
+
+// A circuit by itself has the one gate; its tests are answered, a fault is looked for, and the gate is passed.
+func TestACircuitByItselfIsTested(t *testing.T) {
+	d, _ := atStop(t)
+	for _, s := range [][2]string{{"contactors", "2"}, {"drives", ""}} {
+		d.set(d.rh, d.place, "circuits.line-1."+s[0], s[1])
+	}
+	id := app.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "Line 1"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.alone", Text: "true"}}})
+	d.ok(err)
+	v, err := d.Stop(ctx, id)
+	d.ok(err)
+	if g := d.view(id).State.Gates; len(g) != 1 || g[0].Key != "stop" || v.Own != "" || len(v.Tests) < 10 {
+		t.Fatalf("%d gates, own %q, %d tests", len(g), v.Own, len(v.Tests))
+	}
+	for _, p := range v.Parts {
+		if p.Does == "drive" {
+			t.Errorf("a drive %s in it", p.ID)
+		}
+	}
+	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
+	d.ok(w.Until(ctx, id, "stop", nil, func(v app.View) bool { return v.State.Stop.Ready }))
+	if c := checkOf(d.view(id), "stop/before/off"); c.Verdict != gate.Holds {
+		t.Errorf("%+v", c)
+	}
+	shown, err := d.PractiseStop(ctx, id, v.Tests[0].Key, []circuit.Mistake{{Kind: stops.Stuck, At: "S1.1"}})
+	d.ok(err)
+	d.ok(d.answer1(id, gate.TestPrefix+v.Tests[0].Key, shown, ""))
+	if v, err = d.Stop(ctx, id); err != nil || v.Diagnosis == nil || len(v.Diagnosis.Classes) == 0 {
+		t.Errorf("%+v %v", v.Diagnosis, err)
+	}
+	d.ok(d.answer1(id, gate.TestPrefix+v.Tests[0].Key, "as it must", ""))
+	d.ok(w.Gate(ctx, id, "stop", nil))
+	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "stop"))
+}
+
+// The other drives of a circuit stand in it with the terminals and times of their own papers.
+func TestNeighboursHaveTheirOwnTerminals(t *testing.T) {
+	d, id := atStop(t)
+	other := app.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: other, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "FN-07"}, {Path: "rating.dialect", Text: "Brae"}, {Path: "rating.current", Text: "16 A"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.filter", Text: "0.02 s"}}})
+	d.ok(err)
+	d.set(d.rh, d.place, "circuits.line-1.drives", "DD-02, fn-07, XX-99")
+	v, err := d.Stop(ctx, id)
+	d.ok(err)
+	own, err := d.Stop(ctx, other)
+	d.ok(err)
+	at := func(v app.StopView, part string) string {
+		p, _ := v.Circuit.Part(part)
+		return strings.Join(p.Terminals, " ")
+	}
+	if a, b := at(v, "T2"), at(own, "T2"); a != b || a == at(v, "T1") || at(v, "T3") != "STO-A 0V STO-B" || own.Own != "T2" || v.Own != "T1" {
+		t.Errorf("T2 is %q, seen from itself %q; T1 %q; T3, unknown, %q", a, b, at(v, "T1"), at(v, "T3"))
+	}
+	raw, err := d.StopJSON(ctx, id)
+	d.ok(err)
+	var c stops.Circuit
+	if err := json.Unmarshal(raw, &c); err != nil || c.Devices["T2"].Filter != 20 || c.Devices["T1"].Filter == 20 {
+		t.Errorf("%+v %v", c.Devices["T2"], err)
+	}
+}

@@ -142,3 +142,32 @@ test("a hanging load brings its own checks; the smallest set asks for less; legi
   }
   await page.setViewportSize({ width: 1280, height: 800 });
 });
+
+test("a circuit that no drive uses has a page of its own: drawn, pulses seen, tested, a fault looked for", async ({ page, demo, folder }) => {
+  test.setTimeout(120_000);
+  await openAs(page, demo.url);
+  await page.getByRole("button", { name: "New drive" }).click();
+  const dialog = page.getByRole("dialog");
+  await dialog.getByLabel("A stop circuit by itself").check();
+  await dialog.getByLabel("Tag").fill("Gate line 2");
+  await dialog.getByRole("button", { name: "Begin with the circuit" }).click();
+  await expect(page.getByRole("navigation", { name: "Gates" }).getByRole("link")).toHaveCount(2); // Stop, and its history
+  await page.getByRole("button", { name: "A new circuit" }).click();
+  await expect(page.locator('[data-circuit="contactors"]')).toBeVisible();
+  await page.locator('[data-circuit="contactors"]').selectOption("2");
+  await page.locator('[data-circuit="out_pulse"]').fill("0.03 s");
+  await page.locator('[data-circuit="out_pulse"]').press("Enter");
+  const circuit = page.getByRole("region", { name: "Circuit", exact: true });
+  await circuit.getByRole("button", { name: "Test pulses" }).click();
+  await expect(circuit.getByRole("group", { name: "Test pulses" })).toContainText("Q1 Contactor goes from on to off by a test pulse");
+  await page.locator('[data-circuit="out_pulse"]').fill("0.002 s");
+  await page.locator('[data-circuit="out_pulse"]').press("Enter");
+  await expect(circuit.getByRole("group", { name: "Test pulses" })).toContainText("Every filter passes them over");
+  await answer(page, "stop", folder);
+  const t = stopTest(page, "both/S1");
+  await t.locator("button[aria-expanded]").first().click();
+  await expect(t).not.toContainText("run command");
+  await t.locator('li[data-step="2"]').getByRole("button", { name: /^Q1 showed/ }).click(); // pressed, and Q1 stays in
+  await t.getByRole("button", { name: "Record what was otherwise" }).click();
+  await expect(suspects(page)).toContainText("welded");
+});

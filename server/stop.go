@@ -25,6 +25,9 @@ func stopRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, d
 	}) ([]stops.Reason, error) {
 		return a.StopWhy(ctx, in.ID, in.Q)
 	})
+	get(api, "/api/drives/{id}/stop/pulses", "stop-pulses", "What the test pulses of the circuit do to it", func(ctx context.Context, in *DrivePath) (stops.Trained, error) {
+		return a.StopPulses(ctx, in.ID)
+	})
 	post(api, "/api/drives/{id}/stop/play", "stop-play", "Play acts on the circuit as drawn; nothing real is commanded", func(ctx context.Context, in *struct {
 		DrivePath
 		Body struct {

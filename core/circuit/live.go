@@ -1,6 +1,9 @@
 package circuit
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Live is a net made ready to be solved many times while only contacts move and sources come and go: what wires and bonds join for
 // good is one node. Solving allocates nothing. It is not safe for use by several goroutines at once.
@@ -72,6 +75,12 @@ func (n *Net) Live(lifted map[int]bool) *Live {
 	l.root, l.volts = make([]int32, size), make([]float64, size)
 	l.degree, l.mark = make([]int32, size), make([]int32, size)
 	return l
+}
+
+// SameAlways tells whether two nets of the same terminals join the same however their contacts stand.
+func (n *Net) SameAlways(o *Net) bool {
+	a, b := n.Live(nil), o.Live(nil)
+	return slices.Equal(a.base, b.base) && slices.Equal(a.moving, b.moving)
 }
 
 // Contacts numbers the contacts of a part by name, as Solve takes them. Contacts of one name have several numbers.
@@ -326,6 +335,11 @@ func (l *Live) Volts(a, b string) float64 {
 
 // Meet tells whether two sources hold one potential with their plus, by their numbers.
 func (l *Live) Meet(i, k int) bool { return l.find(l.sources[i].plus) == l.find(l.sources[k].plus) }
+
+// Fed tells whether a load's first end is one potential with a source's plus, by their numbers; -1: there is no such load.
+func (l *Live) Fed(load, source int) bool {
+	return load >= 0 && l.find(l.loads[load].a) == l.find(l.sources[source].plus)
+}
 
 // Lit tells whether a terminal has a voltage against a reference.
 func (l *Live) Lit(terminal, reference string) bool {

@@ -274,6 +274,7 @@ type Stop struct {
 	Fall        Q      `json:"fall,omitzero" kind:"seconds" doc:"longest stop that was measured, of a ramped stop"`
 	Drop        Q      `json:"drop,omitzero" kind:"count" doc:"mm, of a hanging load when torque goes, most that is allowed"`
 	Guarding    string `json:"guarding,omitempty" choices:"locking,brake,ramped,none" doc:"what keeps hands away while it coasts"`
+	Alone       bool   `json:"alone,omitempty" doc:"a stop circuit by itself, whatever it works: of the gates only Stop is asked"`
 }
 
 // StopCircuit is the circuit that takes torque off one drive or several, as it is drawn.
@@ -295,6 +296,8 @@ type StopCircuit struct {
 	StartDelay  Q                     `json:"start_delay,omitzero" kind:"seconds" doc:"from the reset until the outputs close; blank: none"`
 	Fuse        bool                  `json:"fuse,omitempty" doc:"in the plus of the circuit"`
 	Aux         string                `json:"aux,omitempty" choices:"0,1,2,3,4" doc:"single enabling contacts on inputs of their own"`
+	OutPulse    Q                     `json:"out_pulse,omitzero" kind:"seconds" doc:"width of test pulses on its outputs; blank: none, as of contacts"`
+	Interlock   bool                  `json:"interlock,omitempty" doc:"the drives' interlock inputs stand behind a contact of its own"`
 	Jumper      bool                  `json:"jumper,omitempty" doc:"the factory links are still in"`
 	Own         string                `json:"own,omitempty" doc:"hash of an imported circuit that takes the place of the drawn one"`
 	By          string                `json:"by,omitempty" doc:"who is responsible for the safety function"`

@@ -19,7 +19,7 @@ var steps = map[int]func(kind string, b Body) Body{
 	1: func(_ string, b Body) Body { return b }, // 2 adds practice, site, and what supplies are: all of it may be missing
 	2: func(_ string, b Body) Body { return b }, // 3 adds the first turn: all of it may be missing
 	3: numbersStay,                              // 4 adds stop circuits, which may be missing, and numbers of wires by function
-	4: func(_ string, b Body) Body { return b }, // 5 adds terminals' torques, what bounds a speed, the controller's side: all of it may be missing
+	4: func(_ string, b Body) Body { return b }, // 5 adds terminals' torques, what bounds a speed, more of stop circuits, the controller's side: all of it may be missing
 }
 
 // numbersStay keeps the numbers of wires that a drive was wired by.

@@ -67,7 +67,7 @@ func newEvaluation(job Job, now time.Time) *evaluation {
 
 // check adds a check to a gate. A waiver turns what does not hold into waived, but never what stops.
 func (e *evaluation) check(gate string, c Check) {
-	if c.Work == "" {
+	if c.Work == "" || e.job.Drive.Stop.Alone { // a circuit by itself has no supplies of a drive, whose state would be kept
 		c.Work = "either"
 	}
 	if d, ok := e.rec.decBody["waived "+c.Key]; ok && !c.Must && (c.Verdict == NotDone || c.Verdict == Again) {

@@ -301,6 +301,10 @@ func (e *evaluation) begun(gate string) bool {
 
 func (e *evaluation) finish() {
 	e.close(e.gates["keep"])
+	if e.job.Drive.Stop.Alone { // a circuit by itself has no other gates, and nothing to say about a drive
+		e.state.Gates = []Gate{*e.gates["stop"]}
+		e.state.Findings = slices.DeleteFunc(e.state.Findings, func(f Answered) bool { return f.Gate != "stop" })
+	}
 	for i := range e.state.Gates {
 		g := &e.state.Gates[i]
 		if g.Mark == "passed" || e.state.NextGate != "" {

@@ -29,6 +29,8 @@ type Job struct {
 	Practice *practice.Practice
 	// OwnCircuit is the imported stop circuit that takes the place of the drawn one; nil: none.
 	OwnCircuit *stops.Circuit
+	// Neighbours are the other drives of its stop circuit, by tag in small letters.
+	Neighbours map[string]Neighbour
 	// Asked is a measurement that parts suspects, asked for just now.
 	Asked string
 	// Since is when the server started: a wait counts only while it runs.

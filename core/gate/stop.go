@@ -36,13 +36,20 @@ func (e *evaluation) stop() {
 	c, chosen := stopCircuit(e.job)
 	d := StopDrawing(e.job)
 	missing := lacking("how the shaft is kept still", st.Still, "how it stops", st.As, "whether torque off asks for a reset of the drive", st.Latched, "worst speed", st.Speed.Text, "time allowed to standstill", st.Allowed.Text, "what keeps hands away while it coasts", st.Guarding)
+	if st.Alone {
+		missing = nil
+	}
 	if e.job.Drive.Turn.Hanging {
 		missing = append(missing, lacking("drop of the load that is allowed", st.Drop.Text)...)
 	}
 	if !chosen {
 		missing = append([]string{"stop circuit"}, missing...)
 	}
-	stated := e.entered("stop", "stop/circuit/stated", "The circuit", "The circuit, and how this drive stops", missing, c.Name)
+	title := "The circuit, and how this drive stops"
+	if st.Alone {
+		title = "The circuit"
+	}
+	stated := e.entered("stop", "stop/circuit/stated", "The circuit", title, missing, c.Name)
 	sound := Check{Key: "stop/circuit/sound", Group: "The circuit", Title: "As drawn it can be tested", Verdict: NotDone, Detail: "Name the devices of the circuit."}
 	switch {
 	case d == nil:
@@ -84,6 +91,9 @@ func (e *evaluation) beforeStop(ready bool) {
 	}
 	ask("people", "People clear, and told; two who hear each other: one at the device, one at the drive", "")
 	ask("isolation", "Nobody takes torque off for isolation: terminals stay live", "")
+	if st.Alone {
+		ask("off", "What feeds it is known and can be locked off: before a wire is lifted or ohms are measured it is off, and measured dead there", "Its own supply, and whatever its contacts switch. No drive stands behind it whose state would be kept here.")
+	}
 	if turn.Hanging {
 		ask("landed", "The load is landed, and cannot move when torque goes", "A hanging load falls unless the brake closes.")
 	}
@@ -193,6 +203,9 @@ func (e *evaluation) stopMeasured(d *stops.Drawing) {
 	basis := stopBasis(d)
 	if c, _ := stopCircuit(e.job); c.Kind != "one-channel" {
 		e.measure("stop", Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, limit, Stops, ready)
+	}
+	if st.Alone {
+		return
 	}
 	e.confirm("stop", Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + e.torqueOffWord(), Work: "live", Basis: map[string]string{"family": e.job.Drive.Rating.Dialect, "as": e.job.Drive.Intent.TorqueOffShows}, Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
 	if turn.Hanging {

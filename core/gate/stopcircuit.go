@@ -31,7 +31,7 @@ func millis(q drivefile.Q) int {
 	return int(math.Round(v * 1000))
 }
 
-// StopDrives are the drives of a circuit in its order, and the number of the job's own among them.
+// StopDrives are the drives of a circuit in its order, and the number of the job's own among them; -1: the circuit stands by itself.
 func StopDrives(j Job) (tags []string, own int) {
 	c, _ := stopCircuit(j)
 	own = -1
@@ -43,7 +43,7 @@ func StopDrives(j Job) (tags []string, own int) {
 			tags = append(tags, t)
 		}
 	}
-	if own < 0 {
+	if own < 0 && !j.Drive.Stop.Alone {
 		own, tags = 0, append([]string{j.Drive.Tag}, tags...)
 	}
 	return tags, own
@@ -52,7 +52,7 @@ func StopDrives(j Job) (tags []string, own int) {
 // StopSpec says how the drive's stop circuit is drawn.
 func StopSpec(j Job) stops.Spec {
 	c, _ := stopCircuit(j)
-	s := stops.Spec{Kind: c.Kind, Reset: c.Reset, Feed: c.Feed, Lamps: c.Lamps, Delay: millis(c.Delay), Discrepancy: millis(c.Discrepancy), FromDrive: c.Supply == "drive", Split: c.Commons == "split", Jumper: c.Jumper, Status: c.Status, Fuse: c.Fuse, StartDelay: millis(c.StartDelay), Strip: true}
+	s := stops.Spec{Kind: c.Kind, Reset: c.Reset, Feed: c.Feed, Lamps: c.Lamps, Delay: millis(c.Delay), Discrepancy: millis(c.Discrepancy), FromDrive: c.Supply == "drive", Split: c.Commons == "split", Jumper: c.Jumper, Status: c.Status, Fuse: c.Fuse, StartDelay: millis(c.StartDelay), OutPulse: millis(c.OutPulse), Interlock: c.Interlock, Strip: true}
 	s.Contactors, _ = strconv.Atoi(c.Contactors)
 	s.Aux, _ = strconv.Atoi(c.Aux)
 	ids := slices.Collect(maps.Keys(c.Devices))
@@ -64,23 +64,32 @@ func StopSpec(j Job) stops.Spec {
 	for i, tag := range tags {
 		d := stops.SpecDrive{ID: fmt.Sprintf("T%d", i+1), Name: tag}
 		if i == own {
-			ownTerminals(j, &d)
-			st := j.Drive.Stop
-			d.Discrepancy, d.Filter, d.Latched = millis(st.Discrepancy), millis(st.Filter), st.Latched == "yes"
-			d.Brake = j.Drive.Turn.Brake == "drive"
+			asWired(Neighbour{j.Drive, j.Family}, &d)
+		} else if n, ok := j.Neighbours[strings.ToLower(tag)]; ok {
+			asWired(n, &d)
 		}
 		s.Drives = append(s.Drives, d)
 	}
+	s.Alone = len(s.Drives) == 0
 	return s
 }
 
-// ownTerminals gives the drive's torque-off terminals the names of its papers.
-func ownTerminals(j Job, d *stops.SpecDrive) {
-	if j.Family == nil {
+// Neighbour is another drive of the place, as far as a circuit that both share needs it.
+type Neighbour struct {
+	Drive  drivefile.Drive
+	Family *dialect.Family // nil when none is chosen, or it is not known here
+}
+
+// asWired gives a drive at the end of a circuit its times, its brake, and its torque-off terminals by the names of its papers.
+func asWired(n Neighbour, d *stops.SpecDrive) {
+	st := n.Drive.Stop
+	d.Discrepancy, d.Filter, d.Latched = millis(st.Discrepancy), millis(st.Filter), st.Latched == "yes"
+	d.Brake = n.Drive.Turn.Brake == "drive"
+	if n.Family == nil {
 		return
 	}
 	var l []dialect.Terminal
-	for _, t := range j.Family.Terminals {
+	for _, t := range n.Family.Terminals {
 		if t.Kind == "torque-off" {
 			l = append(l, t)
 		}

@@ -19,6 +19,11 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 	say := func(code string, sev finding.Severity, title, detail, action string) {
 		e.finding("stop", finding.Finding{Code: code, Severity: sev, Field: "stop", Title: title, Detail: detail, Action: action}, basis)
 	}
+	if d != nil {
+		for _, p := range d.Trained().Problems {
+			say("test-pulse-trips", finding.Look, "A test pulse would switch something off", p, "A longer filter at what receives it, within what its papers allow, or shorter pulses")
+		}
+	}
 	guards, people := 0, 0
 	for _, x := range c.Devices {
 		switch x.Kind {

@@ -48,7 +48,7 @@ func (r *play) guard(x *device, now int) {
 				r.dark[i], r.stale = !supplied, true
 			}
 		}
-		x.cross = x.cross || supplied && r.live.Meet(x.sources[0], x.sources[1])
+		x.cross = x.cross || supplied && (r.live.Meet(x.sources[0], x.sources[1]) || r.foreign(x))
 	}
 	if !supplied {
 		x.drop(now)
@@ -60,7 +60,7 @@ func (r *play) guard(x *device, now int) {
 	closed, good := true, !x.cross
 	for i, at := range x.proto.pairs {
 		c := &x.pairs[i]
-		a, b := r.volts(x, at[0]), r.volts(x, at[1])
+		a, b := r.channel(x, i, 0, c.a, at[0], now), r.channel(x, i, 1, c.b, at[1], now)
 		if a && !c.a {
 			c.at[0] = now
 		}
@@ -111,6 +111,39 @@ func (r *play) guard(x *device, now int) {
 	}
 }
 
+// channel is one of a pair as the relay counts it: it takes no notice of its own test pulses, nor of gaps shorter than its filter.
+func (r *play) channel(x *device, pair, side int, was bool, load, now int) bool {
+	if s := x.expects[pair][side]; s >= 0 && r.inGap(x.sources[s]) {
+		return was
+	}
+	seen, from := r.volts(x, load), &x.pairs[pair].from[side]
+	switch {
+	case seen || !was:
+		*from = never
+		return seen
+	case *from == never:
+		*from = now
+	}
+	return now-*from < x.d.Filter
+}
+
+// foreign tells whether a channel of a pulsed relay is held by another potential than its own test output: its pulses do not come back.
+func (r *play) foreign(x *device) bool {
+	for i, e := range x.expects {
+		for side, s := range e {
+			if s < 0 {
+				continue
+			}
+			for k := range r.p.nsources {
+				if k != x.sources[s] && r.live.Fed(x.proto.pairs[i][side], k) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
 // drop switches a safety relay off; its delayed outputs stay for their time.
 func (x *device) drop(now int) {
 	if x.on {
@@ -135,8 +168,9 @@ func (r *play) inputs(x *device, now int) {
 	}
 	x.seenA, x.seenB = filtered(r.volts(x, x.a), &x.aFrom), filtered(r.volts(x, x.b), &x.bFrom)
 	ramped := x.stop >= 0 && !r.volts(x, x.stop) // told to ramp down: its stop input is wired and has no voltage
+	barred := x.interlock >= 0 && !r.volts(x, x.interlock)
 	power := !x.unfed && !slices.ContainsFunc(x.sources, func(i int) bool { return r.dark[i] })
-	sig := safety.Signals{A: x.seenA, B: x.seenB, Run: (x.runs || r.volts(x, x.run)) && !ramped, Reset: x.rst || r.volts(x, x.reset), Power: power}
+	sig := safety.Signals{A: x.seenA, B: x.seenB, Run: (x.runs || r.volts(x, x.run)) && !ramped && !barred, Reset: x.rst || r.volts(x, x.reset), Power: power}
 	t := float64(now) / 1000
 	if x.sto == nil {
 		x.sto = safety.New(safety.Options{Discrepancy: float64(x.d.Discrepancy) / 1000, Latched: x.d.Latched}, sig, t)
@@ -150,6 +184,13 @@ func (x *device) wakes() int {
 	soon := func(t int) {
 		if at < 0 || t < at {
 			at = t
+		}
+	}
+	for i := range x.pairs {
+		for side, was := range [2]bool{x.pairs[i].a, x.pairs[i].b} {
+			if from := x.pairs[i].from[side]; was && from != never {
+				soon(from + x.d.Filter)
+			}
 		}
 	}
 	if x.d.Does == DriveInputs {

@@ -55,6 +55,9 @@ type Spec struct {
 	Jumper      bool // factory links are still in
 	Strip       bool // field devices over a terminal strip
 	Fuse        bool // in the plus, behind the source
+	OutPulse    int  // width of test pulses on the outputs, of electronic ones
+	Interlock   bool // the drives' interlock inputs stand behind a contact of the relay's own
+	Alone       bool // no drive stands at its end: contactors, or nothing yet
 	Aux         int  // single enabling contacts on inputs of their own, E1 and on: a controller's auxiliary inputs
 }
 
@@ -68,6 +71,9 @@ func TwoChannel(n int) Circuit {
 	}
 	return Draft(s)
 }
+
+// passes is the filter of inputs that light curtains send their test pulses to, ms. Common practice: a few times the pulse.
+const passes = 3
 
 // names and what a person does with them.
 var fieldDevices = map[string]struct{ name, work, back string }{
@@ -130,7 +136,9 @@ func (d *drafting) part(p circuit.Part, does Device) {
 
 // Draft draws the circuit that a spec asks for.
 func Draft(s Spec) Circuit {
-	if len(s.Drives) == 0 {
+	if s.Alone {
+		s.Drives, s.FromDrive = nil, false
+	} else if len(s.Drives) == 0 {
 		s.Drives = []SpecDrive{{ID: "T1", Name: "Drive"}}
 	}
 	for i := range s.Drives {
@@ -233,7 +241,16 @@ func (d *drafting) relay() {
 	if s.Delay > 0 {
 		out("out4", "63", "64", false)
 	}
-	d.part(p, Device{Does: SafetyRelay, Reset: s.Reset, Discrepancy: s.Discrepancy, OffDelay: s.Delay, Pick: s.StartDelay, Pulsed: s.Feed == "pulsed"})
+	if s.Interlock {
+		out("out5", "43", "44", false)
+	}
+	filter := 0
+	for _, x := range s.Devices {
+		if s.Kind == "controller" {
+			filter = max(filter, filterFor(x))
+		}
+	}
+	d.part(p, Device{Does: SafetyRelay, Filter: filter, OutPulse: s.OutPulse, Reset: s.Reset, Discrepancy: s.Discrepancy, OffDelay: s.Delay, Pick: s.StartDelay, Pulsed: s.Feed == "pulsed"})
 }
 
 // feeds are where the two channels begin.
@@ -306,7 +323,7 @@ func (d *drafting) device(x SpecDevice) (in, out [2]string) {
 	k := "K" + x.ID
 	d.part(circuit.Part{ID: k, Kind: "relay", Name: "Relay of " + x.ID, Terminals: []string{"A1", "A2", "S12", "S22", "S34", "13", "14", "23", "24"},
 		Loads:    []circuit.Load{{Name: "supply", A: "A1", B: "A2", Ohm: 300}, {Name: "ch1", A: "S12", B: "A2", Ohm: 3000}, {Name: "ch2", A: "S22", B: "A2", Ohm: 3000}, {Name: "reset", A: "S34", B: "A2", Ohm: 3000}},
-		Contacts: []circuit.Contact{{Name: "out1", A: "13", B: "14"}, {Name: "out2", A: "23", B: "24"}}}, Device{Does: SafetyRelay, Reset: map[bool]string{true: "let-go", false: "automatic"}[x.Kind == ResetGuard], Discrepancy: d.s.Discrepancy})
+		Contacts: []circuit.Contact{{Name: "out1", A: "13", B: "14"}, {Name: "out2", A: "23", B: "24"}}}, Device{Does: SafetyRelay, Reset: map[bool]string{true: "let-go", false: "automatic"}[x.Kind == ResetGuard], Discrepancy: d.s.Discrepancy, Filter: filterFor(x)})
 	d.join(d.plus, k+":A1", "supply")
 	d.join(d.minus, k+":A2", "supply")
 	if x.Kind == ResetGuard {
@@ -321,6 +338,13 @@ func (d *drafting) device(x SpecDevice) (in, out [2]string) {
 		d.join(d.plus, k+":S34", "starts by itself")
 	}
 	return [2]string{k + ":13", k + ":23"}, [2]string{k + ":14", k + ":24"}
+}
+
+func filterFor(x SpecDevice) int {
+	if x.Kind == LightCurtain {
+		return passes
+	}
+	return 0
 }
 
 func (d *drafting) button(id, name, from, to string) {
@@ -382,6 +406,10 @@ func (d *drafting) outputs() {
 			p.Terminals = append(p.Terminals, "ramp", "ramp-0")
 			p.Loads = append(p.Loads, circuit.Load{Name: "stop", A: "ramp", B: "ramp-0", Ohm: 4800})
 		}
+		if s.Interlock {
+			p.Terminals = append(p.Terminals, "IL", "IL-0")
+			p.Loads = append(p.Loads, circuit.Load{Name: "interlock", A: "IL", B: "IL-0", Ohm: 4800})
+		}
 		if s.Status {
 			p.Terminals = append(p.Terminals, "R1", "R2")
 			p.Contacts = append(p.Contacts, circuit.Contact{Name: "off", A: "R1", B: "R2"})
@@ -394,7 +422,6 @@ func (d *drafting) outputs() {
 	}
 	outs := [2]string{"K1:14", "K1:24"}
 	d.join(d.plus, "K1:13", "output")
-	first := s.Drives[0]
 	lead := func(channel int, from string) {
 		for _, x := range s.Drives {
 			to := x.A[0]
@@ -429,7 +456,8 @@ func (d *drafting) outputs() {
 		lead(0, "Q1:14")
 		lead(1, strings.TrimSuffix(second, "3")+"4")
 	}
-	if s.Jumper {
+	if s.Jumper && len(s.Drives) > 0 {
+		first := s.Drives[0]
 		d.join(d.plus, first.ID+":"+first.A[0], "factory link, still in")
 		d.join(d.plus, first.ID+":"+first.B[0], "factory link, still in")
 	}
@@ -441,6 +469,10 @@ func (d *drafting) outputs() {
 			d.join("K1:64", x.ID+":ramp", "ramp down")
 			d.join(d.minus, x.ID+":ramp-0", "common")
 		}
+		if s.Interlock {
+			d.join("K1:44", x.ID+":IL", "interlock, no safety function")
+			d.join(d.minus, x.ID+":IL-0", "common")
+		}
 		if x.Brake {
 			b := "Y" + strings.TrimPrefix(x.ID, "T")
 			d.part(circuit.Part{ID: b, Kind: "coil", Name: "Brake", Terminals: []string{"1", "2"}, Loads: []circuit.Load{{Name: "coil", A: "1", B: "2", Ohm: 60}}}, Device{Does: Brake})
@@ -451,6 +483,9 @@ func (d *drafting) outputs() {
 	}
 	if s.Delay > 0 {
 		d.join(d.plus, "K1:63", "output at once")
+	}
+	if s.Interlock {
+		d.join(d.plus, "K1:43", "interlock")
 	}
 }
 

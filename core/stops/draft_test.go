@@ -2,6 +2,7 @@ package stops
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"testing"
@@ -274,6 +275,82 @@ func TestTwoFaultsAtOnce(t *testing.T) {
 	pairs, err = p.DiagnosePairs(table, shown, nil, func(tried, _ int) bool { return tried == 0 })
 	if err != nil || !pairs.Ended || pairs.Tried >= pairs.All {
 		t.Errorf("ended early: %d of %d, %v %v", pairs.Tried, pairs.All, pairs.Ended, err)
+	}
+}
+
+// A feedback that is bridged shows nothing by ordinary tests, and hides that a contactor is welded: the two are found together.
+func TestFaultsThatHideAreFoundTogether(t *testing.T) {
+	p := compiled(t, Draft(Spec{Devices: two, Contactors: 2}))
+	table, err := p.Table()
+	if err != nil {
+		t.Fatal(err)
+	}
+	hidden := []circuit.Mistake{{Kind: "bridged", At: "Q1:22", To: "Q1:21"}, {Kind: Welded, At: "Q1"}}
+	show := func(faults []circuit.Mistake) (shown []Shown, differs bool) {
+		for _, x := range table {
+			if !strings.HasPrefix(x.Key, "both/") {
+				continue
+			}
+			seen, err := p.Play(faults, x.Events, x.looks())
+			if err != nil {
+				t.Fatal(err)
+			}
+			for k, s := range seen {
+				shown = append(shown, Shown{x.Key, k, s})
+				differs = differs || !maps.Equal(s, x.Steps[k].Must)
+			}
+		}
+		return shown, differs
+	}
+	if _, differs := show(hidden[:1]); differs {
+		t.Fatal("it shows alone")
+	}
+	shown, _ := show(hidden)
+	if d, err := p.Diagnose(table, shown, nil, nil); err != nil || slices.ContainsFunc(d.Classes, func(c Class) bool { return slices.Contains(c.Texts, p.Text(hidden[0])) }) {
+		t.Fatalf("%+v %v", d.Classes, err)
+	}
+	pairs, err := p.DiagnosePairs(table, shown, nil, nil)
+	if err != nil || !slices.ContainsFunc(pairs.Found, func(x Pair) bool {
+		return strings.Contains(strings.Join(x.Texts[:], " "), "Q1 Contactor is welded") && strings.Contains(strings.Join(x.Texts[:], " "), "Q1:21 and Q1:22 touch")
+	}) {
+		t.Errorf("the true pair is not among %d of %d: %v", len(pairs.Found), pairs.Tried, err)
+		for _, x := range pairs.Found {
+			t.Log(x.Texts)
+		}
+	}
+}
+
+// The drive's interlock stands behind a contact of its own: broken there the drive stops and keeps its torque, and it is no torque off.
+func TestAnInterlockIsNoTorqueOff(t *testing.T) {
+	p := compiled(t, Draft(Spec{Devices: two, Interlock: true}))
+	open := circuit.Mistake{Kind: "open", Wire: p.wireAt("T1:IL")}
+	events := []Event{{500, "work", "S0"}, {900, "release", "S0"}, {1500, "run", "T1"}, {4000, "work", "S1"}}
+	for fault, want := range map[*circuit.Mistake][2]string{nil: {"running", "torque-off"}, &open: {"ready", "torque-off"}} {
+		var faults []circuit.Mistake
+		if fault != nil {
+			faults = append(faults, *fault)
+		}
+		seen, err := p.Play(faults, events, []int{2000, 6000})
+		if err != nil || seen[0]["T1"] != want[0] || seen[1]["T1"] != want[1] {
+			t.Errorf("%v: %v %v", fault, seen, err)
+		}
+	}
+}
+
+// A circuit by itself works contactors, without a drive; its table tells them.
+func TestACircuitByItself(t *testing.T) {
+	c := Draft(Spec{Devices: two, Contactors: 2, Alone: true, Jumper: true, FromDrive: true, Lamps: "two"})
+	p := compiled(t, c)
+	table, err := p.Table()
+	if err != nil || len(table) < 10 || len(p.Of(DriveInputs)) != 0 {
+		t.Fatalf("%d tests, %v", len(table), err)
+	}
+	if last := table[0].Steps; last[1].Must["Q1"] != "on" || last[2].Must["Q1"] != "off" {
+		t.Errorf("%+v", table[0])
+	}
+	d, err := p.Diagnose(table, []Shown{{table[0].Key, 2, Seen{"Q2": "on"}}}, nil, nil)
+	if err != nil || !slices.ContainsFunc(d.Classes, func(c Class) bool { return strings.Contains(strings.Join(c.Texts, " "), "Contact out2 of K1 Safety relay is welded") }) {
+		t.Errorf("%+v %v", d.Classes, err)
 	}
 }
 

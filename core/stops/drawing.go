@@ -18,6 +18,7 @@ type Drawing struct {
 	// Hash tells one circuit and its table from another.
 	Hash string
 	set  func() Smallest
+	sent func() Trained
 }
 
 // drawings keeps the last ones: every look at a drive asks for its own.
@@ -56,6 +57,13 @@ func Draw(c Circuit, run bool) *Drawing {
 		}
 	}
 	d.set = sync.OnceValue(func() Smallest { return d.SmallestSet(d.Table, nil) })
+	d.sent = sync.OnceValue(func() Trained {
+		t, err := d.Train(trainedPeriods)
+		if err != nil {
+			t.Problems = append(t.Problems, err.Error())
+		}
+		return t
+	})
 	if drawings.by == nil {
 		drawings.by = map[string]*Drawing{}
 	}
@@ -76,6 +84,17 @@ func (d *Drawing) Smallest() Smallest {
 		return Smallest{Keys: []string{}, Hidden: []string{}}
 	}
 	return d.set()
+}
+
+// trainedPeriods is how many periods of test pulses are played.
+const trainedPeriods = 3
+
+// Trained is what test pulses do to the circuit, worked out once.
+func (d *Drawing) Trained() Trained {
+	if !d.Sound() {
+		return Trained{Sends: []string{}, Problems: []string{}}
+	}
+	return d.sent()
 }
 
 // Test finds a test of the table.

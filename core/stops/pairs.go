@@ -21,13 +21,18 @@ type Pairs struct {
 	Tried int    `json:"tried"`
 	All   int    `json:"all"`
 	Ended bool   `json:"ended" doc:"before all were tried"`
+	Left  int    `json:"left" doc:"pairs with a fault that shows nothing alone, the least likely, that were not tried"`
 }
 
 // mostPairs is how many are listed.
 const mostPairs = 30
 
-// DiagnosePairs plays two faults at once. Faults that show the same in every test that was done stand for one another, and a fault
-// that shows nothing is left out: another alone would do as well. progress, when given, is told now and then how many were tried of how
+// mostSilent is how many pairs are tried of which one fault or both show nothing alone, the likely ones first.
+const mostSilent = 30_000
+
+// DiagnosePairs plays two faults at once. Faults that show the same in every test that was done stand for one another. A fault that
+// shows nothing alone may still hide or uncover another: such pairs are tried after the others. One that changes nothing at all, a
+// wire that stays on its potential, is left out. progress, when given, is told now and then how many were tried of how
 // many; it ends the search with false.
 func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, progress func(tried, all int) bool) (Pairs, error) {
 	out := Pairs{Found: []Pair{}}
@@ -70,8 +75,12 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 		alike             int
 	}
 	var kinds []kind
+	var silent []circuit.Candidate
 	for i, c := range faults {
 		if rows[i] == nothing {
+			if f := p.with([]circuit.Mistake{c.Mistake}); f.net == p.Net || !p.Net.SameAlways(f.net) {
+				silent = append(silent, c)
+			}
 			continue
 		}
 		k, ok := at[rows[i]]
@@ -94,7 +103,36 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 			all = append(all, two{a, sum - a})
 		}
 	}
-	out.All = len(all)
+	sort.SliceStable(silent, func(a, b int) bool { return silent[a].Weight > silent[b].Weight })
+	loud := len(kinds)
+	for _, c := range silent {
+		kinds = append(kinds, kind{Candidate: c})
+	}
+	// A fault that explains all of it alone does so with every silent one: that says nothing new.
+	alone := make([]bool, loud)
+	for k := range alone {
+		r, err := p.begin([]circuit.Mistake{kinds[k].Mistake})
+		if err != nil {
+			return out, err
+		}
+		if alone[k], err = r.explains(table, done, by, readings); err != nil {
+			return out, err
+		}
+	}
+	tried := len(all)
+	for a := range loud {
+		for b := range min(len(silent), mostSilent/2/loud) {
+			if !alone[a] {
+				all = append(all, two{a, loud + b})
+			}
+		}
+	}
+	for b := 1; b < len(silent) && b*(b+1) <= mostSilent; b++ {
+		for a := range b {
+			all = append(all, two{loud + a, loud + b})
+		}
+	}
+	out.All, out.Left = len(all), loud*len(silent)+len(silent)*(len(silent)-1)/2-(len(all)-tried)
 	var mu sync.Mutex
 	total := 0.0
 	err = each(len(all), func(i int) error {

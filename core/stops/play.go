@@ -37,8 +37,9 @@ func (e *Chatter) Error() string {
 type proto struct {
 	id                                              string
 	d                                               Device
-	supply, reset, run, stop, a, b, coil            int
+	supply, reset, run, stop, interlock, a, b, coil            int
 	pairs                                           [][2]int
+	expects                                         [][2]int // of a pulsed relay: the place among its sources that each channel comes from; -1: from none of them
 	aux                                             []int
 	sources                                         []int
 	outs, delayed, wants, ready, off, faulty, brake []int
@@ -48,7 +49,7 @@ type proto struct {
 func (p *Played) protoOf(id string) proto {
 	d := p.Devices[id]
 	load := func(name string) int { return p.Net.LoadAt(id + "." + name) }
-	x := proto{id: id, d: d, supply: load("supply"), reset: load("reset"), run: load("run"), stop: load("stop"), a: load("a"), b: load("b"), coil: load("coil"), sources: p.Net.Sources(id)}
+	x := proto{id: id, d: d, supply: load("supply"), reset: load("reset"), run: load("run"), stop: load("stop"), interlock: load("interlock"), a: load("a"), b: load("b"), coil: load("coil"), sources: p.Net.Sources(id)}
 	if d.Does == Lamp {
 		x.coil = load("lamp")
 	}
@@ -88,7 +89,7 @@ type device struct {
 	aFrom    int // since when a channel is without voltage, before it counts; never: it has
 	bFrom    int
 	pairs    []channels
-	cross    bool // its test outputs were joined: off until its supply was gone
+	cross    bool // its test pulses told of a short: off until its supply was gone
 	may      bool // its reset is all that is missing
 	press    int  // when its reset was pressed with everything else there; -1: not
 	wasReset bool
@@ -106,6 +107,7 @@ type device struct {
 type channels struct {
 	a, b bool
 	at   [2]int // when each closed
+	from [2]int // since when each is without voltage, before it counts
 	bad  bool   // one opened alone: both must open before it counts again
 }
 
@@ -121,6 +123,7 @@ type play struct {
 	dark   []bool // sources that are off
 	lifted map[int]bool
 	stale  bool // something has changed since it was solved
+	train  *train
 	// each, when given, is called whenever the circuit has come to rest.
 	each func(now int)
 }
@@ -229,6 +232,7 @@ func (r *play) run(events []Event, looks []int, look func(k int) bool) error {
 			}
 			next++
 		}
+		r.beat(now)
 		if err := r.settle(now); err != nil {
 			return err
 		}
@@ -257,7 +261,7 @@ func (r *play) run(events []Event, looks []int, look func(k int) bool) error {
 				}
 			}
 		}
-		now = max(now+1, then)
+		now = max(now+1, r.beats(now, then))
 	}
 }
 
@@ -322,7 +326,7 @@ const mostSwitchings = 200
 func (r *play) settle(now int) error {
 	for round := 0; ; round++ {
 		if r.stale {
-			r.live.Solve(r.moved, r.dark)
+			r.live.Solve(r.gaps(r.moved, r.dark))
 			r.stale = false
 		}
 		changed := false

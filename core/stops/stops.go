@@ -17,7 +17,7 @@ const (
 	Button      = "button"       // the same, worked for a moment
 	Relay       = "relay"        // load coil; every contact moves with it. Contactors too
 	SafetyRelay = "safety-relay" // loads supply, reset, and ch1, ch2 or pairs in1a, in1b, …; contacts out…, delayed… close, aux… open while it is on, wants… close while its reset is all that is missing
-	DriveInputs = "drive"        // loads a, b, and run, reset, stop where they are wired; contacts ready…, off…, fault…, brake…
+	DriveInputs = "drive"        // loads a, b, and run, reset, stop, interlock where they are wired; contacts ready…, off…, fault…, brake…
 	Lamp        = "lamp"         // load lamp
 	Brake       = "brake"        // load coil: with voltage it is released
 )
@@ -33,8 +33,10 @@ type Device struct {
 	Discrepancy int     `json:"discrepancy_ms,omitempty" doc:"of two channels; 0 of a safety relay: not watched"`
 	Reset       string  `json:"reset,omitempty" enum:"automatic,pressed,let-go," doc:"of a safety relay: how it starts"`
 	OffDelay    int     `json:"off_delay_ms,omitempty" doc:"of its delayed outputs"`
-	Filter      int     `json:"filter_ms,omitempty" doc:"of a drive: shorter gaps, test pulses, are passed over"`
-	Pulsed      bool    `json:"pulsed,omitempty" doc:"of a safety relay: its two sources carry test pulses, and joined they are a fault"`
+	Filter      int     `json:"filter_ms,omitempty" doc:"of a drive, of a safety relay's channels: shorter gaps, test pulses, are passed over"`
+	Pulsed      bool    `json:"pulsed,omitempty" doc:"of a safety relay: its two sources carry test pulses: joined, or a channel held by a foreign voltage, are a fault"`
+	Pulse       int     `json:"pulse_ms,omitempty" doc:"width of the test pulses that it sends: a pulsed relay on its sources, a light curtain on its outputs; 0: 1 ms"`
+	OutPulse    int     `json:"out_pulse_ms,omitempty" doc:"of a safety relay with electronic outputs: width of the test pulses on them; 0: none, as of contacts"`
 	Latched     bool    `json:"latched,omitempty" doc:"of a drive: torque off asks for its reset"`
 }
 
@@ -53,6 +55,7 @@ type Played struct {
 	moves              map[string][]string // contacts of a part, "part.contact"
 	hands              map[string][]int    // contacts of parts that are worked by hand, as the net numbers them
 	protos             []proto             // of the others, in order
+	closed             []bool              // contacts at rest, as the net numbers them
 	contacts, nsources int
 }
 
@@ -96,7 +99,7 @@ func Compile(c Circuit) (*Played, []error) {
 		default:
 			bad(".does", d.Does, "hand, button, relay, safety-relay, drive, lamp or brake")
 		}
-		for _, t := range []int{d.Pick, d.Drop, d.Discrepancy, d.OffDelay, d.Filter} {
+		for _, t := range []int{d.Pick, d.Drop, d.Discrepancy, d.OffDelay, d.Filter, d.Pulse, d.OutPulse} {
 			if t < 0 || t > 600_000 {
 				bad("", fmt.Sprint(t), "0 to 600,000 ms")
 			}
@@ -123,6 +126,9 @@ func Compile(c Circuit) (*Played, []error) {
 	sort.Slice(p.order, func(i, k int) bool { return place[p.order[i]] < place[p.order[k]] })
 	p.hands = map[string][]int{}
 	for _, x := range c.Parts {
+		for _, c := range x.Contacts {
+			p.closed = append(p.closed, c.Closed)
+		}
 		p.contacts += len(x.Contacts)
 		p.nsources += len(x.Sources)
 	}
@@ -135,6 +141,7 @@ func Compile(c Circuit) (*Played, []error) {
 		}
 		p.protos = append(p.protos, p.protoOf(id))
 	}
+	p.expect()
 	return p, nil
 }
 

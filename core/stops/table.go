@@ -167,7 +167,8 @@ func (p *Played) Table() ([]Test, error) { return p.TableOf(true) }
 // held, and early; two devices open; the drives' channels and the feedback by themselves; the supply gone and back. run: a run command
 // is given, and held through what happens.
 func (p *Played) TableOf(run bool) ([]Test, error) {
-	w := &writer{p: p, run: run, buttons: p.resets(), drives: p.Of(DriveInputs)}
+	w := &writer{p: p, buttons: p.resets(), drives: p.Of(DriveInputs)}
+	w.run = run && len(w.drives) > 0
 	hands := p.Of(Hand)
 	for _, id := range hands {
 		w.device(id)

@@ -13,7 +13,7 @@ import { Wake } from "../gates/Wake";
 import { History } from "../keep/History";
 import { Keep } from "../keep/Keep";
 import { Sheet } from "../sheet/Sheet";
-import { DriveDesk } from "./drive";
+import { DriveDesk, useDesk } from "./drive";
 import { DriveFrame, Frame } from "./Frame";
 
 // What only one screen needs comes along with it: charts, and the stop circuit.
@@ -36,11 +36,22 @@ export function DriveScreens() {
         </Frame>
       )}
     >
-      <DriveFrame screen={screen}>
-        <Suspense fallback={<p className="p-6">Reading…</p>}>
-          <Screen />
-        </Suspense>
-      </DriveFrame>
+      <Open screen={screen}>
+        <Screen />
+      </Open>
     </DriveDesk>
+  );
+}
+
+// A stop circuit by itself has its one gate, and its history.
+const alone = ["stop", "history"];
+
+function Open({ screen, children }: { screen: string; children: React.ReactNode }) {
+  const { view } = useDesk();
+  if (view.drive.stop?.alone && !alone.includes(screen)) return <Navigate to={`/drives/${view.id}/stop`} replace />;
+  return (
+    <DriveFrame screen={screen}>
+      <Suspense fallback={<p className="p-6">Reading…</p>}>{children}</Suspense>
+    </DriveFrame>
   );
 }

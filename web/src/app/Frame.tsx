@@ -103,9 +103,11 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
     return () => window.removeEventListener("keydown", key);
   });
   const d = view.drive;
+  const alone = !!d.stop?.alone; // a stop circuit: it has no settings, no bench, and no supplies whose state would be kept here
+  const others = places.filter(([k]) => !alone || k === "history");
   const items: Item[] = [
     ...view.state.gates.map((g) => ({ what: `Gate ${g.name}`, go: () => to(g.key) })),
-    ...places.map(([k, name]) => ({ what: name, go: () => to(k) })),
+    ...others.map(([k, name]) => ({ what: name, go: () => to(k) })),
     { what: view.undo ? `Undo: ${view.undo}` : "Undo", go: () => void undo() },
     { what: "Temporary things: record one, or see what is in", go: () => setRegister(true) },
     { what: "Print the drive's record (PDF)", go: () => window.open(`/api/drives/${view.id}/record.pdf`) },
@@ -119,7 +121,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
         </>
       }
     >
-      {screen === "bench" ? <BenchBand tag={[d.tag, d.machine].filter(Boolean).join(" ")} /> : <EnergyBand screen={screen} />}
+      {alone ? null : screen === "bench" ? <BenchBand tag={[d.tag, d.machine].filter(Boolean).join(" ")} /> : <EnergyBand screen={screen} />}
       <TemporaryBar />
       <Register open={register} close={() => setRegister(false)} />
       <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] max-lg:grid-cols-1">
@@ -128,8 +130,8 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
           {view.state.gates.map((g) => (
             <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? "passed" : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
           ))}
-          <RailLabel>Bench and record</RailLabel>
-          {places.map(([k, name]) => (
+          <RailLabel>{alone ? "Record" : "Bench and record"}</RailLabel>
+          {others.map(([k, name]) => (
             <RailLink key={k} to={`/drives/${view.id}/${k}`} now={screen === k} name={name} count={k === "sheet" ? sheetCount(view.state.lines) : ""} />
           ))}
           <div className="mt-auto max-lg:w-full">

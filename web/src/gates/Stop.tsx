@@ -25,6 +25,7 @@ export function Stop() {
     setTest(key);
     setStep(at);
   };
+  const alone = !!view.drive.stop?.alone;
   const hanging = textAt(view, "turn.hanging") === "true";
   return (
     <GateScreen
@@ -33,17 +34,21 @@ export function Stop() {
       about="Nothing turns here. Each test says what must happen; you say what did. Design, level and acceptance of the circuit are for a qualified person."
       beside={v && <Beside v={v} show={open} />}
     >
-      <Group title="The circuit, and how this drive stops">
+      <Group title={alone ? "The circuit" : "The circuit, and how this drive stops"}>
         <Chosen />
-        <Choice path="stop.still" label="Shaft kept still by" options={[["no-run", "no run given"], ["reference-zero", "zero reference"], ["motor-off", "cable off"]]} />
-        <Choice path="stop.as" label="It stops, category 0 or 1" options={[["coast", "coasting"], ["ramped", "on a ramp"]]} />
-        <Choice path="stop.latched" label="Drive asks for its own reset" options={[["no", "no"], ["yes", "yes, latched"]]} />
-        <Field path="stop.speed" label="Worst speed, r/min" />
-        <Field path="stop.allowed" label="Allowed to standstill" placeholder="3 s" />
-        <Choice path="stop.guarding" label="Hands kept away by" options={[["locking", "guards locked"], ["brake", "a brake"], ["ramped", "the ramp"], ["none", "nothing"]]} />
-        <Field path="stop.discrepancy" label="Drive's discrepancy time" placeholder="0.5 s" />
-        {textAt(view, "stop.as") === "ramped" && <Field path="stop.fall" label="Longest fall measured" placeholder="s" />}
-        {hanging && <Field path="stop.drop" label="Drop allowed, mm" />}
+        {!alone && (
+          <>
+            <Choice path="stop.still" label="Shaft kept still by" options={[["no-run", "no run given"], ["reference-zero", "zero reference"], ["motor-off", "cable off"]]} />
+            <Choice path="stop.as" label="It stops, category 0 or 1" options={[["coast", "coasting"], ["ramped", "on a ramp"]]} />
+            <Choice path="stop.latched" label="Drive asks for its own reset" options={[["no", "no"], ["yes", "yes, latched"]]} />
+            <Field path="stop.speed" label="Worst speed, r/min" />
+            <Field path="stop.allowed" label="Allowed to standstill" placeholder="3 s" />
+            <Choice path="stop.guarding" label="Hands kept away by" options={[["locking", "guards locked"], ["brake", "a brake"], ["ramped", "the ramp"], ["none", "nothing"]]} />
+            <Field path="stop.discrepancy" label="Drive's discrepancy time" placeholder="0.5 s" />
+            {textAt(view, "stop.as") === "ramped" && <Field path="stop.fall" label="Longest fall measured" placeholder="s" />}
+            {hanging && <Field path="stop.drop" label="Drop allowed, mm" />}
+          </>
+        )}
         <Circuit />
       </Group>
       {error && <p className="text-stop">✕ {say(error)}</p>}
@@ -124,6 +129,7 @@ function Circuit() {
 function Picture({ v, test, step }: { v: StopView; test: string; step: number }) {
   const [acts, setActs] = useState<{ text: string; events: Event[] }[]>([]);
   const [timing, setTiming] = useState(false);
+  const [pulses, setPulses] = useState(false);
   const t = v.tests.find((x) => x.key === test);
   const resets = v.parts.filter((p) => p.does === "button");
   const start: Event[] = resets.flatMap((p, i) => [
@@ -151,9 +157,14 @@ function Picture({ v, test, step }: { v: StopView; test: string; step: number })
         <span>
           {v.name || "Circuit"} <span className="c text-[12.5px] font-normal text-ink-3">{t ? `as it must be at step ${step + 1} of "${t.title}"` : "as drawn; try it: nothing real is commanded"}</span>
         </span>
-        <button className="act" aria-expanded={timing} onClick={() => setTiming(!timing)}>
-          {timing ? "Without timing" : "Over time"}
-        </button>
+        <span className="flex gap-4">
+          <button className="act" aria-expanded={pulses} onClick={() => setPulses(!pulses)}>
+            {pulses ? "Without test pulses" : "Test pulses"}
+          </button>
+          <button className="act" aria-expanded={timing} onClick={() => setTiming(!timing)}>
+            {timing ? "Without timing" : "Over time"}
+          </button>
+        </span>
       </h3>
       <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Picture of the circuit">
         <Ladder rungs={v.rungs} live={play && liveOf(play, v.circuit.wires)} words={v.words} work={t ? undefined : work} own={v.own} />
@@ -168,12 +179,12 @@ function Picture({ v, test, step }: { v: StopView; test: string; step: number })
                 {p.id}
               </button>
             ))}
-          <button className="min-h-6 border border-tin-3 bg-white px-2 py-0.5 hover:bg-plum-0" onClick={() => run(true)}>
-            run
-          </button>
-          <button className="min-h-6 border border-tin-3 bg-white px-2 py-0.5 hover:bg-plum-0" onClick={() => run(false)}>
-            run off
-          </button>
+          {drives.length > 0 &&
+            [true, false].map((on) => (
+              <button key={String(on)} className="min-h-6 border border-tin-3 bg-white px-2 py-0.5 hover:bg-plum-0" onClick={() => run(on)}>
+                {on ? "run" : "run off"}
+              </button>
+            ))}
           {acts.length > 0 && (
             <button className="act ml-2" onClick={() => setActs([])}>
               Start over
@@ -187,10 +198,34 @@ function Picture({ v, test, step }: { v: StopView; test: string; step: number })
           <TimingChart timing={play} words={v.words} own={v.own} />
         </div>
       )}
+      {pulses && <Pulses v={v} />}
       <p className="border-t border-tin-2 px-3.5 py-1 text-[12px] text-ink-3">
         Thick: it has a voltage. Lifted arm: open. Bar over a contact: worked by hand. <span className="text-good">● ready</span> · <span className="text-stop">■ tripped</span> · <span className="text-must">◆ reset wanted</span> (IEC 60073)
       </p>
     </section>
+  );
+}
+
+/** What sends test pulses and what they do, a few periods of them with everything closed and running. */
+function Pulses({ v }: { v: StopView }) {
+  const { view } = useDesk();
+  const sent = useQuery({ queryKey: ["stop-pulses", view.id, v.hash], queryFn: () => ok(api.GET("/api/drives/{id}/stop/pulses", { params: { path: { id: view.id } } })) });
+  const s = sent.data;
+  if (!s) return null;
+  return (
+    <div className="border-t border-tin-2 bg-white px-3.5 py-2 text-[12.5px]" role="group" aria-label="Test pulses">
+      {s.sends.length === 0 ? (
+        <p className="text-ink-2">Nothing in it sends test pulses: a short between channels, or to plus, is not seen by them.</p>
+      ) : (
+        <TimingChart timing={s} words={v.words} own={v.own} every={50} all />
+      )}
+      {s.problems.map((p) => (
+        <p key={p} className="text-stop">
+          ✕ {p}
+        </p>
+      ))}
+      {s.sends.length > 0 && <p className="text-ink-3">{s.problems.length === 0 ? "Every filter passes them over. " : ""}Everything closed, reset and running; widths as set, {s.sends[0]!.split(": ").at(-1)} at the first.</p>}
+    </div>
   );
 }
 

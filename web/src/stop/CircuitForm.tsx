@@ -64,11 +64,15 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
         {text("drives", "All its drives, by tag", "this one only")}
         {pick("aux", "Enabling contacts", ["0", "1", "2", "3", "4"].map((v) => [v, v === "0" ? "none" : v]))}
         {text("start_delay", "Start delayed, s", "none")}
+        {text("out_pulse", "Test pulses on outputs", "none; 1 ms")}
         <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
           <input type="checkbox" checked={!!c.status} onChange={(e) => void set("status", e.target.checked ? "true" : "")} /> Drives' status fed back
         </label>
         <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
           <input type="checkbox" checked={!!c.fuse} onChange={(e) => void set("fuse", e.target.checked ? "true" : "")} /> Fuse in its plus
+        </label>
+        <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
+          <input type="checkbox" checked={!!c.interlock} onChange={(e) => void set("interlock", e.target.checked ? "true" : "")} /> Interlock input of its own contact
         </label>
         <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
           <input type="checkbox" checked={!!c.jumper} onChange={(e) => void set("jumper", e.target.checked ? "true" : "")} /> Factory links still in

@@ -197,7 +197,8 @@ function PairsSearch() {
       {j?.pairs && (
         <div className="mt-1">
           <p className="text-ink-2">
-            {j.pairs.found.length === 0 ? "No two faults explain all of it" : `${j.pairs.found.length} pairs explain all of it`}; {j.tried} of {j.all} tried{j.pairs.ended && ", ended"}.
+            {j.pairs.found.length === 0 ? "No two faults explain all of it" : `${j.pairs.found.length} pairs explain all of it`}; {j.tried} of {j.all} tried{j.pairs.ended && ", ended"}
+            {j.pairs.left > 0 && `; ${j.pairs.left} of faults that show nothing alone, the least likely, were not`}.
           </p>
           {j.pairs.found.slice(0, 5).map((p, i) => (
             <p key={i} className="mt-1 border-l-[5px] border-warn-bar bg-white px-3 py-1.5">

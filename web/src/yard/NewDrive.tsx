@@ -7,7 +7,7 @@ import { newId } from "../app/ids";
 import { useHere } from "../app/place";
 import { Dialog } from "../ui/Dialog";
 
-type Form = { tag: string; machine: string; where: string; family: string; current: string };
+type Form = { tag: string; machine: string; where: string; family: string; current: string; alone: boolean };
 
 /** A new drive in a few words; everything else can come later. */
 export function NewDrive({ open, close, like }: { open: boolean; close: () => void; like?: Schemas["YardRow"] }) {
@@ -24,23 +24,25 @@ function Fields({ close, like }: { close: () => void; like?: Schemas["YardRow"] 
   const navigate = useNavigate();
   const families = useQuery({ queryKey: ["families"], queryFn: () => ok(api.GET("/api/families")) });
   const [error, setError] = useState("");
-  const { register, handleSubmit, formState } = useForm<Form>({ defaultValues: { tag: "", machine: like?.machine ?? "", where: like?.where ?? "", family: "", current: "" } });
+  const { register, handleSubmit, formState, watch } = useForm<Form>({ defaultValues: { tag: "", machine: like?.machine ?? "", where: like?.where ?? "", family: "", current: "", alone: false } });
+  const alone = watch("alone");
   const make = handleSubmit(async (f) => {
-    if (!f.tag.trim()) return setError("Type the tag on the panel.");
+    if (!f.tag.trim()) return setError(f.alone ? "Type the circuit's name or tag." : "Type the tag on the panel.");
     const id = newId();
     const sets = [
       { path: "tag", text: f.tag },
       { path: "machine", text: f.machine },
       { path: "where", text: f.where },
-      { path: "rating.dialect", text: f.family },
-      { path: "rating.current", text: f.current },
+      { path: "rating.dialect", text: f.alone ? "" : f.family },
+      { path: "rating.current", text: f.alone ? "" : f.current },
+      { path: "stop.alone", text: f.alone ? "true" : "" },
     ].filter((s) => s.text.trim());
     try {
       const v = await ok(api.POST("/api/drives", { body: { id, place: place.id, copy_from: like?.id, sets } }));
       client.setQueryData(["drive", id], v);
       await client.invalidateQueries({ queryKey: ["yard"] });
       close();
-      void navigate(`/drives/${id}/plate`);
+      void navigate(`/drives/${id}/${f.alone ? "stop" : "plate"}`);
     } catch (e) {
       setError(say(e));
     }
@@ -60,6 +62,11 @@ function Fields({ close, like }: { close: () => void; like?: Schemas["YardRow"] 
         <input className="cell text" {...register("where")} />
       </label>
       {!like && (
+        <label className="col-span-2 flex items-center gap-2 text-[13.5px]">
+          <input type="checkbox" {...register("alone")} /> A stop circuit by itself, whatever it works: no drive
+        </label>
+      )}
+      {!like && !alone && (
         <>
           <label>
             <span className="lbl">Drive family</span>
@@ -83,7 +90,7 @@ function Fields({ close, like }: { close: () => void; like?: Schemas["YardRow"] 
         </p>
       )}
       <button className="btn col-span-2 justify-self-start" disabled={formState.isSubmitting}>
-        Begin with the plate
+        {alone ? "Begin with the circuit" : "Begin with the plate"}
       </button>
     </form>
   );

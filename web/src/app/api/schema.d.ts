@@ -741,6 +741,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/stop/pulses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the test pulses of the circuit do to it */
+        get: operations["stop-pulses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/stop/smallest": {
         parameters: {
             query?: never;
@@ -2382,6 +2399,11 @@ export interface components {
             ended: boolean;
             /** @description most likely first; faults that show the same everywhere stand for one another */
             found: components["schemas"]["Pair"][];
+            /**
+             * Format: int64
+             * @description pairs with a fault that shows nothing alone, the least likely, that were not tried
+             */
+            left: number;
             /** Format: int64 */
             tried: number;
         };
@@ -3382,6 +3404,8 @@ export interface components {
         Stop: {
             /** @description longest time to standstill from there that the responsible person allows */
             allowed?: components["schemas"]["Quantity"];
+            /** @description a stop circuit by itself, whatever it works: of the gates only Stop is asked */
+            alone?: boolean;
             /** @description stop category 0 or 1 of IEC 60204-1 */
             as?: string;
             /** @description id of the place's stop circuit that acts on it */
@@ -3443,6 +3467,8 @@ export interface components {
             feed?: string;
             /** @description in the plus of the circuit */
             fuse?: boolean;
+            /** @description the drives' interlock inputs stand behind a contact of its own */
+            interlock?: boolean;
             /** @description the factory links are still in */
             jumper?: boolean;
             /** @description contacts in series of both channels, of one, or every device on inputs of its own */
@@ -3454,6 +3480,8 @@ export interface components {
             name: string;
             /** @description date of the next proof test */
             next?: string;
+            /** @description width of test pulses on its outputs; blank: none, as of contacts */
+            out_pulse?: components["schemas"]["Quantity"];
             /** @description hash of an imported circuit that takes the place of the drawn one */
             own?: string;
             /** @description their document, with its issue */
@@ -3546,7 +3574,7 @@ export interface components {
             name: string;
             /** @description of the resistance to be measured next */
             ohms_key?: string;
-            /** @description the drive's part */
+            /** @description the drive's part; empty of a circuit by itself */
             own: string;
             parts: components["schemas"]["StopPart"][];
             problems: string[];
@@ -3745,6 +3773,21 @@ export interface components {
             times: number[];
             /** @description column by column; null where there was none */
             values: (number | null)[][];
+        };
+        Trained: {
+            closed: string[];
+            lanes: components["schemas"]["Lane"][];
+            lit: string[];
+            /** @description what does not pass them over */
+            problems: string[];
+            /** @description what sends test pulses, with their width */
+            sends: string[];
+            /** @description at the end */
+            shows: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            until_ms: number;
         };
         Trip: {
             /**
@@ -6041,6 +6084,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Timing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-pulses": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trained"];
                 };
             };
             /** @description Error */
