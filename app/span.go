@@ -36,6 +36,35 @@ type SpanShortest struct {
 	Band    float64        `json:"inertia_band" doc:"the inertia lies from itself over one more than this to itself times that"`
 }
 
+// SpanBands are the figures of a ride with the ends between which they lie.
+type SpanBands struct {
+	Missing string      `json:"missing"`
+	Bands   bench.Bands `json:"bands"`
+}
+
+// By how much a load's torque may be off: as stated, and as assumed. Common practice.
+const (
+	statedTorque  = .1
+	assumedTorque = .25
+)
+
+// SpanBands works out what the motor's tolerances and the load's doubts do to a ride.
+func (a *App) SpanBands(ctx context.Context, driveID string, try SpanTry) (SpanBands, error) {
+	s, w, f, err := a.spanSetup(ctx, driveID, try)
+	out := SpanBands{Missing: f.Missing, Bands: bench.Bands{Trips: []string{}, Rests: []string{}}}
+	if err != nil || f.Missing != "" {
+		return out, err
+	}
+	d := bench.Doubt{LoadJ: f.Band, LoadTorque: assumedTorque}
+	if f.TorqueStated {
+		d.LoadTorque = statedTorque
+	}
+	if out.Bands, err = s.Bands(ctx, w, d); err != nil {
+		out.Missing, err = err.Error(), nil
+	}
+	return out, err
+}
+
 // spanSetup is the bench of a drive's plan, and what it wants.
 func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench.Setup, bench.Want, gate.Figures, error) {
 	j, err := a.anyDrive(ctx, driveID)

@@ -49,6 +49,7 @@ type Ride struct {
 	AskedFall  float64      `json:"asked_fall_s"`
 	Top        float64      `json:"top" doc:"r/min at the end of the hold"`
 	StopAt     float64      `json:"stop_at" doc:"s"`
+	Steady     float64      `json:"steady_a" doc:"current at the end of the hold"`
 	PeakRise   float64      `json:"peak_rise_a"`
 	PeakFall   float64      `json:"peak_fall_a"`
 	PeakLink   float64      `json:"peak_link_v"`
@@ -78,7 +79,7 @@ type rider struct {
 // mostRide is how long a ride may last, s of its own time.
 const mostRide = 900
 
-// fine is the time between samples of a ride, ticks.
+// fineSample is the time between samples of a ride, ticks.
 const fineSample = 10
 
 // ride sets a bench up for a ride and switches it on.
@@ -182,6 +183,10 @@ func (r *rider) rise(hold float64) bool {
 		}
 	}
 	r.out.Top = r.b.sim.Speed
+	last := r.samples[max(0, len(r.samples)-30):]
+	for _, s := range last {
+		r.out.Steady += s.Current / float64(len(last))
+	}
 	return true
 }
 

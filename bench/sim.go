@@ -23,6 +23,7 @@ type Setup struct {
 	Motor    machine.Plate    // the motor that is really there
 	Load     motion.Load
 	LoadJ    float64 // kg·m² at the motor's shaft
+	RotorBy  float64 // the rotor's inertia over the usual one of its size; 0: as usual
 	Line     float64 // V
 	LineHz   float64
 	Single   bool
@@ -109,6 +110,9 @@ func NewBench(s Setup) (*Bench, error) {
 		if v, ok := s.Values[set.Code]; ok && set.Register != 0 && set.Inside(v) && set.Kind != "text" {
 			b.Stand.put(set, dialect.Held{Steps: v})
 		}
+	}
+	if s.RotorBy > 0 {
+		p.Inertia *= s.RotorBy
 	}
 	p.Line, p.Hz, p.Single = s.Line, s.LineHz, s.Single
 	p.Link = drive.UsualLink(math.Max(s.Size.Heavy, 1), s.Line, s.Single)

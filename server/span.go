@@ -28,6 +28,9 @@ func spanRoutes(api huma.API, a *app.App) {
 	get(api, "/api/drives/{id}/span/ride", "span-ride", "The rise, the highest speed and the stop, as planned or as tried, with the full model", func(ctx context.Context, in *SpanPath) (app.SpanRide, error) {
 		return a.SpanRide(ctx, in.ID, in.try())
 	})
+	get(api, "/api/drives/{id}/span/bands", "span-bands", "What the motor's tolerances and the load's doubts do to the ride", func(ctx context.Context, in *SpanPath) (app.SpanBands, error) {
+		return a.SpanBands(ctx, in.ID, in.try())
+	})
 	post(api, "/api/drives/{id}/prove", "prove", "Run the plan on its own bench, and keep the outcome; nothing real is commanded", func(ctx context.Context, in *struct {
 		DrivePath
 		Body struct {

@@ -22,6 +22,9 @@ type Figures struct {
 	Load     motion.Load
 	LoadJ    float64 // kg·m² at the motor's shaft
 	Band     float64 // share by which LoadJ may be off: from LoadJ/(1+Band) to LoadJ·(1+Band)
+	// TorqueStated: a person said what the load takes.
+	TorqueStated bool
+
 	Own      bool
 	Magnet   bool // permanent magnets
 	Backstop bool
@@ -107,7 +110,7 @@ func (f *Figures) load(j Job, assume func(string, ...any)) {
 		share = .8
 		assume("The load takes 80 %% of the rated torque.")
 	}
-	f.Load.Torque = share * rated
+	f.Load.Torque, f.TorqueStated = share*rated, !math.IsNaN(num(in.LoadTorque, quantity.Percent, "%"))
 	times := map[string]float64{"constant": 2, "linear": 3, "quadratic": 6, "constant-power": 4}[f.Load.Kind]
 	f.LoadJ = times * drive.UsualInertia(f.Motor.Power, f.Motor.Poles)
 	f.Band = 1 // an estimate may be half, or twice

@@ -16,6 +16,7 @@ export function SpanRide() {
   const ride = useQuery({ queryKey: ["span-ride", view.id, view.seq, query], placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })) });
   const [asked, setAsked] = useState(0);
   const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
+  const bands = useQuery({ queryKey: ["span-bands", view.id, view.seq, query], enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })) });
   const [over, setOver] = useState<Schemas["RunOver"]>();
   const [columns, setColumns] = useState({ time: "", speed: "", current: "" });
   const [bad, setBad] = useState("");
@@ -76,6 +77,7 @@ export function SpanRide() {
           ✕ It trips in the {r.trip.while} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A, {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
         </p>
       )}
+      {bands.data && !bands.data.missing && !r.trip && <BandsOf b={bands.data.bands} />}
       {t && (
         <dl className="grid grid-cols-5 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
           {(
@@ -135,5 +137,56 @@ export function SpanRide() {
       </div>
       {v.assumed.length > 0 && <p className="mt-1 text-[12px] text-ink-3">Taken for granted: {v.assumed.join(" ")}</p>}
     </section>
+  );
+}
+
+type Bands = Schemas["Bands"];
+
+/** Between which ends each figure lies, with the motor anywhere in its tolerances and the load anywhere in its doubts. */
+function BandsOf({ b }: { b: Bands }) {
+  const [why, setWhy] = useState(false);
+  const figure = (v: number, unit: string) => (unit === "s" || unit === "A" ? v.toFixed(v < 100 ? 1 : 0) : v.toFixed(0));
+  const rows: [string, Schemas["Band"] | null | undefined, string][] = [
+    ["Rise", b.rise_s, "s"],
+    ["Fall", b.fall_s, "s"],
+    ["Top", b.top_rpm, "r/min"],
+    ["At speed", b.steady_a, "A"],
+    ["Peak, rise", b.peak_rise_a, "A"],
+    ["Peak, fall", b.peak_fall_a, "A"],
+    ["Torque, peak", b.peak_torque_nm, "N·m"],
+    ["Link, peak", b.peak_link_v, "V"],
+  ];
+  return (
+    <div className="border border-t-0 border-tin-3 bg-tin-0 text-[13px]">
+      <dl className="grid grid-cols-8 gap-px bg-tin-2 max-lg:grid-cols-4 max-sm:grid-cols-2" aria-label="Bands">
+        {rows.map(([name, x, unit]) => (
+          <div key={name} className="bg-white px-2.5 py-1.5">
+            <dt className="text-[12px] leading-tight text-ink-2">
+              {name}, {unit}
+            </dt>
+            <dd>
+              {x ? (
+                <>
+                  <b className="n">{figure(x.mid, unit)}</b>
+                  <span className="n block text-[11.5px] text-ink-3">
+                    {figure(x.low, unit)} to {figure(x.high, unit)}
+                  </span>
+                </>
+              ) : (
+                <b className="text-warn">may not get there</b>
+              )}
+            </dd>
+          </div>
+        ))}
+      </dl>
+      {b.trips.length > 0 && <p className="px-3.5 py-1 text-warn">▲ It may trip with {b.trips.join("; ")}.</p>}
+      <p className="px-3.5 py-1 text-[12px] text-ink-3">
+        Beneath: what the motor's tolerances (IEC 60034-1) and the load's doubts add up to.{" "}
+        <button className="act" aria-expanded={why} onClick={() => setWhy(!why)}>
+          What was varied
+        </button>
+        {why && ` ${b.rests_on.join("; ")}.`}
+      </p>
+    </div>
   );
 }

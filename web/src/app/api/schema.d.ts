@@ -602,6 +602,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/span/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the motor's tolerances and the load's doubts do to the ride */
+        get: operations["span-bands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/span/recorded": {
         parameters: {
             query?: never;
@@ -1377,6 +1394,30 @@ export interface components {
             /** Format: int64 */
             size: number;
             type: string;
+        };
+        Band: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            mid: number;
+        };
+        Bands: {
+            fall_s: components["schemas"]["Band"];
+            peak_fall_a: components["schemas"]["Band"];
+            peak_link_v: components["schemas"]["Band"];
+            peak_rise_a: components["schemas"]["Band"];
+            peak_torque_nm: components["schemas"]["Band"];
+            /** @description what was varied, and by how much */
+            rests_on: string[];
+            /** @description null: it does not get there at one end at least */
+            rise_s: components["schemas"]["Band"];
+            /** @description current at the highest speed */
+            steady_a: components["schemas"]["Band"];
+            top_rpm: components["schemas"]["Band"];
+            /** @description what a trip was met with */
+            trips: string[];
         };
         BenchFault: {
             key: string;
@@ -2773,6 +2814,11 @@ export interface components {
             samples: components["schemas"]["RideSample"][];
             /**
              * Format: double
+             * @description current at the end of the hold
+             */
+            steady_a: number;
+            /**
+             * Format: double
              * @description s
              */
             stop_at: number;
@@ -3304,6 +3350,10 @@ export interface components {
             point: string;
             state: components["schemas"]["SupplyState"];
             volts: string;
+        };
+        SpanBands: {
+            bands: components["schemas"]["Bands"];
+            missing: string;
         };
         SpanRide: {
             /** @description what nobody has said, and is taken for granted */
@@ -5653,6 +5703,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "span-bands": {
+        parameters: {
+            query?: {
+                /** @description s from standstill to the highest speed; 0: as planned */
+                rise_s?: number;
+                /** @description s back; 0: as planned */
+                fall_s?: number;
+                /** @description 0: as set, below 0: none */
+                resistor_ohm?: number;
+            };
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpanBands"];
                 };
             };
             /** @description Error */
