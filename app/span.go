@@ -36,6 +36,15 @@ type SpanShortest struct {
 	Band    float64        `json:"inertia_band" doc:"the inertia lies from itself over one more than this to itself times that"`
 }
 
+// SpanBounds are the speeds of a drive with everything that bounds them.
+func (a *App) SpanBounds(ctx context.Context, driveID string) (gate.Bounds, error) {
+	j, err := a.anyDrive(ctx, driveID)
+	if err != nil {
+		return gate.Bounds{}, err
+	}
+	return gate.BoundsOf(j, gate.Evaluate(j, a.now())), nil
+}
+
 // SpanBands are the figures of a ride with the ends between which they lie.
 type SpanBands struct {
 	Missing string      `json:"missing"`

@@ -9,6 +9,7 @@ import (
 	"tingate/app"
 	"tingate/bench"
 	"tingate/core/drivefile"
+	"tingate/core/gate"
 	"tingate/formats/runfile"
 )
 
@@ -27,6 +28,9 @@ func (p SpanPath) try() app.SpanTry {
 func spanRoutes(api huma.API, a *app.App) {
 	get(api, "/api/drives/{id}/span/ride", "span-ride", "The rise, the highest speed and the stop, as planned or as tried, with the full model", func(ctx context.Context, in *SpanPath) (app.SpanRide, error) {
 		return a.SpanRide(ctx, in.ID, in.try())
+	})
+	get(api, "/api/drives/{id}/span/bounds", "span-bounds", "The lowest and the highest speed with everything that bounds them", func(ctx context.Context, in *DrivePath) (gate.Bounds, error) {
+		return a.SpanBounds(ctx, in.ID)
 	})
 	get(api, "/api/drives/{id}/span/bands", "span-bands", "What the motor's tolerances and the load's doubts do to the ride", func(ctx context.Context, in *SpanPath) (app.SpanBands, error) {
 		return a.SpanBands(ctx, in.ID, in.try())

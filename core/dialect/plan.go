@@ -18,7 +18,7 @@ type Plan struct {
 	Numbers       map[string]float64
 	Choices       map[string]string
 	Variant       Variant // what delivery values depend on
-	// Functions are settings that follow from how the terminals are wired, by code: no intent stands behind them.
+	// Functions are settings that follow from how the terminals are wired, or from wishes without an intent of the closed list, by code.
 	Functions map[string]Function
 }
 
@@ -26,6 +26,8 @@ type Plan struct {
 type Function struct {
 	Steps   int64
 	Because string
+	Rounded string // how the grid moved it
+	Problem string // why the drive cannot take it
 }
 
 // Row is a motor row in watts, volts, amperes, hertz, r/min.

@@ -248,6 +248,29 @@ type Intent struct {
 	Preset2        Q      `json:"preset_2,omitzero" kind:"speed"`
 	Preset3        Q      `json:"preset_3,omitzero" kind:"speed"`
 	TorqueOffShows string `json:"torque_off_shows,omitempty" choices:"stop,fault"`
+	Preset4        Q      `json:"preset_4,omitzero" kind:"speed"`
+	Preset5        Q      `json:"preset_5,omitzero" kind:"speed"`
+	HandSpeed      Q      `json:"hand_speed,omitzero" kind:"speed" doc:"kept in the drive, asked for in hand"`
+	Filter         Q      `json:"filter,omitzero" kind:"seconds" doc:"of the analog reference"`
+	Skip1From      Q      `json:"skip_1_from,omitzero" kind:"speed" doc:"a band that is passed through and never stayed in"`
+	Skip1To        Q      `json:"skip_1_to,omitzero" kind:"speed"`
+	Skip2From      Q      `json:"skip_2_from,omitzero" kind:"speed"`
+	Skip2To        Q      `json:"skip_2_to,omitzero" kind:"speed"`
+	Rounding       Q      `json:"rounding,omitzero" kind:"percent" doc:"of a ramp's time, at each of its ends; blank: none"`
+	ReverseWait    Q      `json:"reverse_wait,omitzero" kind:"seconds" doc:"at standstill before it turns back"`
+	DCBrake        string `json:"dc_brake,omitempty" choices:"off,on" doc:"at the end of a stop"`
+	DCBrakeCurrent Q      `json:"dc_brake_current,omitzero" kind:"percent" doc:"of motor current"`
+	DCBrakeTime    Q      `json:"dc_brake_time,omitzero" kind:"seconds"`
+	BusControl     string `json:"bus_control,omitempty" choices:"off,on" doc:"lengthens the fall rather than trip on the DC link"`
+	Resistor       Q      `json:"resistor,omitzero" kind:"resistance" doc:"braking resistor that is fitted; blank: none"`
+	Boost          Q      `json:"boost,omitzero" kind:"percent" doc:"of motor voltage at standstill"`
+	FlyingStart    string `json:"flying_start,omitempty" choices:"off,on" doc:"catches a shaft that turns"`
+	PowerUp        string `json:"power_up,omitempty" choices:"off,on" doc:"a run command that is held starts it when power comes"`
+	MachineUnit    string `json:"machine_unit,omitempty" doc:"in which the machine counts: m/s, m³/h, strokes a minute"`
+	MachineAt      Q      `json:"machine_at,omitzero" kind:"ratio" doc:"of that unit at the motor's plate speed"`
+	RotorMost      Q      `json:"rotor_most,omitzero" kind:"speed" doc:"mechanical limit of the motor's rotor, as its maker says"`
+	GearMost       Q      `json:"gear_most,omitzero" kind:"speed" doc:"most that gearbox, coupling or machine bear, at the motor's shaft"`
+	StaticHead     Q      `json:"static_head,omitzero" kind:"percent" doc:"of a pump or fan: static part of the pressure at plate speed"`
 }
 
 // Signal is what was measured of the reference.

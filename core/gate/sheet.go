@@ -2,6 +2,7 @@ package gate
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -25,11 +26,13 @@ func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
 // PlanOf is a job's intent for the dialects; poles are those of the judged plate.
 func PlanOf(j Job, poles int) dialect.Plan {
 	w, wired := WiringOf(j)
-	return planOf(j, poles, w, wired, newRecord(j.Entries))
+	p, _ := planOf(j, poles, w, wired, newRecord(j.Entries))
+	return p
 }
 
-func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) dialect.Plan {
-	p := Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
+// planOf is PlanOf with what is at hand; lacks are wishes that the family has no setting for.
+func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) (p dialect.Plan, lacks []string) {
+	p = Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
 	p.Variant.Region = p.Choices["line_frequency"]
 	if j.Family != nil {
 		if r, ok := j.Family.RatingOf(j.Drive.Rating.Type); ok {
@@ -42,8 +45,11 @@ func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) dialect.Plan 
 			p.Functions = map[string]dialect.Function{}
 		}
 		turnFunctions(j, r, p.Functions)
+		var wished map[string]dialect.Function
+		wished, lacks = j.Family.Wish(&p, wishedOf(j.Drive))
+		maps.Copy(p.Functions, wished)
 	}
-	return p
+	return p, lacks
 }
 
 // sheet makes the settings sheet and joins it with what was read.
@@ -56,7 +62,7 @@ func (e *evaluation) sheet() {
 	if e.wired {
 		e.state.Wiring = &WiringState{Plan: e.wiring, Wires: []WireState{}}
 	}
-	e.plan = planOf(e.job, e.result.Poles, e.wiring, e.wired, e.rec)
+	e.plan, e.lacks = planOf(e.job, e.result.Poles, e.wiring, e.wired, e.rec)
 	e.lines = f.Sheet(&e.plan)
 	for _, l := range e.lines {
 		e.state.Lines = append(e.state.Lines, e.line(f, l))

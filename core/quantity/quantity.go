@@ -91,7 +91,7 @@ var (
 var Kinds = map[string]Kind{
 	"voltage": Voltage, "current": Current, "frequency": Frequency, "power": Power, "speed": Speed, "pf": PowerFactor,
 	"percent": Percent, "poles": Poles, "ratio": Ratio, "seconds": Seconds, "temperature": Temperature, "slope": Slope,
-	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque, "inertia": Inertia,
+	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque, "inertia": Inertia, "resistance": Resistance,
 }
 
 var shape = regexp.MustCompile(`^([+-]?)([0-9][0-9.,' ]*|[.,][0-9]+)(?:(e[+-]?[0-9]+))?([^0-9].*)?$`)

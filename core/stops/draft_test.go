@@ -349,7 +349,9 @@ func TestACircuitByItself(t *testing.T) {
 		t.Errorf("%+v", table[0])
 	}
 	d, err := p.Diagnose(table, []Shown{{table[0].Key, 2, Seen{"Q2": "on"}}}, nil, nil)
-	if err != nil || !slices.ContainsFunc(d.Classes, func(c Class) bool { return strings.Contains(strings.Join(c.Texts, " "), "Contact out2 of K1 Safety relay is welded") }) {
+	if err != nil || !slices.ContainsFunc(d.Classes, func(c Class) bool {
+		return strings.Contains(strings.Join(c.Texts, " "), "Contact out2 of K1 Safety relay is welded")
+	}) {
 		t.Errorf("%+v %v", d.Classes, err)
 	}
 }

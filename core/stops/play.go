@@ -37,7 +37,7 @@ func (e *Chatter) Error() string {
 type proto struct {
 	id                                              string
 	d                                               Device
-	supply, reset, run, stop, interlock, a, b, coil            int
+	supply, reset, run, stop, interlock, a, b, coil int
 	pairs                                           [][2]int
 	expects                                         [][2]int // of a pulsed relay: the place among its sources that each channel comes from; -1: from none of them
 	aux                                             []int

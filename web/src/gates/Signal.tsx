@@ -16,16 +16,21 @@ export function Signal() {
         <Choice path="intent.command_source" label="Run command from" options={[["keypad", "keypad"], ["terminals", "terminals"], ["network", "network"]]} />
         <Choice path="intent.speed_source" label="Speed from" options={[["keypad", "keypad"], ["voltage", "0–10 V"], ["current", "4–20 mA"], ["presets", "presets"], ["network", "network"]]} />
         <Choice path="intent.reference_loss" label="When the signal is lost" options={[["stop", "stop"], ["hold", "hold the speed"], ["fault", "fault"]]} />
+        <Choice path="intent.power_up" label="Run held when power comes" options={[["off", "waits"], ["on", "starts"]]} />
       </Group>
       <Group title={analog ? `What the ${from === "voltage" ? "0–10 V" : "4–20 mA"} signal asks for` : "What an analog signal asks for"}>
         <Field path="intent.reference_low" label="At the low end, r/min" />
         <Field path="intent.reference_high" label="At the high end, r/min" />
+        <Field path="intent.filter" label="Filter, s" placeholder="as delivered" />
       </Group>
       {analog && <Measured unit={from === "voltage" ? "V" : "mA"} />}
       <Group title="Presets, r/min at the shaft">
         <Field path="intent.preset_1" label="Preset 1" />
         <Field path="intent.preset_2" label="Preset 2" />
         <Field path="intent.preset_3" label="Preset 3" />
+        <Field path="intent.preset_4" label="Preset 4" />
+        <Field path="intent.preset_5" label="Preset 5" />
+        <Field path="intent.hand_speed" label="Hand speed, kept" />
       </Group>
       <Prove />
       <TruthOfInputs />

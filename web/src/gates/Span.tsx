@@ -1,3 +1,8 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ok } from "../app/client";
+import { useDesk } from "../app/drive";
+import { SpeedPicture, SpeedTable } from "../picture/Speeds";
 import { Choice, Field } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
 import { SpanRide } from "./SpanRide";
@@ -15,7 +20,9 @@ export function Span() {
         <Choice path="intent.stop_mode" label="Stop mode" options={[["ramp", "ramp"], ["coast", "coast"]]} />
         <Choice path="intent.direction" label="Directions" options={[["forward", "forward only"], ["both", "both"]]} />
         <Field path="intent.jog" label="Jog, r/min" />
+        <Field path="intent.rounding" label="Ramps rounded, %" placeholder="0" />
       </Group>
+      <Speeds />
       <Group title="Load and control">
         <Choice path="intent.load" label="Load" options={[["constant", "constant torque"], ["linear", "grows with speed"], ["quadratic", "grows with its square"], ["constant-power", "constant power"]]} />
         <Field path="intent.load_inertia" label="Load's inertia at the motor" placeholder="kg·m², or lb·ft²" />
@@ -24,6 +31,16 @@ export function Span() {
         <Choice path="intent.control" label="Control" options={[["volts-per-hertz", "volts per hertz"], ["vector", "vector"]]} />
         <Choice path="intent.slip_compensation" label="Slip compensation" options={[["off", "off"], ["on", "on"]]} />
         <Choice path="intent.pattern" label="Volts pattern" options={[["constant", "constant torque"], ["quadratic", "reduced"], ["automatic-boost", "automatic boost"]]} />
+        <Field path="intent.boost" label="Boost at standstill, %" placeholder="as delivered" />
+        <Choice path="intent.flying_start" label="Flying start" options={[["off", "off"], ["on", "on"]]} />
+      </Group>
+      <Group title="Stopping">
+        <Choice path="intent.bus_control" label="Fall lengthened by the link" options={[["off", "off"], ["on", "on"]]} />
+        <Field path="intent.resistor" label="Braking resistor, Ω" placeholder="none" />
+        <Choice path="intent.dc_brake" label="DC brake at stop" options={[["off", "off"], ["on", "on"]]} />
+        <Field path="intent.dc_brake_current" label="Its current, % of motor" />
+        <Field path="intent.dc_brake_time" label="Its time, s" />
+        <Field path="intent.reverse_wait" label="Wait before reverse, s" />
       </Group>
       <Group title="Protection">
         <Choice path="intent.overload_class" label="Overload class" options={[["10", "10"], ["20", "20"], ["30", "30"]]} />
@@ -32,5 +49,46 @@ export function Span() {
         <Choice path="intent.torque_off_shows" label="Torque off shows as" options={[["stop", "a stop"], ["fault", "a fault"]]} />
       </Group>
     </IntentGate>
+  );
+}
+
+/** What bounds the lowest and the highest speed: drawn, and in every counting. */
+function Speeds() {
+  const { view } = useDesk();
+  const [open, setOpen] = useState(false);
+  const q = useQuery({ queryKey: ["span-bounds", view.id, view.seq], placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/span/bounds", { params: { path: { id: view.id } } })) });
+  const b = q.data;
+  return (
+    <section className="mb-3.5" aria-label="What bounds the speeds">
+      <h3 className="mb-1 text-[14px]">What bounds the speeds</h3>
+      {b && b.missing !== "" && <p className="border border-tin-3 bg-white p-3 text-[13px] text-ink-3">Drawn with {b.missing}.</p>}
+      {b && b.missing === "" && (
+        <>
+          <SpeedPicture b={b} />
+          <SpeedTable b={b} />
+          {b.fan.map((t) => (
+            <p key={t} className="mt-1 text-[13px] text-ink-2">
+              {t}
+            </p>
+          ))}
+        </>
+      )}
+      <button className="act mt-1" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Close" : "Mechanical limits, skip bands, the machine's own unit…"}
+      </button>
+      {open && (
+        <div className="mt-1.5 grid grid-cols-4 gap-2.5 border border-tin-3 bg-tin-0 p-3.5 max-sm:grid-cols-2">
+          <Field path="intent.rotor_most" label="Rotor bears, r/min" />
+          <Field path="intent.gear_most" label="Gear, machine bear, r/min" />
+          <Field path="intent.machine_unit" label="Machine counts in" placeholder="m/s" text />
+          <Field path="intent.machine_at" label="Of that at plate speed" />
+          <Field path="intent.skip_1_from" label="Skip from, r/min" />
+          <Field path="intent.skip_1_to" label="to" />
+          <Field path="intent.skip_2_from" label="Skip from, r/min" />
+          <Field path="intent.skip_2_to" label="to" />
+          <Field path="intent.static_head" label="Static part of pressure, %" placeholder="0" />
+        </div>
+      )}
+    </section>
   );
 }

@@ -619,6 +619,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/span/bounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lowest and the highest speed with everything that bounds them */
+        get: operations["span-bounds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/span/recorded": {
         parameters: {
             query?: never;
@@ -1467,6 +1484,30 @@ export interface components {
             a: string;
             b: string;
         };
+        Bound: {
+            at: components["schemas"]["Counted"];
+            /** @description the wish keeps it */
+            holds: boolean;
+            key: string;
+            /**
+             * @description least: not below it; most: not above it
+             * @enum {string}
+             */
+            side: "wish" | "least" | "most";
+            text: string;
+            why: string;
+        };
+        Bounds: {
+            /** @description from slow to fast */
+            bounds: components["schemas"]["Bound"][];
+            curve: components["schemas"]["TorqueAt"][];
+            /** @description what the lowest and highest speed do to flow, pressure and power, where the load grows with the square */
+            fan: string[];
+            missing: string;
+            skips: components["schemas"]["Counted"][][];
+            /** @description the machine's own; empty: none named */
+            unit: string;
+        };
         Budget: {
             /** Format: double */
             draws_ma: number;
@@ -1632,6 +1673,33 @@ export interface components {
             to: number;
             unit: string;
             why: string;
+        };
+        Counted: {
+            /**
+             * Format: double
+             * @description synchronous
+             */
+            hz: number;
+            /**
+             * Format: double
+             * @description what the drive must give for it with the load's slip; null: more torque than the motor has
+             */
+            loaded_hz?: number;
+            /**
+             * Format: double
+             * @description in the machine's own unit
+             */
+            machine?: number;
+            /**
+             * Format: double
+             * @description of the highest speed; of the plate's while none is entered
+             */
+            percent: number;
+            /**
+             * Format: double
+             * @description of the motor's shaft
+             */
+            rpm: number;
         };
         Counts: {
             analog: string;
@@ -2038,12 +2106,29 @@ export interface components {
         };
         Intent: {
             automatic_restart?: string;
+            /** @description of motor voltage at standstill */
+            boost?: components["schemas"]["Quantity"];
+            /** @description lengthens the fall rather than trip on the DC link */
+            bus_control?: string;
             command_source?: string;
             control?: string;
             /** @description of motor current */
             current_limit?: components["schemas"]["Quantity"];
+            /** @description at the end of a stop */
+            dc_brake?: string;
+            /** @description of motor current */
+            dc_brake_current?: components["schemas"]["Quantity"];
+            dc_brake_time?: components["schemas"]["Quantity"];
             direction?: string;
             fall?: components["schemas"]["Quantity"];
+            /** @description of the analog reference */
+            filter?: components["schemas"]["Quantity"];
+            /** @description catches a shaft that turns */
+            flying_start?: string;
+            /** @description most that gearbox, coupling or machine bear, at the motor's shaft */
+            gear_most?: components["schemas"]["Quantity"];
+            /** @description kept in the drive, asked for in hand */
+            hand_speed?: components["schemas"]["Quantity"];
             highest_speed?: components["schemas"]["Quantity"];
             /** @description by which it may be off; blank: 20 %, or what an estimate has */
             inertia_band?: components["schemas"]["Quantity"];
@@ -2054,18 +2139,41 @@ export interface components {
             /** @description of rated torque, at plate speed */
             load_torque?: components["schemas"]["Quantity"];
             lowest_speed?: components["schemas"]["Quantity"];
+            /** @description of that unit at the motor's plate speed */
+            machine_at?: components["schemas"]["Quantity"];
+            /** @description in which the machine counts: m/s, m³/h, strokes a minute */
+            machine_unit?: string;
             overload_class?: string;
             pattern?: string;
+            /** @description a run command that is held starts it when power comes */
+            power_up?: string;
             preset_1?: components["schemas"]["Quantity"];
             preset_2?: components["schemas"]["Quantity"];
             preset_3?: components["schemas"]["Quantity"];
+            preset_4?: components["schemas"]["Quantity"];
+            preset_5?: components["schemas"]["Quantity"];
             reference_high?: components["schemas"]["Quantity"];
             reference_loss?: string;
             /** @description shaft speed at the low end of the reference */
             reference_low?: components["schemas"]["Quantity"];
+            /** @description braking resistor that is fitted; blank: none */
+            resistor?: components["schemas"]["Quantity"];
+            /** @description at standstill before it turns back */
+            reverse_wait?: components["schemas"]["Quantity"];
             rise?: components["schemas"]["Quantity"];
+            /** @description mechanical limit of the motor's rotor, as its maker says */
+            rotor_most?: components["schemas"]["Quantity"];
+            /** @description of a ramp's time, at each of its ends; blank: none */
+            rounding?: components["schemas"]["Quantity"];
+            /** @description a band that is passed through and never stayed in */
+            skip_1_from?: components["schemas"]["Quantity"];
+            skip_1_to?: components["schemas"]["Quantity"];
+            skip_2_from?: components["schemas"]["Quantity"];
+            skip_2_to?: components["schemas"]["Quantity"];
             slip_compensation?: string;
             speed_source?: string;
+            /** @description of a pump or fan: static part of the pressure at plate speed */
+            static_head?: components["schemas"]["Quantity"];
             stop_mode?: string;
             torque_off_shows?: string;
         };
@@ -3806,6 +3914,25 @@ export interface components {
             };
             /** Format: int64 */
             until_ms: number;
+        };
+        TorqueAt: {
+            /**
+             * Format: double
+             * @description by the load
+             */
+            asked: number;
+            /**
+             * Format: double
+             * @description for ever, cooled as it is
+             */
+            borne: number;
+            /**
+             * Format: double
+             * @description for a moment, within the current limit
+             */
+            most: number;
+            /** Format: double */
+            rpm: number;
         };
         TraceView: {
             about: {
@@ -5746,6 +5873,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpanBands"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "span-bounds": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bounds"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,208 @@
+package dialect
+
+import (
+	"fmt"
+	"math"
+	"strings"
+)
+
+// Wished is what a person wants of settings that carry no intent of the closed list: by what they do. Speeds at the shaft, r/min; shares
+// of the motor's own values; seconds; ohms. What is not in a map is not wanted.
+type Wished struct {
+	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5
+	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor
+}
+
+// wishedWords are what the wishes are called in a reason.
+var wishedWords = map[string]string{"rounding": "rounding of the ramps", "dc-brake-current": "DC brake current", "dc-brake-time": "DC brake time", "resistor-ohm": "braking resistor", "boost": "boost at standstill",
+	"reverse-wait": "wait before reverse", "hand-speed": "hand speed", "reference-filter": "filter of the reference", "preset-4": "preset 4", "preset-5": "preset 5",
+	"dc-brake": "DC brake", "resistor": "braking resistor", "bus-control": "fall lengthened by the DC link", "flying-start": "flying start", "run-at-power": "run held at power-up", "sensor": "winding sensor, wired at gate Control"}
+
+// SkipsOf are the bands of wishes, in order; both ends must be there.
+func (w Wished) SkipsOf() [][2]float64 {
+	var l [][2]float64
+	for _, n := range []string{"skip-1", "skip-2"} {
+		from, ok := w.Numbers[n+"-from"]
+		to, ok2 := w.Numbers[n+"-to"]
+		if ok && ok2 && to > from {
+			l = append(l, [2]float64{from, to})
+		}
+	}
+	return l
+}
+
+// Wish turns wishes into what the family's settings must hold, by code; lacks are those that it has no setting for, in words.
+func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []string) {
+	x := wishing{f: f, p: p, highest: f.highest(p), out: map[string]Function{}}
+	for _, name := range []string{"dc-brake", "resistor", "bus-control", "flying-start", "run-at-power", "sensor"} {
+		on, ok := w.On[name]
+		if !ok {
+			continue
+		}
+		steps := int64(0)
+		word := "off"
+		s := x.setting(name)
+		if on {
+			word = "on"
+			if s != nil {
+				steps = s.lit()
+			}
+		}
+		if s != nil {
+			x.put(s, steps, "wanted: "+wishedWords[name]+" "+word, "")
+		} else if on {
+			x.lacks = append(x.lacks, wishedWords[name])
+		}
+	}
+	x.skips(w.SkipsOf())
+	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5"} {
+		if v, ok := w.Numbers[name]; ok && !math.IsNaN(v) {
+			x.number(name, name, v)
+		}
+	}
+	if v, ok := w.Numbers["rounding"]; ok && !math.IsNaN(v) {
+		if x.setting("curve") != nil {
+			x.number("curve", "rounding", v)
+		} else {
+			x.number("curve-start", "rounding", v)
+			x.number("curve-end", "rounding", v)
+		}
+	}
+	return x.out, x.lacks
+}
+
+// wishing is one translation on the way.
+type wishing struct {
+	f       *Family
+	p       *Plan
+	highest float64
+	out     map[string]Function
+	lacks   []string
+}
+
+func (x *wishing) setting(drives string) *Setting {
+	for i := range x.f.Settings {
+		if x.f.Settings[i].Drives == drives {
+			return &x.f.Settings[i]
+		}
+	}
+	return nil
+}
+
+// lit is the first value of a choice that is not off.
+func (s *Setting) lit() int64 {
+	for _, c := range s.Choices {
+		if c.Value != 0 {
+			return c.Value
+		}
+	}
+	return 1
+}
+
+func (x *wishing) put(s *Setting, steps int64, because, rounded string) {
+	fn := Function{Steps: steps, Because: because, Rounded: rounded}
+	if !s.Inside(steps) {
+		fn.Problem = fmt.Sprintf("%s is outside of %s", s.WithUnit(steps), s.Span())
+	}
+	x.out[s.Code] = fn
+}
+
+// skips are two ends each, or a middle each with one width for all.
+func (x *wishing) skips(bands [][2]float64) {
+	width := 0.
+	for i, b := range bands {
+		n := fmt.Sprintf("skip-%d", i+1)
+		words := fmt.Sprintf("wanted: not from %.4g to %.4g r/min", b[0], b[1])
+		from, to, mid := x.setting(n+"-from"), x.setting(n+"-to"), x.setting(n)
+		switch {
+		case from != nil && to != nil:
+			x.grid(from, x.speed(from, b[0]), down, words)
+			x.grid(to, x.speed(to, b[1]), up, words)
+		case mid != nil:
+			x.grid(mid, x.speed(mid, (b[0]+b[1])/2), nearest, words)
+			width = math.Max(width, b[1]-b[0])
+		default:
+			x.lacks = append(x.lacks, "a skip band")
+		}
+	}
+	if s := x.setting("skip-width"); s != nil && width > 0 { // a width has no slip of its own
+		x.grid(s, x.synchronous(s, width), up, fmt.Sprintf("wanted: the widest band of %.4g r/min", width))
+	}
+}
+
+func (x *wishing) grid(s *Setting, v float64, r rounding, because string) {
+	if math.IsNaN(v) {
+		return // what it is counted from is not entered yet: the findings say so
+	}
+	exact := v / s.step()
+	steps := onGrid(exact, r)
+	rounded := ""
+	if math.Abs(exact-float64(steps)) > 1e-6 {
+		rounded = map[rounding]string{down: "rounded down", up: "rounded up", nearest: "rounded"}[r]
+	}
+	x.put(s, steps, because, rounded)
+}
+
+// speed is a shaft speed as a setting counts it.
+func (x *wishing) speed(s *Setting, rpm float64) float64 {
+	if s.Unit == "r/min" {
+		return rpm
+	}
+	hz := x.p.Frequency(rpm)
+	return x.hertz(s, hz)
+}
+
+func (x *wishing) synchronous(s *Setting, rpm float64) float64 {
+	if s.Unit == "r/min" {
+		return rpm
+	}
+	return x.hertz(s, rpm*float64(x.p.Poles)/120)
+}
+
+func (x *wishing) hertz(s *Setting, hz float64) float64 {
+	switch s.Unit {
+	case "%":
+		return hz / x.highest * 100
+	case "‰":
+		return hz / x.highest * 1000
+	}
+	return hz
+}
+
+// number is a wish in the unit of the setting that does it.
+func (x *wishing) number(drives, name string, v float64) {
+	s := x.setting(drives)
+	if s == nil {
+		x.lacks = append(x.lacks, wishedWords[name])
+		return
+	}
+	share := func(v float64) float64 {
+		if s.Unit == "‰" {
+			return v * 1000
+		}
+		return v * 100
+	}
+	said, counted, r := fmt.Sprintf("%.4g %%", v*100), math.NaN(), nearest
+	switch name {
+	case "hand-speed", "preset-4", "preset-5":
+		said, counted = fmt.Sprintf("%.4g r/min", v), x.speed(s, v)
+	case "dc-brake-current":
+		counted, r = share(v*x.p.Motor.Current/x.p.DriveCurrent), down
+		said += " of the motor's current"
+	case "dc-brake-time", "reverse-wait", "reference-filter":
+		said, counted = fmt.Sprintf("%.4g s", v), v
+		if s.Unit == "ms" {
+			counted = v * 1000
+		}
+	case "resistor-ohm":
+		said, counted = fmt.Sprintf("%.4g Ω", v), v
+	case "rounding":
+		if counted = share(v); s.Unit == "ms" { // of the time of a whole ramp, half at each end
+			rise := x.p.get("rise") * float64(x.p.Poles) / 120
+			counted = v * x.highest / rise / 2 * 1000
+		}
+	default:
+		counted = share(v)
+	}
+	x.grid(s, counted, r, "wanted: "+wishedWords[name]+" "+strings.TrimSpace(said))
+}

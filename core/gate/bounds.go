@@ -1,0 +1,185 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"tingate/core/drivefile"
+	"tingate/core/machine"
+	"tingate/core/motion"
+	"tingate/core/quantity"
+)
+
+// Counted is a speed in every counting.
+type Counted struct {
+	RPM     float64  `json:"rpm" doc:"of the motor's shaft"`
+	Hz      float64  `json:"hz" doc:"synchronous"`
+	Loaded  *float64 `json:"loaded_hz,omitempty" doc:"what the drive must give for it with the load's slip; null: more torque than the motor has"`
+	Percent float64  `json:"percent" doc:"of the highest speed; of the plate's while none is entered"`
+	Machine *float64 `json:"machine,omitempty" doc:"in the machine's own unit"`
+}
+
+// Bound is something that bounds a speed.
+type Bound struct {
+	Key   string  `json:"key"`
+	Text  string  `json:"text"`
+	Why   string  `json:"why"`
+	Side  string  `json:"side" enum:"wish,least,most" doc:"least: not below it; most: not above it"`
+	Holds bool    `json:"holds" doc:"the wish keeps it"`
+	At    Counted `json:"at"`
+}
+
+// TorqueAt is the motor at one speed: shares of its rated torque.
+type TorqueAt struct {
+	RPM   float64 `json:"rpm"`
+	Asked float64 `json:"asked" doc:"by the load"`
+	Borne float64 `json:"borne" doc:"for ever, cooled as it is"`
+	Most  float64 `json:"most" doc:"for a moment, within the current limit"`
+}
+
+// Bounds are the lowest and the highest speed with everything that bounds them.
+type Bounds struct {
+	Missing string       `json:"missing"`
+	Unit    string       `json:"unit" doc:"the machine's own; empty: none named"`
+	Bounds  []Bound      `json:"bounds" doc:"from slow to fast"`
+	Curve   []TorqueAt   `json:"curve"`
+	Skips   [][2]Counted `json:"skips"`
+	Fan     []string     `json:"fan" doc:"what the lowest and highest speed do to flow, pressure and power, where the load grows with the square"`
+}
+
+// BoundsOf gathers what bounds a job's speeds.
+func BoundsOf(j Job, s State) Bounds {
+	out := Bounds{Bounds: []Bound{}, Curve: []TorqueAt{}, Skips: [][2]Counted{}, Fan: []string{}}
+	p, in := PlanOf(j, s.Poles), j.Drive.Intent
+	rated := p.Motor.Speed
+	if !(rated > 0) || p.Poles == 0 || !(p.Motor.Frequency > 0) {
+		out.Missing = "speed and frequency of the row in use (gate Plate)"
+		return out
+	}
+	rpm := func(field string) float64 {
+		return map[string]float64{"low": num(in.LowestSpeed, quantity.Speed, "r/min"), "high": num(in.HighestSpeed, quantity.Speed, "r/min"), "rotor": num(in.RotorMost, quantity.Speed, "r/min"), "gear": num(in.GearMost, quantity.Speed, "r/min")}[field]
+	}
+	low, high := rpm("low"), rpm("high")
+	machineAt := num(in.MachineAt, quantity.Ratio, "")
+	if out.Unit = in.MachineUnit; out.Unit == "" && machineAt > 0 {
+		out.Unit = "of the machine"
+	}
+	full := high
+	if !(full > 0) {
+		full = rated
+	}
+	counted := func(v float64) Counted {
+		c := Counted{RPM: v, Hz: v * float64(p.Poles) / 120, Percent: v / full * 100}
+		if hz := p.Frequency(v); !math.IsNaN(hz) {
+			c.Loaded = &hz
+		}
+		if machineAt > 0 {
+			m := v / rated * machineAt
+			c.Machine = &m
+		}
+		return c
+	}
+	add := func(key, side string, v float64, text, why string) {
+		if math.IsNaN(v) || v < 0 {
+			return
+		}
+		holds := side == "wish" || side == "least" && !(low < v-.5) || side == "most" && !(high > v+.5)
+		out.Bounds = append(out.Bounds, Bound{key, text, why, side, holds, counted(v)})
+	}
+	own := j.Drive.Motor.Cooling != "forced" && j.Drive.Motor.Cooling != "liquid"
+	add("lowest", "wish", low, "Lowest speed, wished", "")
+	add("highest", "wish", high, "Highest speed, wished", "")
+	add("base", "most", rated, "Plate's speed", "Above it the field is weakened: the torque for ever falls with the speed, the breakdown torque with its square.")
+	if in.Load != "" {
+		least := motion.LowestFor(func(x float64) float64 { return p.TorqueRatio(x * rated) }, own) * rated
+		why := "Its own fan gives less the slower it turns (common practice)."
+		if !own {
+			why = "Cooled from outside."
+		}
+		add("cooling", "least", least, "Load borne for ever from here on", why)
+	}
+	add("rotor", "most", rpm("rotor"), "Rotor's mechanical limit", "As the motor's maker states.")
+	add("gear", "most", rpm("gear"), "Gearbox, coupling, machine", "As stated, at the motor's shaft.")
+	est, sound := machine.Usual(plateOf(j))
+	limit := num(in.CurrentLimit, quantity.Percent, "%") / 100 * p.Motor.Current
+	if sound && !math.IsNaN(limit) {
+		if v, ok := out.runsOut(p.TorqueRatio, func(r float64) float64 { return mostTorque(est, in, p.Motor.Voltage, limit, r/rated) }, rated); ok {
+			add("torque", "most", v, "Load's torque meets the most that the motor gives", "Within the current limit, the field weakened above the plate's speed.")
+		}
+	}
+	top := math.Max(full, rated) * 1.2
+	for i := range 61 {
+		v := top * float64(i) / 60
+		c := TorqueAt{RPM: v, Asked: p.TorqueRatio(v), Borne: motion.OwnFan(v/rated, own)}
+		if sound && !math.IsNaN(limit) {
+			c.Most = mostTorque(est, in, p.Motor.Voltage, limit, v/rated)
+		}
+		out.Curve = append(out.Curve, c)
+	}
+	for _, b := range wishedOf(j.Drive).SkipsOf() {
+		out.Skips = append(out.Skips, [2]Counted{counted(b[0]), counted(b[1])})
+		add("skip", "wish", b[0], fmt.Sprintf("Skip band, to %s r/min", f4(b[1])), "Passed through, never stayed in.")
+	}
+	sort.SliceStable(out.Bounds, func(a, b int) bool { return out.Bounds[a].At.RPM < out.Bounds[b].At.RPM })
+	if in.Load == "quadratic" {
+		out.fan(low, high, rated, num(in.StaticHead, quantity.Percent, "%"))
+	}
+	return out
+}
+
+// plateOf is the row in use as a machine is made of it.
+func plateOf(j Job) machine.Plate {
+	m, _ := machine.FromRow(Plate(j.Drive.Motor).Row)
+	return m
+}
+
+// usualBoost is the share of the motor's voltage at standstill where no wish says otherwise. Common practice: families deliver about as much.
+const usualBoost = .02
+
+// mostTorque is what a motor gives for a moment at a share of its plate speed, over the rated torque: within the current limit, its voltage
+// as the control gives it, the field weakened above the plate's speed.
+func mostTorque(e machine.Estimate, in drivefile.Intent, volts, amps, share float64) float64 {
+	share = math.Max(share, .02)
+	f := e.Frequency * share
+	if in.Control == "vector" {
+		_, breakdown := e.Breakdown(volts*math.Min(1, share), f)
+		if share < 1 { // the flux is held by its regulation down to standstill
+			_, breakdown = e.Breakdown(volts, e.Frequency)
+		}
+		return math.Min(e.VectorTorque(amps)*math.Min(1, 1/share), breakdown) / e.Fit.ShaftTorque
+	}
+	boost := num(in.Boost, quantity.Percent, "%") / 100
+	if math.IsNaN(boost) {
+		boost = usualBoost
+	}
+	return e.TorqueWithin(volts*math.Min(1, boost+(1-boost)*share), f, amps) / e.Fit.ShaftTorque
+}
+
+// runsOut is the lowest speed from which the load asks for more than the motor gives; above standstill.
+func (b *Bounds) runsOut(asked, most func(rpm float64) float64, rated float64) (float64, bool) {
+	for i := 30; i <= 300; i++ {
+		if v := rated * float64(i) / 100; asked(v) > most(v) {
+			return v, true
+		}
+	}
+	return 0, false
+}
+
+// fan says what the fan law makes of the two speeds.
+func (b *Bounds) fan(low, high, rated, static float64) {
+	for _, x := range []struct {
+		name string
+		v    float64
+	}{{"lowest", low}, {"highest", high}} {
+		if math.IsNaN(x.v) {
+			continue
+		}
+		r := x.v / rated
+		text := fmt.Sprintf("At the %s speed: flow %s %%, pressure %s %%, power %s %% of those at the plate's speed (fan law).", x.name, f4(100*r), f4(100*r*r), f4(100*r*r*r))
+		if static > 0 && r*r*100 < static {
+			text += fmt.Sprintf(" That is below the static part of %s %%: nothing flows, and it heats itself.", f4(static))
+		}
+		b.Fan = append(b.Fan, text)
+	}
+}

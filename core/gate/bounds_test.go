@@ -1,0 +1,131 @@
+package gate_test
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"tingate/core/drivefile/sample"
+	"tingate/core/gate"
+	"tingate/formats/familyfile"
+	against "tingate/testtools/check"
+)
+
+// Every counting of a speed, and what bounds it, for a 7.5 kW motor of 1455 r/min at 50 Hz on a belt of 2.4 m/s.
+func TestWhatBoundsASpeed(t *testing.T) {
+	j := job(sample.Dryer(), nil)
+	in := &j.Drive.Intent
+	set := func(path, text string) { // as it is typed
+		q := sample.Q("intent."+path, text)
+		switch path {
+		case "machine_at":
+			in.MachineAt = q
+		case "gear_most":
+			in.GearMost = q
+		case "rotor_most":
+			in.RotorMost = q
+		case "skip_1_from":
+			in.Skip1From = q
+		case "skip_1_to":
+			in.Skip1To = q
+		case "highest_speed":
+			in.HighestSpeed = q
+		case "load_torque":
+			in.LoadTorque = q
+		}
+	}
+	in.MachineUnit = "m/s"
+	for _, x := range [][2]string{{"machine_at", "2.4"}, {"gear_most", "1600"}, {"rotor_most", "3600"}, {"skip_1_from", "600"}, {"skip_1_to", "660"}, {"load_torque", "85"}} {
+		set(x[0], x[1])
+	}
+	at := func(key string) gate.Bound {
+		for _, b := range gate.BoundsOf(j, gate.Evaluate(j, now)).Bounds {
+			if b.Key == key {
+				return b
+			}
+		}
+		t.Fatalf("nothing of %s", key)
+		return gate.Bound{}
+	}
+	b := at("highest")
+	against.Against(t, "1455 r/min of four poles, Hz synchronous", "120 f/p, by hand", b.At.Hz, 48.5, 1e-9)
+	against.Against(t, "its belt, m/s", "proportional, by hand", *b.At.Machine, 2.4, 1e-9)
+	if *b.At.Loaded < 49.7 || *b.At.Loaded > 50 || b.At.Percent != 100 { // 85 % of the torque: 85 % of the slip
+		t.Errorf("%+v", b.At)
+	}
+	against.Against(t, "lowest speed for a constant 85 % with its own fan, r/min", "common practice: 85 % is borne from half speed on", at("cooling").At.RPM, 727.5, .03)
+	if !at("gear").Holds || !at("rotor").Holds || at("cooling").Holds {
+		t.Errorf("gear %v rotor %v cooling %v", at("gear").Holds, at("rotor").Holds, at("cooling").Holds)
+	}
+	set("highest_speed", "1700")
+	if at("gear").Holds || at("base").Holds {
+		t.Error("1700 r/min is above the gearbox's 1600 and the plate's 1455")
+	}
+	codes := ""
+	for _, f := range gate.Evaluate(j, now).Findings {
+		codes += f.Code + " "
+	}
+	if !strings.Contains(codes, "above-mechanical-limit") {
+		t.Error(codes)
+	}
+	all := gate.BoundsOf(j, gate.Evaluate(j, now))
+	if len(all.Skips) != 1 || len(all.Curve) != 61 || all.Unit != "m/s" || all.Missing != "" {
+		t.Errorf("%+v", all)
+	}
+	for _, c := range all.Curve {
+		if c.RPM > 200 && c.RPM < 1400 && !(c.Most > .9) || math.IsNaN(c.Most) {
+			t.Errorf("with 150 %% of the current, at %.0f r/min: %.2f times the rated torque", c.RPM, c.Most)
+		}
+	}
+	in.Load = "quadratic"
+	fan := gate.BoundsOf(j, gate.Evaluate(j, now)).Fan
+	against.Against(t, "power of a fan at half speed, share", "affinity law", .5*.5*.5, .125, 1e-9)
+	if len(fan) != 2 || !strings.Contains(fan[0], "flow 24.74 %, pressure 6.122 %, power 1.515 %") { // 360 of 1455
+		t.Errorf("%v", fan)
+	}
+}
+
+// Wishes beyond the closed list become lines with reasons; what the family cannot do, and what contradicts itself, is said.
+func TestWishesBecomeLines(t *testing.T) {
+	j := job(sample.Dryer(), nil)
+	in := &j.Drive.Intent
+	in.Skip1From, in.Skip1To, in.Rounding, in.DCBrake, in.Resistor = sample.Q("intent.skip_1_from", "600"), sample.Q("intent.skip_1_to", "660"), sample.Q("intent.rounding", "20"), "on", sample.Q("intent.resistor", "60 Ω")
+	s := gate.Evaluate(j, now)
+	for code, want := range map[string]string{"6D": "not from 600 to 660 r/min", "7F": "rounding of the ramps 20 %", "5A": "DC brake on", "5F": "braking resistor 60 Ω"} {
+		found := false
+		for _, l := range s.Lines {
+			if l.Code == code {
+				found = l.Planned && strings.Contains(l.Because, want) && l.SetTo != ""
+			}
+		}
+		if !found {
+			t.Errorf("%s does not say %q", code, want)
+		}
+	}
+	has := func(code string) bool {
+		for _, f := range gate.Evaluate(j, now).Findings {
+			if strings.HasPrefix(f.Code, code) {
+				return true
+			}
+		}
+		return false
+	}
+	for _, x := range []struct {
+		name string
+		do   func()
+		code string
+	}{
+		{"one end", func() { in.Skip2From = sample.Q("intent.skip_2_from", "900") }, "skip-one-end"},
+		{"turned", func() { in.Skip2To = sample.Q("intent.skip_2_to", "800") }, "skip-turned"},
+		{"lowest in it", func() { in.LowestSpeed = sample.Q("intent.lowest_speed", "630") }, "lowest-in-skip"},
+		{"power-up", func() { in.PowerUp = "on" }, "starts-with-power"},
+		{"fan", func() { in.Load, in.StopMode = "quadratic", "coast" }, "no-flying-start"},
+		{"hanging", func() { j.Drive.Turn.Hanging = true }, "dc-brake-holds-nothing"},
+		{"voe", func() { in.FlyingStart, j.Drive.Rating.Dialect = "on", "Voe"; j.Family = familyfile.Find("Voe") }, "family-has-none"},
+	} {
+		x.do()
+		if !has(x.code) {
+			t.Errorf("%s: no finding %s", x.name, x.code)
+		}
+	}
+}

@@ -1,0 +1,94 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/quantity"
+)
+
+// wishedOf are a job's wishes that no intent of the closed list carries.
+func wishedOf(d drivefile.Drive) dialect.Wished {
+	in := d.Intent
+	w := dialect.Wished{Numbers: map[string]float64{}, On: map[string]bool{}}
+	put := func(name string, v float64) {
+		if !math.IsNaN(v) {
+			w.Numbers[name] = v
+		}
+	}
+	for name, q := range map[string]drivefile.Q{"skip-1-from": in.Skip1From, "skip-1-to": in.Skip1To, "skip-2-from": in.Skip2From, "skip-2-to": in.Skip2To, "hand-speed": in.HandSpeed, "preset-4": in.Preset4, "preset-5": in.Preset5} {
+		put(name, num(q, quantity.Speed, "r/min"))
+	}
+	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost} {
+		put(name, num(q, quantity.Percent, "%")/100)
+	}
+	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter} {
+		put(name, num(q, quantity.Seconds, "s"))
+	}
+	if ohm := num(in.Resistor, quantity.Resistance, "Ω"); !math.IsNaN(ohm) {
+		put("resistor-ohm", ohm)
+		w.On["resistor"] = true
+	}
+	for name, v := range map[string]string{"dc-brake": in.DCBrake, "bus-control": in.BusControl, "flying-start": in.FlyingStart, "run-at-power": in.PowerUp} {
+		if v != "" {
+			w.On[name] = v == "on"
+		}
+	}
+	if d.Wiring.Sensor == "thermistor" {
+		w.On["sensor"] = true
+	}
+	return w
+}
+
+// wishFindings are what is wrong with these wishes, or not to be had from the family.
+func (e *evaluation) wishFindings() {
+	in := e.job.Drive.Intent
+	say := func(code string, s finding.Severity, field, title, detail, action string, basis ...string) {
+		b := map[string]string{"family": e.job.Drive.Rating.Dialect}
+		for i, v := range basis {
+			b[fmt.Sprint(i)] = v
+		}
+		e.finding("span", finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, b)
+	}
+	for _, what := range e.lacks {
+		say("family-has-none/"+what, finding.Look, "", "This family has no setting for a wish: "+what, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
+	}
+	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	for _, b := range []struct {
+		field    string
+		from, to drivefile.Q
+	}{{"skip_1_from", in.Skip1From, in.Skip1To}, {"skip_2_from", in.Skip2From, in.Skip2To}} {
+		from, to := num(b.from, quantity.Speed, "r/min"), num(b.to, quantity.Speed, "r/min")
+		switch {
+		case math.IsNaN(from) && math.IsNaN(to):
+		case math.IsNaN(from) || math.IsNaN(to):
+			say("skip-one-end", finding.Do, b.field, "A skip band has one end only", "A band is from one speed to another.", "Enter the other end", b.from.Text, b.to.Text)
+		case from >= to:
+			say("skip-turned", finding.Stop, b.field, "A skip band ends before it begins", fmt.Sprintf("From %s to %s r/min.", f4(from), f4(to)), "Exchange the two", b.from.Text, b.to.Text)
+		case low > from && low < to:
+			say("lowest-in-skip", finding.Look, b.field, "The lowest speed lies in a skip band", fmt.Sprintf("It would turn at an end of %s to %s r/min instead.", f4(from), f4(to)), "Move one of them", b.from.Text, b.to.Text, in.LowestSpeed.Text)
+		case high > from && high < to:
+			say("highest-in-skip", finding.Look, b.field, "The highest speed lies in a skip band", fmt.Sprintf("It would turn at an end of %s to %s r/min instead.", f4(from), f4(to)), "Move one of them", b.from.Text, b.to.Text, in.HighestSpeed.Text)
+		}
+	}
+	for _, m := range []struct {
+		field, title, who string
+		q                 drivefile.Q
+	}{{"rotor_most", "Highest speed is above what the rotor bears", "The motor's maker states", in.RotorMost}, {"gear_most", "Highest speed is above what gearbox or machine bear", "Stated at the motor's shaft:", in.GearMost}} {
+		if v := num(m.q, quantity.Speed, "r/min"); high > v {
+			say("above-mechanical-limit", finding.Stop, m.field, m.title, fmt.Sprintf("%s %s r/min; %s r/min is wanted.", m.who, f4(v), f4(high)), "Lower it", m.q.Text, in.HighestSpeed.Text)
+		}
+	}
+	if in.PowerUp == "on" {
+		say("starts-with-power", finding.Look, "power_up", "It starts by itself when power comes", "With run held it turns as soon as the line is back: only where nobody can be in the zone (IEC 60204-1, 7.5).", "Keep it with a reason, or turn it off", in.PowerUp)
+	}
+	if in.FlyingStart != "on" && in.StopMode == "coast" && in.Load == "quadratic" {
+		say("no-flying-start", finding.Do, "flying_start", "A coasting fan is started while it still turns", "Started so without a flying start it trips, or brakes hard.", "Flying start on, or wait until it stands", in.FlyingStart, in.StopMode, in.Load)
+	}
+	if in.DCBrake == "on" && e.job.Drive.Turn.Hanging {
+		say("dc-brake-holds-nothing", finding.Stop, "dc_brake", "A DC brake does not hold a hanging load", "It brakes a turning rotor; at standstill it gives hardly any torque, and heats the motor.", "A mechanical brake", in.DCBrake)
+	}
+}
