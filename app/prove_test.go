@@ -56,7 +56,7 @@ func TestWhyItDoesNotStart(t *testing.T) {
 	id := d.dryer()
 	d.state(id)
 	at := func(key string) (x app.StartCondition) {
-		l, err := d.WhyNot(ctx, id)
+		l, err := d.WhyNot(ctx, id, "")
 		d.ok(err)
 		for _, c := range l {
 			if c.Key == key {
@@ -86,5 +86,54 @@ func TestWhyItDoesNotStart(t *testing.T) {
 	d.set(d.rh, id, "rating.dialect", "")
 	if _, err := d.TruthTable(ctx, id); err == nil || !strings.Contains(err.Error(), "family") {
 		t.Error(err)
+	}
+}
+
+// The other questions: what is planned and read back is known, what the plan itself invites fails, an unknown question is refused.
+func TestWhyItDoesOtherwise(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	d.state(id)
+	at := func(about, key string) app.StartCondition {
+		l, err := d.WhyNot(ctx, id, about)
+		d.ok(err)
+		for _, c := range l {
+			if c.Key == key {
+				return c
+			}
+		}
+		t.Fatalf("%s has no %s: %+v", about, key, l)
+		return app.StartCondition{}
+	}
+	for about, key := range map[string]string{"stands": "current", "unasked": "power", "direction": "phases", "stop": "mode"} {
+		if c := at(about, key); c.State != "ask" || c.Text == "" || c.Do == "" {
+			t.Errorf("%s: %+v", about, c)
+		}
+	}
+	d.set(d.rh, id, "intent.power_up", "on")
+	if c := at("unasked", "power"); c.State != "fails" {
+		t.Errorf("%+v", c)
+	}
+	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "7C", "coast"))
+	if c := at("stop", "mode"); c.State != "fails" || !strings.Contains(c.How, "read as coast") {
+		t.Errorf("%+v", c)
+	}
+	if _, err := d.WhyNot(ctx, id, "smoke"); err == nil || !strings.Contains(err.Error(), "stands") {
+		t.Errorf("%v", err)
+	}
+	w, err := d.WhatIf(ctx, id)
+	d.ok(err)
+	if len(w.Gives) != 8 {
+		t.Errorf("%+v", w)
+	}
+	b, err := d.SpanBands(ctx, id, app.SpanTry{})
+	d.ok(err)
+	if len(b.Bands.Rests) < 6 && len(b.Bands.Trips) == 0 {
+		t.Errorf("%+v", b)
+	}
+	x, err := d.SpanBounds(ctx, id)
+	d.ok(err)
+	if len(x.Bounds) < 4 || len(x.Curve) == 0 {
+		t.Errorf("%+v", x)
 	}
 }

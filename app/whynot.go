@@ -18,13 +18,27 @@ type StartCondition struct {
 	Do    string `json:"do,omitempty" doc:"when it is not so"`
 }
 
-// WhyNot are the running conditions of a drive, in the order in which they are looked at.
-func (a *App) WhyNot(ctx context.Context, driveID string) ([]StartCondition, error) {
+// WhyNot are the conditions of a drive that does otherwise than wanted, in the order in which they are looked at. about: start, stands,
+// unasked, direction or stop; empty: start.
+func (a *App) WhyNot(ctx context.Context, driveID, about string) ([]StartCondition, error) {
 	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}
-	return whyNot(j, gate.Evaluate(j, a.now())), nil
+	s := gate.Evaluate(j, a.now())
+	switch about {
+	case "", "start":
+		return whyNot(j, s), nil
+	case "stands":
+		return whyStands(j, s), nil
+	case "unasked":
+		return whyUnasked(j, s), nil
+	case "direction":
+		return whyDirection(j, s), nil
+	case "stop":
+		return whyStop(j, s), nil
+	}
+	return nil, &InputError{"about", about, "start, stands, unasked, direction or stop"}
 }
 
 // settingOf is the line of the sheet that carries an intent.
@@ -109,6 +123,19 @@ func whyNot(j gate.Job, s gate.State) []StartCondition {
 	add("tune", "No tune has just ended that wants its stop key", "ask", "Some drives run again only after stop.", "Press stop, then run.")
 	add("shaft", "The brake opens, and nothing jams the shaft", "ask", "Current at its limit, and it hums.", "Stop at once. Brake supply, load, coupling.")
 	return l
+}
+
+// WhatIf is what the drive does when something happens while it runs, by the plan, on its own bench; and who gives what.
+func (a *App) WhatIf(ctx context.Context, driveID string) (bench.WhatIfs, error) {
+	s, _, f, err := a.spanSetup(ctx, driveID, SpanTry{})
+	out := bench.WhatIfs{Rows: []bench.WhatIf{}, Gives: []bench.Giver{}, Needs: f.Missing}
+	if err != nil || f.Missing != "" {
+		return out, err
+	}
+	if out, err = s.WhatIf(ctx); err != nil {
+		return out, &RefusedError{err.Error()}
+	}
+	return out, nil
 }
 
 // TruthTable is what the drive does with every combination of its inputs, by the plan, on its own bench.

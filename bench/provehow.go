@@ -26,8 +26,12 @@ func (p *prover) put(bits uint16, on bool) {
 // run gives a run command as the plan has it, or takes it away. False: by its terminals it cannot.
 func (p *prover) run(on, back bool) bool {
 	c := &p.b.sim.C
+	before := p.b.in.Terminals
 	for _, f := range []string{"interlock", "coast", "enable"} { // closed while it may run
 		p.put(p.has(f), true)
+	}
+	if p.b.in.Terminals != before { // and before it is asked to: else the command is no fresh one
+		p.steps(.1)
 	}
 	switch {
 	case c.Command != "terminals":

@@ -53,8 +53,14 @@ func spanRoutes(api huma.API, a *app.App) {
 		v, err := a.LayOver(ctx, in.ID, in.RawBody, runfile.Columns{Time: in.Time, Speed: in.Speed, Current: in.Current})
 		return &struct{ Body app.RunOver }{v}, problem(err)
 	})
-	get(api, "/api/drives/{id}/why-not", "why-not", "The running conditions of the drive, in order: known, or to be looked at", func(ctx context.Context, in *DrivePath) ([]app.StartCondition, error) {
-		return a.WhyNot(ctx, in.ID)
+	get(api, "/api/drives/{id}/why-not", "why-not", "The running conditions of the drive, in order: known, or to be looked at", func(ctx context.Context, in *struct {
+		DrivePath
+		About string `query:"about" enum:"start,stands,unasked,direction,stop" default:"start"`
+	}) ([]app.StartCondition, error) {
+		return a.WhyNot(ctx, in.ID, in.About)
+	})
+	get(api, "/api/drives/{id}/what-if", "what-if", "What the drive does when something happens while it runs, by the plan; and who gives what", func(ctx context.Context, in *DrivePath) (bench.WhatIfs, error) {
+		return a.WhatIf(ctx, in.ID)
 	})
 	get(api, "/api/drives/{id}/truth", "truth", "What the drive does with every combination of its inputs, by the plan", func(ctx context.Context, in *DrivePath) (bench.Truth, error) {
 		return a.TruthTable(ctx, in.ID)

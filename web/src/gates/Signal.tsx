@@ -4,7 +4,7 @@ import { newId } from "../app/ids";
 import { Prove } from "../bench/Prove";
 import { Choice, Field, useText } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
-import { TruthOfInputs, WhyNot } from "./WhyNot";
+import { TruthOfInputs, WhatIf, WhyNot } from "./WhyNot";
 
 /** Who says run, who says how fast. */
 export function Signal() {
@@ -33,6 +33,7 @@ export function Signal() {
         <Field path="intent.hand_speed" label="Hand speed, kept" />
       </Group>
       <Prove />
+      <WhatIf />
       <TruthOfInputs />
       <WhyNot />
       <p className="text-[13px] text-ink-2">A drive left in hand ignores the plant. A source changed while run is held may start the motor: change it with both torque-off channels open and the area clear.</p>

@@ -928,6 +928,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the drive does when something happens while it runs, by the plan; and who gives what */
+        get: operations["what-if"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/why-not": {
         parameters: {
             query?: never;
@@ -2062,6 +2079,11 @@ export interface components {
             key: string;
             /** Format: int64 */
             times: number;
+        };
+        Giver: {
+            auto: string;
+            hand: string;
+            what: string;
         };
         "Hear-settingRequest": {
             code: string;
@@ -4257,6 +4279,30 @@ export interface components {
             /** @enum {string} */
             kind: "number" | "choice";
             name: string;
+        };
+        WhatIf: {
+            /** @description when it is put back, with run held as it was */
+            back: string;
+            does: string;
+            key: string;
+            /** @enum {string} */
+            kind: "goes-on" | "other-speed" | "ramp" | "coast" | "trip" | "starts" | "stands";
+            /** @description it starts by itself when it is put back, or by what happened */
+            moves: boolean;
+            /**
+             * Format: double
+             * @description until the shaft stands; null: it does not within a minute
+             */
+            stands_s?: number;
+            what: string;
+        };
+        WhatIfs: {
+            /** @description what it was doing */
+            from: string;
+            gives: components["schemas"]["Giver"][];
+            /** @description why it cannot be brought to run */
+            needs?: string;
+            rows: components["schemas"]["WhatIf"][];
         };
         Wire: {
             area?: string;
@@ -6699,9 +6745,47 @@ export interface operations {
             };
         };
     };
-    "why-not": {
+    "what-if": {
         parameters: {
             query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfs"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "why-not": {
+        parameters: {
+            query?: {
+                about?: "start" | "stands" | "unasked" | "direction" | "stop";
+            };
             header?: {
                 /** @description id of the person who works */
                 "X-Tingate-Person"?: string;

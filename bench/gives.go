@@ -1,0 +1,89 @@
+package bench
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Giver is who gives one thing to the drive, in auto and in hand.
+type Giver struct {
+	What string `json:"what"`
+	Auto string `json:"auto"`
+	Hand string `json:"hand"`
+}
+
+// gives is the command matrix of a drive by its settings.
+func (p *prover) gives() []Giver {
+	c := &p.b.sim.C
+	at := map[string]string{}
+	n := 0
+	for _, t := range p.b.Setup.Family.Terminals {
+		if t.Kind == "digital-in" {
+			at[c.Inputs[n]] = "terminal " + t.Name
+			n++
+		}
+	}
+	by := func(f, word, otherwise string) string {
+		if at[f] == "" {
+			return otherwise
+		}
+		return at[f] + word
+	}
+	key := c.Command == "keypad"
+	run, stop, turn := "the network", "the network", "the network's sign"
+	switch {
+	case key:
+		run, stop, turn = "the keypad's run key", "the keypad's stop key", "the keypad"
+	case c.Command == "terminals" && c.ThreeWire:
+		run, stop, turn = by("start", ", pressed", by("run-forward", ", pressed", "nothing: no input has it")), by("stop", ", opened", "nothing: no input has it"), by("run-reverse", "", "forward only: no input has it")
+	case c.Command == "terminals":
+		run, stop, turn = by("run-forward", ", closed", "nothing: no input has it"), by("run-forward", ", opened", "nothing: no input has it"), by("run-reverse", "", "forward only: no input has it")
+	}
+	back := "the keypad"
+	if !c.BothWays {
+		turn, back = "forward only", "forward only"
+	}
+	also := []string{}
+	for _, f := range []string{"interlock", "coast"} {
+		if at[f] != "" {
+			also = append(also, at[f]+", "+inputWords[f])
+		}
+	}
+	also = append(also, "torque off")
+	speed := map[string]string{"keypad": "the keypad", "network": "the network", "presets": "presets: " + strings.Join(presetBits(at), ", ")}[c.Speed]
+	if c.Speed == "analog" {
+		unit := "0 to 10 V"
+		if c.Live {
+			unit = "4 to 20 mA"
+		}
+		speed = fmt.Sprintf("%s: %.1f to %.1f Hz", unit, c.Low, c.High)
+	}
+	speed += fmt.Sprintf("; within %.1f and %.1f Hz", c.Lower, c.Upper)
+	hand := "the keypad"
+	if c.Hand > 0 {
+		hand = fmt.Sprintf("the keypad, beginning with %.1f Hz", c.Hand)
+	}
+	return []Giver{
+		{"Run", run, "the keypad's run key"},
+		{"Stop", stop, "the keypad's stop key"},
+		{"Stops it too", strings.Join(also, "; "), strings.Join(also, "; ")},
+		{"Direction", turn, back},
+		{"Speed", speed, hand},
+		{"Jog", by("jog", fmt.Sprintf(", %.1f Hz", c.Jog), "nobody"), "nobody"},
+		{"Fault reset", by("reset", ", or the keypad", "the keypad"), "the keypad"},
+		{"Hand or auto", by("hand", "", "the keypad"), by("hand", "", "the keypad")},
+	}
+}
+
+func presetBits(at map[string]string) []string {
+	var l []string
+	for _, f := range []string{"preset-0", "preset-1", "preset-2"} {
+		if at[f] != "" {
+			l = append(l, at[f])
+		}
+	}
+	if l == nil {
+		return []string{"no input has them"}
+	}
+	return l
+}

@@ -1,0 +1,239 @@
+package bench
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+	"sync"
+
+	"tingate/core/drive"
+)
+
+// WhatIf is something that happens while the drive runs, with what it then does.
+type WhatIf struct {
+	Key    string   `json:"key"`
+	What   string   `json:"what"`
+	Kind   string   `json:"kind" enum:"goes-on,other-speed,ramp,coast,trip,starts,stands"`
+	Does   string   `json:"does"`
+	Stands *float64 `json:"stands_s,omitempty" doc:"until the shaft stands; null: it does not within a minute"`
+	Back   string   `json:"back" doc:"when it is put back, with run held as it was"`
+	Moves  bool     `json:"moves" doc:"it starts by itself when it is put back, or by what happened"`
+}
+
+// WhatIfs are the reactions of a drive by its settings.
+type WhatIfs struct {
+	From  string   `json:"from" doc:"what it was doing"`
+	Rows  []WhatIf `json:"rows"`
+	// Gives says who gives what, in auto and in hand.
+	Gives []Giver `json:"gives"`
+	Needs string   `json:"needs,omitempty" doc:"why it cannot be brought to run"`
+}
+
+// longestFall is for how long a shaft is watched, s of the bench's own time.
+const longestFall = 60
+
+// occurrence is something that can happen to a running drive, and its end.
+type occurrence struct {
+	key, what string
+	happen    func(p *prover)
+	back      func(p *prover)
+}
+
+// WhatIf plays everything that can stop a running drive, or surprise it: run taken away, the stop key, each input, the signal's wire, hand and
+// auto, both torque-off channels and one, the line gone and back. Each is put back afterwards, with run held as it was.
+func (s Setup) WhatIf(ctx context.Context) (WhatIfs, error) {
+	out := WhatIfs{Rows: []WhatIf{}, Gives: []Giver{}}
+	p, err := s.running()
+	if err == nil {
+		out.Gives = p.gives()
+	}
+	if err != nil || p.b.sim.Fault != "" || math.Abs(p.b.sim.Speed) < 1 {
+		out.Needs = "it does not run by its own command and reference"
+		if err == nil && p.b.sim.Blocked != "" {
+			out.Needs += ": " + strings.ReplaceAll(p.b.sim.Blocked, "-", " ")
+		}
+		if err == nil && p.rider.out.Trip != nil {
+			out.Needs = "it trips on the way up: " + p.rider.out.Trip.Word
+		}
+		return out, err
+	}
+	out.From = fmt.Sprintf("running at %.1f Hz, %.0f r/min, command by %s", math.Abs(p.b.sim.Ramp()), math.Abs(p.b.sim.Speed), p.b.sim.C.Command)
+	list := p.occurrences()
+	out.Rows = make([]WhatIf, len(list))
+	var wg sync.WaitGroup
+	for i, o := range list {
+		wg.Go(func() {
+			if ctx.Err() == nil {
+				out.Rows[i] = p.clone().what(o)
+			}
+		})
+	}
+	wg.Wait()
+	out.Rows = append(out.Rows, s.powerUp(p))
+	return out, ctx.Err()
+}
+
+// powerUp is the line switched on with run held, as it was held while the drive ran.
+func (s Setup) powerUp(p *prover) WhatIf {
+	out := WhatIf{Key: "power-up", What: "Power comes, with run held", Kind: "stands", Does: "stands", Back: "a fresh run command"}
+	b, err := NewBench(s)
+	if err != nil {
+		return out
+	}
+	b.in.Terminals, b.in.Analog, b.in.Line = p.b.in.Terminals, p.b.in.Analog, true
+	b.advance(6000)
+	if b.sim.Running || math.Abs(b.sim.Speed) > 1 {
+		out.Kind, out.Does, out.Back, out.Moves = "starts", "starts by itself", "", true
+	} else if w := words[b.sim.Blocked]; w != "" {
+		out.Does = "stands: " + w
+	}
+	return out
+}
+
+// running is a bench brought to run at six tenths of its reference, as the plan has it.
+func (s Setup) running() (*prover, error) {
+	b, err := NewBench(s)
+	if err != nil {
+		return nil, err
+	}
+	p := &prover{rider: &rider{b: b, phase: "rise"}}
+	d := &b.sim
+	p.rider.out.AskedRise, p.rider.out.AskedFall = d.C.Upper/math.Max(d.C.Rise, 1e-9), d.C.Upper/math.Max(d.C.Fall, 1e-9)
+	b.in.Line, b.in.Hand = true, false
+	b.linked()
+	b.advance(1500)
+	p.begun, p.trips = d.Time, d.TripCount
+	if d.C.Speed == "presets" {
+		p.preset(1)
+	}
+	p.ask(.6)
+	if p.run(true, false) {
+		p.settle()
+	}
+	return p, nil
+}
+
+// clone is the same bench at the same moment, to go its own way.
+func (p *prover) clone() *prover {
+	r := p.b
+	b := &Bench{Stand: r.Stand, Setup: r.Setup, sim: r.sim, in: r.in, tick: r.tick, faster: 1, broken: r.broken, hidden: r.hidden}
+	sto, device := *r.sim.STO, *r.sim.Device
+	b.sim.STO, b.sim.Device = &sto, &device
+	b.quiet()
+	return &prover{rider: &rider{b: b, phase: "fall", begun: p.begun, trips: b.sim.TripCount, out: Ride{AskedRise: p.rider.out.AskedRise, AskedFall: p.rider.out.AskedFall, Top: p.b.sim.Speed}}}
+}
+
+// inputWords are what is said of an input's function.
+var inputWords = map[string]string{"run-forward": "run", "run-reverse": "reverse", "interlock": "process interlock", "coast": "second enable", "stop": "stop", "start": "start", "jog": "jog", "hand": "hand", "second-ramp": "second ramp",
+	"preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2"}
+
+func (p *prover) occurrences() []occurrence {
+	c := &p.b.sim.C
+	l := []occurrence{{"run-off", "Run command taken away", func(p *prover) { p.run(false, false) }, func(p *prover) {}}}
+	l = append(l, occurrence{"stop-key", "Stop key at the keypad", func(p *prover) { p.b.in.KeyStop = true }, func(p *prover) { p.b.in.KeyStop = false }})
+	n := 0
+	for _, t := range p.b.Setup.Family.Terminals {
+		if t.Kind != "digital-in" {
+			continue
+		}
+		bit, f := uint16(1)<<n, c.Inputs[n]
+		n++
+		if f == "" || f == "reset" {
+			continue
+		}
+		word := "closed"
+		if p.b.in.Terminals&bit != 0 {
+			word = "wire open"
+		}
+		flip := func(p *prover) { p.b.in.Terminals ^= bit }
+		l = append(l, occurrence{"input-" + t.Name, fmt.Sprintf("%s, %s: %s", t.Name, inputWords[f], word), flip, flip})
+	}
+	if c.Speed == "analog" {
+		was := p.b.in.Analog
+		l = append(l, occurrence{"signal", "Wire of the signal open", func(p *prover) { p.b.in.Analog = 0 }, func(p *prover) { p.b.in.Analog = was }})
+	}
+	if c.Command != "keypad" {
+		l = append(l, occurrence{"hand", "Hand chosen at the keypad, and back to auto", func(p *prover) { p.b.in.Hand = true }, func(p *prover) { p.b.in.Hand = false }})
+	}
+	l = append(l,
+		occurrence{"torque-off", "Torque off, both channels", func(p *prover) { p.b.in.A, p.b.in.B = false, false }, func(p *prover) { p.b.in.A, p.b.in.B = true, true }},
+		occurrence{"one-channel", "Torque off, one channel alone", func(p *prover) { p.b.in.A = false }, func(p *prover) { p.b.in.A = true }},
+		occurrence{"line", "Line gone, and back", func(p *prover) { p.b.in.Line = false }, func(p *prover) { p.b.in.Line = true }})
+	return l
+}
+
+// what plays one occurrence and its end.
+func (p *prover) what(o occurrence) WhatIf {
+	d := &p.b.sim
+	out := WhatIf{Key: o.key, What: o.what}
+	speed, ramp := math.Abs(d.Speed), d.Ramp()
+	o.happen(p)
+	begun, steady := d.Time, 0.
+	letGo := false
+	p.b.advance(fineSample)
+	p.b.in.KeyStop, p.b.in.KeyRun = false, false
+	for d.Time-begun < longestFall {
+		was := d.Speed
+		p.b.advance(50)
+		if math.Abs(d.Speed) < .005*speed+.5 {
+			at := d.Time - begun
+			out.Stands = &at
+			break
+		}
+		if d.Time-begun < .25 {
+			letGo = letGo || !d.Running
+		}
+		if d.Running && math.Abs(d.Speed-was) < .0005*speed+.05 {
+			steady += 50 * drive.Tick
+		} else {
+			steady = 0
+		}
+		if steady > 1 && d.Time-begun > 2 {
+			break // it goes on at some speed
+		}
+	}
+	if rest := 2 - (d.Time - begun); rest > 0 { // it lasts: what watches for long enough has seen it
+		p.b.advance(int(rest / drive.Tick))
+	}
+	fault := d.Fault
+	switch {
+	case d.TripCount > p.trips:
+		code, word := p.b.words(d.Trips[0].Code)
+		out.Kind, out.Does = "trip", strings.TrimSpace("trips, and coasts: "+word+" "+code)
+	case out.Stands == nil && d.Running && math.Abs(math.Abs(d.Speed)-speed) < .02*speed:
+		out.Kind, out.Does = "goes-on", "goes on as it was"
+	case out.Stands == nil && d.Running:
+		out.Kind, out.Does = "other-speed", fmt.Sprintf("runs on at %.1f Hz instead of %.1f", d.Ramp(), ramp)
+	case letGo:
+		out.Kind, out.Does = "coast", "lets go, and coasts"
+	default:
+		out.Kind, out.Does = "ramp", "ramps down"
+	}
+	o.back(p)
+	p.b.advance(4000)
+	switch {
+	case o.key == "run-off":
+		out.Back = "a fresh run command"
+	case d.Fault != "":
+		out.Back = "waits: the fault wants its reset"
+		if d.Blocked == "power-cycle" || d.Fault == "torque-off-channel" {
+			out.Back = "waits: power off and on"
+		}
+	case out.Kind == "goes-on":
+		out.Back = "goes on"
+	case d.Running && (out.Kind == "other-speed" && fault == ""):
+		out.Back = "back to its speed"
+	case d.Running:
+		out.Back, out.Moves = "starts by itself", true
+	default:
+		out.Back = "stands"
+		if d.Blocked != "" {
+			out.Back = "stands: " + strings.ReplaceAll(d.Blocked, "-", " ")
+			if words[d.Blocked] != "" {
+				out.Back = "stands: " + words[d.Blocked]
+			}
+		}
+	}
+	return out
+}
