@@ -36,6 +36,15 @@ type SpanShortest struct {
 	Band    float64        `json:"inertia_band" doc:"the inertia lies from itself over one more than this to itself times that"`
 }
 
+// Scaling is a drive's reference from the controller to the machine.
+func (a *App) Scaling(ctx context.Context, driveID string) (gate.Scaling, error) {
+	j, err := a.anyDrive(ctx, driveID)
+	if err != nil {
+		return gate.Scaling{}, err
+	}
+	return gate.ScalingOf(j, gate.Evaluate(j, a.now())), nil
+}
+
 // SpanBounds are the speeds of a drive with everything that bounds them.
 func (a *App) SpanBounds(ctx context.Context, driveID string) (gate.Bounds, error) {
 	j, err := a.anyDrive(ctx, driveID)

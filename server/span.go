@@ -29,6 +29,9 @@ func spanRoutes(api huma.API, a *app.App) {
 	get(api, "/api/drives/{id}/span/ride", "span-ride", "The rise, the highest speed and the stop, as planned or as tried, with the full model", func(ctx context.Context, in *SpanPath) (app.SpanRide, error) {
 		return a.SpanRide(ctx, in.ID, in.try())
 	})
+	get(api, "/api/drives/{id}/signal/scaling", "scaling", "The reference from the controller to the machine, with what is to be read at each point", func(ctx context.Context, in *DrivePath) (gate.Scaling, error) {
+		return a.Scaling(ctx, in.ID)
+	})
 	get(api, "/api/drives/{id}/span/bounds", "span-bounds", "The lowest and the highest speed with everything that bounds them", func(ctx context.Context, in *DrivePath) (gate.Bounds, error) {
 		return a.SpanBounds(ctx, in.ID)
 	})

@@ -267,21 +267,29 @@ type Intent struct {
 	FlyingStart    string `json:"flying_start,omitempty" choices:"off,on" doc:"catches a shaft that turns"`
 	PowerUp        string `json:"power_up,omitempty" choices:"off,on" doc:"a run command that is held starts it when power comes"`
 	MachineUnit    string `json:"machine_unit,omitempty" doc:"in which the machine counts: m/s, m³/h, strokes a minute"`
-	MachineAt      Q      `json:"machine_at,omitzero" kind:"ratio" doc:"of that unit at the motor's plate speed"`
+	MachineAt      Q      `json:"machine_at,omitzero" kind:"figure" doc:"of that unit at the motor's plate speed"`
 	RotorMost      Q      `json:"rotor_most,omitzero" kind:"speed" doc:"mechanical limit of the motor's rotor, as its maker says"`
 	GearMost       Q      `json:"gear_most,omitzero" kind:"speed" doc:"most that gearbox, coupling or machine bear, at the motor's shaft"`
 	StaticHead     Q      `json:"static_head,omitzero" kind:"percent" doc:"of a pump or fan: static part of the pressure at plate speed"`
 }
 
-// Signal is what was measured of the reference.
+// Signal is the reference as the controller sends it, and what was measured of it.
 type Signal struct {
-	Points map[string]MeasuredPoint `json:"points,omitempty" doc:"by id, in the order of the ids"`
+	Points     map[string]MeasuredPoint `json:"points,omitempty" doc:"by id, in the order of the ids"`
+	CountsLow  Q                        `json:"counts_low,omitzero" kind:"figure" doc:"of the controller's card at the low end of the signal"`
+	CountsHigh Q                        `json:"counts_high,omitzero" kind:"figure"`
+	Unit       string                   `json:"unit,omitempty" doc:"in which the controller asks: %, r/min, m³/h"`
+	AsksLow    Q                        `json:"asks_low,omitzero" kind:"figure" doc:"what the controller asks for at the low end, in its unit"`
+	AsksHigh   Q                        `json:"asks_high,omitzero" kind:"figure"`
+	DeadBand   Q                        `json:"dead_band,omitzero" kind:"figure" doc:"above the low end, in V or mA, in which the speed stays at that of the low end"`
 }
 
 // MeasuredPoint is a signal at the drive's terminal, with the speed that it gave.
 type MeasuredPoint struct {
 	In  Q `json:"in,omitzero" kind:"ratio" doc:"V or mA, as the source is"`
 	Out Q `json:"out,omitzero" kind:"speed" doc:"of the shaft"`
+	// Spread is jitter; an offset is not.
+	Spread Q `json:"spread,omitzero" kind:"figure" doc:"by how much it goes up and down meanwhile, from top to bottom"`
 }
 
 // Stop is how torque is taken off this drive.

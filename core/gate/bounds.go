@@ -61,7 +61,7 @@ func BoundsOf(j Job, s State) Bounds {
 		return map[string]float64{"low": num(in.LowestSpeed, quantity.Speed, "r/min"), "high": num(in.HighestSpeed, quantity.Speed, "r/min"), "rotor": num(in.RotorMost, quantity.Speed, "r/min"), "gear": num(in.GearMost, quantity.Speed, "r/min")}[field]
 	}
 	low, high := rpm("low"), rpm("high")
-	machineAt := num(in.MachineAt, quantity.Ratio, "")
+	machineAt := num(in.MachineAt, quantity.Figure, "")
 	if out.Unit = in.MachineUnit; out.Unit == "" && machineAt > 0 {
 		out.Unit = "of the machine"
 	}

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
 	"tingate/formats/familyfile"
@@ -127,5 +128,44 @@ func TestWishesBecomeLines(t *testing.T) {
 		if !has(x.code) {
 			t.Errorf("%s: no finding %s", x.name, x.code)
 		}
+	}
+}
+
+// The reference from counts to the machine; points at which a limit holds the speed say nothing of the line.
+func TestTheScaling(t *testing.T) {
+	j := job(sample.Dryer(), nil)
+	in, sig := &j.Drive.Intent, &j.Drive.Signal
+	in.SpeedSource, in.MachineUnit, in.MachineAt = "current", "m/s", sample.Q("intent.machine_at", "2.4")
+	sig.CountsLow, sig.CountsHigh, sig.Unit = sample.Q("signal.counts_low", "5530"), sample.Q("signal.counts_high", "27648"), "%"
+	point := func(in, out, spread string) drivefile.MeasuredPoint {
+		return drivefile.MeasuredPoint{In: sample.Q("signal.points.x.in", in), Out: sample.Q("signal.points.x.out", out), Spread: sample.Q("signal.points.x.spread", spread)}
+	}
+	sig.Points = map[string]drivefile.MeasuredPoint{"a": point("5", "360", "2"), "b": point("12", "728", "2"), "c": point("20", "1456", "40")}
+	s := gate.ScalingOf(j, gate.Evaluate(j, now))
+	mid := s.Points[2]
+	against.Against(t, "12 of 4 to 20 mA, r/min of 0 to 1455", "linear, by hand", mid.RPM, 727.5, 1e-9)
+	against.Against(t, "its counts of 5530 to 27,648", "linear, by hand", *mid.Counts, 16589, 1e-9)
+	against.Against(t, "and m/s of 2.4 at 1455 r/min", "linear, by hand", *mid.Machine, 1.2, 1e-9)
+	if !s.Points[0].Held || s.Points[0].RPM != 360 || mid.Held || len(s.Forms) != 2 || len(s.Line) != 101 || !strings.Contains(s.Jitter, "noise") || !strings.Contains(s.Lost[0], "3.6 mA") {
+		t.Errorf("%+v", s)
+	}
+	has := func() bool {
+		for _, f := range gate.Evaluate(j, now).Findings {
+			if f.Code == "reference-measured" {
+				return true
+			}
+		}
+		return false
+	}
+	if has() { // 5 mA asks 91 r/min, and the lowest speed of 360 holds it
+		t.Error("a point that is held by the lowest speed is taken for the line")
+	}
+	sig.Points["b"] = point("12", "800", "")
+	if !has() || gate.ScalingOf(j, gate.Evaluate(j, now)).Measured[1].Fits {
+		t.Error("a point that is off is not found")
+	}
+	in.SpeedSource = "keypad"
+	if s := gate.ScalingOf(j, gate.Evaluate(j, now)); s.Missing == "" {
+		t.Errorf("%+v", s)
 	}
 }

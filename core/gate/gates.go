@@ -141,11 +141,9 @@ func (e *evaluation) measuredPoints() {
 		}
 	}
 	low, high := num(in.ReferenceLow, quantity.Speed, "r/min"), num(in.ReferenceHigh, quantity.Speed, "r/min")
-	from, to, unit := 0., 10., "V"
-	if in.SpeedSource == "current" {
-		from, to, unit = 4, 20, "mA"
-	}
-	m, ok := signal.Through(points, from, to)
+	c, unit := chainOf(e.job.Drive)
+	from, to := c.Low, c.High
+	m, ok := signal.Through(tells(c, points), from, to)
 	if !ok || math.IsNaN(low) || math.IsNaN(high) || low == high {
 		return
 	}
@@ -164,11 +162,11 @@ func (e *evaluation) measuredPoints() {
 	}
 	lows, highs := "its low end", "its high end"
 	if e.job.Family != nil {
-		if c := setting("reference.low", "reference.offset"); c != "" {
-			lows = c
+		if code := setting("reference.low", "reference.offset"); code != "" {
+			lows = code
 		}
-		if c := setting("reference.high", "reference.gain"); c != "" {
-			highs = c
+		if code := setting("reference.high", "reference.gain"); code != "" {
+			highs = code
 		}
 	}
 	title := map[string]string{signal.Offset: "The reference is shifted", signal.Gain: "The reference has another slope", signal.Both: "The reference is scaled otherwise", signal.Inverted: "The reference is inverted", signal.Bent: "The measured points lie on no line"}[is]
@@ -187,6 +185,10 @@ func (e *evaluation) referenceFindings() {
 	}
 	if lo < low {
 		e.finding("signal", finding.Finding{Code: "reference-below-lowest", Severity: finding.Note, Field: "intent.reference_low", Title: "Zero signal still turns the shaft", Detail: fmt.Sprintf("The low end asks %s r/min, but the lowest speed is %s r/min: with run given it turns at that.", quantity.Digits(lo, 4), quantity.Digits(low, 4))}, basis)
+	}
+	sig := e.job.Drive.Signal
+	if a, b := num(sig.CountsLow, quantity.Figure, ""), num(sig.CountsHigh, quantity.Figure, ""); a == b {
+		e.finding("signal", finding.Finding{Code: "counts-flat", Severity: finding.Stop, Field: "signal.counts_high", Title: "The controller's counts are the same at both ends", Detail: "Equal points make no line.", Action: "Enter the counts at 0 % and at 100 % of the signal"}, map[string]string{"low": sig.CountsLow.Text, "high": sig.CountsHigh.Text})
 	}
 	if hi > high*1.001 {
 		e.finding("signal", finding.Finding{Code: "reference-above-highest", Severity: finding.Note, Field: "intent.reference_high", Title: "The top of the signal is cut off", Detail: fmt.Sprintf("The high end asks %s r/min, the highest speed is %s r/min.", quantity.Digits(hi, 4), quantity.Digits(high, 4))}, basis)

@@ -73,7 +73,9 @@ var (
 	Seconds     = Kind{"time", "s", 0, 10000, seconds}
 	Length      = Kind{"length", "m", 0, 9000, []Unit{{"m", 1, []string{"m", "metre", "metres", "meter", "meters"}}, {"ft", .3048, []string{"ft", "feet", "'"}}, {"mm", .001, []string{"mm"}}, {"cm", .01, []string{"cm"}}, {"km", 1000, []string{"km"}}}}
 	Count       = Kind{"count", "", 0, 1000, plain}
-	Kilohertz   = Kind{"switching frequency", "kHz", 0.5, 32, []Unit{{"kHz", 1, []string{"khz"}}, {"Hz", .001, []string{"hz"}}}}
+	// Figure is any number that somebody counts in: raw counts of a card, a machine's own unit.
+	Figure    = Kind{"figure", "", -1e7, 1e7, plain}
+	Kilohertz = Kind{"switching frequency", "kHz", 0.5, 32, []Unit{{"kHz", 1, []string{"khz"}}, {"Hz", .001, []string{"hz"}}}}
 	// Prospective is a short-circuit current, as labels and supply papers give it.
 	Prospective = Kind{"short-circuit current", "kA", 0.05, 200, []Unit{{"kA", 1, []string{"ka"}}, {"A", .001, []string{"a"}}}}
 	Torque      = Kind{"torque", "N·m", 0.05, 500, []Unit{{"N·m", 1, []string{"nm", "n·m", "n.m", "newtonmetre"}}, {"lb·in", .112985, []string{"lb·in", "lbin", "lb-in", "in-lb", "inlb"}}, {"lb·ft", 1.355818, []string{"lb·ft", "lbft", "lb-ft", "ft-lb", "ftlb"}}}}
@@ -91,7 +93,7 @@ var (
 var Kinds = map[string]Kind{
 	"voltage": Voltage, "current": Current, "frequency": Frequency, "power": Power, "speed": Speed, "pf": PowerFactor,
 	"percent": Percent, "poles": Poles, "ratio": Ratio, "seconds": Seconds, "temperature": Temperature, "slope": Slope,
-	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque, "inertia": Inertia, "resistance": Resistance,
+	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque, "inertia": Inertia, "figure": Figure, "resistance": Resistance,
 }
 
 var shape = regexp.MustCompile(`^([+-]?)([0-9][0-9.,' ]*|[.,][0-9]+)(?:(e[+-]?[0-9]+))?([^0-9].*)?$`)
@@ -172,7 +174,7 @@ func (k Kind) want() string {
 }
 
 var example = map[string]string{"voltage": "400 or 400 V", "current": "15.1 or 15,1 A", "frequency": "50", "power": "7.5, 7.5 kW or 10 hp",
-	"speed": "1455", "power factor": "0.83", "percent": "88.5", "poles": "4", "number": "1.15", "time": "8 s", "temperature": "40", "length": "25 m", "count": "2", "switching frequency": "4 kHz", "ramp": "8 s, 150 r/min/s or 5 Hz/s"}
+	"speed": "1455", "power factor": "0.83", "percent": "88.5", "poles": "4", "number": "1.15", "time": "8 s", "temperature": "40", "length": "25 m", "count": "2", "figure": "27648", "switching frequency": "4 kHz", "ramp": "8 s, 150 r/min/s or 5 Hz/s"}
 
 func (k Kind) unit(s string) (Unit, bool) {
 	s = strings.ToLower(strings.ReplaceAll(strings.TrimSpace(s), " ", ""))

@@ -1,7 +1,10 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { api, ok } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Prove } from "../bench/Prove";
+import { ScalingPicture, ScalingTable } from "../picture/Scaling";
 import { Choice, Field, useText } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
 import { TruthOfInputs, WhatIf, WhyNot } from "./WhyNot";
@@ -23,6 +26,7 @@ export function Signal() {
         <Field path="intent.reference_high" label="At the high end, r/min" />
         <Field path="intent.filter" label="Filter, s" placeholder="as delivered" />
       </Group>
+      {analog && <Scaled />}
       {analog && <Measured unit={from === "voltage" ? "V" : "mA"} />}
       <Group title="Presets, r/min at the shaft">
         <Field path="intent.preset_1" label="Preset 1" />
@@ -50,9 +54,10 @@ function Measured({ unit }: { unit: string }) {
   return (
     <Group title="Measured: signal at the terminal, speed that it gave">
       {ids.map((id, i) => (
-        <div key={id} className="col-span-2 grid grid-cols-2 gap-2.5" data-point={i + 1}>
+        <div key={id} className="col-span-2 grid grid-cols-3 gap-2.5" data-point={i + 1}>
           <Field path={`signal.points.${id}.in`} label={`Point ${i + 1}, ${unit}`} />
           <Field path={`signal.points.${id}.out`} label="gave, r/min" />
+          <Field path={`signal.points.${id}.spread`} label="up and down by" placeholder="0" />
         </div>
       ))}
       <div className="col-span-full text-[13px]">
@@ -62,5 +67,83 @@ function Measured({ unit }: { unit: string }) {
         <span className="text-ink-3">{ids.length < 2 ? "Two or more, near both ends: the line through them is held against what is wanted, and the setting named that mends it." : "Cleared fields take a point out."}</span>
       </div>
     </Group>
+  );
+}
+
+/** The reference from the controller's counts to the machine: drawn, as test points, in both ways of counting a line. */
+function Scaled() {
+  const { view } = useDesk();
+  const [open, setOpen] = useState(false);
+  const q = useQuery({ queryKey: ["scaling", view.id, view.seq], placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/signal/scaling", { params: { path: { id: view.id } } })) });
+  const s = q.data;
+  return (
+    <section className="mb-3.5" aria-label="Scaling">
+      <h3 className="mb-1 text-[14px]">From the controller to the machine</h3>
+      {s && s.missing !== "" && <p className="border border-tin-3 bg-white p-3 text-[13px] text-ink-3">Drawn with {s.missing}.</p>}
+      {s && s.missing === "" && (
+        <>
+          <ScalingPicture s={s} />
+          <ScalingTable s={s} />
+          <div className="border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
+            {s.fit && <p role="status">{s.fit}.</p>}
+            {s.jitter && <p>{s.jitter}</p>}
+            {s.per_count_rpm != null && (
+              <p className="text-ink-2">
+                One count of the controller is <b className="n">{s.per_count_rpm.toPrecision(2)} r/min</b>.
+              </p>
+            )}
+            {s.lost.map((t) => (
+              <p key={t} className="text-ink-2">
+                {t}
+              </p>
+            ))}
+          </div>
+          {s.forms.length > 0 && (
+            <table className="list w-full border border-t-0 border-tin-3 bg-white text-[13px]" aria-label="The same line, counted otherwise">
+              <thead>
+                <tr>
+                  <th>The same line</th>
+                  <th className="text-right">Offset, %</th>
+                  <th className="text-right">Gain</th>
+                  <th>Inverted</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr>
+                  <td>{s.two_point}</td>
+                  <td />
+                  <td />
+                  <td />
+                </tr>
+                {s.forms.map((f) => (
+                  <tr key={f.order}>
+                    <td>
+                      {f.order} {f.own && <b className="ml-1 text-plum">this family</b>}
+                    </td>
+                    <td className="n text-right">{f.offset_pct.toFixed(2)}</td>
+                    <td className="n text-right">{f.gain.toFixed(4)}</td>
+                    <td>{f.invert ? "yes: 100 − it" : "no"}</td>
+                  </tr>
+                ))}
+              </tbody>
+              <caption className="caption-bottom px-3.5 py-1 text-left text-[12px] text-ink-3">Of the signal's span, in percent of the highest speed. The sheet has it as this drive counts, slip and rounding included.</caption>
+            </table>
+          )}
+        </>
+      )}
+      <button className="act mt-1" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Close" : "The controller's side: counts, unit, dead band…"}
+      </button>
+      {open && (
+        <div className="mt-1.5 grid grid-cols-4 gap-2.5 border border-tin-3 bg-tin-0 p-3.5 max-sm:grid-cols-2">
+          <Field path="signal.unit" label="Controller asks in" placeholder="%, m³/h" text />
+          <Field path="signal.asks_low" label="At the low end" />
+          <Field path="signal.asks_high" label="At the high end" />
+          <Field path="signal.dead_band" label="Dead band, V or mA" placeholder="none" />
+          <Field path="signal.counts_low" label="Counts at the low end" placeholder="0" />
+          <Field path="signal.counts_high" label="Counts at the high end" placeholder="27648" />
+        </div>
+      )}
+    </section>
   );
 }

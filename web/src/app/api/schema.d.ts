@@ -585,6 +585,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/signal/scaling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reference from the controller to the machine, with what is to be read at each point */
+        get: operations["scaling"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/snapshots": {
         parameters: {
             query?: never;
@@ -2444,6 +2461,8 @@ export interface components {
             in?: components["schemas"]["Quantity"];
             /** @description of the shaft */
             out?: components["schemas"]["Quantity"];
+            /** @description by how much it goes up and down meanwhile, from top to bottom */
+            spread?: components["schemas"]["Quantity"];
         };
         Memory: {
             motor_warmth: string;
@@ -3136,6 +3155,89 @@ export interface components {
             /** Format: double */
             torque: number;
         };
+        ScaledForm: {
+            /** Format: double */
+            gain: number;
+            invert: boolean;
+            /** Format: double */
+            offset_pct: number;
+            order: string;
+            /** @description this family counts so */
+            own: boolean;
+        };
+        ScaledFound: {
+            fits: boolean;
+            /** Format: double */
+            rpm: number;
+            /** Format: double */
+            signal: number;
+            /** Format: double */
+            spread_rpm?: number;
+            /** Format: double */
+            want_rpm: number;
+        };
+        ScaledPoint: {
+            /**
+             * Format: double
+             * @description in the controller's unit
+             */
+            asks?: number;
+            /** Format: double */
+            counts?: number;
+            /** @description a limit holds it, or the dead band */
+            held: boolean;
+            /**
+             * Format: double
+             * @description synchronous
+             */
+            hz: number;
+            /** Format: double */
+            machine?: number;
+            /**
+             * Format: double
+             * @description of the signal's span
+             */
+            percent: number;
+            /**
+             * Format: double
+             * @description of the shaft, within the limits
+             */
+            rpm: number;
+            /**
+             * Format: double
+             * @description V or mA
+             */
+            signal: number;
+        };
+        Scaling: {
+            /** @description the controller's unit; empty: none */
+            asked: string;
+            /** @description what the measured points say; empty: fewer than two */
+            fit: string;
+            /** @description in percent of the signal's span and of the highest speed */
+            forms: components["schemas"]["ScaledForm"][];
+            /** Format: double */
+            high: number;
+            /** @description what their spread says; empty: none was noted */
+            jitter: string;
+            /** @description to be drawn */
+            line: components["schemas"]["ScaledPoint"][];
+            /** @description how a lost signal is known, and the test of it */
+            lost: string[];
+            /** Format: double */
+            low: number;
+            /** @description the machine's unit; empty: none */
+            machine: string;
+            measured: components["schemas"]["ScaledFound"][];
+            missing: string;
+            /** Format: double */
+            per_count_rpm?: number;
+            /** @description to be tested, with what is to be read */
+            points: components["schemas"]["ScaledPoint"][];
+            two_point: string;
+            /** @description V or mA */
+            unit: string;
+        };
         Scheme: {
             /** Format: double */
             coil: number;
@@ -3357,10 +3459,20 @@ export interface components {
             winding: number;
         };
         Signal: {
+            asks_high?: components["schemas"]["Quantity"];
+            /** @description what the controller asks for at the low end, in its unit */
+            asks_low?: components["schemas"]["Quantity"];
+            counts_high?: components["schemas"]["Quantity"];
+            /** @description of the controller's card at the low end of the signal */
+            counts_low?: components["schemas"]["Quantity"];
+            /** @description above the low end, in V or mA, in which the speed stays at that of the low end */
+            dead_band?: components["schemas"]["Quantity"];
             /** @description by id, in the order of the ids */
             points?: {
                 [key: string]: components["schemas"]["MeasuredPoint"];
             };
+            /** @description in which the controller asks: %, r/min, m³/h */
+            unit?: string;
         };
         Site: {
             /** @description what its back stands against */
@@ -5836,6 +5948,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scaling: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scaling"];
                 };
             };
             /** @description Error */
