@@ -77,11 +77,13 @@ func chainOf(d drivefile.Drive) (c signal.Chain, unit string) {
 	return c, unit
 }
 
-// tells are measured points that say something of the line: not those at which a limit or the dead band holds the speed.
+// tells are measured points that say something of the line: not those that stand where a limit or the dead band holds the speed.
 func tells(c signal.Chain, points []signal.Point) []signal.Point {
 	var l []signal.Point
 	for _, p := range points {
-		if at := c.At((p.In - c.Low) / (c.High - c.Low)); at.Speed == at.Scaled && !(c.DeadBand > 0 && p.In-c.Low < c.DeadBand) {
+		at := c.At((p.In - c.Low) / (c.High - c.Low))
+		held := at.Speed != at.Scaled || c.DeadBand > 0 && p.In-c.Low < c.DeadBand
+		if !held || math.Abs(p.Out-at.Speed) > measuredWithin*math.Abs(c.SpeedHigh-c.SpeedLow) {
 			l = append(l, p)
 		}
 	}
