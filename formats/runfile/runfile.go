@@ -1,4 +1,4 @@
-// Package runfile reads recorded runs of a drive: lists of time, speed and current in columns of any name and order.
+// Package runfile reads recorded runs of a drive: lists of time, speed and current in columns of any name and order, and COMTRADE files.
 package runfile
 
 import (
@@ -42,6 +42,9 @@ func Read(raw []byte, c Columns) (motion.Recorded, error) {
 		return cell != "" && (strings.EqualFold(cell, c.Time) || strings.EqualFold(cell, c.Speed) || strings.EqualFold(cell, c.Current))
 	}
 	var out motion.Recorded
+	if isComtrade(raw) {
+		return readComtrade(raw, c)
+	}
 	t, err := csvx.Read(raw, isKnown)
 	if err != nil {
 		return out, err
@@ -83,12 +86,9 @@ func Read(raw []byte, c Columns) (motion.Recorded, error) {
 			factor = 1e-3
 		}
 	}
-	turns := 1.
-	if c.Hertz || word(speedName, "hz") || word(speedName, "frequency") {
-		if c.Poles < 2 {
-			return out, &csvx.Error{Line: 1, Got: speedName, Want: "the motor's poles, that turn Hz into r/min"}
-		}
-		turns = 120 / float64(c.Poles)
+	turns, err := c.turns(speedName)
+	if err != nil {
+		return out, err
 	}
 	cell := func(row []string, i int) float64 {
 		if i < 0 || i >= len(row) {
@@ -115,6 +115,17 @@ func Read(raw []byte, c Columns) (motion.Recorded, error) {
 		return out, &csvx.Error{Line: 1, Got: fmt.Sprint(len(out.T), " rows with figures"), Want: "ten or more"}
 	}
 	return out, nil
+}
+
+// turns is what makes r/min of the speed column: 1, or 120 over the poles where it is in Hz.
+func (c Columns) turns(name string) (float64, error) {
+	if !c.Hertz && !word(name, "hz") && !word(name, "frequency") {
+		return 1, nil
+	}
+	if c.Poles < 2 {
+		return 0, &csvx.Error{Line: 1, Got: name, Want: "the motor's poles, that turn Hz into r/min"}
+	}
+	return 120 / float64(c.Poles), nil
 }
 
 // word tells whether a column's name has a word.

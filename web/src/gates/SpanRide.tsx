@@ -20,10 +20,11 @@ export function SpanRide() {
   const [over, setOver] = useState<Schemas["RunOver"]>();
   const [columns, setColumns] = useState({ time: "", speed: "", current: "" });
   const [bad, setBad] = useState("");
-  const lay = async (file: File | undefined) => {
+  const lay = async (files: File[]) => {
     setBad("");
-    if (!file) return;
     try {
+      const file = await oneFile(files);
+      if (!file) return;
       setOver(await sendBytes<Schemas["RunOver"]>(`/api/drives/${view.id}/span/recorded?${new URLSearchParams(columns)}`, file, "text/plain"));
     } catch (e) {
       setBad(say(e));
@@ -112,8 +113,8 @@ export function SpanRide() {
       )}
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
         <label className="flex items-center gap-2">
-          Lay a recorded run over (CSV)
-          <input type="file" accept=".csv,.txt" onChange={(e) => (void lay(e.target.files?.[0]), (e.target.value = ""))} />
+          Lay a recorded run over
+          <input type="file" multiple accept=".csv,.txt,.cff,.cfg,.dat" title="CSV, or COMTRADE: one CFF, or CFG and DAT together" onChange={(e) => (void lay([...(e.target.files ?? [])]), (e.target.value = ""))} />
         </label>
         {(["time", "speed", "current"] as const).map((k) => (
           <label key={k} className="flex items-center gap-1 text-ink-2">
@@ -189,4 +190,15 @@ function BandsOf({ b }: { b: Bands }) {
       </p>
     </div>
   );
+}
+
+/** The one file that is sent: a CSV or a CFF as it is; of COMTRADE's CFG and DAT the single file that the standard makes of them. */
+async function oneFile(files: File[]): Promise<File | undefined> {
+  const of = (end: string) => files.find((f) => f.name.toLowerCase().endsWith(end));
+  const [cfg, dat] = [of(".cfg"), of(".dat")];
+  if (!cfg && !dat) return files[0];
+  if (!cfg || !dat) throw new Error("COMTRADE wants both of its files at once: CFG and DAT.");
+  const text = await cfg.text();
+  const kind = /^\s*(BINARY32|FLOAT32|BINARY|ASCII)\s*$/im.exec(text)?.[1]?.toUpperCase() ?? "ASCII";
+  return new File([`--- file type: CFG ---\r\n${text.trimEnd()}\r\n--- file type: DAT ${kind}${kind === "ASCII" ? "" : `: ${dat.size}`} ---\r\n`, dat], "run.cff");
 }
