@@ -139,7 +139,7 @@ func init() {
 	register("ramp", "How long a motor takes to bring its load from one speed to another", rampTime)
 	register("braking", "What a fall gives back to the DC link, whether it trips, and which resistor it needs", braking)
 	register("cooling", "The torque that a motor bears for ever at a speed, and the lowest speed for a load", cooling)
-	register("inertia", "The inertia of a body, or out of a measured change of speed", inertia)
+	register("inertia", "The inertia of a body, or out of a measured change of speed", Inertia)
 	register("fan-law", "Flow, pressure and power of a fan or pump at another speed", fanLaw)
 }
 
@@ -255,7 +255,8 @@ func cooling(in *CoolingIn) (*CoolingOut, error) {
 	return out, nil
 }
 
-func inertia(in *InertiaIn) (*InertiaOut, error) {
+// Inertia works an inertia out of a body's figures, or of a measured change of speed.
+func Inertia(in *InertiaIn) (*InertiaOut, error) {
 	ratio := orElse(in.GearRatio, 1)
 	if !(ratio > 0) {
 		return nil, &Error{"gear_ratio", fmt.Sprint(ratio), "a number above 0"}

@@ -8,6 +8,7 @@ import (
 
 	"tingate/app"
 	"tingate/bench"
+	"tingate/calc"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/formats/runfile"
@@ -28,6 +29,12 @@ func (p SpanPath) try() app.SpanTry {
 func spanRoutes(api huma.API, a *app.App) {
 	get(api, "/api/drives/{id}/span/ride", "span-ride", "The rise, the highest speed and the stop, as planned or as tried, with the full model", func(ctx context.Context, in *SpanPath) (app.SpanRide, error) {
 		return a.SpanRide(ctx, in.ID, in.try())
+	})
+	post(api, "/api/drives/{id}/span/inertia", "span-inertia", "A load's inertia at the motor, out of a body's figures or of a measured change of speed", func(ctx context.Context, in *struct {
+		DrivePath
+		Body calc.InertiaIn
+	}) (app.LoadInertia, error) {
+		return a.SpanInertia(ctx, in.ID, in.Body)
 	})
 	get(api, "/api/drives/{id}/signal/scaling", "scaling", "The reference from the controller to the machine, with what is to be read at each point", func(ctx context.Context, in *DrivePath) (gate.Scaling, error) {
 		return a.Scaling(ctx, in.ID)

@@ -4,6 +4,7 @@ import { api, ok } from "../app/client";
 import { useDesk } from "../app/drive";
 import { SpeedPicture, SpeedTable } from "../picture/Speeds";
 import { Choice, Field } from "../ui/Field";
+import { InertiaHelper } from "./Inertia";
 import { Group, IntentGate } from "./Intent";
 import { SpanRide } from "./SpanRide";
 
@@ -28,6 +29,7 @@ export function Span() {
         <Field path="intent.load_inertia" label="Load's inertia at the motor" placeholder="kg·m², or lb·ft²" />
         <Field path="intent.inertia_band" label="Which may be off by" placeholder="20 %" />
         <Field path="intent.load_torque" label="Torque at plate speed, %" placeholder="100 %" />
+        <InertiaHelper />
         <Choice path="intent.control" label="Control" options={[["volts-per-hertz", "volts per hertz"], ["vector", "vector"]]} />
         <Choice path="intent.slip_compensation" label="Slip compensation" options={[["off", "off"], ["on", "on"]]} />
         <Choice path="intent.pattern" label="Volts pattern" options={[["constant", "constant torque"], ["quadratic", "reduced"], ["automatic-boost", "automatic boost"]]} />

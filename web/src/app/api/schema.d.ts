@@ -653,6 +653,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/span/inertia": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A load's inertia at the motor, out of a body's figures or of a measured change of speed */
+        post: operations["span-inertia"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/span/recorded": {
         parameters: {
             query?: never;
@@ -2138,6 +2155,47 @@ export interface components {
              */
             same: number;
         };
+        InertiaIn: {
+            /**
+             * Format: double
+             * @description by which the figures may be off; default by the shape
+             */
+            band_pct: number | null;
+            /**
+             * Format: double
+             * @description that is moved along
+             */
+            carried_mass_kg: number | null;
+            /** Format: double */
+            from_rpm: number | null;
+            /**
+             * Format: double
+             * @description motor turns per turn of the body, default 1
+             */
+            gear_ratio: number | null;
+            /** Format: double */
+            inner_radius_m: number | null;
+            /**
+             * Format: double
+             * @description per turn of a screw
+             */
+            lead_m: number | null;
+            /** Format: double */
+            mass_kg: number | null;
+            /** Format: double */
+            radius_m: number | null;
+            /** @enum {string} */
+            shape: "cylinder" | "drum" | "belt" | "screw" | "winch" | "fan" | "coast-down" | "acceleration";
+            /** Format: double */
+            time_s: number | null;
+            /** Format: double */
+            to_rpm: number | null;
+            /**
+             * Format: double
+             * @description of the load when coasting; of the motor less the load when accelerating
+             */
+            torque_nm: number | null;
+        };
         Input: {
             label: string;
             unit: string;
@@ -2384,6 +2442,32 @@ export interface components {
             name: string;
             /** Format: double */
             ohm: number;
+        };
+        LoadInertia: {
+            /**
+             * Format: double
+             * @description of the field beside it: from the value over one more than this to that times it
+             */
+            band_pct: number;
+            /** Format: double */
+            high_kgm2: number;
+            /**
+             * Format: double
+             * @description of the load alone, at the motor
+             */
+            load_kgm2: number;
+            /** Format: double */
+            low_kgm2: number;
+            /**
+             * Format: double
+             * @description taken off what was measured; of a body 0
+             */
+            rotor_kgm2: number;
+            /**
+             * Format: double
+             * @description the load over a usual rotor
+             */
+            times_rotor: number;
         };
         Lock: {
             /** @description on, off, hand-over, removed-by-another */
@@ -6103,6 +6187,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bounds"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "span-inertia": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InertiaIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadInertia"];
                 };
             };
             /** @description Error */
