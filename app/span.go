@@ -24,6 +24,8 @@ type SpanRide struct {
 	Missing string     `json:"missing" doc:"what is needed before it can be worked out"`
 	Assumed []string   `json:"assumed" doc:"what nobody has said, and is taken for granted"`
 	Ride    bench.Ride `json:"ride"`
+	// Overload holds the ride against the motor's overload replica.
+	Overload SpanOverload `json:"overload"`
 }
 
 // SpanShortest are the shortest times that hold, with what was taken for granted.
@@ -157,14 +159,16 @@ func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench
 // SpanRide runs the plan, or what is tried, with the full model.
 func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRide, error) {
 	s, w, f, err := a.spanSetup(ctx, driveID, try)
-	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: bench.Ride{Samples: []bench.RideSample{}}}
+	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: bench.Ride{Samples: []bench.RideSample{}}, Overload: SpanOverload{Curve: []TripAt{}, Says: []string{}}}
 	if err != nil || f.Missing != "" {
 		return out, err
 	}
 	if out.Ride, err = s.Ride(w); err != nil {
 		out.Missing, out.Ride.Samples, err = err.Error(), []bench.RideSample{}, nil
+		return out, err
 	}
-	return out, err
+	out.Overload = overloadOf(out.Ride)
+	return out, nil
 }
 
 // RunOver is a recorded run laid over the plan's ride.

@@ -61,6 +61,9 @@ type Ride struct {
 	// Limits are the lines that a picture shows.
 	CurrentLimit float64 `json:"current_limit_a"`
 	TripLink     float64 `json:"trip_link_v"`
+	// OverloadAmps and OverloadClass are the overload replica's; 0 A: it is off.
+	OverloadAmps  float64 `json:"overload_a"`
+	OverloadClass float64 `json:"overload_class"`
 	// Highest and Upper are the frequencies that a ramp may be counted to, Hz.
 	Highest float64 `json:"highest_hz"`
 	Upper   float64 `json:"upper_hz"`
@@ -128,6 +131,7 @@ func (r *rider) set(w Want) {
 	r.out.AskedRise, r.out.AskedFall = hz/math.Max(c.Rise, 1e-9), hz/math.Max(c.Fall, 1e-9)
 	r.out.CurrentLimit, r.out.TripLink = c.CurrentLimit, c.Overvolts
 	r.out.Highest, r.out.Upper = c.Highest, c.Upper
+	r.out.OverloadAmps, r.out.OverloadClass = c.Overload, c.OverloadClass
 	r.b.sim.Reload()
 }
 

@@ -23,11 +23,11 @@ type WhatIf struct {
 
 // WhatIfs are the reactions of a drive by its settings.
 type WhatIfs struct {
-	From  string   `json:"from" doc:"what it was doing"`
-	Rows  []WhatIf `json:"rows"`
+	From string   `json:"from" doc:"what it was doing"`
+	Rows []WhatIf `json:"rows"`
 	// Gives says who gives what, in auto and in hand.
 	Gives []Giver `json:"gives"`
-	Needs string   `json:"needs,omitempty" doc:"why it cannot be brought to run"`
+	Needs string  `json:"needs,omitempty" doc:"why it cannot be brought to run"`
 }
 
 // longestFall is for how long a shaft is watched, s of the bench's own time.

@@ -55,6 +55,9 @@ func (f *Family) highest(p *Plan) float64 {
 	return capFrequency(p)
 }
 
+// Highest is the family's highest frequency as it will stand in the drive by a plan, in Hz; NaN when it cannot be worked out.
+func (f *Family) Highest(p *Plan) float64 { return f.highest(p) }
+
 // onGrid rounds to whole steps; what lies within a millionth of a step is on it.
 func onGrid(x float64, r rounding) int64 {
 	const eps = 1e-6

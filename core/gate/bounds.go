@@ -5,6 +5,7 @@ import (
 	"math"
 	"sort"
 
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/machine"
 	"tingate/core/motion"
@@ -45,12 +46,13 @@ type Bounds struct {
 	Bounds  []Bound      `json:"bounds" doc:"from slow to fast"`
 	Curve   []TorqueAt   `json:"curve"`
 	Skips   [][2]Counted `json:"skips"`
+	Ramps   []RampCount  `json:"ramps" doc:"the same ramps in every counting"`
 	Fan     []string     `json:"fan" doc:"what the lowest and highest speed do to flow, pressure and power, where the load grows with the square"`
 }
 
 // BoundsOf gathers what bounds a job's speeds.
 func BoundsOf(j Job, s State) Bounds {
-	out := Bounds{Bounds: []Bound{}, Curve: []TorqueAt{}, Skips: [][2]Counted{}, Fan: []string{}}
+	out := Bounds{Bounds: []Bound{}, Curve: []TorqueAt{}, Skips: [][2]Counted{}, Ramps: []RampCount{}, Fan: []string{}}
 	p, in := PlanOf(j, s.Poles), j.Drive.Intent
 	rated := p.Motor.Speed
 	if !(rated > 0) || p.Poles == 0 || !(p.Motor.Frequency > 0) {
@@ -122,10 +124,54 @@ func BoundsOf(j Job, s State) Bounds {
 		add("skip", "wish", b[0], fmt.Sprintf("Skip band, to %s r/min", f4(b[1])), "Passed through, never stayed in.")
 	}
 	sort.SliceStable(out.Bounds, func(a, b int) bool { return out.Bounds[a].At.RPM < out.Bounds[b].At.RPM })
+	out.ramps(j, p, high)
 	if in.Load == "quadratic" {
 		out.fan(low, high, rated, num(in.StaticHead, quantity.Percent, "%"))
 	}
 	return out
+}
+
+// RampCount is the plan's rise and fall in one counting. Null: not stated.
+type RampCount struct {
+	Counting string   `json:"counting"`
+	Unit     string   `json:"unit"`
+	Rise     *float64 `json:"rise"`
+	Fall     *float64 `json:"fall"`
+	Own      bool     `json:"own" doc:"this family counts so"`
+}
+
+// rampWords are the countings as people say them, with their units.
+var rampWords = map[motion.Counting][2]string{motion.ToHighestFrequency: {"from 0 to the drive's highest frequency", "s"}, motion.ToBaseFrequency: {"from 0 to the motor's frequency", "s"}, motion.ToPlateSpeed: {"from 0 to the plate's speed", "s"},
+	motion.SlopeHz: {"as a slope of frequency", "Hz/s"}, motion.SlopePercent: {"as a slope of the highest frequency", "%/s"}, motion.Per100Hz: {"for 100 Hz", "s"}}
+
+// rampOwn are the countings by the word that a family's file has for its own.
+var rampOwn = map[string]motion.Counting{"to-highest": motion.ToHighestFrequency, "to-plate-speed": motion.ToPlateSpeed, "to-base-frequency": motion.ToBaseFrequency}
+
+// ramps counts the plan's ramps in every way.
+func (b *Bounds) ramps(j Job, p dialect.Plan, high float64) {
+	perHz := 120 / float64(p.Poles)
+	base := motion.RampBase{Base: p.Motor.Frequency, PlateSpeed: p.Motor.Speed, Poles: p.Poles, Highest: math.NaN()}
+	counts := ""
+	if j.Family != nil {
+		base.Highest, counts = j.Family.Highest(&p), j.Family.Counts.Ramp
+	}
+	sound := func(v float64) *float64 {
+		if v > 0 && !math.IsInf(v, 0) {
+			return &v
+		}
+		return nil
+	}
+	add := func(words, unit string, count func(slope float64) float64, own bool) {
+		r := RampCount{words, unit, sound(count(p.Numbers["rise"])), sound(count(p.Numbers["fall"])), own}
+		if r.Rise != nil || r.Fall != nil {
+			b.Ramps = append(b.Ramps, r)
+		}
+	}
+	add("from 0 to the highest speed wished", "s", func(slope float64) float64 { return high / slope }, false)
+	add("as a change of shaft speed", "r/min/s", func(slope float64) float64 { return slope }, counts == "slope")
+	for _, c := range motion.Countings {
+		add(rampWords[c][0], rampWords[c][1], func(slope float64) float64 { return base.Count(c, slope/perHz) }, c == rampOwn[counts])
+	}
 }
 
 // plateOf is the row in use as a machine is made of it.

@@ -78,6 +78,17 @@ func TestWhatBoundsASpeed(t *testing.T) {
 			t.Errorf("with 150 %% of the current, at %.0f r/min: %.2f times the rated torque", c.RPM, c.Most)
 		}
 	}
+	ramps := map[string]gate.RampCount{}
+	for _, r := range gate.BoundsOf(j, gate.Evaluate(j, now)).Ramps {
+		ramps[r.Counting] = r
+	}
+	// Typed as 8 s to 1455 r/min and kept as a slope of 181.875 r/min/s: 6.0625 Hz/s of four poles.
+	against.Against(t, "a slope of 181.875 r/min/s of four poles, Hz/s", "120 f/p, by hand", *ramps["as a slope of frequency"].Rise, 6.0625, 1e-9)
+	against.Against(t, "counted for 100 Hz, s", "by hand", *ramps["for 100 Hz"].Rise, 100/6.0625, 1e-9)
+	against.Against(t, "counted to the plate's 1455 r/min, s", "by hand", *ramps["from 0 to the plate's speed"].Rise, 8, 1e-9)
+	if !ramps["from 0 to the drive's highest frequency"].Own || ramps["for 100 Hz"].Own {
+		t.Errorf("%+v", ramps)
+	}
 	in.Load = "quadratic"
 	fan := gate.BoundsOf(j, gate.Evaluate(j, now)).Fan
 	against.Against(t, "power of a fan at half speed, share", "affinity law", .5*.5*.5, .125, 1e-9)

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ok } from "../app/client";
+import { api, ok, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { SpeedPicture, SpeedTable } from "../picture/Speeds";
 import { Choice, Field } from "../ui/Field";
@@ -54,6 +54,49 @@ export function Span() {
   );
 }
 
+/** The same ramps in every counting; this drive's own stands out. */
+function Ramps({ b }: { b: Schemas["Bounds"] }) {
+  const [open, setOpen] = useState(false);
+  const n = (v: number | null) => (v == null ? "–" : v.toPrecision(4));
+  const own = b.ramps.find((r) => r.own);
+  return (
+    <div className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px]">
+      <button className="act" aria-expanded={open} onClick={() => setOpen(!open)}>
+        The same ramps, counted otherwise
+      </button>{" "}
+      {own && (
+        <span className="text-ink-2">
+          this drive counts {own.counting}: <b className="n">{n(own.rise)}</b> and <b className="n">{n(own.fall)} {own.unit}</b>
+        </span>
+      )}
+      {open && (
+        <table className="list mt-1 w-full" aria-label="Ramps in every counting">
+          <thead>
+            <tr>
+              <th>Counted</th>
+              <th className="text-right">Rise</th>
+              <th className="text-right">Fall</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {b.ramps.map((r) => (
+              <tr key={r.counting} className={r.own ? "bg-plum-0" : ""}>
+                <td>
+                  {r.counting} {r.own && <b className="text-plum">this drive</b>}
+                </td>
+                <td className="n text-right">{n(r.rise)}</td>
+                <td className="n text-right">{n(r.fall)}</td>
+                <td className="n">{r.unit}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
+
 /** What bounds the lowest and the highest speed: drawn, and in every counting. */
 function Speeds() {
   const { view } = useDesk();
@@ -68,6 +111,7 @@ function Speeds() {
         <>
           <SpeedPicture b={b} />
           <SpeedTable b={b} />
+          {b.ramps.length > 0 && <Ramps b={b} />}
           {b.fan.map((t) => (
             <p key={t} className="mt-1 text-[13px] text-ink-2">
               {t}

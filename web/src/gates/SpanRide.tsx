@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { OverloadPicture } from "../picture/Overload";
 import { RidePicture } from "../picture/Ride";
 
 const s1 = (v: number | null | undefined) => (v == null ? "none" : `${v < 10 ? v.toFixed(1) : v.toFixed(0)} s`);
@@ -111,6 +112,7 @@ export function SpanRide() {
           ))}
         </dl>
       )}
+      {!r.trip && <OverloadOf o={v.overload} />}
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
         <label className="flex items-center gap-2">
           Lay a recorded run over
@@ -138,6 +140,40 @@ export function SpanRide() {
       </div>
       {v.assumed.length > 0 && <p className="mt-1 text-[12px] text-ink-3">Taken for granted: {v.assumed.join(" ")}</p>}
     </section>
+  );
+}
+
+/** The motor's overload against the plan. */
+function OverloadOf({ o }: { o: Schemas["SpanOverload"] }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <div className="border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
+      <button className="act" aria-expanded={open} onClick={() => setOpen(!open)}>
+        Motor overload against the start
+      </button>{" "}
+      {o.missing ? (
+        <span className="text-warn">▲ {o.missing}</span>
+      ) : (
+        <span className="text-ink-2">
+          class {o.class}, {o.amps.toFixed(1)} A: a start fills <b className="n">{Math.round(o.start_uses * 100)} %</b>, back and forth it settles at <b className={`n ${o.cycle >= 1 ? "text-stop" : ""}`}>{Math.round(o.cycle * 100)} %</b>
+        </span>
+      )}
+      {open && !o.missing && (
+        <div className="mt-1 flex flex-wrap gap-4 bg-white p-2">
+          <OverloadPicture o={o} />
+          <div className="min-w-52 flex-1">
+            {o.says.map((t) => (
+              <p key={t} className="mb-1">
+                {t}
+              </p>
+            ))}
+            <p className="text-[12px] text-ink-3">
+              <b className="text-ink">━ cold</b> · <b className="text-stop">╌ hot</b>, over the multiple of the setting (IEC 60947-4-1)
+            </p>
+          </div>
+        </div>
+      )}
+    </div>
   );
 }
 

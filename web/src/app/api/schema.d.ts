@@ -1555,6 +1555,8 @@ export interface components {
             /** @description what the lowest and highest speed do to flow, pressure and power, where the load grows with the square */
             fan: string[];
             missing: string;
+            /** @description the same ramps in every counting */
+            ramps: components["schemas"]["RampCount"][];
             skips: components["schemas"]["Counted"][][];
             /** @description the machine's own; empty: none named */
             unit: string;
@@ -2932,6 +2934,16 @@ export interface components {
             options: components["schemas"]["School"][];
             text: string;
         };
+        RampCount: {
+            counting: string;
+            /** Format: double */
+            fall: number | null;
+            /** @description this family counts so */
+            own: boolean;
+            /** Format: double */
+            rise: number | null;
+            unit: string;
+        };
         Rating: {
             /** @description rated output current at the duty wanted */
             current?: components["schemas"]["Quantity"];
@@ -3031,6 +3043,10 @@ export interface components {
              * @description for which the current limit held the ramp
              */
             limited_s: number;
+            /** Format: double */
+            overload_a: number;
+            /** Format: double */
+            overload_class: number;
             /** Format: double */
             peak_fall_a: number;
             /** Format: double */
@@ -3681,11 +3697,40 @@ export interface components {
             bands: components["schemas"]["Bands"];
             missing: string;
         };
+        SpanOverload: {
+            /**
+             * Format: double
+             * @description its setting
+             */
+            amps: number;
+            class: string;
+            curve: components["schemas"]["TripAt"][];
+            /**
+             * Format: double
+             * @description share at which it settles, the plan back and forth without a pause; 1: it trips
+             */
+            cycle: number;
+            /** @description why there is none */
+            missing: string;
+            says: string[];
+            /** @description at the start's effective current */
+            start: components["schemas"]["TripAt"];
+            /** Format: double */
+            start_for_s: number;
+            /**
+             * Format: double
+             * @description share of the replica that one start from cold fills
+             */
+            start_uses: number;
+            /** Format: double */
+            time_constant_s: number;
+        };
         SpanRide: {
             /** @description what nobody has said, and is taken for granted */
             assumed: string[];
             /** @description what is needed before it can be worked out */
             missing: string;
+            overload: components["schemas"]["SpanOverload"];
             ride: components["schemas"]["Ride"];
         };
         SpanShortest: {
@@ -4202,6 +4247,23 @@ export interface components {
             /** Format: double */
             speed: number;
             text: string;
+        };
+        TripAt: {
+            /**
+             * Format: double
+             * @description null: never
+             */
+            cold_s: number | null;
+            /**
+             * Format: double
+             * @description after long running at the setting; null: never
+             */
+            hot_s: number | null;
+            /**
+             * Format: double
+             * @description of the setting
+             */
+            multiple: number;
         };
         Truth: {
             /** @description what the reference asks meanwhile */
