@@ -3,6 +3,7 @@ package bench
 import (
 	"context"
 	"math"
+	"strings"
 	"sync"
 
 	"tingate/core/drive"
@@ -58,6 +59,7 @@ type Ride struct {
 	Limited    float64      `json:"limited_s" doc:"for which the current limit held the ramp"`
 	Eased      float64      `json:"eased_s" doc:"for which bus control held the fall"`
 	Trip       *RideTrip    `json:"trip,omitempty"`
+	Stands     string       `json:"stands,omitempty" doc:"why it does not run at all"`
 	// Limits are the lines that a picture shows.
 	CurrentLimit float64 `json:"current_limit_a"`
 	TripLink     float64 `json:"trip_link_v"`
@@ -104,8 +106,13 @@ func (s Setup) ride(w Want) (*rider, error) {
 func (r *rider) set(w Want) {
 	c, p := &r.b.sim.C, &r.b.sim.P
 	c.Command, c.Speed = "keypad", "keypad"
-	r.b.in.Hand, r.b.in.Terminals = false, 0
+	r.b.in.Hand, r.b.in.Terminals = false, c.Inverted
 	r.b.linked()
+	for i, f := range c.Inputs { // whatever must be on while it runs
+		if f == "interlock" || f == "coast" || f == "enable" {
+			r.b.in.Terminals = r.b.in.Terminals&^(1<<i) | ^c.Inverted&(1<<i)
+		}
+	}
 	if w.Rise > 0 {
 		c.Rise = w.Rise
 	}
@@ -187,6 +194,11 @@ func (r *rider) rise(hold float64) bool {
 		}
 	}
 	r.out.Top = r.b.sim.Speed
+	if d := &r.b.sim; !d.Running {
+		if r.out.Stands = words[d.Blocked]; r.out.Stands == "" {
+			r.out.Stands = strings.ReplaceAll(d.Blocked, "-", " ")
+		}
+	}
 	last := r.samples[max(0, len(r.samples)-30):]
 	for _, s := range last {
 		r.out.Steady += s.Current / float64(len(last))
@@ -229,10 +241,17 @@ func (r *rider) done() Ride {
 			}
 		}
 	}
+	shown := r.samples
+	if o.Fall != nil && o.Trip == nil { // a shaft that creeps to its rest is not looked at
+		until := o.StopAt + *o.Fall*1.15 + 1
+		for len(shown) > 1 && shown[len(shown)-1].T > until {
+			shown = shown[:len(shown)-1]
+		}
+	}
 	const most = 500
-	every := max(1, (len(r.samples)+most-1)/most)
-	for i := 0; i < len(r.samples); i += every {
-		o.Samples = append(o.Samples, r.samples[i])
+	every := max(1, (len(shown)+most-1)/most)
+	for i := 0; i < len(shown); i += every {
+		o.Samples = append(o.Samples, shown[i])
 	}
 	if o.Samples == nil {
 		o.Samples = []RideSample{}

@@ -139,6 +139,25 @@ func (m *maker) inputs() {
 		m.give(m.free[at], d)
 		m.free = slices.Delete(m.free, at, at+1)
 	}
+	m.unwired()
+}
+
+// holdsOff are functions of an input that keep the drive from running while it is open.
+var holdsOff = []string{"interlock", "coast"}
+
+// unwired sets inputs idle that are delivered with a function which would hold the drive off, since nothing closes them.
+func (m *maker) unwired() {
+	for _, t := range m.free {
+		was, ok := m.delivered(t)
+		if !ok || len(t.Links) > 0 || !slices.Contains(holdsOff, was.Means) {
+			continue
+		}
+		if idle := m.means(t, ""); idle != nil {
+			m.plan.Assigns = append(m.plan.Assigns, Assign{Terminal: t.Name, Setting: t.Setting, Function: "nothing", Text: idle.Text, Steps: idle.Value, Takes: was.Text})
+			continue
+		}
+		m.say("input-waits-"+t.Name, finding.Stop, fmt.Sprintf("Terminal %s waits for a contact that nobody wires", t.Name), fmt.Sprintf("As delivered it is %q: open, it keeps the drive from running.", was.Text), "Wire it, or link it to plus")
+	}
 }
 
 // delivered is the choice that an input has as delivered.

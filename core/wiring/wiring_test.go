@@ -294,3 +294,26 @@ func TestNumbersStayWhenMoreIsConnected(t *testing.T) {
 		t.Error("running numbers did not change: this test tells nothing")
 	}
 }
+
+// An input that is delivered as a process interlock and that nobody wires is set idle: open, it would keep the drive from running. One with a
+// factory link stays.
+func TestAnUnwiredInterlockIsSetIdle(t *testing.T) {
+	w := Wants{Command: "two-wire", Reference: "voltage", Safety: "jumper", Logic: "source"}
+	at := func(w Wants) map[string]Assign {
+		out := map[string]Assign{}
+		for _, a := range Make(familyfile.Find("Brae"), w).Assigns {
+			out[a.Terminal] = a
+		}
+		return out
+	}
+	if a := at(w)["D5"]; a.Function != "nothing" || a.Text != "idle" || a.Takes != "wait" {
+		t.Errorf("D5: %+v", a)
+	}
+	if a, ok := at(w)["D6"]; ok {
+		t.Errorf("D6 is linked: %+v", a)
+	}
+	w.Interlock = true
+	if a := at(w)["D5"]; a.Function != "interlock" {
+		t.Errorf("D5: %+v", a)
+	}
+}

@@ -79,7 +79,12 @@ export function SpanRide() {
           ✕ It trips in the {r.trip.while} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A, {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
         </p>
       )}
-      {bands.data && !bands.data.missing && !r.trip && <BandsOf b={bands.data.bands} />}
+      {r.stands && (
+        <p className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px] text-stop" role="status">
+          ✕ It does not run: {r.stands}.
+        </p>
+      )}
+      {bands.data && !bands.data.missing && !r.trip && !r.stands && <BandsOf b={bands.data.bands} />}
       {t && (
         <dl className="grid grid-cols-5 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
           {(
@@ -112,7 +117,7 @@ export function SpanRide() {
           ))}
         </dl>
       )}
-      {!r.trip && <OverloadOf o={v.overload} />}
+      {!r.trip && !r.stands && <OverloadOf o={v.overload} />}
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
         <label className="flex items-center gap-2">
           Lay a recorded run over

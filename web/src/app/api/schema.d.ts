@@ -3061,6 +3061,8 @@ export interface components {
              */
             rise_s: number | null;
             samples: components["schemas"]["RideSample"][];
+            /** @description why it does not run at all */
+            stands?: string;
             /**
              * Format: double
              * @description current at the end of the hold
