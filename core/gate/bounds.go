@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"sort"
+	"strings"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -144,7 +145,7 @@ type RampCount struct {
 var rampWords = map[motion.Counting][2]string{motion.ToHighestFrequency: {"from 0 to the drive's highest frequency", "s"}, motion.ToBaseFrequency: {"from 0 to the motor's frequency", "s"}, motion.ToPlateSpeed: {"from 0 to the plate's speed", "s"},
 	motion.SlopeHz: {"as a slope of frequency", "Hz/s"}, motion.SlopePercent: {"as a slope of the highest frequency", "%/s"}, motion.Per100Hz: {"for 100 Hz", "s"}}
 
-// rampOwn are the countings by the word that a family's file has for its own.
+// rampOwn are the countings by the convention of a family's setting.
 var rampOwn = map[string]motion.Counting{"to-highest": motion.ToHighestFrequency, "to-plate-speed": motion.ToPlateSpeed, "to-base-frequency": motion.ToBaseFrequency}
 
 // ramps counts the plan's ramps in every way.
@@ -153,7 +154,12 @@ func (b *Bounds) ramps(j Job, p dialect.Plan, high float64) {
 	base := motion.RampBase{Base: p.Motor.Frequency, PlateSpeed: p.Motor.Speed, Poles: p.Poles, Highest: math.NaN()}
 	counts := ""
 	if j.Family != nil {
-		base.Highest, counts = j.Family.Highest(&p), j.Family.Counts.Ramp
+		base.Highest = j.Family.Highest(&p)
+		for i := range j.Family.Settings {
+			if x := &j.Family.Settings[i]; strings.HasPrefix(x.Intent, "ramp.rise") && counts == "" {
+				counts = x.Convention
+			}
+		}
 	}
 	sound := func(v float64) *float64 {
 		if v > 0 && !math.IsInf(v, 0) {
@@ -168,7 +174,7 @@ func (b *Bounds) ramps(j Job, p dialect.Plan, high float64) {
 		}
 	}
 	add("from 0 to the highest speed wished", "s", func(slope float64) float64 { return high / slope }, false)
-	add("as a change of shaft speed", "r/min/s", func(slope float64) float64 { return slope }, counts == "slope")
+	add("as a change of shaft speed", "r/min/s", func(slope float64) float64 { return slope }, strings.HasPrefix(counts, "slope"))
 	for _, c := range motion.Countings {
 		add(rampWords[c][0], rampWords[c][1], func(slope float64) float64 { return base.Count(c, slope/perHz) }, c == rampOwn[counts])
 	}

@@ -51,7 +51,7 @@ func (e *evaluation) wishFindings() {
 		for i, v := range basis {
 			b[fmt.Sprint(i)] = v
 		}
-		e.finding("span", finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, b)
+		e.finding(gateOf("intent."+field), finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, b)
 	}
 	for _, what := range e.lacks {
 		say("family-has-none/"+what, finding.Look, "", "This family has no setting for a wish: "+what, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")

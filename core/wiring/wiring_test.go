@@ -298,10 +298,10 @@ func TestNumbersStayWhenMoreIsConnected(t *testing.T) {
 // An input that is delivered as a process interlock and that nobody wires is set idle: open, it would keep the drive from running. One with a
 // factory link stays.
 func TestAnUnwiredInterlockIsSetIdle(t *testing.T) {
-	w := Wants{Command: "two-wire", Reference: "voltage", Safety: "jumper", Logic: "source"}
-	at := func(w Wants) map[string]Assign {
-		out := map[string]Assign{}
-		for _, a := range Make(familyfile.Find("Brae"), w).Assigns {
+	w := wiring.Wants{Command: "two-wire", Reference: "voltage", Safety: "jumper", Logic: "source"}
+	at := func(w wiring.Wants) map[string]wiring.Assign {
+		out := map[string]wiring.Assign{}
+		for _, a := range wiring.Make(familyfile.Find("Brae"), w).Assigns {
 			out[a.Terminal] = a
 		}
 		return out

@@ -25,6 +25,7 @@ export function SpanRide() {
     setBad("");
     try {
       const file = await oneFile(files);
+      if (typeof file === "string") return setBad(file);
       if (!file) return;
       setOver(await sendBytes<Schemas["RunOver"]>(`/api/drives/${view.id}/span/recorded?${new URLSearchParams(columns)}`, file, "text/plain"));
     } catch (e) {
@@ -233,12 +234,12 @@ function BandsOf({ b }: { b: Bands }) {
   );
 }
 
-/** The one file that is sent: a CSV or a CFF as it is; of COMTRADE's CFG and DAT the single file that the standard makes of them. */
-async function oneFile(files: File[]): Promise<File | undefined> {
+/** The one file that is sent, or what is missing: a CSV or a CFF as it is; of COMTRADE's CFG and DAT the single file that the standard makes of them. */
+async function oneFile(files: File[]): Promise<File | string | undefined> {
   const of = (end: string) => files.find((f) => f.name.toLowerCase().endsWith(end));
   const [cfg, dat] = [of(".cfg"), of(".dat")];
   if (!cfg && !dat) return files[0];
-  if (!cfg || !dat) throw new Error("COMTRADE wants both of its files at once: CFG and DAT.");
+  if (!cfg || !dat) return "COMTRADE wants both of its files at once: CFG and DAT.";
   const text = await cfg.text();
   const kind = /^\s*(BINARY32|FLOAT32|BINARY|ASCII)\s*$/im.exec(text)?.[1]?.toUpperCase() ?? "ASCII";
   return new File([`--- file type: CFG ---\r\n${text.trimEnd()}\r\n--- file type: DAT ${kind}${kind === "ASCII" ? "" : `: ${dat.size}`} ---\r\n`, dat], "run.cff");
