@@ -110,7 +110,7 @@ func (d *desk) answer(id string) {
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
-	for _, g := range []string{"wake", "stop", "turn", "tune"} {
+	for _, g := range []string{"wake", "stop", "turn", "tune", "signal"} {
 		d.ok(w.Gate(ctx, id, g, nil))
 		if g == "stop" {
 			d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))

@@ -8,6 +8,7 @@ import (
 
 	"tingate/bench"
 	"tingate/calc"
+	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/motion"
 	"tingate/formats/runfile"
@@ -26,6 +27,9 @@ type SpanRide struct {
 	Ride    bench.Ride `json:"ride"`
 	// Overload holds the ride against the motor's overload replica.
 	Overload SpanOverload `json:"overload"`
+	// Resistor is what the fall needs, Typed what was read of the real machine.
+	Resistor ResistorNeed `json:"resistor"`
+	Typed    TypedRun     `json:"typed"`
 }
 
 // SpanShortest are the shortest times that hold, with what was taken for granted.
@@ -47,6 +51,92 @@ func (a *App) Scaling(ctx context.Context, driveID string) (gate.Scaling, error)
 		return gate.Scaling{}, err
 	}
 	return gate.ScalingOf(j, gate.Evaluate(j, a.now())), nil
+}
+
+// ResistorNeed is what a braking resistor must be for the plan's fall.
+type ResistorNeed struct {
+	Needed  bool     `json:"needed" doc:"the fall gives back more than the link takes"`
+	MostOhm float64  `json:"most_ohm" doc:"that takes the peak; 0: none is needed"`
+	Least   *float64 `json:"least_ohm,omitempty" doc:"that the drive bears, from its papers"`
+	Peak    float64  `json:"peak_kw"`
+	Average float64  `json:"average_kw" doc:"over the plan back and forth without a pause"`
+	Fits    bool     `json:"fits" doc:"something lies between the least and the most"`
+	Says    string   `json:"says"`
+}
+
+// Efficiencies of motor and drive on the way back to the link. Common practice.
+const (
+	motorBack = .88
+	driveBack = .97
+)
+
+// resistorOf works it out in closed form, the speed falling evenly.
+func resistorOf(s bench.Setup, r bench.Ride, least float64) ResistorNeed {
+	var out ResistorNeed
+	if r.Top == 0 || !(r.AskedFall > 0) || r.Trip != nil && r.Trip.While != "fall" {
+		return out
+	}
+	w := math.Abs(r.Top) * math.Pi / 30
+	load, _ := s.Load.At(w / 2)
+	cycle := r.StopAt + r.AskedFall
+	b := motion.Braking{J: bench.RotorInertia(s) + s.LoadJ, From: w, Seconds: r.AskedFall, Load: math.Max(0, load), Motor: motorBack, Drive: driveBack, C: 1, Link: 1, Trip: 1, Chopper: bench.ChopperVolts(s), TorqueLimit: math.NaN(), Cycle: cycle}.Work()
+	if !b.Regenerating || b.PeakPower <= 0 {
+		out.Says = "The load stops it faster than the ramp asks: nothing comes back, no resistor is needed."
+		return out
+	}
+	out.Needed, out.MostOhm, out.Peak, out.Average, out.Fits = true, b.MostOhm, b.PeakPower/1000, b.Average/1000, true
+	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f s)", out.MostOhm, out.Peak, out.Average, cycle)
+	if !math.IsNaN(least) {
+		out.Least, out.Fits = &least, least <= out.MostOhm
+		if out.Fits {
+			out.Says += fmt.Sprintf("; at least %.3g Ω for the drive", least)
+		} else {
+			out.Says += fmt.Sprintf(", and the drive bears no less than %.3g Ω: none fits, the fall must be longer", least)
+		}
+	}
+	out.Says += fmt.Sprintf(". Losses of motor and drive, %.0f %% and %.0f %%, are taken off.", 100*(1-motorBack), 100*(1-driveBack))
+	return out
+}
+
+// TypedRun is what somebody read of the real machine, held against the ride.
+type TypedRun struct {
+	Said   bool     `json:"said" doc:"something was read"`
+	Likely []string `json:"likely" doc:"what explains the differences; empty: as predicted"`
+}
+
+// typedOf holds what was read against a ride.
+func typedOf(d drivefile.Drive, r bench.Ride) TypedRun {
+	out := TypedRun{Likely: []string{}}
+	n := func(q drivefile.Q) float64 {
+		if q.Value == nil {
+			return math.NaN()
+		}
+		out.Said = true
+		return *q.Value
+	}
+	m := motion.RunTimes{Rise: n(d.Ran.Rise), Fall: n(d.Ran.Fall), Top: n(d.Ran.Top), Peak: n(d.Ran.Peak)}
+	held := n(d.Ran.Held)
+	if !out.Said || r.Top == 0 {
+		return out
+	}
+	p := predictedOf(r)
+	out.Likely = append(out.Likely, m.Explain(p)...)
+	if k := held / r.Steady; k > 1.15 || k < .85 {
+		out.Likely = append(out.Likely, fmt.Sprintf("At speed it takes %.2f times the predicted current: the load's torque is not what was taken, or the motor is not the plate's.", k))
+	}
+	return out
+}
+
+// predictedOf is what a ride predicts of a run.
+func predictedOf(ride bench.Ride) motion.Predicted {
+	p := motion.Predicted{Top: math.Abs(ride.Top), Rise: math.NaN(), Fall: math.NaN(), Peak: ride.PeakRise, Limit: ride.CurrentLimit, Highest: ride.Highest, Upper: ride.Upper}
+	if ride.Rise != nil {
+		p.Rise = *ride.Rise
+	}
+	if ride.Fall != nil {
+		p.Fall = *ride.Fall
+	}
+	return p
 }
 
 // LoadInertia is an inertia at the motor's shaft, worked out of a body or of a measured change of speed.
@@ -159,7 +249,7 @@ func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench
 // SpanRide runs the plan, or what is tried, with the full model.
 func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRide, error) {
 	s, w, f, err := a.spanSetup(ctx, driveID, try)
-	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: bench.Ride{Samples: []bench.RideSample{}}, Overload: SpanOverload{Curve: []TripAt{}, Says: []string{}}}
+	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: bench.Ride{Samples: []bench.RideSample{}}, Overload: SpanOverload{Curve: []TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
 	if err != nil || f.Missing != "" {
 		return out, err
 	}
@@ -167,7 +257,15 @@ func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRi
 		out.Missing, out.Ride.Samples, err = err.Error(), []bench.RideSample{}, nil
 		return out, err
 	}
-	out.Overload = overloadOf(out.Ride)
+	j, err := a.anyDrive(ctx, driveID)
+	if err != nil {
+		return out, err
+	}
+	least := math.NaN()
+	if q := j.Drive.Intent.ResistorLeast; q.Value != nil {
+		least = *q.Value
+	}
+	out.Overload, out.Resistor, out.Typed = overloadOf(out.Ride), resistorOf(s, out.Ride, least), typedOf(j.Drive, out.Ride)
 	return out, nil
 }
 
@@ -210,14 +308,7 @@ func (a *App) LayOver(ctx context.Context, driveID string, raw []byte, c runfile
 		return fmt.Sprintf("%.4g %s", v, unit)
 	}
 	out.Times["rise"], out.Times["fall"], out.Times["top"], out.Times["peak"] = word(m.Rise, "s"), word(m.Fall, "s"), word(m.Top, "r/min"), word(m.Peak, "A")
-	p := motion.Predicted{Top: math.Abs(ride.Top), Rise: math.NaN(), Fall: math.NaN(), Peak: ride.PeakRise, Limit: ride.CurrentLimit, Highest: ride.Highest, Upper: ride.Upper}
-	if ride.Rise != nil {
-		p.Rise = *ride.Rise
-	}
-	if ride.Fall != nil {
-		p.Fall = *ride.Fall
-	}
-	out.Likely = append(out.Likely, m.Explain(p)...)
+	out.Likely = append(out.Likely, m.Explain(predictedOf(ride))...)
 	const most = 600
 	every := max(1, (len(run.T)+most-1)/most)
 	for i := 0; i < len(run.T); i += every {

@@ -380,12 +380,17 @@ func (s Setup) Shortest(ctx context.Context, w Want) (Shortest, error) {
 	return out, ctx.Err()
 }
 
+// ChopperVolts is the link's voltage at which a brake transistor switches the resistor on. Common practice.
+func ChopperVolts(s Setup) float64 {
+	if s.Line < 300 {
+		return 385
+	}
+	return 770
+}
+
 // usualResistor is one for the motor's power at the link's limit. Common practice: it takes one and a half times the rated power.
 func (s Setup) usualResistor() float64 {
-	v := 770.
-	if s.Line < 300 {
-		v = 385
-	}
+	v := ChopperVolts(s)
 	return v * v / (1.5 * math.Max(s.Motor.Power, 100))
 }
 

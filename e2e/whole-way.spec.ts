@@ -1,7 +1,7 @@
 import { readFileSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { expect, field, openAs, openDrive, rail, reading, saved, test, type Program } from "./tingate";
-import { answer, dead, nameSource, passStop, state, turnAndTune } from "./commission";
+import { answer, check, dead, nameSource, passStop, state, turnAndTune } from "./commission";
 import type { Page } from "@playwright/test";
 
 /** From a misread digit to the bundle in an empty data folder, on whichever drive is open at gate Plate. */
@@ -72,6 +72,7 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   // Gates, as left, and the record.
   for (const gate of ["Plate", "Span", "Signal"]) {
     await rail(page, gate).click();
+    if (gate === "Signal") await check(page, "signal/auto/left").getByRole("button", { name: "Confirm" }).click();
     await page.getByRole("button", { name: "Pass gate" }).click();
     await expect(page.getByRole("button", { name: "Passed", exact: true })).toBeVisible();
     if (gate === "Plate") {

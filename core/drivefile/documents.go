@@ -66,6 +66,16 @@ type Drive struct {
 	Turn     Turn            `json:"turn,omitzero"`
 	Stop     Stop            `json:"stop,omitzero"`
 	Signal   Signal          `json:"signal,omitzero"`
+	Ran      Ran             `json:"ran,omitzero"`
+}
+
+// Ran is what the real machine did, as somebody read it: held against what was predicted.
+type Ran struct {
+	Rise Q `json:"rise,omitzero" kind:"seconds" doc:"to 97 % of the highest speed"`
+	Fall Q `json:"fall,omitzero" kind:"seconds"`
+	Top  Q `json:"top,omitzero" kind:"speed"`
+	Peak Q `json:"peak,omitzero" kind:"current" doc:"highest while it rose"`
+	Held Q `json:"held,omitzero" kind:"current" doc:"at the highest speed"`
 }
 
 // Rating is the drive's own label and family.
@@ -162,6 +172,8 @@ type Turn struct {
 	Backstop bool   `json:"backstop,omitempty" doc:"the machine must not turn backward"`
 	Hanging  bool   `json:"hanging,omitempty" doc:"a load that falls when torque goes"`
 	Brake    string `json:"brake,omitempty" choices:"none,drive,apart" doc:"who opens it"`
+	Opens    Q      `json:"brake_opens,omitzero" kind:"seconds" doc:"from its command until it is open"`
+	Closes   Q      `json:"brake_closes,omitzero" kind:"seconds"`
 	PerTurn  Q      `json:"per_turn,omitzero" kind:"length" doc:"travel of the machine for one turn of the motor's shaft"`
 	Speed    Q      `json:"speed,omitzero" kind:"speed" doc:"of the first turn; blank: a tenth of the plate's"`
 	Lines    Q      `json:"lines,omitzero" kind:"count" doc:"of the encoder, on its label"`
@@ -263,6 +275,7 @@ type Intent struct {
 	DCBrakeTime    Q      `json:"dc_brake_time,omitzero" kind:"seconds"`
 	BusControl     string `json:"bus_control,omitempty" choices:"off,on" doc:"lengthens the fall rather than trip on the DC link"`
 	Resistor       Q      `json:"resistor,omitzero" kind:"resistance" doc:"braking resistor that is fitted; blank: none"`
+	ResistorLeast  Q      `json:"resistor_least,omitzero" kind:"resistance" doc:"lowest that the drive's papers allow"`
 	Boost          Q      `json:"boost,omitzero" kind:"percent" doc:"of motor voltage at standstill"`
 	FlyingStart    string `json:"flying_start,omitempty" choices:"off,on" doc:"catches a shaft that turns"`
 	PowerUp        string `json:"power_up,omitempty" choices:"off,on" doc:"a run command that is held starts it when power comes"`

@@ -180,3 +180,41 @@ func TestTheScaling(t *testing.T) {
 		t.Errorf("%+v", s)
 	}
 }
+
+// A hanging load wants a brake, a ramped stop, and the brake's times in their order; a resistor wants what the drive bears.
+func TestBrakeAndResistorAtSpan(t *testing.T) {
+	j := job(sample.Dryer(), nil)
+	in, turn := &j.Drive.Intent, &j.Drive.Turn
+	find := func(code string) string {
+		for _, f := range gate.Evaluate(j, now).Findings {
+			if f.Code == code {
+				return f.Detail
+			}
+		}
+		return ""
+	}
+	turn.Hanging, turn.Brake = true, "none"
+	if find("hanging-without-brake") == "" || find("brake-timing") != "" {
+		t.Error("no brake")
+	}
+	turn.Brake, turn.Opens, turn.Closes = "drive", sample.Q("turn.brake_opens", "0.3"), sample.Q("turn.brake_closes", "0.2 s")
+	if d := find("brake-timing"); !strings.Contains(d, "opened, 0.3 s") || !strings.Contains(d, "closed, 0.2 s") || find("hanging-coasts") != "" {
+		t.Error(d)
+	}
+	if f := gate.FiguresOf(j, gate.Evaluate(j, now)); f.Brake.Opens != .3 || f.Brake.Closes != .2 {
+		t.Errorf("%+v", f.Brake)
+	}
+	if in.StopMode = "coast"; find("hanging-coasts") == "" {
+		t.Error("it coasts")
+	}
+	in.Resistor = sample.Q("intent.resistor", "40")
+	if find("resistor-least-unknown") == "" {
+		t.Error("the drive's least is not asked for")
+	}
+	if in.ResistorLeast = sample.Q("intent.resistor_least", "55"); find("resistor-too-low") == "" {
+		t.Error("40 of at least 55 Ω")
+	}
+	if in.Resistor = sample.Q("intent.resistor", "60"); find("resistor-too-low")+find("resistor-least-unknown") != "" {
+		t.Error("60 of at least 55 Ω")
+	}
+}

@@ -124,6 +124,12 @@ func (f *Figures) load(j Job, assume func(string, ...any)) {
 	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's; it may be half or twice that.", f4(f.LoadJ), f4(times))
 }
 
+// Times of a spring-applied brake of middle size, s. Common practice.
+const (
+	usualOpens  = .15
+	usualCloses = .1
+)
+
 // brake is what holds the shaft, with its usual size while nobody knows it, and what keeps it from turning back.
 func (f *Figures) brake(j Job, assume func(string, ...any)) {
 	t := j.Drive.Turn
@@ -135,8 +141,18 @@ func (f *Figures) brake(j Job, assume func(string, ...any)) {
 	if t.Brake != "drive" && t.Brake != "apart" {
 		return
 	}
-	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: .15, Closes: .1}
-	assume("The brake holds %s N·m, twice the rated torque; it opens in 0.15 s and closes in 0.1 s.", f4(f.Brake.Torque))
+	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: usualOpens, Closes: usualCloses}
+	assume("The brake holds %s N·m, twice the rated torque.", f4(f.Brake.Torque))
+	opens, closes := num(t.Opens, quantity.Seconds, "s"), num(t.Closes, quantity.Seconds, "s")
+	if !math.IsNaN(opens) {
+		f.Brake.Opens = opens
+	}
+	if !math.IsNaN(closes) {
+		f.Brake.Closes = closes
+	}
+	if math.IsNaN(opens) || math.IsNaN(closes) {
+		assume("It opens in %s s and closes in %s s.", f4(f.Brake.Opens), f4(f.Brake.Closes))
+	}
 }
 
 // WishesOf are what a job wants, at the motor's shaft.

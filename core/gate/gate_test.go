@@ -62,6 +62,7 @@ func pass(entries []drivefile.Entry, gates ...string) []drivefile.Entry {
 }
 
 func confirmed(entries []drivefile.Entry) []drivefile.Entry {
+	entries = sample.Entry(entries, drivefile.EntryEvidence, drivefile.Evidence{Key: "signal/auto/left", Value: "confirmed", Basis: map[string]string{"command": "terminals"}})
 	return sample.Entry(entries, drivefile.EntryEvidence, drivefile.Evidence{Key: "plate/poles/confirmed", Value: "confirmed", Basis: map[string]string{"poles": "4"}})
 }
 

@@ -121,6 +121,9 @@ func (e *evaluation) signal() {
 		e.measuredPoints()
 	}
 	e.check("signal", e.findingsCheck("signal", "Findings answered"))
+	if in.CommandSource == "terminals" || in.CommandSource == "network" {
+		e.confirm("signal", Check{Key: "signal/auto/left", Group: "As it is left", Title: "Left in auto: not in hand, no run given at the keypad", Work: "either", Detail: "A drive left in hand ignores the plant; one left with run given starts at the change.", Basis: map[string]string{"command": in.CommandSource}}, true)
+	}
 	e.readBack("signal", "Sources read back")
 }
 

@@ -97,6 +97,11 @@ func ScalingOf(j Job, s State) Scaling {
 	c, unit := chainOf(j.Drive)
 	out.Unit, out.Low, out.High = unit, c.Low, c.High
 	switch {
+	case in.SpeedSource == "network" || in.CommandSource == "network":
+		out.Missing = "an analog source of the speed"
+		out.Lost = append(out.Lost, "A network that falls silent is known by the drive's own watch: its time, and what it then does, stand in the family's network settings. Zero or never means that it runs on.",
+			"Test: at a middle speed, people clear, pull the network's plug at the drive. Must happen: what is set, within the time that is set. Plug it in: note whether it runs on by itself.")
+		return out
 	case in.SpeedSource != "voltage" && in.SpeedSource != "current":
 		out.Missing = "an analog source of the speed"
 		return out

@@ -88,7 +88,47 @@ func (e *evaluation) wishFindings() {
 	if in.FlyingStart != "on" && in.StopMode == "coast" && in.Load == "quadratic" {
 		say("no-flying-start", finding.Do, "flying_start", "A coasting fan is started while it still turns", "Started so without a flying start it trips, or brakes hard.", "Flying start on, or wait until it stands", in.FlyingStart, in.StopMode, in.Load)
 	}
+	e.brakeTiming(say)
+	e.resistorFits(say)
 	if in.DCBrake == "on" && e.job.Drive.Turn.Hanging {
 		say("dc-brake-holds-nothing", finding.Stop, "dc_brake", "A DC brake does not hold a hanging load", "It brakes a turning rotor; at standstill it gives hardly any torque, and heats the motor.", "A mechanical brake", in.DCBrake)
+	}
+}
+
+// brakeTiming demands a brake for a load that falls, and says in which order it and the torque come and go.
+func (e *evaluation) brakeTiming(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
+	t := e.job.Drive.Turn
+	if !t.Hanging {
+		return
+	}
+	if t.Brake == "none" {
+		say("hanging-without-brake", finding.Stop, "stop_mode", "A hanging load has no brake", "When torque goes, by a stop, a trip or a lost line, it falls.", "A brake that closes without a voltage, sized by a qualified person", t.Brake)
+		return
+	}
+	if t.Brake == "" {
+		return
+	}
+	opens, closes := num(t.Opens, quantity.Seconds, "s"), num(t.Closes, quantity.Seconds, "s")
+	how := ""
+	if math.IsNaN(opens) || math.IsNaN(closes) {
+		how = " As usual for its size: enter its own times at gate Turn."
+		opens, closes = usualOpens, usualCloses
+	}
+	if e.job.Drive.Intent.StopMode == "coast" {
+		say("hanging-coasts", finding.Stop, "stop_mode", "A hanging load must not be stopped by coasting", fmt.Sprintf("Torque goes at once, and the brake takes %s s to close: it falls meanwhile.", f4(closes)), "Stop by a ramp, and close the brake at standstill", e.job.Drive.Intent.StopMode, t.Closes.Text)
+	}
+	say("brake-timing", finding.Note, "stop_mode", "Torque before the brake, the brake before torque", fmt.Sprintf("Start: magnetised, torque proved, brake opened, %s s, then the ramp. Stop: ramp to standstill, torque held, brake closed, %s s, then torque off.%s", f4(opens), f4(closes), how), "", t.Opens.Text, t.Closes.Text)
+}
+
+// resistorFits holds the braking resistor against what the drive bears.
+func (e *evaluation) resistorFits(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
+	in := e.job.Drive.Intent
+	fitted, least := num(in.Resistor, quantity.Resistance, "Ω"), num(in.ResistorLeast, quantity.Resistance, "Ω")
+	switch {
+	case math.IsNaN(fitted):
+	case math.IsNaN(least):
+		say("resistor-least-unknown", finding.Do, "resistor_least", "How few ohms does the drive bear?", "Below that its brake transistor fails at the first stop.", "Enter it from the drive's papers", in.Resistor.Text)
+	case fitted < least:
+		say("resistor-too-low", finding.Stop, "resistor", "The braking resistor has too few ohms", fmt.Sprintf("%s Ω; the drive bears no less than %s Ω.", f4(fitted), f4(least)), "Another resistor", in.Resistor.Text, in.ResistorLeast.Text)
 	}
 }

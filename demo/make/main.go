@@ -212,7 +212,8 @@ func (b *builder) kept(id string) {
 	b.readBack(id, []string{"plate", "span", "signal"}, nil)
 	b.pass(b.rh, id, "plate")
 	b.gates(id, "stop", "turn", "tune")
-	b.pass(b.rh, id, "span", "signal")
+	b.pass(b.rh, id, "span")
+	b.gates(id, "signal")
 	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-left", ""))
 	b.pass(b.tk, id, "keep")
 }

@@ -5,6 +5,7 @@ import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Prove } from "../bench/Prove";
 import { ScalingPicture, ScalingTable } from "../picture/Scaling";
+import { CheckList } from "../ui/CheckList";
 import { Choice, Field, useText } from "../ui/Field";
 import { Group, IntentGate } from "./Intent";
 import { TruthOfInputs, WhatIf, WhyNot } from "./WhyNot";
@@ -12,6 +13,8 @@ import { TruthOfInputs, WhatIf, WhyNot } from "./WhyNot";
 /** Who says run, who says how fast. */
 export function Signal() {
   const from = useText("intent.speed_source");
+  const command = useText("intent.command_source");
+  const network = from === "network" || command === "network";
   const analog = from === "voltage" || from === "current";
   return (
     <IntentGate gate="signal" title="Signal" about="Two choices that are often forgotten one by one: where the run command comes from, and where the speed comes from.">
@@ -26,7 +29,7 @@ export function Signal() {
         <Field path="intent.reference_high" label="At the high end, r/min" />
         <Field path="intent.filter" label="Filter, s" placeholder="as delivered" />
       </Group>
-      {analog && <Scaled />}
+      {(analog || network) && <Scaled />}
       {analog && <Measured unit={from === "voltage" ? "V" : "mA"} />}
       <Group title="Presets, r/min at the shaft">
         <Field path="intent.preset_1" label="Preset 1" />
@@ -36,6 +39,7 @@ export function Signal() {
         <Field path="intent.preset_5" label="Preset 5" />
         <Field path="intent.hand_speed" label="Hand speed, kept" />
       </Group>
+      <CheckList gate="signal" skip={["signal/complete/", "signal/findings/", "signal/read"]} />
       <Prove />
       <WhatIf />
       <TruthOfInputs />
@@ -80,6 +84,7 @@ function Scaled() {
     <section className="mb-3.5" aria-label="Scaling">
       <h3 className="mb-1 text-[14px]">From the controller to the machine</h3>
       {s && s.missing !== "" && <p className="border border-tin-3 bg-white p-3 text-[13px] text-ink-3">Drawn with {s.missing}.</p>}
+      {s && s.missing !== "" && s.lost.map((t) => <p key={t} className="mt-1 text-[13px] text-ink-2">{t}</p>)}
       {s && s.missing === "" && (
         <>
           <ScalingPicture s={s} />

@@ -39,6 +39,7 @@ export function Span() {
       <Group title="Stopping">
         <Choice path="intent.bus_control" label="Fall lengthened by the link" options={[["off", "off"], ["on", "on"]]} />
         <Field path="intent.resistor" label="Braking resistor, Ω" placeholder="none" />
+        <Field path="intent.resistor_least" label="Drive bears at least, Ω" placeholder="its papers" />
         <Choice path="intent.dc_brake" label="DC brake at stop" options={[["off", "off"], ["on", "on"]]} />
         <Field path="intent.dc_brake_current" label="Its current, % of motor" />
         <Field path="intent.dc_brake_time" label="Its time, s" />

@@ -5,6 +5,7 @@ import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { OverloadPicture } from "../picture/Overload";
 import { RidePicture } from "../picture/Ride";
+import { Field } from "../ui/Field";
 
 const s1 = (v: number | null | undefined) => (v == null ? "none" : `${v < 10 ? v.toFixed(1) : v.toFixed(0)} s`);
 
@@ -87,12 +88,13 @@ export function SpanRide() {
       )}
       {bands.data && !bands.data.missing && !r.trip && !r.stands && <BandsOf b={bands.data.bands} />}
       {t && (
-        <dl className="grid grid-cols-5 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
+        <dl className="grid grid-cols-6 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
           {(
             [
               ["Rise", "rise_s", "rise"],
               ["Fall, as it is set", "fall_s", "fall"],
               ["Without resistor or bus control", "fall_plain_s", "fall"],
+              ["Bus control alone, asked in no time", "fall_eased_s", ""],
               [`With a resistor of ${t.resistor_ohm.toFixed(0)} Ω`, "fall_braked_s", ""],
               ["Coasting", "coast_s", ""],
             ] as const
@@ -119,6 +121,11 @@ export function SpanRide() {
         </dl>
       )}
       {!r.trip && !r.stands && <OverloadOf o={v.overload} />}
+      {v.resistor.says && (
+        <p className="border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px] text-ink-2">
+          <b className={v.resistor.needed && !v.resistor.fits ? "text-stop" : "text-ink"}>Braking resistor:</b> {v.resistor.says}
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
         <label className="flex items-center gap-2">
           Lay a recorded run over
@@ -141,6 +148,18 @@ export function SpanRide() {
             <span className="text-plum">Recorded</span>: rise <b className="n">{over.times.rise}</b>, fall <b className="n">{over.times.fall}</b>, top <b className="n">{over.times.top}</b>, peak <b className="n">{over.times.peak}</b>
             {over.gaps > 0 && `; ${over.gaps} rows without figures`}.{" "}
             {over.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : over.likely.map((t) => <p key={t}>▲ {t}</p>)}
+          </div>
+        )}
+      </div>
+      <div className="grid grid-cols-5 gap-2.5 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-2 max-sm:grid-cols-2" role="group" aria-label="Read of the real machine">
+        <Field path="ran.rise" label="It rose in, s" />
+        <Field path="ran.fall" label="fell in, s" />
+        <Field path="ran.top" label="Top, r/min" />
+        <Field path="ran.peak" label="Peak, A" />
+        <Field path="ran.held" label="At speed, A" />
+        {v.typed.said && (
+          <div className="col-span-full text-[13px]" role="status" aria-label="What was read">
+            {v.typed.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : v.typed.likely.map((t) => <p key={t}>▲ {t}</p>)}
           </div>
         )}
       </div>

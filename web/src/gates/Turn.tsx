@@ -23,6 +23,7 @@ export function Turn() {
   const encoder = textAt(view, "site.encoder") === "wanted";
   const sense = textAt(view, "turn.sense");
   const from = textAt(view, "turn.from");
+  const brake = textAt(view, "turn.brake");
   return (
     <GateScreen gate="turn" title="Turn" about="Say what forward is, look from where you said, turn it as short as it can be seen. Wrong: two motor leads change places, dead; supply leads change nothing." beside={<Beside encoder={encoder} sense={sense} from={from} />}>
       <Group title="What turns">
@@ -32,6 +33,12 @@ export function Turn() {
         <Choice path="turn.stands" label="The first turn is made" options={[["uncoupled", "uncoupled"], ["coupled", "coupled"], ["tester", "by a rotation tester"]]} />
         <Choice path="turn.uncouple" label="The coupling comes apart" options={[["yes", "yes"], ["no", "no"]]} />
         <Choice path="turn.brake" label="Brake opened" options={[["none", "none"], ["drive", "by the drive"], ["apart", "by its own supply"]]} />
+        {(brake === "drive" || brake === "apart") && (
+          <>
+            <Field path="turn.brake_opens" label="It opens in, s" placeholder="0.15" />
+            <Field path="turn.brake_closes" label="and closes in, s" placeholder="0.1" />
+          </>
+        )}
         <Field path="turn.per_turn" label="Travel a turn" placeholder="like 40 cm" />
         <Field path="turn.speed" label="Speed of the turn, r/min" placeholder={t.speed > 0 ? three(t.speed) : ""} />
         {encoder && <Field path="turn.lines" label="Encoder, lines" />}

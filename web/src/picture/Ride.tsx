@@ -6,7 +6,7 @@ type Ride = Schemas["Ride"];
 const wide = 660;
 const left = 46;
 const right = 640;
-const lanes = { speed: [12, 118], current: [132, 186], torque: [198, 240], link: [252, 294] } as const;
+const lanes = { speed: [12, 118], current: [132, 186], torque: [198, 240], link: [252, 294], warm: [306, 330] } as const;
 
 /** A rise, a while at speed and a stop: asked thin, got thick; current, torque and DC link below. The two handles are the ends of rise and fall. */
 export function RidePicture({ ride, top, set, tried, unit, over = [] }: { ride: Ride; top: number; set: (which: "rise" | "fall", seconds: number, done: boolean) => void; tried: { rise: number; fall: number }; unit: string; over?: Schemas["RideSample"][] }) {
@@ -24,6 +24,7 @@ export function RidePicture({ ride, top, set, tried, unit, over = [] }: { ride: 
   const tTop = Math.max(ride.peak_torque_nm, 1) * 1.1;
   const yT = scale(lanes.torque, -tTop, tTop);
   const yV = scale(lanes.link, Math.min(...s.map((p) => p.link), ride.trip_link_v * 0.6), Math.max(ride.trip_link_v * 1.02, ride.peak_link_v));
+  const yW = scale(lanes.warm, 0, 1);
   const line = (of: (p: Schemas["RideSample"]) => number) => (s.length > 0 ? `M${s.map((p) => `${x(p.t).toFixed(1)} ${of(p).toFixed(1)}`).join("L")}` : "");
   const seconds = (e: PointerEvent) => {
     const box = svg.current!.getBoundingClientRect();
@@ -73,11 +74,12 @@ export function RidePicture({ ride, top, set, tried, unit, over = [] }: { ride: 
     </>
   );
   return (
-    <svg ref={svg} viewBox={`0 0 ${wide} 316`} className="w-full border border-tin-3 bg-white select-none" role="group" aria-label={`Rise ${text(ride.rise_s)}, fall ${text(ride.fall_s)}${ride.trip ? `; trips in the ${ride.trip.while}` : ""}`}>
+    <svg ref={svg} viewBox={`0 0 ${wide} 352`} className="w-full border border-tin-3 bg-white select-none" role="group" aria-label={`Rise ${text(ride.rise_s)}, fall ${text(ride.fall_s)}${ride.trip ? `; trips in the ${ride.trip.while}` : ""}`}>
       {lane("speed", "r/min")}
       {lane("current", "A")}
       {lane("torque", "N·m")}
       {lane("link", "link V")}
+      {lane("warm", "warm %")}
       <path d={`M${left} ${yI(ride.current_limit_a)}H${right}`} className="stroke-warn-bar" strokeDasharray="5 4" />
       <text x={right - 2} y={yI(ride.current_limit_a) - 3} fontSize={10.5} textAnchor="end" className="fill-warn">
         limit {ride.current_limit_a.toFixed(1)} A
@@ -95,13 +97,14 @@ export function RidePicture({ ride, top, set, tried, unit, over = [] }: { ride: 
         <path d={`M${left} ${yT(0)}H${right}`} className="stroke-tin-2" />
         <path d={line((p) => yT(p.torque))} className="stroke-ink" strokeWidth={1.8} />
         <path d={line((p) => yV(p.link))} className="stroke-ink" strokeWidth={1.8} />
+        <path d={line((p) => yW(p.warmth))} className="stroke-ink" strokeWidth={1.8} />
       </g>
       <text x={left - 4} y={ySpeed(ride.top) + 4} fontSize={11} textAnchor="end" className="n fill-ink-2">
         {ride.top.toFixed(0)}
       </text>
       {ride.trip && (
         <g>
-          <path d={`M${x(ride.trip.t)} 8V300`} className="stroke-stop" strokeWidth={1.5} />
+          <path d={`M${x(ride.trip.t)} 8V334`} className="stroke-stop" strokeWidth={1.5} />
           <text x={Math.min(x(ride.trip.t) + 5, right - 150)} y={26} fontSize={12.5} fontWeight={600} className="fill-stop">
             ✕ {ride.trip.word || ride.trip.code} at {ride.trip.t.toFixed(1)} s
           </text>
@@ -110,7 +113,7 @@ export function RidePicture({ ride, top, set, tried, unit, over = [] }: { ride: 
       {handle("rise", ySpeed(top))}
       {handle("fall", lanes.speed[1])}
       {[0, 0.25, 0.5, 0.75, 1].map((f) => (
-        <text key={f} x={x(f * total)} y={311} fontSize={10.5} textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"} className="n fill-ink-3">
+        <text key={f} x={x(f * total)} y={347} fontSize={10.5} textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"} className="n fill-ink-3">
           {(f * total).toFixed(total < 20 ? 1 : 0)} s
         </text>
       ))}

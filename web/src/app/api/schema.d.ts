@@ -1909,6 +1909,7 @@ export interface components {
             power?: components["schemas"]["Power"];
             /** @description a named set of choices and an order; blank: the place's */
             practice?: string;
+            ran?: components["schemas"]["Ran"];
             rating?: components["schemas"]["Rating"];
             /** Format: int64 */
             schema: number;
@@ -2257,6 +2258,8 @@ export interface components {
             reference_low?: components["schemas"]["Quantity"];
             /** @description braking resistor that is fitted; blank: none */
             resistor?: components["schemas"]["Quantity"];
+            /** @description lowest that the drive's papers allow */
+            resistor_least?: components["schemas"]["Quantity"];
             /** @description at standstill before it turns back */
             reverse_wait?: components["schemas"]["Quantity"];
             rise?: components["schemas"]["Quantity"];
@@ -2944,6 +2947,16 @@ export interface components {
             rise: number | null;
             unit: string;
         };
+        Ran: {
+            fall?: components["schemas"]["Quantity"];
+            /** @description at the highest speed */
+            held?: components["schemas"]["Quantity"];
+            /** @description highest while it rose */
+            peak?: components["schemas"]["Quantity"];
+            /** @description to 97 % of the highest speed */
+            rise?: components["schemas"]["Quantity"];
+            top?: components["schemas"]["Quantity"];
+        };
         Rating: {
             /** @description rated output current at the duty wanted */
             current?: components["schemas"]["Quantity"];
@@ -3018,6 +3031,30 @@ export interface components {
             do: string;
             shows: string;
             when: string;
+        };
+        ResistorNeed: {
+            /**
+             * Format: double
+             * @description over the plan back and forth without a pause
+             */
+            average_kw: number;
+            /** @description something lies between the least and the most */
+            fits: boolean;
+            /**
+             * Format: double
+             * @description that the drive bears, from its papers
+             */
+            least_ohm?: number;
+            /**
+             * Format: double
+             * @description that takes the peak; 0: none is needed
+             */
+            most_ohm: number;
+            /** @description the fall gives back more than the link takes */
+            needed: boolean;
+            /** Format: double */
+            peak_kw: number;
+            says: string;
         };
         Ride: {
             /** Format: double */
@@ -3733,7 +3770,9 @@ export interface components {
             /** @description what is needed before it can be worked out */
             missing: string;
             overload: components["schemas"]["SpanOverload"];
+            resistor: components["schemas"]["ResistorNeed"];
             ride: components["schemas"]["Ride"];
+            typed: components["schemas"]["TypedRun"];
         };
         SpanShortest: {
             assumed: string[];
@@ -4405,6 +4444,9 @@ export interface components {
             backstop?: boolean;
             /** @description who opens it */
             brake?: string;
+            brake_closes?: components["schemas"]["Quantity"];
+            /** @description from its command until it is open */
+            brake_opens?: components["schemas"]["Quantity"];
             /** @description encoder direction by the drive's setting */
             counting?: string;
             /** @description what the machine does when it goes forward */
@@ -4483,6 +4525,12 @@ export interface components {
             values?: {
                 [key: string]: string;
             };
+        };
+        TypedRun: {
+            /** @description what explains the differences; empty: as predicted */
+            likely: string[];
+            /** @description something was read */
+            said: boolean;
         };
         UndoRequest: {
             id: string;
