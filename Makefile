@@ -68,7 +68,7 @@ screenshots: build e2e/node_modules browser
 
 trueness:
 	@rm -f /tmp/tingate-trueness.jsonl
-	TRUENESS_OUT=/tmp/tingate-trueness.jsonl go test $(FLAGS) -count=1 ./core/... ./calc/... ./bench/... ./link/... ./testtools/spice >/dev/null
+	TRUENESS_OUT=/tmp/tingate-trueness.jsonl go test $(FLAGS) -count=1 ./core/... ./calc/... ./bench/... ./link/... ./app/... ./formats/... ./testtools/spice >/dev/null
 	go run $(FLAGS) ./testtools/trueness /tmp/tingate-trueness.jsonl > docs/trueness.md
 
 clean:

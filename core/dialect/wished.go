@@ -182,7 +182,8 @@ func (x *wishing) number(drives, name string, v float64) {
 		}
 		return v * 100
 	}
-	said, counted, r := fmt.Sprintf("%.4g %%", v*100), math.NaN(), nearest
+	said, r := fmt.Sprintf("%.4g %%", v*100), nearest
+	var counted float64
 	switch name {
 	case "hand-speed", "preset-4", "preset-5":
 		said, counted = fmt.Sprintf("%.4g r/min", v), x.speed(s, v)
