@@ -394,12 +394,18 @@ func (s Setup) usualResistor() float64 {
 	return v * v / (1.5 * math.Max(s.Motor.Power, 100))
 }
 
+// twin is the same bench at the same moment, to go its own way.
+func (b *Bench) twin() *Bench {
+	t := &Bench{Stand: b.Stand, Setup: b.Setup, sim: b.sim, in: b.in, tick: b.tick, faster: 1, broken: b.broken, hidden: b.hidden}
+	sto, device := *b.sim.STO, *b.sim.Device
+	t.sim.STO, t.sim.Device = &sto, &device
+	t.quiet()
+	return t
+}
+
 // from is a fall that begins as a ride stands, with something else wanted; the ride itself stays as it is.
 func (r *rider) from(w Want) *rider {
-	b := &Bench{Stand: r.b.Stand, Setup: r.b.Setup, sim: r.b.sim, in: r.b.in, tick: r.b.tick, faster: 1, broken: r.b.broken, hidden: r.b.hidden}
-	sto, device := *r.b.sim.STO, *r.b.sim.Device
-	b.sim.STO, b.sim.Device = &sto, &device
-	b.quiet()
+	b := r.b.twin()
 	x := &rider{b: b, out: Ride{Top: r.out.Top}, begun: r.begun, trips: b.sim.TripCount}
 	x.set(w)
 	x.fall()

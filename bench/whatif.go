@@ -116,11 +116,7 @@ func (s Setup) running() (*prover, error) {
 
 // clone is the same bench at the same moment, to go its own way.
 func (p *prover) clone() *prover {
-	r := p.b
-	b := &Bench{Stand: r.Stand, Setup: r.Setup, sim: r.sim, in: r.in, tick: r.tick, faster: 1, broken: r.broken, hidden: r.hidden}
-	sto, device := *r.sim.STO, *r.sim.Device
-	b.sim.STO, b.sim.Device = &sto, &device
-	b.quiet()
+	b := p.b.twin()
 	return &prover{rider: &rider{b: b, phase: "fall", begun: p.begun, trips: b.sim.TripCount, out: Ride{AskedRise: p.rider.out.AskedRise, AskedFall: p.rider.out.AskedFall, Top: p.b.sim.Speed}}}
 }
 

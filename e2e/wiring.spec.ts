@@ -90,7 +90,7 @@ test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is 
   // Out as a list, and in again: nothing changes. A changed one becomes the drive's own, to be landed anew.
   const download = page.waitForEvent("download");
   await page.getByRole("link", { name: "Connection list (CSV)" }).click();
-  expect((await (await page.request.get((await page.getByRole("link", { name: "Connection sheet (PDF)" }).getAttribute("href"))!)).body()).subarray(0, 4).toString()).toBe("%PDF");
+  expect((await (await page.request.get(p.url + (await page.getByRole("link", { name: "Connection sheet (PDF)" }).getAttribute("href")))).body()).subarray(0, 4).toString()).toBe("%PDF");
   const csv = readFileSync((await (await download).path())!, "utf8");
   const file = (text: string) => page.getByLabel("Take a list in").setInputFiles({ name: "list.csv", mimeType: "text/csv", buffer: Buffer.from(text) });
   await file(csv);

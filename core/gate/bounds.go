@@ -42,13 +42,14 @@ type TorqueAt struct {
 
 // Bounds are the lowest and the highest speed with everything that bounds them.
 type Bounds struct {
-	Missing string       `json:"missing"`
-	Unit    string       `json:"unit" doc:"the machine's own; empty: none named"`
-	Bounds  []Bound      `json:"bounds" doc:"from slow to fast"`
-	Curve   []TorqueAt   `json:"curve"`
-	Skips   [][2]Counted `json:"skips"`
-	Ramps   []RampCount  `json:"ramps" doc:"the same ramps in every counting"`
-	Fan     []string     `json:"fan" doc:"what the lowest and highest speed do to flow, pressure and power, where the load grows with the square"`
+	Missing  string       `json:"missing"`
+	Unit     string       `json:"unit" doc:"the machine's own; empty: none named"`
+	Bounds   []Bound      `json:"bounds" doc:"from slow to fast"`
+	Curve    []TorqueAt   `json:"curve"`
+	Skips    [][2]Counted `json:"skips"`
+	Ramps    []RampCount  `json:"ramps" doc:"the same ramps in every counting"`
+	Standing string       `json:"standing" doc:"what it costs to hold the motor magnetised at standstill"`
+	Fan      []string     `json:"fan" doc:"what the lowest and highest speed do to flow, pressure and power, where the load grows with the square"`
 }
 
 // BoundsOf gathers what bounds a job's speeds.
@@ -60,10 +61,8 @@ func BoundsOf(j Job, s State) Bounds {
 		out.Missing = "speed and frequency of the row in use (gate Plate)"
 		return out
 	}
-	rpm := func(field string) float64 {
-		return map[string]float64{"low": num(in.LowestSpeed, quantity.Speed, "r/min"), "high": num(in.HighestSpeed, quantity.Speed, "r/min"), "rotor": num(in.RotorMost, quantity.Speed, "r/min"), "gear": num(in.GearMost, quantity.Speed, "r/min")}[field]
-	}
-	low, high := rpm("low"), rpm("high")
+	rpm := func(q drivefile.Q) float64 { return num(q, quantity.Speed, "r/min") }
+	low, high := rpm(in.LowestSpeed), rpm(in.HighestSpeed)
 	machineAt := num(in.MachineAt, quantity.Figure, "")
 	if out.Unit = in.MachineUnit; out.Unit == "" && machineAt > 0 {
 		out.Unit = "of the machine"
@@ -102,8 +101,8 @@ func BoundsOf(j Job, s State) Bounds {
 		}
 		add("cooling", "least", least, "Load borne for ever from here on", why)
 	}
-	add("rotor", "most", rpm("rotor"), "Rotor's mechanical limit", "As the motor's maker states.")
-	add("gear", "most", rpm("gear"), "Gearbox, coupling, machine", "As stated, at the motor's shaft.")
+	add("rotor", "most", rpm(in.RotorMost), "Rotor's mechanical limit", "As the motor's maker states.")
+	add("gear", "most", rpm(in.GearMost), "Gearbox, coupling, machine", "As stated, at the motor's shaft.")
 	est, sound := machine.Usual(plateOf(j))
 	limit := num(in.CurrentLimit, quantity.Percent, "%") / 100 * p.Motor.Current
 	if sound && !math.IsNaN(limit) {
@@ -126,6 +125,14 @@ func BoundsOf(j Job, s State) Bounds {
 	}
 	sort.SliceStable(out.Bounds, func(a, b int) bool { return out.Bounds[a].At.RPM < out.Bounds[b].At.RPM })
 	out.ramps(j, p, high)
+	if sound {
+		heat := 3 * est.Rs * est.NoLoad * est.NoLoad
+		out.Standing = fmt.Sprintf("Held magnetised at standstill, for a start without delay or to prove torque, it takes about %s A and turns %s W into heat in its stator, %s %% of its rated losses", f4(est.NoLoad), f4(heat), f4(100*heat/(est.Fit.Input-est.Fit.ShaftPower)))
+		if own {
+			out.Standing += ", while its own fan stands"
+		}
+		out.Standing += "."
+	}
 	if in.Load == "quadratic" {
 		out.fan(low, high, rated, num(in.StaticHead, quantity.Percent, "%"))
 	}
@@ -195,10 +202,7 @@ func mostTorque(e machine.Estimate, in drivefile.Intent, volts, amps, share floa
 	share = math.Max(share, .02)
 	f := e.Frequency * share
 	if in.Control == "vector" {
-		_, breakdown := e.Breakdown(volts*math.Min(1, share), f)
-		if share < 1 { // the flux is held by its regulation down to standstill
-			_, breakdown = e.Breakdown(volts, e.Frequency)
-		}
+		_, breakdown := e.Breakdown(volts, math.Max(f, e.Frequency)) // its regulation holds the flux down to standstill
 		return math.Min(e.VectorTorque(amps)*math.Min(1, 1/share), breakdown) / e.Fit.ShaftTorque
 	}
 	boost := num(in.Boost, quantity.Percent, "%") / 100

@@ -70,6 +70,9 @@ func TestWhatBoundsASpeed(t *testing.T) {
 		t.Error(codes)
 	}
 	all := gate.BoundsOf(j, gate.Evaluate(j, now))
+	if !strings.Contains(all.Standing, "A and turns") || !strings.Contains(all.Standing, "% of its rated losses, while its own fan stands") {
+		t.Error(all.Standing)
+	}
 	if len(all.Skips) != 1 || len(all.Curve) != 61 || all.Unit != "m/s" || all.Missing != "" {
 		t.Errorf("%+v", all)
 	}

@@ -113,6 +113,7 @@ function Speeds() {
           <SpeedPicture b={b} />
           <SpeedTable b={b} />
           {b.ramps.length > 0 && <Ramps b={b} />}
+          {b.standing && <p className="mt-1 text-[13px] text-ink-2">{b.standing}</p>}
           {b.fan.map((t) => (
             <p key={t} className="mt-1 text-[13px] text-ink-2">
               {t}

@@ -1558,6 +1558,8 @@ export interface components {
             /** @description the same ramps in every counting */
             ramps: components["schemas"]["RampCount"][];
             skips: components["schemas"]["Counted"][][];
+            /** @description what it costs to hold the motor magnetised at standstill */
+            standing: string;
             /** @description the machine's own; empty: none named */
             unit: string;
         };
