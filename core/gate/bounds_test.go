@@ -94,8 +94,7 @@ func TestWhatBoundsASpeed(t *testing.T) {
 	}
 	in.Load = "quadratic"
 	fan := gate.BoundsOf(j, gate.Evaluate(j, now)).Fan
-	against.Against(t, "power of a fan at half speed, share", "affinity law", .5*.5*.5, .125, 1e-9)
-	if len(fan) != 2 || !strings.Contains(fan[0], "flow 24.74 %, pressure 6.122 %, power 1.515 %") { // 360 of 1455
+	if len(fan) != 2 || !strings.Contains(fan[0], "flow 24.74 %, pressure 6.122 %, power 1.515 %") { // 360 of 1455, by the affinity laws
 		t.Errorf("%v", fan)
 	}
 }

@@ -38,7 +38,8 @@ func TestTheChainAndItsForms(t *testing.T) {
 	check.Against(t, "offset before a gain of 2 that makes 100 % of 55 % in", "common practice: −5 %", f[0].Offset, -5, 1e-12)
 	check.Against(t, "its gain", "common practice: 2", f[0].Gain, 2, 1e-12)
 	check.Against(t, "the same with the offset behind the gain", "by hand: −10 %", f[1].Offset, -10, 1e-12)
-	check.Against(t, "20.4 Hz of 60 Hz, %", "common practice: 34 %", 20.4/60*100, 34, 1e-12)
+	hertz := Chain{Low: 0, High: 10, SpeedLow: 0, SpeedHigh: 60, Lowest: math.NaN(), Highest: math.NaN()}
+	check.Against(t, "34 % of a signal that asks for 0 to 60 Hz, Hz", "common practice: 20.4 Hz is 34 % of 60", hertz.At(.34).Scaled, 20.4, 1e-12)
 	for _, x := range [][4]float64{{5, 0, 55, 100}, {0, 100, 100, 0}, {20, 13.3, 100, 97.3}, {0, 10, 80, 90}, {10, 90, 90, 10}} {
 		f, ok := Forms(x[0], x[1], x[2], x[3])
 		for _, form := range f {
