@@ -31,6 +31,7 @@ type App struct {
 	// diagnoses are stop circuits' by what they rest on; pairs are searches for two faults at once, by drive.
 	diagnoses sync.Map
 	pairs     sync.Map
+	proofs    sync.Map // how far each drive's proof under way has come
 
 	families  *familyfile.Set
 	practices *practicefile.Set

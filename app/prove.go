@@ -26,7 +26,8 @@ func (a *App) Prove(ctx context.Context, who Actor, driveID, id string) (ProofVi
 	if err != nil {
 		return ProofView{}, err
 	}
-	out, err := ProveJob(ctx, j, a.now())
+	defer a.proofs.Delete(driveID)
+	out, err := ProveJob(ctx, j, a.now(), func(done, all int) { a.proofs.Store(driveID, ProofProgress{done, all}) })
 	if err != nil || out.Missing != "" || out.Proof.Ended {
 		return out, err
 	}
@@ -35,15 +36,29 @@ func (a *App) Prove(ctx context.Context, who Actor, driveID, id string) (ProofVi
 	})
 }
 
+// ProofProgress is how far a proof under way has come; all 0: none is.
+type ProofProgress struct {
+	Done int `json:"done"`
+	All  int `json:"all"`
+}
+
+// ProofProgress tells how far a drive's proof has come.
+func (a *App) ProofProgress(driveID string) ProofProgress {
+	if v, ok := a.proofs.Load(driveID); ok {
+		return v.(ProofProgress)
+	}
+	return ProofProgress{}
+}
+
 // ProveJob is Prove of a job, keeping nothing.
-func ProveJob(ctx context.Context, j gate.Job, now time.Time) (ProofView, error) {
+func ProveJob(ctx context.Context, j gate.Job, now time.Time, progress func(done, all int)) (ProofView, error) {
 	s := gate.Evaluate(j, now)
 	f := gate.FiguresOf(j, s)
 	out := ProofView{Missing: f.Missing, Assumed: f.Assumed, Proof: bench.Proof{Steps: []bench.ProofStep{}}}
 	if f.Missing != "" {
 		return out, nil
 	}
-	p, err := setupOf(j, f).Prove(ctx, gate.WishesOf(j, s))
+	p, err := setupOf(j, f).Prove(ctx, gate.WishesOf(j, s), progress)
 	if err != nil {
 		out.Missing = err.Error()
 		return out, nil

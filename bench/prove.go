@@ -49,8 +49,8 @@ type prover struct {
 
 // Prove loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset, the
 // reference from end to end, reverse, loss of the signal, the stop. It ends at the first trip, and says which setting decides it and what would
-// hold. The same setup gives the same proof.
-func (s Setup) Prove(ctx context.Context, w motion.Wishes) (Proof, error) {
+// hold. The same setup gives the same proof. progress, when given, is told how many of its parts are done.
+func (s Setup) Prove(ctx context.Context, w motion.Wishes, progress func(done, all int)) (Proof, error) {
 	b, err := NewBench(s)
 	if err != nil {
 		return Proof{}, err
@@ -64,8 +64,11 @@ func (s Setup) Prove(ctx context.Context, w motion.Wishes) (Proof, error) {
 	b.linked()
 	b.advance(1500)
 	p.begun, p.trips = d.Time, d.TripCount
-	for _, step := range []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.reverse, p.lost} {
-		step()
+	parts := []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.reverse, p.lost}
+	for i, part := range parts {
+		if part(); progress != nil {
+			progress(i+1, len(parts))
+		}
 		if p.rider.out.Trip != nil || ctx.Err() != nil {
 			break
 		}

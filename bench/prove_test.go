@@ -46,7 +46,11 @@ func step(p bench.Proof, key string) bench.ProofStep {
 // A good plan holds in every step, by its own terminals and its own reference; the same again is the same, bit by bit.
 func TestAGoodPlanIsProved(t *testing.T) {
 	s, w, _ := planned(t, nil)
-	p, err := s.Prove(context.Background(), w)
+	var told []int
+	p, err := s.Prove(context.Background(), w, func(done, all int) { told = append(told, done, all) })
+	if len(told) != 14 || told[12] != 7 || told[13] != 7 {
+		t.Errorf("told %v", told)
+	}
 	if err != nil || p.Trip != nil || p.Differs > 0 || p.Holds < 7 {
 		for _, x := range p.Steps {
 			t.Logf("%s: %s, wanted %s, got %s %s", x.Key, x.Verdict, x.Wanted, x.Got, x.Detail)
@@ -58,7 +62,7 @@ func TestAGoodPlanIsProved(t *testing.T) {
 			t.Errorf("%s: %+v", key, step(p, key).Verdict)
 		}
 	}
-	again, _ := s.Prove(context.Background(), w)
+	again, _ := s.Prove(context.Background(), w, nil)
 	a, _ := json.Marshal(p)
 	b, _ := json.Marshal(again)
 	if string(a) != string(b) {
@@ -66,7 +70,7 @@ func TestAGoodPlanIsProved(t *testing.T) {
 	}
 	ended, cancel := context.WithCancel(context.Background())
 	cancel()
-	if p, err := s.Prove(ended, w); err != nil || !p.Ended || len(p.Steps) > 1 {
+	if p, err := s.Prove(ended, w, nil); err != nil || !p.Ended || len(p.Steps) > 1 {
 		t.Errorf("ended: %v %d steps", err, len(p.Steps))
 	}
 }
@@ -75,20 +79,20 @@ func TestAGoodPlanIsProved(t *testing.T) {
 func TestAPlanThatDiffersIsFound(t *testing.T) {
 	s, w, _ := planned(t, nil)
 	w.RefHigh = 1000 // somebody wants less than the sheet has
-	p, err := s.Prove(context.Background(), w)
+	p, err := s.Prove(context.Background(), w, nil)
 	if err != nil || step(p, "highest").Verdict != "look-again" || step(p, "reference-50").Verdict != "look-again" {
 		t.Errorf("scaling: %+v %v", step(p, "highest"), err)
 	}
 	s, w, _ = planned(t, nil)
 	w.Both = true
-	if p, _ = s.Prove(context.Background(), w); step(p, "reverse").Verdict != "look-again" {
+	if p, _ = s.Prove(context.Background(), w, nil); step(p, "reverse").Verdict != "look-again" {
 		t.Errorf("direction: %+v", step(p, "reverse").Verdict)
 	}
 	// A load that volts per hertz does not lift, without boost.
 	s, w, _ = planned(t, func(j *gate.Job) {
 		j.Drive.Intent.Control, j.Drive.Intent.LoadTorque = "volts-per-hertz", sample.Q("intent.load_torque", "140")
 	})
-	p, err = s.Prove(context.Background(), w)
+	p, err = s.Prove(context.Background(), w, nil)
 	if err != nil || p.Trip == nil || p.Setting == "" || !strings.Contains(p.Would, "hold") {
 		t.Errorf("%+v: %s, %s; %v", p.Trip, p.Setting, p.Would, err)
 	}
@@ -100,7 +104,7 @@ func TestAPlanThatDiffersIsFound(t *testing.T) {
 func BenchmarkProve(b *testing.B) {
 	s, w, _ := planned(b, nil)
 	for b.Loop() {
-		if _, err := s.Prove(context.Background(), w); err != nil {
+		if _, err := s.Prove(context.Background(), w, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

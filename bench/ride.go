@@ -7,6 +7,7 @@ import (
 	"sync"
 
 	"tingate/core/drive"
+	"tingate/core/machine"
 )
 
 // Want is what a ride is to do, beside what the settings say.
@@ -291,6 +292,8 @@ type Shortest struct {
 	Resistor    float64  `json:"resistor_ohm" doc:"as set, or the one that the motor's power asks for; 0: none"`
 	Coast       *float64 `json:"coast_s" doc:"until it stands when the drive lets go"`
 	CoastAtRest bool     `json:"coast_at_rest" doc:"it stands in the end"`
+	DC          *float64 `json:"dc_s" doc:"until it stands with direct current of the motor's rated size in its stator; null: not within ten minutes, or a rotor with magnets"`
+	DCHeat      float64  `json:"dc_heat_kj" doc:"what that leaves in the rotor"`
 }
 
 const (
@@ -372,6 +375,7 @@ func (s Setup) Shortest(ctx context.Context, w Want) (Shortest, error) {
 			out.FallEased = o.Fall
 		}
 	})
+	out.DC, out.DCHeat = s.directCurrent(math.Abs(top.out.Top)*math.Pi/30, top.b.sim.P.Inertia+s.LoadJ)
 	wg.Go(func() {
 		coast := top.from(Want{Hz: w.Hz, Coast: true}).done()
 		out.Coast, out.CoastAtRest = coast.Fall, coast.Fall != nil
@@ -386,6 +390,33 @@ func ChopperVolts(s Setup) float64 {
 		return 385
 	}
 	return 770
+}
+
+// demagnetise is how long a drive waits, coasting, until the flux is gone and direct current can be given. Common practice.
+const demagnetise = 1.
+
+// directCurrent is how long a stop from a speed (rad/s) with direct current of the rated size takes, and the heat, kJ, that it leaves in the
+// rotor: all that the shaft loses to it. By steps of a hundredth of a second.
+func (s Setup) directCurrent(w, j float64) (seconds *float64, heat float64) {
+	e, ok := machine.Usual(s.Motor)
+	if s.Magnet || !ok {
+		return nil, 0
+	}
+	const h = .01
+	rest := .02 * w
+	for t := 0.; t < longest; t += h {
+		if w <= rest {
+			return &t, heat / 1000
+		}
+		load, _ := s.Load.At(w)
+		brake := 0.
+		if t >= demagnetise {
+			brake = e.DirectCurrentTorque(s.Motor.Current, w)
+		}
+		heat += brake * w * h
+		w -= (brake + load) / j * h
+	}
+	return nil, heat / 1000
 }
 
 // usualResistor is one for the motor's power at the link's limit. Common practice: it takes one and a half times the rated power.

@@ -102,3 +102,17 @@ func BenchmarkShortest(b *testing.B) {
 		})
 	}
 }
+
+// A stop by direct current: what it leaves in the rotor is what the shaft loses to it, and it is quicker than coasting.
+func TestAStopByDirectCurrent(t *testing.T) {
+	s := idle(t, "Tarn")
+	x, err := s.Shortest(context.Background(), bench.Want{Hz: 50})
+	if err != nil || x.DC == nil {
+		t.Fatalf("%+v %v", x, err)
+	}
+	j, w := .4+bench.RotorInertia(s), 1500*math.Pi/30
+	check.Against(t, "heat of a stop by direct current without load, kJ", "J ω²/2, by hand", x.DCHeat, j*w*w/2000, .03)
+	if x.Coast != nil && *x.DC >= *x.Coast || *x.DC < 1.5 {
+		t.Errorf("%.1f s by direct current", *x.DC)
+	}
+}

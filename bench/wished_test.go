@@ -67,3 +67,26 @@ func TestWishesReachTheDrive(t *testing.T) {
 		}
 	}
 }
+
+// A process loop, its sleep and the torque limits become settings of each family that has them, in its own units; what it has not is said.
+func TestALoopAndTorqueLimitsAreSet(t *testing.T) {
+	w := dialect.Wished{On: map[string]bool{"loop": true}, Numbers: map[string]float64{"loop-gain": 1.5, "loop-time": 12, "loop-setpoint": .6, "sleep": 450, "torque-limit": 1.2, "torque-limit-braking": .8}}
+	for family, want := range map[string]map[string]string{
+		"Tarn": {"9K": "on", "9L": "1.50", "9M": "12.0 s", "9N": "60.0 %", "9P": "15.0 Hz"},
+		"Brae": {"service.loop": "yes", "service.loopgain": "1.50", "service.looptime": "12.0 s", "service.loopset": "60.0 %", "service.sleep": "450 r/min", "limit.torque": "120 %", "limit.torquebrake": "80 %"},
+		"Voe":  {"2007h:08": "on", "2007h:09": "1.50", "2007h:0A": "12000 ms", "2007h:0B": "60.0 %", "2007h:0C": "30.0 %", "6072h:00": "1200 ‰"},
+	} {
+		f := familyfile.Find(family)
+		p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: 16, Load: "constant", LoadTorque: 0, Numbers: map[string]float64{"highest_speed": 1455}, Choices: map[string]string{"control": "volts-per-hertz"}}
+		out, lacks := f.Wish(p, w)
+		for code, text := range want {
+			s, ok := f.Setting(code)
+			if fn, there := out[code]; !ok || !there || s.WithUnit(fn.Steps) != text || fn.Problem != "" {
+				t.Errorf("%s %s is %q, want %s", family, code, s.WithUnit(fn.Steps), text)
+			}
+		}
+		if has := len(lacks); has != map[string]int{"Tarn": 2, "Brae": 0, "Voe": 1}[family] {
+			t.Errorf("%s lacks %v", family, lacks)
+		}
+	}
+}

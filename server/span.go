@@ -53,6 +53,9 @@ func spanRoutes(api huma.API, a *app.App) {
 	}) (app.ProofView, error) {
 		return a.Prove(ctx, in.actor(), in.ID, in.Body.ID)
 	})
+	get(api, "/api/drives/{id}/prove", "prove-progress", "How far the proof under way has come", func(_ context.Context, in *DrivePath) (app.ProofProgress, error) {
+		return a.ProofProgress(in.ID), nil
+	})
 	huma.Register(api, huma.Operation{OperationID: "lay-over", Method: http.MethodPost, Path: "/api/drives/{id}/span/recorded", Summary: "Lay a recorded run, a CSV, over the plan's ride", MaxBodyBytes: drivefile.MaxAttachment}, func(ctx context.Context, in *struct {
 		DrivePath
 		Time    string `query:"time" doc:"column, by name or number; empty: by its usual names"`

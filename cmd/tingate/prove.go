@@ -29,7 +29,7 @@ func proveCommand() *cobra.Command {
 		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
 		now := time.Now()
-		v, err := app.ProveJob(ctx, gate.Job{Drive: d, Family: f}, now)
+		v, err := app.ProveJob(ctx, gate.Job{Drive: d, Family: f}, now, nil)
 		if err != nil {
 			return err
 		}

@@ -136,6 +136,9 @@ func (c *compiler) setting(i int) {
 			bad("off_value", s.OffValue, "a value of a setting that protects")
 		}
 	}
+	if s.Serves != "" && (s.Intent != "" || s.Drives != "" || !slices.Contains(serves, s.Serves)) {
+		bad("serves", s.Serves, "one of "+strings.Join(serves, ", ")+", on a setting without intent that drives nothing")
+	}
 	if s.Drives != "" && (s.Intent != "" || !slices.Contains(driven, s.Drives)) {
 		bad("drives", s.Drives, "one of "+strings.Join(driven, ", ")+", on a setting without intent")
 	}

@@ -7,6 +7,9 @@ var driven = []string{"start-scheme", "inputs-inverted", "run-at-power", "boost"
 	"bus-control", "stall", "sensor", "line-phase", "jog-ramp", "curve", "curve-start", "curve-end", "second-rise", "second-fall", "reverse-wait", "preset-4", "preset-5",
 	"hand-speed", "reference-filter", "switching", "encoder-lines", "encoder-direction", "flying-start"}
 
+// serves is the closed list of what a setting is found by for a person's wish, where neither an intent nor the simulated drive stands behind it.
+var serves = []string{"loop", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking"}
+
 // Driven is a setting's value for the simulated drive.
 type Driven struct {
 	Setting *Setting

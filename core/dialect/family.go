@@ -165,6 +165,7 @@ type Setting struct {
 	Access       string     `yaml:"access,omitempty"`        // "full": refused below full access
 	Takes        string     `yaml:"takes,omitempty"`         // when a value acts: kept (default), dialled, stopped, power
 	Protects     bool       `yaml:"protects,omitempty"`
+	Serves       string     `yaml:"serves,omitempty"`    // what a wish of a person finds it by; the simulated drive does nothing with it
 	Drives       string     `yaml:"drives,omitempty"`    // what the simulated drive does with a setting that carries no intent
 	OffValue     string     `yaml:"off_value,omitempty"` // of one that protects: the value at which it does not
 	Acts         string     `yaml:"acts,omitempty"`      // "motion": could start motion; written only with both torque-off channels open

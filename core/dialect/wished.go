@@ -9,14 +9,15 @@ import (
 // Wished is what a person wants of settings that carry no intent of the closed list: by what they do. Speeds at the shaft, r/min; shares
 // of the motor's own values; seconds; ohms. What is not in a map is not wanted.
 type Wished struct {
-	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5
-	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor
+	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5, loop-gain, loop-time, loop-setpoint, sleep, torque-limit, torque-limit-braking
+	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor, loop
 }
 
 // wishedWords are what the wishes are called in a reason.
 var wishedWords = map[string]string{"rounding": "rounding of the ramps", "dc-brake-current": "DC brake current", "dc-brake-time": "DC brake time", "resistor-ohm": "braking resistor", "boost": "boost at standstill",
 	"reverse-wait": "wait before reverse", "hand-speed": "hand speed", "reference-filter": "filter of the reference", "preset-4": "preset 4", "preset-5": "preset 5",
-	"dc-brake": "DC brake", "resistor": "braking resistor", "bus-control": "fall lengthened by the DC link", "flying-start": "flying start", "run-at-power": "run held at power-up", "sensor": "winding sensor, wired at gate Control"}
+	"dc-brake": "DC brake", "resistor": "braking resistor", "bus-control": "fall lengthened by the DC link", "flying-start": "flying start", "run-at-power": "run held at power-up", "sensor": "winding sensor, wired at gate Control",
+	"loop": "process loop", "loop-gain": "gain of the loop", "loop-time": "time of the loop", "loop-setpoint": "setpoint of the loop", "sleep": "sleep below", "torque-limit": "torque limit", "torque-limit-braking": "torque limit when braking"}
 
 // SkipsOf are the bands of wishes, in order; both ends must be there.
 func (w Wished) SkipsOf() [][2]float64 {
@@ -34,7 +35,7 @@ func (w Wished) SkipsOf() [][2]float64 {
 // Wish turns wishes into what the family's settings must hold, by code; lacks are those that it has no setting for, in words.
 func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []string) {
 	x := wishing{f: f, p: p, highest: f.highest(p), out: map[string]Function{}}
-	for _, name := range []string{"dc-brake", "resistor", "bus-control", "flying-start", "run-at-power", "sensor"} {
+	for _, name := range []string{"dc-brake", "resistor", "bus-control", "flying-start", "run-at-power", "sensor", "loop"} {
 		on, ok := w.On[name]
 		if !ok {
 			continue
@@ -55,7 +56,7 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []strin
 		}
 	}
 	x.skips(w.SkipsOf())
-	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5"} {
+	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking"} {
 		if v, ok := w.Numbers[name]; ok && !math.IsNaN(v) {
 			x.number(name, name, v)
 		}
@@ -82,7 +83,7 @@ type wishing struct {
 
 func (x *wishing) setting(drives string) *Setting {
 	for i := range x.f.Settings {
-		if x.f.Settings[i].Drives == drives {
+		if s := &x.f.Settings[i]; s.Drives == drives || s.Serves == drives {
 			return &x.f.Settings[i]
 		}
 	}
@@ -185,16 +186,18 @@ func (x *wishing) number(drives, name string, v float64) {
 	said, r := fmt.Sprintf("%.4g %%", v*100), nearest
 	var counted float64
 	switch name {
-	case "hand-speed", "preset-4", "preset-5":
+	case "hand-speed", "preset-4", "preset-5", "sleep":
 		said, counted = fmt.Sprintf("%.4g r/min", v), x.speed(s, v)
 	case "dc-brake-current":
 		counted, r = share(v*x.p.Motor.Current/x.p.DriveCurrent), down
 		said += " of the motor's current"
-	case "dc-brake-time", "reverse-wait", "reference-filter":
+	case "dc-brake-time", "reverse-wait", "reference-filter", "loop-time":
 		said, counted = fmt.Sprintf("%.4g s", v), v
 		if s.Unit == "ms" {
 			counted = v * 1000
 		}
+	case "loop-gain":
+		said, counted = fmt.Sprintf("%.4g", v), v
 	case "resistor-ohm":
 		said, counted = fmt.Sprintf("%.4g Ω", v), v
 	case "rounding":

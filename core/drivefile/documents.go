@@ -278,6 +278,13 @@ type Intent struct {
 	ResistorLeast  Q      `json:"resistor_least,omitzero" kind:"resistance" doc:"lowest that the drive's papers allow"`
 	Boost          Q      `json:"boost,omitzero" kind:"percent" doc:"of motor voltage at standstill"`
 	FlyingStart    string `json:"flying_start,omitempty" choices:"off,on" doc:"catches a shaft that turns"`
+	TorqueLimit    Q      `json:"torque_limit,omitzero" kind:"percent" doc:"of rated torque, driving"`
+	TorqueBraking  Q      `json:"torque_limit_braking,omitzero" kind:"percent" doc:"of rated torque, giving back"`
+	Loop           string `json:"loop,omitempty" choices:"off,on" doc:"the drive's own process controller gives the speed"`
+	LoopGain       Q      `json:"loop_gain,omitzero" kind:"ratio"`
+	LoopTime       Q      `json:"loop_time,omitzero" kind:"seconds"`
+	LoopSetpoint   Q      `json:"loop_setpoint,omitzero" kind:"percent" doc:"of the measured value's range"`
+	Sleep          Q      `json:"sleep,omitzero" kind:"speed" doc:"below which it stops, until the loop asks for more"`
 	PowerUp        string `json:"power_up,omitempty" choices:"off,on" doc:"a run command that is held starts it when power comes"`
 	MachineUnit    string `json:"machine_unit,omitempty" doc:"in which the machine counts: m/s, m³/h, strokes a minute"`
 	MachineAt      Q      `json:"machine_at,omitzero" kind:"figure" doc:"of that unit at the motor's plate speed"`

@@ -180,7 +180,7 @@ func gateOf(path string) string {
 		return "signal"
 	case strings.HasPrefix(path, "stop."):
 		return "stop"
-	case path == "intent.jog" || path == "intent.hand_speed" || path == "intent.filter" || path == "intent.power_up" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
+	case path == "intent.jog" || path == "intent.hand_speed" || path == "intent.sleep" || strings.HasPrefix(path, "intent.loop") || path == "intent.filter" || path == "intent.power_up" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
 		return "signal"
 	}
 	return "span"

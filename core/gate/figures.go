@@ -85,6 +85,9 @@ func FiguresOf(j Job, s State) Figures {
 	out.Linked = j.Drive.Motor.Rows[LinkedRow(j.Drive.Motor)].Connection
 	out.Single = at.phasesIn == "1"
 	out.Own = j.Drive.Motor.Cooling != "forced"
+	if j.Drive.Intent.Loop == "on" {
+		assume("The drive's own process controller is not simulated: the reference asks for the speed itself.")
+	}
 	out.load(j, assume)
 	out.brake(j, assume)
 	for _, l := range s.Lines {

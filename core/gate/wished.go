@@ -19,20 +19,21 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 			w.Numbers[name] = v
 		}
 	}
-	for name, q := range map[string]drivefile.Q{"skip-1-from": in.Skip1From, "skip-1-to": in.Skip1To, "skip-2-from": in.Skip2From, "skip-2-to": in.Skip2To, "hand-speed": in.HandSpeed, "preset-4": in.Preset4, "preset-5": in.Preset5} {
+	for name, q := range map[string]drivefile.Q{"skip-1-from": in.Skip1From, "skip-1-to": in.Skip1To, "skip-2-from": in.Skip2From, "skip-2-to": in.Skip2To, "hand-speed": in.HandSpeed, "preset-4": in.Preset4, "preset-5": in.Preset5, "sleep": in.Sleep} {
 		put(name, num(q, quantity.Speed, "r/min"))
 	}
-	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost} {
+	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost, "loop-setpoint": in.LoopSetpoint, "torque-limit": in.TorqueLimit, "torque-limit-braking": in.TorqueBraking} {
 		put(name, num(q, quantity.Percent, "%")/100)
 	}
-	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter} {
+	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime} {
 		put(name, num(q, quantity.Seconds, "s"))
 	}
+	put("loop-gain", num(in.LoopGain, quantity.Ratio, ""))
 	if ohm := num(in.Resistor, quantity.Resistance, "Ω"); !math.IsNaN(ohm) {
 		put("resistor-ohm", ohm)
 		w.On["resistor"] = true
 	}
-	for name, v := range map[string]string{"dc-brake": in.DCBrake, "bus-control": in.BusControl, "flying-start": in.FlyingStart, "run-at-power": in.PowerUp} {
+	for name, v := range map[string]string{"dc-brake": in.DCBrake, "bus-control": in.BusControl, "flying-start": in.FlyingStart, "run-at-power": in.PowerUp, "loop": in.Loop} {
 		if v != "" {
 			w.On[name] = v == "on"
 		}
@@ -87,6 +88,9 @@ func (e *evaluation) wishFindings() {
 	}
 	if in.FlyingStart != "on" && in.StopMode == "coast" && in.Load == "quadratic" {
 		say("no-flying-start", finding.Do, "flying_start", "A coasting fan is started while it still turns", "Started so without a flying start it trips, or brakes hard.", "Flying start on, or wait until it stands", in.FlyingStart, in.StopMode, in.Load)
+	}
+	if in.Loop == "on" && num(in.Sleep, quantity.Speed, "r/min") > 0 {
+		say("wakes-by-itself", finding.Look, "sleep", "It starts by itself when it wakes", "A loop that sleeps below a speed starts the shaft again as soon as it asks for more: only where nobody can be in the zone, and a sign says so.", "Keep it with a reason, or no sleep", in.Loop, in.Sleep.Text)
 	}
 	e.brakeTiming(say)
 	e.resistorFits(say)

@@ -98,6 +98,18 @@ func (c Circuit) Breakdown(v, f float64) (slip, torque float64) {
 	return c.Rr / z, 1.5 * a * a / (c.Synchronous(f) * (real(zt) + z))
 }
 
+// DirectCurrentTorque is the torque, N·m, against a rotor that turns at w (rad/s, mechanical) through a field that stands, made by direct
+// current with the magnetising effect of amps of line current: 3/ωs · I² Xm² (Rr/s) / ((Rr/s)² + (Xm+Xlr)²), s = w/ωs. Saturation is left out.
+func (c Circuit) DirectCurrentTorque(amps, w float64) float64 {
+	sync := c.Synchronous(c.Frequency)
+	s := math.Abs(w) / sync
+	if s == 0 {
+		return 0
+	}
+	r, x := c.Rr/s, c.Xm+c.Xlr
+	return 3 / sync * amps * amps * c.Xm * c.Xm * r / (r*r + x*x)
+}
+
 // TorqueWithin is the most torque, N·m, at a line voltage (V) and frequency (Hz) with a line current of at most amps.
 func (c Circuit) TorqueWithin(v, f, amps float64) float64 {
 	best := 0.0

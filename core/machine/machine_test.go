@@ -248,3 +248,20 @@ func TestDeepBars(t *testing.T) {
 		t.Error("no bar gives a hundred times the torque")
 	}
 }
+
+// Braking by direct current: the torque's top lies at the slip Rr/(Xm+Xlr), and is 3/(2 ωs) I² Xm²/(Xm+Xlr).
+func TestDirectCurrentTorque(t *testing.T) {
+	sync := chapman.Synchronous(60)
+	x := chapman.Xm + chapman.Xlr
+	top, at := 0., 0.
+	for i := 1; i < 4000; i++ {
+		if v := chapman.DirectCurrentTorque(20, sync*float64(i)/4000); v > top {
+			top, at = v, float64(i)/4000
+		}
+	}
+	check.Against(t, "slip at which direct current brakes hardest", "Rr/(Xm+Xlr), closed form", at, chapman.Rr/x, .03)
+	check.Against(t, "its torque there at 20 A, N·m", "3/(2 ωs) I² Xm²/(Xm+Xlr), closed form", top, 3/(2*sync)*400*chapman.Xm*chapman.Xm/x, .001)
+	if chapman.DirectCurrentTorque(20, 0) != 0 || chapman.DirectCurrentTorque(20, -5) <= 0 {
+		t.Error("at rest there is none; either way it brakes")
+	}
+}

@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
@@ -15,6 +16,7 @@ export function Prove() {
   const [v, setV] = useState<Schemas["ProofView"]>();
   const [error, setError] = useState("");
   const [open, setOpen] = useState("");
+  const far = useQuery({ queryKey: ["prove-progress", view.id], enabled: !!busy, refetchInterval: 250, queryFn: () => ok(api.GET("/api/drives/{id}/prove", { params: { path: { id: view.id } } })) });
   async function run() {
     const stop = new AbortController();
     setBusy(stop);
@@ -34,7 +36,7 @@ export function Prove() {
       <div className="flex flex-wrap items-center gap-3 px-3.5 py-2">
         <h3 className="text-[14px]">Prove it on the bench</h3>
         <button className="btn !py-1.5" disabled={!!busy} onClick={() => void run()}>
-          {busy ? "Running…" : "Run the plan"}
+          {busy ? `Running${far.data?.all ? `, ${far.data.done} of ${far.data.all} parts` : "…"}` : "Run the plan"}
         </button>
         {busy && (
           <button className="act" onClick={() => busy.abort()}>

@@ -39,6 +39,13 @@ export function Signal() {
         <Field path="intent.preset_5" label="Preset 5" />
         <Field path="intent.hand_speed" label="Hand speed, kept" />
       </Group>
+      <Group title="Process loop in the drive">
+        <Choice path="intent.loop" label="Its own controller" options={[["off", "off"], ["on", "on"]]} />
+        <Field path="intent.loop_setpoint" label="Setpoint, %" />
+        <Field path="intent.loop_gain" label="Gain" placeholder="as delivered" />
+        <Field path="intent.loop_time" label="Time, s" placeholder="as delivered" />
+        <Field path="intent.sleep" label="Sleeps below, r/min" placeholder="never" />
+      </Group>
       <CheckList gate="signal" skip={["signal/complete/", "signal/findings/", "signal/read"]} />
       <Prove />
       <WhatIf />

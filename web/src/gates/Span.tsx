@@ -48,6 +48,8 @@ export function Span() {
       <Group title="Protection">
         <Choice path="intent.overload_class" label="Overload class" options={[["10", "10"], ["20", "20"], ["30", "30"]]} />
         <Field path="intent.current_limit" label="Current limit, % of motor" />
+        <Field path="intent.torque_limit" label="Torque limit, % of rated" placeholder="as delivered" />
+        <Field path="intent.torque_limit_braking" label="The same, giving back" placeholder="as delivered" />
         <Choice path="intent.automatic_restart" label="Automatic restart" options={[["off", "off"], ["on", "on"]]} />
         <Choice path="intent.torque_off_shows" label="Torque off shows as" options={[["stop", "a stop"], ["fault", "a fault"]]} />
       </Group>

@@ -88,7 +88,7 @@ export function SpanRide() {
       )}
       {bands.data && !bands.data.missing && !r.trip && !r.stands && <BandsOf b={bands.data.bands} />}
       {t && (
-        <dl className="grid grid-cols-6 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
+        <dl className="grid grid-cols-7 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
           {(
             [
               ["Rise", "rise_s", "rise"],
@@ -97,6 +97,7 @@ export function SpanRide() {
               ["Bus control alone, asked in no time", "fall_eased_s", ""],
               [`With a resistor of ${t.resistor_ohm.toFixed(0)} Ω`, "fall_braked_s", ""],
               ["Coasting", "coast_s", ""],
+              [`Direct current${t.dc_heat_kj > 0 ? `, ${t.dc_heat_kj.toPrecision(2)} kJ into the rotor` : ""}`, "dc_s", ""],
             ] as const
           ).map(([name, of, which]) => ({ name, which, seconds: t[of], low: light?.[of], high: heavy?.[of] })).map(({ name, which, seconds, low, high }) => (
             <div key={name} className="bg-white px-2.5 py-1.5">

@@ -456,7 +456,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** How far the proof under way has come */
+        get: operations["prove-progress"];
         put?: never;
         /** Run the plan on its own bench, and keep the outcome; nothing real is commanded */
         post: operations["prove"];
@@ -2240,6 +2241,12 @@ export interface components {
             load_inertia?: components["schemas"]["Quantity"];
             /** @description of rated torque, at plate speed */
             load_torque?: components["schemas"]["Quantity"];
+            /** @description the drive's own process controller gives the speed */
+            loop?: string;
+            loop_gain?: components["schemas"]["Quantity"];
+            /** @description of the measured value's range */
+            loop_setpoint?: components["schemas"]["Quantity"];
+            loop_time?: components["schemas"]["Quantity"];
             lowest_speed?: components["schemas"]["Quantity"];
             /** @description of that unit at the motor's plate speed */
             machine_at?: components["schemas"]["Quantity"];
@@ -2274,11 +2281,17 @@ export interface components {
             skip_1_to?: components["schemas"]["Quantity"];
             skip_2_from?: components["schemas"]["Quantity"];
             skip_2_to?: components["schemas"]["Quantity"];
+            /** @description below which it stops, until the loop asks for more */
+            sleep?: components["schemas"]["Quantity"];
             slip_compensation?: string;
             speed_source?: string;
             /** @description of a pump or fan: static part of the pressure at plate speed */
             static_head?: components["schemas"]["Quantity"];
             stop_mode?: string;
+            /** @description of rated torque, driving */
+            torque_limit?: components["schemas"]["Quantity"];
+            /** @description of rated torque, giving back */
+            torque_limit_braking?: components["schemas"]["Quantity"];
             torque_off_shows?: string;
         };
         "Keep-traceRequest": {
@@ -2899,6 +2912,12 @@ export interface components {
             /** @description what would hold */
             would?: string;
         };
+        ProofProgress: {
+            /** Format: int64 */
+            all: number;
+            /** Format: int64 */
+            done: number;
+        };
         ProofStep: {
             detail?: string;
             got: string;
@@ -3455,6 +3474,16 @@ export interface components {
              * @description until it stands when the drive lets go
              */
             coast_s: number | null;
+            /**
+             * Format: double
+             * @description what that leaves in the rotor
+             */
+            dc_heat_kj: number;
+            /**
+             * Format: double
+             * @description until it stands with direct current of the motor's rated size in its stator; null: not within ten minutes, or a rotor with magnets
+             */
+            dc_s: number | null;
             /**
              * Format: double
              * @description with the resistor
@@ -5842,6 +5871,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PracticeChange"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "prove-progress": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofProgress"];
                 };
             };
             /** @description Error */
