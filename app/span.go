@@ -2,16 +2,11 @@ package app
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"math"
 
 	"tingate/bench"
-	"tingate/calc"
-	"tingate/core/drivefile"
 	"tingate/core/gate"
-	"tingate/core/motion"
-	"tingate/formats/runfile"
 )
 
 // SpanTry is what a person tries at gate Span before it is kept: times in s from standstill to the highest speed and back. 0: as planned.
@@ -51,131 +46,6 @@ func (a *App) Scaling(ctx context.Context, driveID string) (gate.Scaling, error)
 		return gate.Scaling{}, err
 	}
 	return gate.ScalingOf(j, gate.Evaluate(j, a.now())), nil
-}
-
-// ResistorNeed is what a braking resistor must be for the plan's fall.
-type ResistorNeed struct {
-	Needed  bool     `json:"needed" doc:"the fall gives back more than the link takes"`
-	MostOhm float64  `json:"most_ohm" doc:"that takes the peak; 0: none is needed"`
-	Least   *float64 `json:"least_ohm,omitempty" doc:"that the drive bears, from its papers"`
-	Peak    float64  `json:"peak_kw"`
-	Average float64  `json:"average_kw" doc:"over the plan back and forth without a pause"`
-	Fits    bool     `json:"fits" doc:"something lies between the least and the most"`
-	Says    string   `json:"says"`
-}
-
-// Efficiencies of motor and drive on the way back to the link. Common practice.
-const (
-	motorBack = .88
-	driveBack = .97
-)
-
-// resistorOf works it out in closed form, the speed falling evenly.
-func resistorOf(s bench.Setup, r bench.Ride, least float64) ResistorNeed {
-	var out ResistorNeed
-	if r.Top == 0 || !(r.AskedFall > 0) || r.Trip != nil && r.Trip.While != "fall" {
-		return out
-	}
-	w := math.Abs(r.Top) * math.Pi / 30
-	load, _ := s.Load.At(w / 2)
-	cycle := r.StopAt + r.AskedFall
-	b := motion.Braking{J: bench.RotorInertia(s) + s.LoadJ, From: w, Seconds: r.AskedFall, Load: math.Max(0, load), Motor: motorBack, Drive: driveBack, C: 1, Link: 1, Trip: 1, Chopper: bench.ChopperVolts(s), TorqueLimit: math.NaN(), Cycle: cycle}.Work()
-	if !b.Regenerating || b.PeakPower <= 0 {
-		out.Says = "The load stops it faster than the ramp asks: nothing comes back, no resistor is needed."
-		return out
-	}
-	out.Needed, out.MostOhm, out.Peak, out.Average, out.Fits = true, b.MostOhm, b.PeakPower/1000, b.Average/1000, true
-	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f s)", out.MostOhm, out.Peak, out.Average, cycle)
-	if !math.IsNaN(least) {
-		out.Least, out.Fits = &least, least <= out.MostOhm
-		if out.Fits {
-			out.Says += fmt.Sprintf("; at least %.3g Ω for the drive", least)
-		} else {
-			out.Says += fmt.Sprintf(", and the drive bears no less than %.3g Ω: none fits, the fall must be longer", least)
-		}
-	}
-	out.Says += fmt.Sprintf(". Losses of motor and drive, %.0f %% and %.0f %%, are taken off.", 100*(1-motorBack), 100*(1-driveBack))
-	return out
-}
-
-// TypedRun is what somebody read of the real machine, held against the ride.
-type TypedRun struct {
-	Said   bool     `json:"said" doc:"something was read"`
-	Likely []string `json:"likely" doc:"what explains the differences; empty: as predicted"`
-}
-
-// typedOf holds what was read against a ride.
-func typedOf(d drivefile.Drive, r bench.Ride) TypedRun {
-	out := TypedRun{Likely: []string{}}
-	n := func(q drivefile.Q) float64 {
-		if q.Value == nil {
-			return math.NaN()
-		}
-		out.Said = true
-		return *q.Value
-	}
-	m := motion.RunTimes{Rise: n(d.Ran.Rise), Fall: n(d.Ran.Fall), Top: n(d.Ran.Top), Peak: n(d.Ran.Peak)}
-	held := n(d.Ran.Held)
-	if !out.Said || r.Top == 0 {
-		return out
-	}
-	p := predictedOf(r)
-	out.Likely = append(out.Likely, m.Explain(p)...)
-	if k := held / r.Steady; k > 1.15 || k < .85 {
-		out.Likely = append(out.Likely, fmt.Sprintf("At speed it takes %.2f times the predicted current: the load's torque is not what was taken, or the motor is not the plate's.", k))
-	}
-	return out
-}
-
-// predictedOf is what a ride predicts of a run.
-func predictedOf(ride bench.Ride) motion.Predicted {
-	p := motion.Predicted{Top: math.Abs(ride.Top), Rise: math.NaN(), Fall: math.NaN(), Peak: ride.PeakRise, Limit: ride.CurrentLimit, Highest: ride.Highest, Upper: ride.Upper}
-	if ride.Rise != nil {
-		p.Rise = *ride.Rise
-	}
-	if ride.Fall != nil {
-		p.Fall = *ride.Fall
-	}
-	return p
-}
-
-// LoadInertia is an inertia at the motor's shaft, worked out of a body or of a measured change of speed.
-type LoadInertia struct {
-	Load  float64 `json:"load_kgm2" doc:"of the load alone, at the motor"`
-	Low   float64 `json:"low_kgm2"`
-	High  float64 `json:"high_kgm2"`
-	Band  float64 `json:"band_pct" doc:"of the field beside it: from the value over one more than this to that times it"`
-	Rotor float64 `json:"rotor_kgm2" doc:"taken off what was measured; of a body 0"`
-	Times float64 `json:"times_rotor" doc:"the load over a usual rotor"`
-}
-
-// SpanInertia works a load's inertia out. What is measured at the shaft has the rotor in it: a usual one is taken off.
-func (a *App) SpanInertia(ctx context.Context, driveID string, in calc.InertiaIn) (LoadInertia, error) {
-	s, _, f, err := a.spanSetup(ctx, driveID, SpanTry{})
-	if err != nil {
-		return LoadInertia{}, err
-	}
-	if f.Missing != "" {
-		return LoadInertia{}, &RefusedError{"It is worked out with " + f.Missing + "."}
-	}
-	x, err := calc.Inertia(&in)
-	var field *calc.Error
-	switch {
-	case errors.As(err, &field):
-		return LoadInertia{}, &InputError{field.Field, field.Got, field.Want}
-	case err != nil:
-		return LoadInertia{}, err
-	}
-	rotor := bench.RotorInertia(s)
-	out := LoadInertia{Load: *x.InertiaAtMotorKgm2, Low: *x.LowKgm2, High: *x.HighKgm2}
-	if in.Shape == "coast-down" || in.Shape == "acceleration" {
-		if out.Rotor = rotor; out.Load <= rotor {
-			return out, &RefusedError{fmt.Sprintf("That is %.3g kg·m² in all, no more than a usual rotor's %.3g: the load has none worth the name, or a figure is off.", out.Load, rotor)}
-		}
-		out.Load, out.Low, out.High = out.Load-rotor, math.Max(0, out.Low-rotor), out.High-rotor
-	}
-	out.Band, out.Times = math.Max(out.High/out.Load, out.Load/math.Max(out.Low, out.Load*.1))*100-100, out.Load/rotor
-	return out, nil
 }
 
 // SpanBounds are the speeds of a drive with everything that bounds them.
@@ -222,6 +92,11 @@ func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench
 	if err != nil {
 		return bench.Setup{}, bench.Want{}, gate.Figures{}, err
 	}
+	return a.spanOf(j, try)
+}
+
+// spanOf is spanSetup of a job.
+func (a *App) spanOf(j gate.Job, try SpanTry) (bench.Setup, bench.Want, gate.Figures, error) {
 	for field, v := range map[string]float64{"rise_s": try.Rise, "fall_s": try.Fall} {
 		if !(v >= 0 && v <= 3600) {
 			return bench.Setup{}, bench.Want{}, gate.Figures{}, &InputError{field, fmt.Sprint(v), "0 to 3600 s"}
@@ -248,7 +123,11 @@ func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench
 
 // SpanRide runs the plan, or what is tried, with the full model.
 func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRide, error) {
-	s, w, f, err := a.spanSetup(ctx, driveID, try)
+	j, err := a.anyDrive(ctx, driveID)
+	if err != nil {
+		return SpanRide{}, err
+	}
+	s, w, f, err := a.spanOf(j, try)
 	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: bench.Ride{Samples: []bench.RideSample{}}, Overload: SpanOverload{Curve: []TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
 	if err != nil || f.Missing != "" {
 		return out, err
@@ -257,69 +136,11 @@ func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRi
 		out.Missing, out.Ride.Samples, err = err.Error(), []bench.RideSample{}, nil
 		return out, err
 	}
-	j, err := a.anyDrive(ctx, driveID)
-	if err != nil {
-		return out, err
-	}
 	least := math.NaN()
 	if q := j.Drive.Intent.ResistorLeast; q.Value != nil {
 		least = *q.Value
 	}
 	out.Overload, out.Resistor, out.Typed = overloadOf(out.Ride), resistorOf(s, out.Ride, least), typedOf(j.Drive, out.Ride)
-	return out, nil
-}
-
-// RunOver is a recorded run laid over the plan's ride.
-type RunOver struct {
-	Samples []bench.RideSample `json:"samples" doc:"thinned; time from its start on"`
-	Times   map[string]string  `json:"times" doc:"rise, fall, top, peak as recorded, in words"`
-	Likely  []string           `json:"likely" doc:"what explains the differences"`
-	Gaps    int                `json:"gaps" doc:"rows without figures"`
-}
-
-// LayOver reads a recorded run and holds it against the plan's ride. c says which columns are which.
-func (a *App) LayOver(ctx context.Context, driveID string, raw []byte, c runfile.Columns) (RunOver, error) {
-	out := RunOver{Samples: []bench.RideSample{}, Times: map[string]string{}, Likely: []string{}}
-	s, w, f, err := a.spanSetup(ctx, driveID, SpanTry{})
-	if err != nil {
-		return out, err
-	}
-	if f.Missing != "" {
-		return out, &RefusedError{"The ride that it is laid over needs " + f.Missing + "."}
-	}
-	c.Poles = f.Motor.Poles
-	run, err := runfile.Read(raw, c)
-	if err != nil {
-		return out, &InputError{"file", err.Error(), "a list of time and speed, with current if it was recorded"}
-	}
-	m, ok := run.Times()
-	if !ok {
-		return out, &InputError{"file", "a run in which nothing comes to speed", "a start from standstill to a steady speed"}
-	}
-	ride, err := s.Ride(w)
-	if err != nil {
-		return out, &RefusedError{err.Error()}
-	}
-	out.Gaps = run.Gaps
-	word := func(v float64, unit string) string {
-		if math.IsNaN(v) {
-			return "not in it"
-		}
-		return fmt.Sprintf("%.4g %s", v, unit)
-	}
-	out.Times["rise"], out.Times["fall"], out.Times["top"], out.Times["peak"] = word(m.Rise, "s"), word(m.Fall, "s"), word(m.Top, "r/min"), word(m.Peak, "A")
-	out.Likely = append(out.Likely, m.Explain(predictedOf(ride))...)
-	const most = 600
-	every := max(1, (len(run.T)+most-1)/most)
-	for i := 0; i < len(run.T); i += every {
-		if t := run.T[i] - m.Start; t >= 0 {
-			x := bench.RideSample{T: t, Speed: run.Speed[i]}
-			if !math.IsNaN(run.Current[i]) {
-				x.Current = run.Current[i]
-			}
-			out.Samples = append(out.Samples, x)
-		}
-	}
 	return out, nil
 }
 

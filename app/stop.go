@@ -392,9 +392,9 @@ func (a *App) ImportStop(ctx context.Context, who Actor, driveID string, raw []b
 
 // PairsJob is a search for two faults at once.
 type PairsJob struct {
-	Tried int          `json:"tried"`
-	All   int          `json:"all"`
-	Done  bool         `json:"done"`
+	Tried int          `json:"tried" doc:"pairs so far"`
+	All   int          `json:"all" doc:"pairs in all; 0 while they are counted"`
+	Done  bool         `json:"done" doc:"ended, or none was begun"`
 	Pairs *stops.Pairs `json:"pairs,omitempty"`
 	Error string       `json:"error,omitempty"`
 }

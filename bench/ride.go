@@ -33,13 +33,13 @@ type RideSample struct {
 
 // RideTrip is a fault that came while riding.
 type RideTrip struct {
-	T       float64 `json:"t"`
+	T       float64 `json:"t" doc:"s"`
 	Code    string  `json:"code"`
 	Word    string  `json:"word" doc:"as the family shows it"`
 	While   string  `json:"while" enum:"rise,hold,fall"`
-	Hz      float64 `json:"hz"`
-	Current float64 `json:"current"`
-	Link    float64 `json:"link"`
+	Hz      float64 `json:"hz" doc:"output frequency then"`
+	Current float64 `json:"current" doc:"A"`
+	Link    float64 `json:"link" doc:"V"`
 }
 
 // Ride is a run up, a while at speed, and a stop.

@@ -6,10 +6,8 @@ import (
 
 	"tingate/core/finding"
 	"tingate/core/motion"
+	"tingate/core/quantity"
 )
-
-// poundFeet is 1 lb·ft² in kg·m².
-const poundFeet = .45359237 * .3048 * .3048
 
 // RampIn is the input of ramp.
 type RampIn struct {
@@ -153,7 +151,7 @@ func rampTime(in *RampIn) (*RampOut, error) {
 		if a != nil {
 			return *a
 		}
-		return orElse(b, 0) * poundFeet
+		return orElse(b, 0) * quantity.PoundFootSquared
 	}
 	t := motion.Train{MotorJ: or(in.MotorInertiaKgm2, in.MotorInertiaLbft2), LoadJ: or(in.LoadInertiaKgm2, in.LoadInertiaLbft2), Ratio: orElse(in.GearRatio, 1), Efficiency: orElse(in.GearEfficiency, 1),
 		Load: motion.Load{Kind: in.Load, Torque: orElse(in.LoadTorqueNM, 0), Speed: orElse(in.LoadSpeedRPM, 0) * perRPM}}

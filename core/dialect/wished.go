@@ -127,7 +127,7 @@ func (x *wishing) skips(bands [][2]float64) {
 		}
 	}
 	if s := x.setting("skip-width"); s != nil && width > 0 { // a width has no slip of its own
-		x.grid(s, x.synchronous(s, width), up, fmt.Sprintf("wanted: the widest band of %.4g r/min", width))
+		x.grid(s, x.counted(s, width, width*float64(x.p.Poles)/120), up, fmt.Sprintf("wanted: the widest band of %.4g r/min", width))
 	}
 }
 
@@ -144,24 +144,16 @@ func (x *wishing) grid(s *Setting, v float64, r rounding, because string) {
 	x.put(s, steps, because, rounded)
 }
 
-// speed is a shaft speed as a setting counts it.
+// speed is a shaft speed, r/min, as a setting counts it: by the frequency that the load's slip asks for.
 func (x *wishing) speed(s *Setting, rpm float64) float64 {
-	if s.Unit == "r/min" {
-		return rpm
-	}
-	hz := x.p.Frequency(rpm)
-	return x.hertz(s, hz)
+	return x.counted(s, rpm, x.p.Frequency(rpm))
 }
 
-func (x *wishing) synchronous(s *Setting, rpm float64) float64 {
-	if s.Unit == "r/min" {
-		return rpm
-	}
-	return x.hertz(s, rpm*float64(x.p.Poles)/120)
-}
-
-func (x *wishing) hertz(s *Setting, hz float64) float64 {
+// counted is a speed, r/min and its frequency, Hz, in a setting's unit.
+func (x *wishing) counted(s *Setting, rpm, hz float64) float64 {
 	switch s.Unit {
+	case "r/min":
+		return rpm
 	case "%":
 		return hz / x.highest * 100
 	case "‰":

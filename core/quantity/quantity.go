@@ -44,7 +44,9 @@ func (e *Error) Error() string { return fmt.Sprintf("got %q, want %s", e.Got, e.
 // Watts in one horsepower: mechanical (550 ft·lbf/s) and metric (75 kgf·m/s), as docs/calc.md rounds them.
 const (
 	MechanicalHorsepowerW = 745.7
-	MetricHorsepowerW     = 735.5
+	// PoundFootSquared is 1 lb·ft² in kg·m²: the pound and the foot are exact (NIST SP 811).
+	PoundFootSquared  = .45359237 * .3048 * .3048
+	MetricHorsepowerW = 735.5
 )
 
 var (
@@ -79,7 +81,7 @@ var (
 	// Prospective is a short-circuit current, as labels and supply papers give it.
 	Prospective = Kind{"short-circuit current", "kA", 0.05, 200, []Unit{{"kA", 1, []string{"ka"}}, {"A", .001, []string{"a"}}}}
 	Torque      = Kind{"torque", "N·m", 0.05, 500, []Unit{{"N·m", 1, []string{"nm", "n·m", "n.m", "newtonmetre"}}, {"lb·in", .112985, []string{"lb·in", "lbin", "lb-in", "in-lb", "inlb"}}, {"lb·ft", 1.355818, []string{"lb·ft", "lbft", "lb-ft", "ft-lb", "ftlb"}}}}
-	Inertia     = Kind{"inertia", "kg·m²", 1e-6, 1e5, []Unit{{"kg·m²", 1, []string{"kgm2", "kgm²", "kg·m²", "kg·m2", "kg.m2", "kgm^2"}}, {"lb·ft²", .0421401101, []string{"lbft2", "lbft²", "lb·ft²", "lb·ft2", "lb.ft2", "wk2"}}, {"kg·cm²", 1e-4, []string{"kgcm2", "kgcm²", "kg·cm²"}}}}
+	Inertia     = Kind{"inertia", "kg·m²", 1e-6, 1e5, []Unit{{"kg·m²", 1, []string{"kgm2", "kgm²", "kg·m²", "kg·m2", "kg.m2", "kgm^2"}}, {"lb·ft²", PoundFootSquared, []string{"lbft2", "lbft²", "lb·ft²", "lb·ft2", "lb.ft2", "wk2"}}, {"kg·cm²", 1e-4, []string{"kgcm2", "kgcm²", "kg·cm²"}}}}
 	Resistance  = Kind{"resistance", "Ω", 0, 1e9, []Unit{{"Ω", 1, []string{"ω", "Ω", "ohm", "ohms", "r"}}, {"mΩ", .001, []string{"mohm", "mω"}}, {"kΩ", 1000, []string{"kohm", "kω", "k"}}}}
 	Megohm      = Kind{"insulation resistance", "MΩ", 0, 1e6, []Unit{{"MΩ", 1, []string{"mohm", "mω", "megohm", "m"}}, {"GΩ", 1000, []string{"gohm", "gω", "g"}}, {"kΩ", .001, []string{"kohm", "kω", "k"}}}}
 	Temperature = Kind{"temperature", "°C", -60, 250, []Unit{{"°C", 1, []string{"c", "°c", "degc"}}}}

@@ -2702,12 +2702,19 @@ export interface components {
             tried: number;
         };
         PairsJob: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description pairs in all; 0 while they are counted
+             */
             all: number;
+            /** @description ended, or none was begun */
             done: boolean;
             error?: string;
             pairs?: components["schemas"]["Pairs"];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description pairs so far
+             */
             tried: number;
         };
         Part: {
@@ -3186,13 +3193,25 @@ export interface components {
         };
         RideTrip: {
             code: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description A
+             */
             current: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description output frequency then
+             */
             hz: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description V
+             */
             link: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description s
+             */
             t: number;
             /** @enum {string} */
             while: "rise" | "hold" | "fall";

@@ -1,0 +1,54 @@
+package app
+
+import (
+	"fmt"
+	"math"
+
+	"tingate/bench"
+	"tingate/core/motion"
+)
+
+// ResistorNeed is what a braking resistor must be for the plan's fall.
+type ResistorNeed struct {
+	Needed  bool     `json:"needed" doc:"the fall gives back more than the link takes"`
+	MostOhm float64  `json:"most_ohm" doc:"that takes the peak; 0: none is needed"`
+	Least   *float64 `json:"least_ohm,omitempty" doc:"that the drive bears, from its papers"`
+	Peak    float64  `json:"peak_kw"`
+	Average float64  `json:"average_kw" doc:"over the plan back and forth without a pause"`
+	Fits    bool     `json:"fits" doc:"something lies between the least and the most"`
+	Says    string   `json:"says"`
+}
+
+// Efficiencies of motor and drive on the way back to the link. Common practice.
+const (
+	motorBack = .88
+	driveBack = .97
+)
+
+// resistorOf works it out in closed form, the speed falling evenly.
+func resistorOf(s bench.Setup, r bench.Ride, least float64) ResistorNeed {
+	var out ResistorNeed
+	if r.Top == 0 || !(r.AskedFall > 0) || r.Trip != nil && r.Trip.While != "fall" {
+		return out
+	}
+	w := math.Abs(r.Top) * math.Pi / 30
+	load, _ := s.Load.At(w / 2)
+	cycle := r.StopAt + r.AskedFall
+	b := motion.Braking{J: bench.RotorInertia(s) + s.LoadJ, From: w, Seconds: r.AskedFall, Load: math.Max(0, load), Motor: motorBack, Drive: driveBack, C: 1, Link: 1, Trip: 1, Chopper: bench.ChopperVolts(s), TorqueLimit: math.NaN(), Cycle: cycle}.Work()
+	if !b.Regenerating || b.PeakPower <= 0 {
+		out.Says = "The load stops it faster than the ramp asks: nothing comes back, no resistor is needed."
+		return out
+	}
+	out.Needed, out.MostOhm, out.Peak, out.Average, out.Fits = true, b.MostOhm, b.PeakPower/1000, b.Average/1000, true
+	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f s)", out.MostOhm, out.Peak, out.Average, cycle)
+	if !math.IsNaN(least) {
+		out.Least, out.Fits = &least, least <= out.MostOhm
+		if out.Fits {
+			out.Says += fmt.Sprintf("; at least %.3g Ω for the drive", least)
+		} else {
+			out.Says += fmt.Sprintf(", and the drive bears no less than %.3g Ω: none fits, the fall must be longer", least)
+		}
+	}
+	out.Says += fmt.Sprintf(". Losses of motor and drive, %.0f %% and %.0f %%, are taken off.", 100*(1-motorBack), 100*(1-driveBack))
+	return out
+}
