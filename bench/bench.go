@@ -38,6 +38,7 @@ type Drive struct {
 	started  time.Time
 	running  bool
 	channels [2]bool // closed
+	figures  Figures
 	writes   int
 	written  bool // something was written since it was last asked
 	asked    int
@@ -131,6 +132,48 @@ func (d *Drive) SetRunning(on bool) { d.mu.Lock(); defer d.mu.Unlock(); d.runnin
 // SetChannels closes or opens the two torque-off channels.
 func (d *Drive) SetChannels(a, b bool) { d.mu.Lock(); defer d.mu.Unlock(); d.channels = [2]bool{a, b} }
 
+// Figures are what a running drive reads of itself.
+type Figures struct {
+	Speed     float64 // r/min, with its sign
+	Frequency float64 // Hz, with its sign
+	Current   float64 // A
+	Torque    float64 // N·m, with its sign
+	Link      float64 // V
+}
+
+// of is a figure by its kind's name.
+func (x Figures) of(what string) float64 {
+	switch what {
+	case "speed":
+		return x.Speed
+	case "frequency":
+		return x.Frequency
+	case "current":
+		return x.Current
+	case "torque":
+		return x.Torque
+	}
+	return x.Link
+}
+
+// SetFigures makes the registers of actual figures say this.
+func (d *Drive) SetFigures(x Figures) { d.mu.Lock(); defer d.mu.Unlock(); d.figures = x }
+
+// actual is a register of actual figures as it reads now. It is called with the lock held.
+func (d *Drive) actual(r uint16) (uint16, bool) {
+	for i := range d.family.Link.Actuals {
+		a := &d.family.Link.Actuals[i]
+		if n := int(r) - int(a.Register); n >= 0 && n < a.Words() {
+			full := 1.
+			if s, ok := d.family.Setting(a.Of); ok {
+				full = d.family.Full(a, d.get(s).Steps)
+			}
+			return d.family.Registers(a, d.figures.of(a.What), full)[n], true
+		}
+	}
+	return 0, false
+}
+
 // Writes counts the values taken over the link.
 func (d *Drive) Writes() int { d.mu.Lock(); defer d.mu.Unlock(); return d.writes }
 
@@ -156,6 +199,11 @@ func (d *Drive) Serve(listen string) error {
 		d.mu.Lock()
 		d.old = maps.Clone(d.regs)
 		d.old[d.family.Link.Clock], _ = d.register(d.family.Link.Clock)
+		for _, a := range d.family.Link.Actuals {
+			for r := a.Register; r < a.Register+uint16(a.Words()); r++ {
+				d.old[r], _ = d.register(r)
+			}
+		}
 		d.mu.Unlock()
 	}
 	for try := 0; ; try++ {
@@ -280,6 +328,9 @@ func (d *Drive) register(r uint16) (uint16, bool) {
 		set(l.Status.ChannelA, !d.channels[0])
 		set(l.Status.ChannelB, !d.channels[1])
 		return d.family.ByteSwapped(v), true
+	}
+	if v, ok := d.actual(r); ok {
+		return v, true
 	}
 	v, ok := d.regs[r]
 	return v, ok

@@ -229,6 +229,8 @@ func (b *Bench) advance(ticks int) {
 	}
 	b.Stand.SetRunning(b.sim.Running || math.Abs(b.sim.Speed) > 3)
 	b.Stand.SetChannels(b.in.A, b.in.B)
+	d := &b.sim
+	b.Stand.SetFigures(Figures{d.Speed, d.Hz, d.Current, d.Torque, d.Link})
 }
 
 func (b *Bench) sample() {

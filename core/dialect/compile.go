@@ -74,6 +74,7 @@ func (f *Family) Compile() []error {
 		c.setting(i)
 	}
 	c.link()
+	c.actuals()
 	c.registers()
 	c.references()
 	c.circles()
@@ -205,6 +206,27 @@ func (c *compiler) registers() {
 			taken[int(r.at)] = r.name
 		}
 	}
+	// own wants a run of registers free, outside those that command, and takes it.
+	own := func(r uint16, words int, name string, bad func(want string)) {
+		for at := int(r); at < int(r)+words; at++ {
+			if other, ok := taken[at]; ok {
+				bad("a register of its own; " + other + " has it")
+				break
+			}
+			taken[at] = name
+		}
+		for _, x := range l.Forbidden {
+			if int(r)+words-1 >= int(x.From) && r <= x.To {
+				bad("a register outside those that command motion (" + x.Why + ")")
+			}
+		}
+	}
+	for i := range l.Actuals {
+		a := &l.Actuals[i]
+		own(a.Register, a.Words(), a.What, func(want string) {
+			c.bad(fmt.Sprintf("link.actuals[%d].register", i), fmt.Sprint(a.Register), want)
+		})
+	}
 	for i := range c.f.Settings {
 		s := &c.f.Settings[i]
 		if s.Register == 0 {
@@ -213,18 +235,7 @@ func (c *compiler) registers() {
 		if int(s.Register)+s.Words() > 65536 {
 			c.badSetting(i, "register", fmt.Sprint(s.Register), "registers up to 65535")
 		}
-		for r := int(s.Register); r < int(s.Register)+s.Words(); r++ {
-			if other, ok := taken[r]; ok {
-				c.badSetting(i, "register", fmt.Sprint(s.Register), "a register of its own; "+other+" has it")
-				break
-			}
-			taken[r] = s.Code
-		}
-		for _, r := range l.Forbidden {
-			if int(s.Register)+s.Words()-1 >= int(r.From) && s.Register <= r.To {
-				c.badSetting(i, "register", fmt.Sprint(s.Register), "a register outside those that command motion ("+r.Why+")")
-			}
-		}
+		own(s.Register, s.Words(), s.Code, func(want string) { c.badSetting(i, "register", fmt.Sprint(s.Register), want) })
 	}
 }
 

@@ -140,8 +140,11 @@ func (s *Setting) registerType() string {
 	return s.RegisterType
 }
 
-func (s *Setting) bounds() (low, high int64) {
-	switch s.registerType() {
+func (s *Setting) bounds() (low, high int64) { return typeBounds(s.registerType()) }
+
+// typeBounds are the counts that a type holds.
+func typeBounds(registerType string) (low, high int64) {
+	switch registerType {
 	case "s16":
 		return math.MinInt16, math.MaxInt16
 	case "u32":

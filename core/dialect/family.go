@@ -112,6 +112,7 @@ type LinkMap struct {
 	Retries   int             `yaml:"retries,omitempty"`    // after a silence; default 2
 	Clients   int             `yaml:"clients,omitempty"`    // most connections at a time; 0: not stated
 	Forbidden []RegisterRange `yaml:"forbidden,omitempty"`
+	Actuals   []Actual        `yaml:"actuals,omitempty"` // figures of the running drive
 }
 
 // RegisterValue is a register that holds a fixed value, by which the family is known.

@@ -1,8 +1,10 @@
 package dialect
 
 import (
+	"cmp"
 	"math"
 	"math/bits"
+	"slices"
 	"strings"
 )
 
@@ -14,13 +16,39 @@ type Held struct {
 
 // Words is how many registers a setting takes.
 func (s *Setting) Words() int {
-	switch s.registerType() {
-	case "u32", "s32":
-		return 2
-	case "text":
+	if s.Kind == "text" || s.registerType() == "text" {
 		return int(s.max+1) / 2
 	}
+	return wordsOf(s.registerType())
+}
+
+// wordsOf is how many registers a number of a type takes.
+func wordsOf(registerType string) int {
+	if registerType == "u32" || registerType == "s32" {
+		return 2
+	}
 	return 1
+}
+
+// rawOf is the number in registers of a type, high word first.
+func rawOf(regs []uint16, registerType string) int64 {
+	switch registerType {
+	case "s16":
+		return int64(int16(regs[0]))
+	case "u32":
+		return int64(uint32(regs[0])<<16 | uint32(regs[1]))
+	case "s32":
+		return int64(int32(uint32(regs[0])<<16 | uint32(regs[1])))
+	}
+	return int64(regs[0])
+}
+
+// rawWords are the registers of a number, high word first.
+func rawWords(raw int64, n int) []uint16 {
+	if n == 1 {
+		return []uint16{uint16(raw)}
+	}
+	return []uint16{uint16(raw >> 16), uint16(raw)}
 }
 
 // Encode turns a value into registers as this family orders words and bytes. A text is given as such.
@@ -40,16 +68,7 @@ func (f *Family) Encode(s *Setting, v Held) []uint16 {
 		}
 		return f.ordered(out, false)
 	}
-	raw := uint32(int32(v.Steps * s.perStep))
-	if s.registerType() == "u32" {
-		raw = uint32(v.Steps * s.perStep)
-	}
-	if len(out) == 1 {
-		out[0] = uint16(raw)
-	} else {
-		out[0], out[1] = uint16(raw>>16), uint16(raw)
-	}
-	return f.ordered(out, true)
+	return f.ordered(rawWords(v.Steps*s.perStep, len(out)), true)
 }
 
 // Decode is Encode backwards. Registers that lie between two steps give the nearest step; exact is then false.
@@ -63,17 +82,7 @@ func (f *Family) Decode(s *Setting, regs []uint16) (v Held, exact bool) {
 		t := strings.TrimSpace(strings.ToValidUTF8(strings.TrimRight(string(b), "\x00 "), "�"))
 		return Held{TextSteps(t), t}, true
 	}
-	var raw int64
-	switch s.registerType() {
-	case "s16":
-		raw = int64(int16(regs[0]))
-	case "u32":
-		raw = int64(uint32(regs[0])<<16 | uint32(regs[1]))
-	case "s32":
-		raw = int64(int32(uint32(regs[0])<<16 | uint32(regs[1])))
-	default:
-		raw = int64(regs[0])
-	}
+	raw := rawOf(regs, s.registerType())
 	steps := int64(math.Round(float64(raw) / float64(s.perStep)))
 	return Held{steps, s.Text(steps)}, steps*s.perStep == raw
 }
@@ -105,9 +114,19 @@ type Span struct{ From, Count uint16 }
 // Blocks plans the reads of all settings: as few as the family's block size and the gaps it answers allow.
 func (f *Family) Blocks() []Span {
 	order := f.byRegister()
+	list := make([]Span, len(order))
+	for i, s := range order {
+		list[i] = Span{s.Register, uint16(s.Words())}
+	}
+	return f.spans(list)
+}
+
+// spans joins runs of registers into as few reads as the family allows.
+func (f *Family) spans(list []Span) []Span {
+	slices.SortFunc(list, func(a, b Span) int { return cmp.Compare(a.From, b.From) })
 	var out []Span
-	for _, s := range order {
-		from, n := int(s.Register), s.Words()
+	for _, s := range list {
+		from, n := int(s.From), int(s.Count)
 		if k := len(out); k > 0 {
 			last := &out[k-1]
 			end := int(last.From) + int(last.Count)
@@ -116,7 +135,7 @@ func (f *Family) Blocks() []Span {
 				continue
 			}
 		}
-		out = append(out, Span{uint16(from), uint16(n)})
+		out = append(out, s)
 	}
 	return out
 }

@@ -1,0 +1,137 @@
+package link
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"time"
+
+	"github.com/simonvetter/modbus"
+
+	"tingate/core/dialect"
+)
+
+// Moment is what a running drive says of itself at one moment.
+type Moment struct {
+	T          float64   // s since the watch began: the middle between question and answer
+	Figures    []float64 // in the order of the family's actual figures, each in its kind's unit; NaN: not answered
+	Standstill bool
+	Missed     bool // it did not answer
+}
+
+// stale is for how long a drive's counter may stand still before what answers gives old values.
+const stale = time.Second
+
+// Watch reads the family's actual figures again and again, as quickly as the drive answers but no quicker than every, until each returns
+// false, ctx ends, or no answer has come for the time of patience. It only reads. A missed answer is told and gone on after.
+func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each func(Moment) bool) error {
+	w, err := c.watch(ctx)
+	if err != nil {
+		return err
+	}
+	answered, changed := w.begun, w.begun
+	var counter uint16
+	counted := false
+	for {
+		asked := time.Now()
+		m, ticks, err := w.moment()
+		now := time.Now()
+		m.T = (asked.Add(now.Sub(asked) / 2)).Sub(w.begun).Seconds()
+		switch {
+		case err != nil:
+			m.Missed = true
+			c.reopen()
+		case w.clock && counted && restarted(counter, ticks, now.Sub(answered)):
+			return &Error{"The drive restarted while it was watched.", nil}
+		case w.clock && counted && ticks == counter && now.Sub(changed) > stale:
+			return &Error{fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Is there a gateway in between?", c.family.Link.Clock), nil}
+		}
+		if err == nil {
+			if ticks != counter || !counted {
+				changed = now
+			}
+			counter, counted, answered = ticks, true, now
+		}
+		if !each(m) {
+			return nil
+		}
+		if now.Sub(answered) > patience {
+			return &Error{fmt.Sprintf("The drive has not answered for %.0f s.", patience.Seconds()), err}
+		}
+		wait := max(0, every-time.Since(asked))
+		if err != nil {
+			wait = max(wait, pause)
+		}
+		sleep(ctx, wait)
+		if ctx.Err() != nil {
+			return nil
+		}
+	}
+}
+
+// watching is a watch that is under way.
+type watching struct {
+	c     *Conn
+	begun time.Time
+	spans []dialect.Span
+	full  []float64 // what the whole of each figure is
+	clock bool
+}
+
+func (c *Conn) watch(ctx context.Context) (*watching, error) {
+	list := c.family.Link.Actuals
+	if len(list) == 0 {
+		return nil, &Error{"The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.", nil}
+	}
+	w := &watching{c: c, spans: c.family.Watched(), full: make([]float64, len(list)), clock: c.family.Link.Clock != 0}
+	for i := range list {
+		w.full[i] = 1
+		if s, ok := c.family.Setting(list[i].Of); ok {
+			steps, err := c.value(ctx, s)
+			if err != nil {
+				return nil, err
+			}
+			w.full[i] = c.family.Full(&list[i], steps)
+		}
+	}
+	w.begun = time.Now()
+	return w, nil
+}
+
+// moment asks once for everything; what could not be read whole is an error.
+func (w *watching) moment() (m Moment, ticks uint16, err error) {
+	f := w.c.family
+	m.Figures = make([]float64, len(w.full))
+	for i := range m.Figures {
+		m.Figures[i] = math.NaN()
+	}
+	for _, s := range w.spans {
+		regs, rerr := w.c.client.ReadRegisters(s.From, s.Count, modbus.HOLDING_REGISTER)
+		if rerr == nil && len(regs) != int(s.Count) {
+			rerr = modbus.ErrProtocolError
+		}
+		if rerr != nil {
+			return m, 0, rerr
+		}
+		in := func(register uint16, words int) []uint16 {
+			at := int(register) - int(s.From)
+			if register == 0 || at < 0 || at+words > len(regs) {
+				return nil
+			}
+			return regs[at : at+words]
+		}
+		for i := range f.Link.Actuals {
+			a := &f.Link.Actuals[i]
+			if r := in(a.Register, a.Words()); r != nil {
+				m.Figures[i] = f.Figure(a, r, w.full[i])
+			}
+		}
+		if r := in(f.Link.Status.Register, 1); r != nil {
+			m.Standstill = f.ByteSwapped(r[0])>>f.Link.Status.Standstill&1 == 1
+		}
+		if r := in(f.Link.Clock, 1); r != nil {
+			ticks = f.ByteSwapped(r[0])
+		}
+	}
+	return m, ticks, nil
+}
