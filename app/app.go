@@ -29,9 +29,10 @@ type App struct {
 	wires   wires
 	benches benches
 	// diagnoses are stop circuits' by what they rest on; pairs are searches for two faults at once, by drive.
-	diagnoses sync.Map
-	pairs     sync.Map
-	proofs    sync.Map // how far each drive's proof under way has come
+	diagnoses  sync.Map
+	pairs      sync.Map
+	recordings sync.Map // runs that are recorded over the link, by drive
+	proofs     sync.Map // how far each drive's proof under way has come
 
 	families  *familyfile.Set
 	practices *practicefile.Set

@@ -25,6 +25,7 @@ type RideSample struct {
 	T       float64 `json:"t" doc:"s"`
 	Asked   float64 `json:"asked" doc:"r/min, synchronous to the ramp"`
 	Speed   float64 `json:"speed" doc:"r/min of the shaft"`
+	Hz      float64 `json:"hz" doc:"output frequency"`
 	Current float64 `json:"current" doc:"A"`
 	Torque  float64 `json:"torque" doc:"N·m"`
 	Link    float64 `json:"link" doc:"V"`
@@ -50,6 +51,7 @@ type Ride struct {
 	AskedRise  float64      `json:"asked_rise_s"`
 	AskedFall  float64      `json:"asked_fall_s"`
 	Top        float64      `json:"top" doc:"r/min at the end of the hold"`
+	TopHz      float64      `json:"top_hz" doc:"output frequency then"`
 	StopAt     float64      `json:"stop_at" doc:"s"`
 	Steady     float64      `json:"steady_a" doc:"current at the end of the hold"`
 	PeakRise   float64      `json:"peak_rise_a"`
@@ -151,7 +153,7 @@ func (r *rider) step() bool {
 	d := &r.b.sim
 	o := &r.out
 	rpm := 120 / math.Max(float64(d.C.Motor.Poles), 2)
-	r.samples = append(r.samples, RideSample{r.time(), d.Ramp() * rpm, d.Speed, d.Current, d.Torque, d.Link, d.Warmth})
+	r.samples = append(r.samples, RideSample{r.time(), d.Ramp() * rpm, d.Speed, d.Hz, d.Current, d.Torque, d.Link, d.Warmth})
 	o.PeakLink, o.PeakTorque, o.Warmth = math.Max(o.PeakLink, d.Link), math.Max(o.PeakTorque, math.Abs(d.Torque)), math.Max(o.Warmth, d.Warmth)
 	if r.phase == "fall" {
 		o.PeakFall = math.Max(o.PeakFall, d.Current)
@@ -194,7 +196,7 @@ func (r *rider) rise(hold float64) bool {
 			return false
 		}
 	}
-	r.out.Top = r.b.sim.Speed
+	r.out.Top, r.out.TopHz = r.b.sim.Speed, r.b.sim.Hz
 	if d := &r.b.sim; !d.Running {
 		if r.out.Stands = words[d.Blocked]; r.out.Stands == "" {
 			r.out.Stands = strings.ReplaceAll(d.Blocked, "-", " ")

@@ -58,13 +58,41 @@ func spanRoutes(api huma.API, a *app.App) {
 	})
 	huma.Register(api, huma.Operation{OperationID: "lay-over", Method: http.MethodPost, Path: "/api/drives/{id}/span/recorded", Summary: "Lay a recorded run, a CSV, over the plan's ride", MaxBodyBytes: drivefile.MaxAttachment}, func(ctx context.Context, in *struct {
 		DrivePath
+		Entry   string `query:"entry" required:"true" doc:"UUIDv7 made by the client: the run is kept with the drive"`
+		Name    string `query:"name"`
 		Time    string `query:"time" doc:"column, by name or number; empty: by its usual names"`
 		Speed   string `query:"speed"`
 		Current string `query:"current"`
 		RawBody []byte `contentType:"text/plain"`
 	}) (*struct{ Body app.RunOver }, error) {
-		v, err := a.LayOver(ctx, in.ID, in.RawBody, runfile.Columns{Time: in.Time, Speed: in.Speed, Current: in.Current})
+		v, err := a.LayOver(ctx, in.actor(), in.ID, in.Entry, in.Name, in.RawBody, runfile.Columns{Time: in.Time, Speed: in.Speed, Current: in.Current})
 		return &struct{ Body app.RunOver }{v}, problem(err)
+	})
+	get(api, "/api/drives/{id}/span/runs", "runs", "The recorded runs that are kept with a drive, newest first", func(ctx context.Context, in *DrivePath) ([]app.RunKept, error) {
+		return a.Runs(ctx, in.ID)
+	})
+	get(api, "/api/drives/{id}/span/runs/{run}", "lay-kept", "A kept run, laid over the plan's ride", func(ctx context.Context, in *struct {
+		DrivePath
+		Run string `path:"run" doc:"hash of its trace"`
+	}) (app.RunOver, error) {
+		return a.LayKept(ctx, in.ID, in.Run)
+	})
+	post(api, "/api/drives/{id}/span/record", "record", "Record a run over the link: the drive is read again and again, and nothing is written to it", func(ctx context.Context, in *struct {
+		DrivePath
+		Body struct {
+			ID   string `json:"id"`
+			From string `json:"from" enum:"link,bench"`
+		}
+	}) (app.Recording, error) {
+		err := a.RecordRun(ctx, in.actor(), in.ID, in.Body.ID, in.Body.From)
+		return a.Recording(in.ID), err
+	})
+	get(api, "/api/drives/{id}/span/record", "recording", "The recording that is under way, or how the last one ended", func(_ context.Context, in *DrivePath) (app.Recording, error) {
+		return a.Recording(in.ID), nil
+	})
+	post(api, "/api/drives/{id}/span/record/stop", "stop-recording", "End the recording; what was read is kept. The motor is not touched", func(_ context.Context, in *DrivePath) (app.Recording, error) {
+		a.StopRecording(in.ID)
+		return a.Recording(in.ID), nil
 	})
 	get(api, "/api/drives/{id}/why-not", "why-not", "The running conditions of the drive, in order: known, or to be looked at", func(ctx context.Context, in *struct {
 		DrivePath

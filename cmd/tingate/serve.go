@@ -115,6 +115,9 @@ func (s *serving) run(ctx context.Context, out io.Writer, prepare func(context.C
 	for _, p := range a.FamilyProblems {
 		slog.Warn("a family file was left out", "reason", p)
 	}
+	if err := a.KeepReceived(ctx); err != nil {
+		slog.Warn("a run that was being recorded could not be kept with its drive; it stays in the data folder", "reason", err)
+	}
 	if prepare != nil {
 		done, err := prepare(ctx, a)
 		if err != nil {

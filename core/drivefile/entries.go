@@ -155,5 +155,5 @@ type Attachment struct {
 	Name   string `json:"name"`
 	Type   string `json:"type"`
 	Size   int64  `json:"size"`
-	Of     string `json:"of" doc:"motor-plate, drive-label, bench-trace, other"`
+	Of     string `json:"of" doc:"motor-plate, drive-label, bench-trace, run, other"`
 }

@@ -6,16 +6,20 @@ import (
 	"slices"
 )
 
-// Recorded is a run as it was recorded: s, r/min, A (NaN where it was not).
+// Recorded is a run as it was recorded: s, r/min, A, N·m, V of the DC link (NaN where it was not).
 type Recorded struct {
 	T, Speed, Current []float64
-	Gaps              int // rows that had no figures
+	Torque, Link      []float64 // nil: not recorded
+	Frequency         bool      // the speed is that of the output frequency, without slip
+	Gaps              int       // rows that had no figures
 }
 
 // RunTimes are what a run from standstill to a speed and back took.
 type RunTimes struct {
 	Start, Top, Rise, Fall, Overshoot float64 // s; r/min; s to 97 %; s to 3 %, NaN: not in it; share of the top
 	Peak                              float64 // A, NaN: not recorded
+	Steady                            float64 // A at the steady speed, NaN: not recorded
+	Held                              float64 // s from the end of the rise to the begin of the fall, or of the recording
 }
 
 // Times finds the start, the highest steady speed, rise, fall and overshoot. False when nothing turns in it.
@@ -37,7 +41,7 @@ func (r Recorded) Times() (RunTimes, bool) {
 		}
 	}
 	slices.Sort(high)
-	t := RunTimes{Top: high[len(high)/2], Rise: math.NaN(), Fall: math.NaN(), Peak: math.NaN(), Start: r.T[0]}
+	t := RunTimes{Top: high[len(high)/2], Rise: math.NaN(), Fall: math.NaN(), Peak: math.NaN(), Steady: math.NaN(), Start: r.T[0]}
 	i := 0
 	for i < len(abs) && abs[i] < .02*t.Top {
 		t.Start = r.T[i]
@@ -67,14 +71,50 @@ func (r Recorded) Times() (RunTimes, bool) {
 			t.Peak = a
 		}
 	}
+	t.Held, t.Steady = r.T[down]-r.T[up], r.steady(up, down)
 	return t, true
+}
+
+// Whole is the run without the moments at which the speed was not there; they count as gaps.
+func (r Recorded) Whole() Recorded {
+	out := Recorded{Frequency: r.Frequency, Gaps: r.Gaps}
+	for i, v := range r.Speed {
+		if math.IsNaN(v) {
+			out.Gaps++
+			continue
+		}
+		out.T, out.Speed, out.Current = append(out.T, r.T[i]), append(out.Speed, v), append(out.Current, r.Current[i])
+		if i < len(r.Torque) {
+			out.Torque = append(out.Torque, r.Torque[i])
+		}
+		if i < len(r.Link) {
+			out.Link = append(out.Link, r.Link[i])
+		}
+	}
+	return out
+}
+
+// steady is the current at speed, A: the median of the later half between two moments.
+func (r Recorded) steady(from, to int) float64 {
+	var l []float64
+	for _, v := range r.Current[(from+to)/2 : to+1] {
+		if !math.IsNaN(v) {
+			l = append(l, v)
+		}
+	}
+	if len(l) == 0 {
+		return math.NaN()
+	}
+	slices.Sort(l)
+	return l[len(l)/2]
 }
 
 // Predicted is what was expected of a run, with what may explain another.
 type Predicted struct {
-	Top, Rise, Fall, Peak float64 // as RunTimes
-	Limit                 float64 // A of the current limit
-	Highest, Upper        float64 // Hz: a ramp may be counted to either
+	Top, Rise, Fall, Peak, Steady float64 // as RunTimes
+	Overshoot                     float64 // share of the top
+	Limit                         float64 // A of the current limit
+	Highest, Upper                float64 // Hz: a ramp may be counted to either
 }
 
 // Explain says what a recorded run against the predicted one is likely to come from, most telling first.
@@ -106,7 +146,10 @@ func (t RunTimes) Explain(p Predicted) []string {
 	if t.Peak > 1.15*p.Peak && !held {
 		say("The current was %.2f times the predicted peak: more load torque than was taken.", t.Peak/p.Peak)
 	}
-	if t.Overshoot > .03 {
+	if k := t.Steady / p.Steady; p.Steady > 0 && (k > 1.15 || k < .85) {
+		say("At speed it takes %.2f times the predicted current: the load's torque is not what was taken, or the motor is not the plate's.", k)
+	}
+	if t.Overshoot > p.Overshoot+.03 {
 		say("It overshot by %.1f %%: the speed loop, or a ramp that is shorter than the machine follows.", t.Overshoot*100)
 	}
 	return l

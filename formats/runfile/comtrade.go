@@ -314,6 +314,7 @@ func readComtrade(raw []byte, cols Columns) (motion.Recorded, error) {
 	if err != nil {
 		return out, err
 	}
+	out.Frequency = turns != 1
 	err = c.samples(func(n int, t float64, values []float64) error {
 		if n > mostRows {
 			return bad(n, fmt.Sprint(n, " samples"), fmt.Sprintf("at most %d", mostRows))

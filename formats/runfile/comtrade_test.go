@@ -71,7 +71,7 @@ func TestComtrade(t *testing.T) {
 		strings.Replace(strings.Replace(whole, "1,Speed,,,r/min", "1,Level,,,m", 1), "DAT ASCII", "DAT ASCII", 1):           "a channel for the speed",
 		strings.Replace(whole, "--- file type: DAT ASCII", "--- file type: DAT WAX", 1):                                     "ASCII, BINARY",
 		"--- file type: CFG ---\r\n" + config("BINARY") + "--- file type: DAT BINARY: 4 ---\r\nabcd":                        "at least one sample",
-		strings.Replace(whole, "\r\n2,1000,", "\r\n2\r\n", 1):                                                                          "2 values",
+		strings.Replace(whole, "\r\n2,1000,", "\r\n2\r\n", 1):                                                               "2 values",
 		"--- file type: CFG ---\r\nWorks,recorder,2013\r\n9999999,9999999A,0D\r\n--- file type: DAT ASCII ---\r\n1,0,1\r\n": "numbers of channels",
 	} {
 		if _, err := runfile.Read([]byte(bad), runfile.Columns{}); err == nil || !strings.Contains(err.Error(), want) {

@@ -90,6 +90,7 @@ func Read(raw []byte, c Columns) (motion.Recorded, error) {
 	if err != nil {
 		return out, err
 	}
+	out.Frequency = turns != 1
 	cell := func(row []string, i int) float64 {
 		if i < 0 || i >= len(row) {
 			return math.NaN()

@@ -1,11 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ok, say, sendBytes, type Schemas } from "../app/client";
+import { api, ok, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { OverloadPicture } from "../picture/Overload";
 import { RidePicture } from "../picture/Ride";
 import { Field } from "../ui/Field";
+import { RunOverIt } from "./RunOver";
 
 const s1 = (v: number | null | undefined) => (v == null ? "none" : `${v < 10 ? v.toFixed(1) : v.toFixed(0)} s`);
 
@@ -20,19 +21,7 @@ export function SpanRide() {
   const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
   const bands = useQuery({ queryKey: ["span-bands", view.id, view.seq, query], enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })) });
   const [over, setOver] = useState<Schemas["RunOver"]>();
-  const [columns, setColumns] = useState({ time: "", speed: "", current: "" });
-  const [bad, setBad] = useState("");
-  const lay = async (files: File[]) => {
-    setBad("");
-    try {
-      const file = await oneFile(files);
-      if (typeof file === "string") return setBad(file);
-      if (!file) return;
-      setOver(await sendBytes<Schemas["RunOver"]>(`/api/drives/${view.id}/span/recorded?${new URLSearchParams(columns)}`, file, "text/plain"));
-    } catch (e) {
-      setBad(say(e));
-    }
-  };
+  const [live, setLive] = useState<Schemas["RideSample"][]>();
   const v = ride.data;
   if (!v) return null;
   if (v.missing) return <p className="mb-3.5 border border-tin-3 bg-white p-3 text-[13px] text-ink-3">The rise and fall are drawn with {v.missing}.</p>;
@@ -45,16 +34,23 @@ export function SpanRide() {
     saver.put(path, `${seconds} s`, newId());
     setTried({});
   };
+  const enter = (fields: Record<string, string>) => {
+    for (const [path, text] of Object.entries(fields)) {
+      saver.begin(path, textAt(view, path));
+      saver.put(path, text, newId());
+    }
+  };
   const t = short.data?.times;
   const [light, heavy] = [short.data?.light, short.data?.heavy];
   return (
     <section className="mb-3.5" aria-label="Rise and fall">
       <RidePicture
-        ride={r}
+        ride={live ? r : (over?.ride ?? r)}
         top={top}
         tried={now}
         unit="r/min at the shaft"
-        over={over?.samples}
+        over={live ?? over?.samples}
+        fixed={!live && !!over}
         set={(which, seconds, done) => {
           if (done) keep(which, seconds);
           else setTried({ ...tried, [which]: seconds });
@@ -127,31 +123,7 @@ export function SpanRide() {
           <b className={v.resistor.needed && !v.resistor.fits ? "text-stop" : "text-ink"}>Braking resistor:</b> {v.resistor.says}
         </p>
       )}
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
-        <label className="flex items-center gap-2">
-          Lay a recorded run over
-          <input type="file" multiple accept=".csv,.txt,.cff,.cfg,.dat" title="CSV, or COMTRADE: one CFF, or CFG and DAT together" onChange={(e) => (void lay([...(e.target.files ?? [])]), (e.target.value = ""))} />
-        </label>
-        {(["time", "speed", "current"] as const).map((k) => (
-          <label key={k} className="flex items-center gap-1 text-ink-2">
-            {k} is column
-            <input className="cell text !h-[26px] !w-20 !text-[12.5px]" value={columns[k]} placeholder="by name" onChange={(e) => setColumns({ ...columns, [k]: e.target.value })} />
-          </label>
-        ))}
-        {over && (
-          <button className="act" onClick={() => setOver(undefined)}>
-            Take it off
-          </button>
-        )}
-        {bad && <span className="w-full text-stop">✕ {bad}</span>}
-        {over && (
-          <div className="w-full" role="status" aria-label="Recorded run">
-            <span className="text-plum">Recorded</span>: rise <b className="n">{over.times.rise}</b>, fall <b className="n">{over.times.fall}</b>, top <b className="n">{over.times.top}</b>, peak <b className="n">{over.times.peak}</b>
-            {over.gaps > 0 && `; ${over.gaps} rows without figures`}.{" "}
-            {over.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : over.likely.map((t) => <p key={t}>▲ {t}</p>)}
-          </div>
-        )}
-      </div>
+      <RunOverIt over={over} setOver={setOver} live={setLive} enter={enter} />
       <div className="grid grid-cols-5 gap-2.5 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-2 max-sm:grid-cols-2" role="group" aria-label="Read of the real machine">
         <Field path="ran.rise" label="It rose in, s" />
         <Field path="ran.fall" label="fell in, s" />
@@ -252,15 +224,4 @@ function BandsOf({ b }: { b: Bands }) {
       </p>
     </div>
   );
-}
-
-/** The one file that is sent, or what is missing: a CSV or a CFF as it is; of COMTRADE's CFG and DAT the single file that the standard makes of them. */
-async function oneFile(files: File[]): Promise<File | string | undefined> {
-  const of = (end: string) => files.find((f) => f.name.toLowerCase().endsWith(end));
-  const [cfg, dat] = [of(".cfg"), of(".dat")];
-  if (!cfg && !dat) return files[0];
-  if (!cfg || !dat) return "COMTRADE wants both of its files at once: CFG and DAT.";
-  const text = await cfg.text();
-  const kind = /^\s*(BINARY32|FLOAT32|BINARY|ASCII)\s*$/im.exec(text)?.[1]?.toUpperCase() ?? "ASCII";
-  return new File([`--- file type: CFG ---\r\n${text.trimEnd()}\r\n--- file type: DAT ${kind}${kind === "ASCII" ? "" : `: ${dat.size}`} ---\r\n`, dat], "run.cff");
 }

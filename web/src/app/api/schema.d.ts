@@ -671,6 +671,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/span/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recording that is under way, or how the last one ended */
+        get: operations["recording"];
+        put?: never;
+        /** Record a run over the link: the drive is read again and again, and nothing is written to it */
+        post: operations["record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/span/record/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End the recording; what was read is kept. The motor is not touched */
+        post: operations["stop-recording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/span/recorded": {
         parameters: {
             query?: never;
@@ -697,6 +732,40 @@ export interface paths {
         };
         /** The rise, the highest speed and the stop, as planned or as tried, with the full model */
         get: operations["span-ride"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/span/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recorded runs that are kept with a drive, newest first */
+        get: operations["runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{id}/span/runs/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept run, laid over the plan's ride */
+        get: operations["lay-kept"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1457,7 +1526,7 @@ export interface components {
             by: string;
             id: string;
             name: string;
-            /** @description motor-plate, drive-label, bench-trace, other */
+            /** @description motor-plate, drive-label, bench-trace, run, other */
             of: string;
             sha256: string;
             /** Format: int64 */
@@ -3055,6 +3124,50 @@ export interface components {
             energy: components["schemas"]["Energy"];
             id: string;
         };
+        RecordRequest: {
+            /** @enum {string} */
+            from: "link" | "bench";
+            id: string;
+        };
+        RecordedFigure: {
+            unit: string;
+            /**
+             * Format: double
+             * @description null: not answered
+             */
+            value: number | null;
+            /** @enum {string} */
+            what: "speed" | "frequency" | "current" | "torque" | "link";
+        };
+        Recording: {
+            /** @description as read last */
+            figures: components["schemas"]["RecordedFigure"][];
+            /** @description how it ended */
+            message: string;
+            /**
+             * Format: int64
+             * @description readings that were not answered
+             */
+            missed: number;
+            /** @description it is being recorded */
+            on: boolean;
+            /**
+             * Format: double
+             * @description readings a second
+             */
+            rate: number;
+            /** @description hash under which it is kept; empty before */
+            run: string;
+            /** @description thinned, from when the motor began to turn */
+            samples: components["schemas"]["RideSample"][];
+            /**
+             * Format: double
+             * @description s since it began
+             */
+            t: number;
+            /** @description the motor has turned since it began */
+            turned: boolean;
+        };
         Refused: {
             do: string;
             shows: string;
@@ -3143,6 +3256,11 @@ export interface components {
              * @description r/min at the end of the hold
              */
             top: number;
+            /**
+             * Format: double
+             * @description output frequency then
+             */
+            top_hz: number;
             trip?: components["schemas"]["RideTrip"];
             /** Format: double */
             trip_link_v: number;
@@ -3165,6 +3283,11 @@ export interface components {
              * @description A
              */
             current: number;
+            /**
+             * Format: double
+             * @description output frequency
+             */
+            hz: number;
             /**
              * Format: double
              * @description V
@@ -3271,7 +3394,18 @@ export interface components {
             row: number;
             want: string;
         };
+        RunKept: {
+            at: string;
+            by: string;
+            name: string;
+            /** @description hash of the trace */
+            run: string;
+        };
         RunOver: {
+            /** @description the same for the fields of what was read of the machine, by path */
+            fields: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
              * @description rows without figures
@@ -3279,9 +3413,15 @@ export interface components {
             gaps: number;
             /** @description what explains the differences */
             likely: string[];
+            /** @description how it was recorded, as far as it matters */
+            notes: string[];
+            /** @description what it is held against */
+            ride: components["schemas"]["Ride"];
+            /** @description hash under which it is kept */
+            run: string;
             /** @description thinned; time from its start on */
             samples: components["schemas"]["RideSample"][];
-            /** @description rise, fall, top, peak as recorded, in words */
+            /** @description rise, fall, top, peak, steady as recorded, in words */
             times: {
                 [key: string]: string;
             };
@@ -6438,9 +6578,124 @@ export interface operations {
             };
         };
     };
+    recording: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stop-recording": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "lay-over": {
         parameters: {
-            query?: {
+            query: {
+                /** @description UUIDv7 made by the client: the run is kept with the drive */
+                entry: string;
+                name?: string;
                 /** @description column, by name or number; empty: by its usual names */
                 time?: string;
                 speed?: string;
@@ -6513,6 +6768,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpanRide"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunKept"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "lay-kept": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+                /** @description hash of its trace */
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOver"];
                 };
             };
             /** @description Error */
