@@ -117,6 +117,9 @@ func whyNot(j gate.Job, s gate.State) []StartCondition {
 	if in.SpeedSource == "presets" {
 		add("reference", "The inputs choose a preset that is not zero", "ask", "Preset inputs, and the preset's setting.", "The truth table below says which.")
 	}
+	if in.SpeedSource == "motor-potentiometer" {
+		add("reference", "Faster was held long enough to leave standstill", "ask", "24 V at its terminal while it is held, and slower open.", "Where the lowest speed is zero it stands until faster is held; a slower that is stuck closed holds it there.")
+	}
 	if in.Direction == "forward" {
 		add("direction", "Forward is asked, not reverse", "ask", "Only forward is allowed here.", "The reverse input, or the sign of the reference.")
 	}

@@ -232,6 +232,14 @@ func (c configured) driven(l map[string]dialect.Driven) {
 	set("encoder-lines", func(d dialect.Driven) { c.Lines = d.Value })
 	c.Backwards = on("encoder-direction")
 	c.FlyingStart = on("flying-start")
+	set("torque-limit", func(d dialect.Driven) { c.TorqueLimit, c.TorqueBraking = share(d), share(d) })
+	set("torque-limit-braking", func(d dialect.Driven) { c.TorqueBraking = share(d) })
+	set("pot", func(d dialect.Driven) {
+		if c.PotSlope = d.Value / c.rpm; d.Setting.Unit == "s" { // a time to the highest frequency
+			c.PotSlope = c.Highest / math.Max(d.Value, .01)
+		}
+	})
+	c.PotKeeps = l["pot-keeps"].Means
 	c.tuned(l)
 }
 

@@ -51,6 +51,13 @@ func (p *prover) gives() []Giver {
 	}
 	also = append(also, "torque off")
 	speed := map[string]string{"keypad": "the keypad", "network": "the network", "presets": "presets: " + strings.Join(presetBits(at), ", ")}[c.Speed]
+	if c.Speed == "motor-potentiometer" {
+		begins := map[string]string{"power": "kept until power goes", "always": "kept for good"}[c.PotKeeps]
+		if begins == "" {
+			begins = "from the lowest at each start"
+		}
+		speed = fmt.Sprintf("faster: %s; slower: %s; %.2g Hz/s, %s", by("faster", "", "no input has it"), by("slower", "", "no input has it"), c.PotSlope, begins)
+	}
 	if c.Speed == "analog" {
 		unit := "0 to 10 V"
 		if c.Live {

@@ -44,7 +44,8 @@ type prover struct {
 	*rider
 	w    motion.Wishes
 	out  Proof
-	from int // first sample of the step
+	from int  // first sample of the step
+	pot  bool // the plan's speed comes from a motor potentiometer
 }
 
 // Prove loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset, the
@@ -64,7 +65,8 @@ func (s Setup) Prove(ctx context.Context, w motion.Wishes, progress func(done, a
 	b.linked()
 	b.advance(1500)
 	p.begun, p.trips = d.Time, d.TripCount
-	parts := []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.reverse, p.lost}
+	p.pot = d.C.Speed == "motor-potentiometer"
+	parts := []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.buttons, p.reverse, p.lost}
 	for i, part := range parts {
 		if part(); progress != nil {
 			progress(i+1, len(parts))
@@ -250,7 +252,7 @@ func (p *prover) judgeTime(key, title string, wanted, got float64) {
 	case math.IsNaN(got) || math.Abs(got-wanted) > timeWithin*wanted+.3:
 		verdict = "look-again"
 		if p.rider.out.Limited > .2 {
-			detail = "The current limit held it."
+			detail = "The current or torque limit held it."
 		} else if p.rider.out.Eased > .2 {
 			detail = "Bus control stretched it: a resistor, or a longer fall."
 		}
@@ -306,6 +308,66 @@ func (p *prover) preset(n int) bool {
 		p.put(in, n>>bit&1 == 1)
 	}
 	return ok
+}
+
+// buttons: a motor potentiometer up from the lowest speed to the highest and down again, and where it begins after a stop.
+func (p *prover) buttons() {
+	c := &p.b.sim.C
+	if !p.pot {
+		return
+	}
+	faster, slower := p.has("faster"), p.has("slower")
+	if faster == 0 || slower == 0 {
+		p.note("pot", "Faster and slower", "both wired", "no input has that function", "look-again", "Give inputs faster and slower at gate Control.")
+		return
+	}
+	p.phase = "hold"
+	was := c.Speed
+	c.Speed = "motor-potentiometer"
+	defer func() { c.Speed = was }()
+	p.run(false, false)
+	if !p.stand() || !p.run(true, false) || !p.settle() {
+		p.note("pot-begin", "Begins at the lowest speed", rpm(p.w.Lowest), "", "stops", "")
+		return
+	}
+	p.speed("pot-begin", "Begins at the lowest speed", p.w.Lowest, "")
+	moved := func(key, title string, bits uint16, from, to float64) bool {
+		if !(c.PotSlope > 0) {
+			p.note(key, title, "", "it does not move", "look-again", "")
+			return false
+		}
+		began, last := p.time(), p.time()
+		p.put(bits, true)
+		for most := p.time() + 3*math.Abs(to-from)/c.PotSlope + 10; p.time() < most && math.Abs(p.b.sim.Ramp()-to) > .02; last = p.time() {
+			if !p.step() {
+				return false
+			}
+		}
+		p.put(bits, false)
+		// Its own time, or the ramp's where that is the slower.
+		slope := math.Min(c.PotSlope, map[bool]float64{true: c.Rise, false: c.Fall}[to > from])
+		p.judgeTime(key, title, math.Abs(to-from)/slope, last-began)
+		return true
+	}
+	top := math.Min(c.Upper, c.Highest)
+	if !moved("pot-faster", "Faster held, to the highest speed", faster, c.Lower, top) || !moved("pot-slower", "Slower held, to the lowest", slower, top, c.Lower) {
+		return
+	}
+	p.put(faster, true)
+	p.steps(.3 * (top - c.Lower) / c.PotSlope)
+	p.put(faster, false)
+	p.settle()
+	left := math.Abs(p.b.sim.Speed)
+	p.run(false, false)
+	if !p.stand() || !p.run(true, false) || !p.settle() {
+		return
+	}
+	title, want := "Started again, it begins at the lowest", p.w.Lowest
+	if c.PotKeeps == "power" || c.PotKeeps == "always" {
+		title, want = "Started again, it goes back to where it was", left
+	}
+	p.speed("pot-again", title, want, "")
+	p.steps(.1)
 }
 
 // presets: each of them.

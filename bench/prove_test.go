@@ -48,7 +48,7 @@ func TestAGoodPlanIsProved(t *testing.T) {
 	s, w, _ := planned(t, nil)
 	var told []int
 	p, err := s.Prove(context.Background(), w, func(done, all int) { told = append(told, done, all) })
-	if len(told) != 14 || told[12] != 7 || told[13] != 7 {
+	if len(told) != 16 || told[14] != 8 || told[15] != 8 {
 		t.Errorf("told %v", told)
 	}
 	if err != nil || p.Trip != nil || p.Differs > 0 || p.Holds < 7 {

@@ -59,7 +59,7 @@ type Ride struct {
 	PeakLink   float64      `json:"peak_link_v"`
 	PeakTorque float64      `json:"peak_torque_nm"`
 	Warmth     float64      `json:"warmth" doc:"highest of the overload replica"`
-	Limited    float64      `json:"limited_s" doc:"for which the current limit held the ramp"`
+	Limited    float64      `json:"limited_s" doc:"for which the current or torque limit held the ramp"`
 	Eased      float64      `json:"eased_s" doc:"for which bus control held the fall"`
 	Trip       *RideTrip    `json:"trip,omitempty"`
 	Stands     string       `json:"stands,omitempty" doc:"why it does not run at all"`
@@ -161,7 +161,7 @@ func (r *rider) step() bool {
 		o.PeakRise = math.Max(o.PeakRise, d.Current)
 	}
 	switch d.Limiting {
-	case "current":
+	case "current", "torque":
 		o.Limited += fineSample * drive.Tick
 	case "link":
 		o.Eased += fineSample * drive.Tick

@@ -251,6 +251,13 @@ func scripts() []script {
 	}
 	long := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0)}
 	stops := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0), do(12000, "stop", 0, false, 0), do(13000, "run", 0, false, 0), do(20000, "stop", 0, false, 0)}
+	buttons := []timed{on, do(1800, "terminal", 1, true, 0), do(3000, "terminal", 3, true, 0), do(12000, "terminal", 3, false, 0), do(14000, "terminal", 4, true, 0), do(17000, "terminal", 4, false, 0), do(19000, "terminal", 1, false, 0),
+		do(30000, "terminal", 1, true, 0), do(36000, "terminal", 1, false, 0), do(46000, "line", 0, false, 0), do(48000, "line", 0, true, 0), do(51000, "terminal", 1, true, 0)}
+	limited := func(s *bench.Setup) {
+		vector(s)
+		resistor(s)
+		number(s, "torque-limit-braking", 50)
+	}
 	return []script{ // the cheap ones that see most come first
 		{"keypad", nil, keypad, 40000},
 		{"reference lost, voltage", auto("voltage"), lost, 16000},
@@ -273,6 +280,8 @@ func scripts() []script {
 		{"run held at power-up", auto("voltage"), held, 24000},
 		{"an encoder watched", counted, keypad, 20000},
 		{"a hot winding", both(auto("voltage"), unwatched), []timed{on, do(1600, "analog", 0, false, 10), do(1800, "terminal", 1, true, 0)}, 400000},
+		{"faster and slower", both(auto("motor-potentiometer"), assign("faster", "slower")), buttons, 58000},
+		{"vector, a torque limit", limited, stops, 40000},
 		{"terminals, brake and skips", both(auto("voltage"), braked), terminals, ends},
 		{"trouble, terminals", auto("voltage"), append(append([]timed{}, terminals[:3]...), trouble[4:]...), 60000},
 	}

@@ -57,6 +57,8 @@ func (s Setup) TruthTable() (Truth, error) {
 	switch c := b.sim.C; c.Speed {
 	case "analog":
 		out.Asked = fmt.Sprintf("reference at 60 %%, %.1f Hz", c.Low+(c.High-c.Low)*.6)
+	case "motor-potentiometer":
+		out.Asked = "faster and slower, from the lowest speed"
 	case "keypad":
 		out.Asked = fmt.Sprintf("keypad, %.1f Hz", b.in.KeyHz)
 	}

@@ -107,9 +107,14 @@ func (s Setup) running() (*prover, error) {
 	if d.C.Speed == "presets" {
 		p.preset(1)
 	}
+	source := d.C.Speed
 	p.ask(.6)
 	if p.run(true, false) {
 		p.settle()
+	}
+	if source == "motor-potentiometer" { // its buttons would have brought it there, in their time
+		d.C.Speed = source
+		d.SetPot(math.Abs(d.Ramp()))
 	}
 	return p, nil
 }
@@ -122,7 +127,7 @@ func (p *prover) clone() *prover {
 
 // inputWords are what is said of an input's function.
 var inputWords = map[string]string{"run-forward": "run", "run-reverse": "reverse", "interlock": "process interlock", "coast": "second enable", "stop": "stop", "start": "start", "jog": "jog", "hand": "hand", "second-ramp": "second ramp",
-	"preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2"}
+	"preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2", "faster": "faster", "slower": "slower"}
 
 func (p *prover) occurrences() []occurrence {
 	c := &p.b.sim.C

@@ -163,7 +163,7 @@ var choiceWords = map[string][]struct{ words, means string }{
 	"overload_class":    {{"10", "10"}, {"20", "20"}, {"30", "30"}},
 	"automatic_restart": {{"off|no|never|disab|manual", "off"}, {"on|yes|auto|enab|after", "on"}},
 	"command_source":    {{"keypad|panel|local|operator|key", "keypad"}, {"terminal|digital|wire|i/o", "terminals"}, {"bus|net|serial|comm|field", "network"}},
-	"speed_source":      {{"preset|fixed|multi", "presets"}, {"keypad|panel|key", "keypad"}, {"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10|10 v", "voltage"}, {"bus|net|serial|comm|field", "network"}, {"analog|terminal", "voltage|current"}},
+	"speed_source":      {{"motor.?pot|faster|up.{1,5}down|inc.{1,8}dec", "motor-potentiometer"}, {"preset|fixed|multi", "presets"}, {"keypad|panel|key", "keypad"}, {"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10|10 v", "voltage"}, {"bus|net|serial|comm|field", "network"}, {"analog|terminal", "voltage|current"}},
 	"reference_signal":  {{"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10", "voltage"}},
 	"reference_loss":    {{"fault|trip|alarm", "fault"}, {"hold|last|keep|previous", "hold"}, {"stop|zero", "stop"}},
 	"torque_off_shows":  {{"fault|trip|alarm", "fault"}, {"stop|no fault|message|warning|none", "stop"}},

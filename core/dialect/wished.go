@@ -2,14 +2,17 @@ package dialect
 
 import (
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 )
 
 // Wished is what a person wants of settings that carry no intent of the closed list: by what they do. Speeds at the shaft, r/min; shares
 // of the motor's own values; seconds; ohms. What is not in a map is not wanted.
 type Wished struct {
-	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5, loop-gain, loop-time, loop-setpoint, sleep, torque-limit, torque-limit-braking
+	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5, loop-gain, loop-time, loop-setpoint, sleep, torque-limit, torque-limit-braking, pot
+	Means   map[string]string  // pot-keeps: what its choice is to stand for
 	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor, loop
 }
 
@@ -17,7 +20,8 @@ type Wished struct {
 var wishedWords = map[string]string{"rounding": "rounding of the ramps", "dc-brake-current": "DC brake current", "dc-brake-time": "DC brake time", "resistor-ohm": "braking resistor", "boost": "boost at standstill",
 	"reverse-wait": "wait before reverse", "hand-speed": "hand speed", "reference-filter": "filter of the reference", "preset-4": "preset 4", "preset-5": "preset 5",
 	"dc-brake": "DC brake", "resistor": "braking resistor", "bus-control": "fall lengthened by the DC link", "flying-start": "flying start", "run-at-power": "run held at power-up", "sensor": "winding sensor, wired at gate Control",
-	"loop": "process loop", "loop-gain": "gain of the loop", "loop-time": "time of the loop", "loop-setpoint": "setpoint of the loop", "sleep": "sleep below", "torque-limit": "torque limit", "torque-limit-braking": "torque limit when braking"}
+	"loop": "process loop", "loop-gain": "gain of the loop", "loop-time": "time of the loop", "loop-setpoint": "setpoint of the loop", "sleep": "sleep below", "torque-limit": "torque limit", "torque-limit-braking": "torque limit when braking",
+	"pot": "faster and slower, to the highest speed in", "pot-keeps": "faster and slower, kept"}
 
 // SkipsOf are the bands of wishes, in order; both ends must be there.
 func (w Wished) SkipsOf() [][2]float64 {
@@ -56,10 +60,13 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []strin
 		}
 	}
 	x.skips(w.SkipsOf())
-	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking"} {
+	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking", "pot"} {
 		if v, ok := w.Numbers[name]; ok && !math.IsNaN(v) {
 			x.number(name, name, v)
 		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(w.Means)) {
+		x.means(name, w.Means[name])
 	}
 	if v, ok := w.Numbers["rounding"]; ok && !math.IsNaN(v) {
 		if x.setting("curve") != nil {
@@ -88,6 +95,19 @@ func (x *wishing) setting(drives string) *Setting {
 		}
 	}
 	return nil
+}
+
+// means sets a choice to the value that stands for something.
+func (x *wishing) means(drives, wanted string) {
+	if s := x.setting(drives); s != nil {
+		for _, c := range s.Choices {
+			if c.Means == wanted {
+				x.put(s, c.Value, "wanted: "+wishedWords[drives]+": "+c.Text, "")
+				return
+			}
+		}
+	}
+	x.lacks = append(x.lacks, wishedWords[drives]+" ("+wanted+")")
 }
 
 // lit is the first value of a choice that is not off.
@@ -187,6 +207,14 @@ func (x *wishing) number(drives, name string, v float64) {
 		said, counted = fmt.Sprintf("%.4g s", v), v
 		if s.Unit == "ms" {
 			counted = v * 1000
+		}
+	case "pot":
+		said = fmt.Sprintf("%.4g s", v)
+		top := x.p.get("highest_speed")
+		if s.Unit == "r/min/s" {
+			counted, r = top/v, down
+		} else { // a time to the highest frequency
+			counted, r = x.highest/x.p.Frequency(top)*v, up
 		}
 	case "loop-gain":
 		said, counted = fmt.Sprintf("%.4g", v), v

@@ -26,11 +26,12 @@ type commands struct {
 	filtered float64 // of the analog input, share
 	lost     float64 // s for which the live zero has been missing
 	held     float64 // Hz when it was lost
+	pot      float64 // Hz that faster and slower have made
 	waited   float64 // s at zero before turning round
 }
 
 // functions of digital inputs, as families name them; their order is that of the constants.
-var functions = [...]string{"run-forward", "run-reverse", "jog", "start", "stop", "interlock", "coast", "hand", "second-ramp", "reset", "preset-0", "preset-1", "preset-2"}
+var functions = [...]string{"run-forward", "run-reverse", "jog", "start", "stop", "interlock", "coast", "hand", "second-ramp", "reset", "preset-0", "preset-1", "preset-2", "faster", "slower"}
 
 const (
 	fnForward = iota
@@ -44,6 +45,8 @@ const (
 	fnSecondRamp
 	fnReset
 	fnPreset
+	fnFaster = fnPreset + 3
+	fnSlower = fnPreset + 4
 )
 
 // seat finds the input of every function once, so that a tick compares no words.
@@ -173,14 +176,30 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 			}
 		}
 		return d.C.Presets[n], true
+	case "motor-potentiometer":
+		faster, _ := d.on(in, fnFaster)
+		slower, _ := d.on(in, fnSlower)
+		if faster && !slower {
+			c.pot += d.C.PotSlope * h
+		} else if slower && !faster {
+			c.pot -= d.C.PotSlope * h
+		}
+		c.pot = math.Max(d.C.Lower, math.Min(c.pot, math.Min(d.C.Upper, d.C.Highest)))
+		return c.pot, true
 	}
 	return in.KeyHz, true
 }
+
+// SetPot puts the motor potentiometer to where its buttons would have brought it, Hz.
+func (d *Drive) SetPot(hz float64) { d.cmd.pot = hz }
 
 // target works out where the ramp goes, Hz with its sign, and whether the drive runs.
 func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 	c := &d.cmd
 	dir, jog := d.asked(in)
+	if !d.Running && d.C.PotKeeps != "power" && d.C.PotKeeps != "always" {
+		c.pot = 0
+	}
 	if il, ok := d.on(in, fnInterlock); ok && !il {
 		d.Blocked, c.armed = "interlock", false
 		return 0, false

@@ -1,6 +1,10 @@
 package drive
 
-import "tingate/core/machine"
+import (
+	"math"
+
+	"tingate/core/machine"
+)
 
 // Config is a drive as its settings make it, in engineering units. Hz are output frequencies, amperes rms.
 type Config struct {
@@ -35,6 +39,8 @@ type Config struct {
 	ReverseWait           float64 // s
 
 	CurrentLimit  float64 // A
+	TorqueLimit   float64 // driving, share of the entered motor's torque; 0: none. In vector control only
+	TorqueBraking float64 // the same, giving back
 	Overload      float64 // A; 0: off
 	OverloadClass float64 // s to trip at 7.2 times, cold
 	Sensor        bool    // winding sensor wired and watched
@@ -52,7 +58,7 @@ type Config struct {
 	RunAtPower  bool // run held at power-up starts
 	OffFault    bool // torque off shows as a fault
 
-	Command, Speed string // keypad, terminals, network; keypad, analog, presets
+	Command, Speed string // keypad, terminals, network; keypad, analog, presets, motor-potentiometer
 	ThreeWire      bool
 	Inputs         [maxInputs]string // what each digital input does
 	Inverted       uint16
@@ -63,6 +69,8 @@ type Config struct {
 	Lost           string  // stop, hold, fault
 	Presets        [8]float64
 	Jog, Hand      float64
+	PotSlope       float64 // Hz/s of a reference that inputs make faster and slower
+	PotKeeps       string  // until when it is kept: stop, power, always
 	KeyHz          float64 // the speed that the keypad asks for
 
 	Lines     float64 // of the encoder as set; 0: none
@@ -84,6 +92,14 @@ type Entered struct {
 }
 
 const maxInputs = 12
+
+// torque is the entered motor's rated torque, N·m; 0 when it was not entered.
+func (m Entered) torque() float64 {
+	if !(m.Speed > 0) {
+		return 0
+	}
+	return m.Power * 30 / (math.Pi * m.Speed)
+}
 
 // slip is the slip frequency at the entered speed, Hz.
 func (m Entered) slip() float64 { return m.Frequency - m.Speed*float64(m.Poles)/120 }

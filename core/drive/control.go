@@ -156,6 +156,7 @@ type vector struct {
 	vd, vq                                            float64
 	weak                                              float64 // of the field, while the voltage is at its end
 	im                                                float64 // the rotor's flux as the current that makes it
+	full                                              bool    // the torque current is at a limit
 	follow                                            follower
 }
 
@@ -182,7 +183,7 @@ func (v *vector) prepare(c *Config) {
 }
 
 func (v *vector) start() {
-	v.xs, v.xd, v.xq, v.wf, v.est, v.vd, v.vq, v.im, v.weak = 0, 0, 0, 0, 0, 0, 0, 0, 1
+	v.xs, v.xd, v.xq, v.wf, v.est, v.vd, v.vq, v.im, v.weak, v.full = 0, 0, 0, 0, 0, 0, 0, 0, 1, false
 	v.follow = follower{}
 }
 
@@ -193,6 +194,7 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	open := d.C.Control != "encoder"
 	asked := 2 * math.Pi * d.ramp.hz
 	d.hold()
+	speed := 0.
 	for range 8 {
 		k := &d.k
 		id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
@@ -203,12 +205,16 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		if top := .86 * v.base * math.Min(1, d.v/(d.C.Motor.Voltage*math.Sqrt2)); math.Abs(v.wf) > top {
 			v.id *= top / math.Abs(v.wf)
 		}
-		speed := d.Encoder * math.Pi / 30 * v.pairs
+		speed = d.Encoder * math.Pi / 30 * v.pairs
 		if open {
 			speed = v.est
 		}
 		iqMax := math.Sqrt(math.Max(0, most*most-v.id*v.id))
 		low, high := -iqMax, iqMax
+		if d.C.TorqueLimit > 0 || d.C.TorqueBraking > 0 {
+			forward, back := v.most(&d.C, speed)
+			low, high = math.Max(low, -back), math.Min(high, forward)
+		}
 		if d.C.BusControl { // less torque back into a link that is full
 			room := math.Max(0, math.Min(1, (d.C.Overvolts*.97-d.v)/(.03*d.C.Overvolts)))
 			if speed > 0 {
@@ -259,9 +265,33 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	}
 	d.Hz = v.wf / (2 * math.Pi)
 	d.Volts = math.Hypot(v.vd, v.vq)
-	if math.Abs(v.iq) > .98*math.Sqrt(math.Max(0, most*most-v.id*v.id)) {
+	forward, back := v.most(&d.C, speed)
+	v.full = true
+	switch {
+	case math.Abs(v.iq) > .98*math.Sqrt(math.Max(0, most*most-v.id*v.id)):
 		d.Limiting = "current"
+	case v.iq > .98*forward || -v.iq > .98*back:
+		d.Limiting = "torque"
+	default:
+		v.full = false
 	}
+}
+
+// most is the torque current that the torque limits leave, forward and back, at a speed: of the two that which drives is one limit's, that
+// which gives back the other's.
+func (v *vector) most(c *Config, speed float64) (forward, back float64) {
+	perAmp := 1.5 * v.pairs * v.km * math.Max(.3*v.idn, v.im)
+	amps := func(share float64) float64 {
+		if !(share > 0) || !(perAmp > 0) {
+			return math.Inf(1)
+		}
+		return share * c.Motor.torque() / perAmp
+	}
+	forward, back = amps(c.TorqueLimit), amps(c.TorqueBraking)
+	if speed < 0 {
+		forward, back = back, forward
+	}
+	return forward, back
 }
 
 // orient finds the frame's speed and the shaft's without an encoder: from the voltage that the flux induces; at the lowest
@@ -272,7 +302,7 @@ func (v *vector) orient(c *Config, id, iq, asked, slip, flux float64) {
 	eq := v.vq - rs*iq - v.wf*v.sls*id
 	psi := v.km * flux
 	wf := (eq - math.Copysign(1, eq)*ed) / psi
-	sure := math.Max(0, math.Min(1, (math.Abs(asked)/(2*math.Pi)-1)/3))
+	sure := math.Max(0, math.Min(1, (math.Max(math.Abs(asked), math.Abs(v.est))/(2*math.Pi)-1)/3))
 	v.est += (sure*(wf-slip) + (1-sure)*asked - v.est) * fine / .01
 	v.wf = v.est + slip
 }

@@ -202,6 +202,8 @@ func (d *Drive) power(in *Inputs) {
 		d.Powered = in.Line
 		if in.Line {
 			d.precharged = false
+		} else if d.C.PotKeeps != "always" {
+			d.cmd.pot = 0
 		}
 		d.refresh()
 	}
@@ -320,20 +322,21 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		hz = 0
 	}
 	d.Limiting = ""
-	ahead := d.v + (d.v-d.before)/Tick*.02 // where the link will be when the machine has answered
+	soon := d.v + (d.v-d.before)/Tick*.02 // where the link will be when the machine has answered
 	d.before = d.v
 	rising := math.Abs(hz) > math.Abs(d.ramp.hz)
 	switch {
 	case d.Current > d.C.CurrentLimit && d.C.Control == "volts-per-hertz" && (rising || d.Power < 0):
 		d.Limiting = "current"
-	case !rising && d.C.BusControl && ahead > d.linkCeiling():
+	case d.waits(hz): // a shaft that a limit holds back is not run away from
+	case !rising && d.C.BusControl && soon > d.linkCeiling():
 		d.Limiting = "link"
 		if d.ramp.rate != 0 {
 			d.eased = math.Max(.02, d.eased*.6) // the next try falls slower
 		}
 		d.ramp.rate = 0
 		if d.Power < 0 {
-			d.ramp.hz += math.Copysign(math.Min(400, 6*(ahead-d.linkCeiling()))*Tick, d.ramp.hz)
+			d.ramp.hz += math.Copysign(math.Min(400, 6*(soon-d.linkCeiling()))*Tick, d.ramp.hz)
 		}
 	default:
 		d.eased = math.Min(1, d.eased+.3*Tick)
@@ -346,6 +349,25 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 			d.off()
 		}
 	}
+}
+
+// ahead is how far the ramp may be ahead of a shaft that a limit holds back, Hz. Common practice.
+const ahead = 1.5
+
+// waits tells whether the ramp stands until the shaft has followed: in vector control at its limit of current or torque, on the way to a
+// frequency.
+func (d *Drive) waits(hz float64) bool {
+	if !d.vec.full || d.C.Control == "volts-per-hertz" {
+		return false
+	}
+	shaft := d.vec.est / (2 * math.Pi)
+	if d.C.Control == "encoder" {
+		shaft = d.Encoder / 60 * d.vec.pairs
+	}
+	if hz > d.ramp.hz {
+		return d.ramp.hz > shaft+ahead
+	}
+	return d.ramp.hz < shaft-ahead
 }
 
 // linkCeiling is where bus control begins, V.

@@ -7,7 +7,7 @@ package drivefile
 import "tingate/core/quantity"
 
 // Schema is the number of the document schema this program writes.
-const Schema = 5
+const Schema = 6
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
@@ -190,7 +190,7 @@ type Wiring struct {
 	Interlock bool               `json:"interlock,omitempty" doc:"a process interlock, closed while it may run"`
 	Second    bool               `json:"second,omitempty" doc:"a second enable: opens, and the drive coasts"`
 	Hand      bool               `json:"hand,omitempty" doc:"hand and auto by a selector at a local panel"`
-	Reference string             `json:"reference,omitempty" choices:"pot,voltage,current,presets,none"`
+	Reference string             `json:"reference,omitempty" choices:"pot,voltage,current,presets,buttons,none"`
 	RunLamp   bool               `json:"run_lamp,omitempty"`
 	FaultLamp bool               `json:"fault_lamp,omitempty"`
 	Meter     bool               `json:"meter,omitempty"`
@@ -251,10 +251,12 @@ type Intent struct {
 	CurrentLimit   Q      `json:"current_limit,omitzero" kind:"percent" doc:"of motor current"`
 	Restart        string `json:"automatic_restart,omitempty" choices:"off,on"`
 	CommandSource  string `json:"command_source,omitempty" choices:"keypad,terminals,network"`
-	SpeedSource    string `json:"speed_source,omitempty" choices:"keypad,voltage,current,presets,network"`
+	SpeedSource    string `json:"speed_source,omitempty" choices:"keypad,voltage,current,presets,motor-potentiometer,network"`
 	ReferenceLow   Q      `json:"reference_low,omitzero" kind:"speed" doc:"shaft speed at the low end of the reference"`
 	ReferenceHigh  Q      `json:"reference_high,omitzero" kind:"speed"`
 	ReferenceLoss  string `json:"reference_loss,omitempty" choices:"stop,hold,fault"`
+	PotTime        Q      `json:"pot_time,omitzero" kind:"seconds" doc:"of a motor potentiometer: from standstill to the highest speed while faster is held"`
+	PotKeeps       string `json:"pot_keeps,omitempty" choices:"stop,power,always" doc:"until when it keeps its speed"`
 	Jog            Q      `json:"jog,omitzero" kind:"speed"`
 	Preset1        Q      `json:"preset_1,omitzero" kind:"speed"`
 	Preset2        Q      `json:"preset_2,omitzero" kind:"speed"`

@@ -20,6 +20,7 @@ var steps = map[int]func(kind string, b Body) Body{
 	2: func(_ string, b Body) Body { return b }, // 3 adds the first turn: all of it may be missing
 	3: numbersStay,                              // 4 adds stop circuits, which may be missing, and numbers of wires by function
 	4: func(_ string, b Body) Body { return b }, // 5 adds terminals' torques, what bounds a speed, more of stop circuits, the controller's side: all of it may be missing
+	5: func(_ string, b Body) Body { return b }, // 6 adds the motor potentiometer, which may be missing
 }
 
 // numbersStay keeps the numbers of wires that a drive was wired by.

@@ -153,7 +153,7 @@ func (e *evaluation) wiredAsWanted() {
 	if in.CommandSource != "" && terminals != (in.CommandSource == "terminals") {
 		say("run-wired-otherwise", "Run is wanted from another place than is wired", fmt.Sprintf("Gate Signal: %s; wired: %s.", in.CommandSource, d.Command))
 	}
-	speed := map[string]string{"pot": "voltage", "voltage": "voltage", "current": "current", "presets": "presets"}[d.Reference]
+	speed := map[string]string{"pot": "voltage", "voltage": "voltage", "current": "current", "presets": "presets", "buttons": "motor-potentiometer"}[d.Reference]
 	if in.SpeedSource != "" && speed != "" && in.SpeedSource != speed && in.SpeedSource != "keypad" && in.SpeedSource != "network" {
 		say("speed-wired-otherwise", "Speed is wanted from another source than is wired", fmt.Sprintf("Gate Signal: %s; wired: %s.", in.SpeedSource, d.Reference))
 	}

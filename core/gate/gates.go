@@ -115,7 +115,8 @@ func (e *evaluation) signal() {
 		name string
 		set  bool
 	}{{"run command from", in.CommandSource != ""}, {"speed from", in.SpeedSource != ""}, {"speed at low end", !analog || set(in.ReferenceLow)}, {"speed at high end", !analog || set(in.ReferenceHigh)},
-		{"what a lost reference does", !analog || in.ReferenceLoss != ""}, {"preset 1", in.SpeedSource != "presets" || set(in.Preset1)}})
+		{"what a lost reference does", !analog || in.ReferenceLoss != ""}, {"preset 1", in.SpeedSource != "presets" || set(in.Preset1)},
+		{"how quickly faster and slower go", in.SpeedSource != "motor-potentiometer" || set(in.PotTime)}, {"until when their speed is kept", in.SpeedSource != "motor-potentiometer" || in.PotKeeps != ""}})
 	if analog {
 		e.referenceFindings()
 		e.measuredPoints()

@@ -25,7 +25,7 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost, "loop-setpoint": in.LoopSetpoint, "torque-limit": in.TorqueLimit, "torque-limit-braking": in.TorqueBraking} {
 		put(name, num(q, quantity.Percent, "%")/100)
 	}
-	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime} {
+	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime, "pot": in.PotTime} {
 		put(name, num(q, quantity.Seconds, "s"))
 	}
 	put("loop-gain", num(in.LoopGain, quantity.Ratio, ""))
@@ -37,6 +37,9 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 		if v != "" {
 			w.On[name] = v == "on"
 		}
+	}
+	if in.PotKeeps != "" {
+		w.Means = map[string]string{"pot-keeps": in.PotKeeps}
 	}
 	if d.Wiring.Sensor == "thermistor" {
 		w.On["sensor"] = true
@@ -88,6 +91,12 @@ func (e *evaluation) wishFindings() {
 	}
 	if in.FlyingStart != "on" && in.StopMode == "coast" && in.Load == "quadratic" {
 		say("no-flying-start", finding.Do, "flying_start", "A coasting fan is started while it still turns", "Started so without a flying start it trips, or brakes hard.", "Flying start on, or wait until it stands", in.FlyingStart, in.StopMode, in.Load)
+	}
+	if in.SpeedSource == "motor-potentiometer" && in.PotKeeps == "always" {
+		say("kept-through-power", finding.Look, "pot_keeps", "It starts at the speed that it had before the power went", "Faster and slower are kept for good: after days, and whoever starts it then, it goes straight to that speed.", "Keep it with a reason, or let it begin at the lowest", in.PotKeeps)
+	}
+	if v := num(in.TorqueLimit, quantity.Percent, "%"); (v > 0 || num(in.TorqueBraking, quantity.Percent, "%") > 0) && in.Control != "vector" {
+		say("torque-limit-needs-vector", finding.Note, "torque_limit", "Torque limits act in vector control", "On volts per hertz the drive does not know its torque: there the current limit holds.", "", in.TorqueLimit.Text, in.TorqueBraking.Text, in.Control)
 	}
 	if in.Loop == "on" && num(in.Sleep, quantity.Speed, "r/min") > 0 {
 		say("wakes-by-itself", finding.Look, "sleep", "It starts by itself when it wakes", "A loop that sleeps below a speed starts the shaft again as soon as it asks for more: only where nobody can be in the zone, and a sign says so.", "Keep it with a reason, or no sleep", in.Loop, in.Sleep.Text)

@@ -95,7 +95,8 @@ func (m *maker) devices() []device {
 		d    device
 	}{{m.w.Reverse, device{"run-reverse", "S2", "switch", "Reverse", false}}, {m.w.Jog, device{"jog", "S3", "button", "Jog", false}}, {m.w.Reset, device{"reset", "S4", "button", "Fault reset", false}},
 		{m.w.Interlock, device{"interlock", "B1", "switch", "Process interlock", true}}, {m.w.Second, device{"coast", "S5", "switch", "Second enable", true}}, {m.w.Hand, device{"hand", "S6", "switch", "Hand", false}},
-		{m.w.Reference == "presets", device{"preset-0", "S7", "switch", "Preset 1", false}}, {m.w.Reference == "presets", device{"preset-1", "S8", "switch", "Preset 2", false}}} {
+		{m.w.Reference == "presets", device{"preset-0", "S7", "switch", "Preset 1", false}}, {m.w.Reference == "presets", device{"preset-1", "S8", "switch", "Preset 2", false}},
+		{m.w.Reference == "buttons", device{"faster", "S7", "button", "Faster", false}}, {m.w.Reference == "buttons", device{"slower", "S8", "button", "Slower", false}}} {
 		if x.want {
 			l = append(l, x.d)
 		}

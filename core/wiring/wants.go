@@ -17,7 +17,7 @@ type Wants struct {
 	Interlock bool   // a contact that is closed while the process may run
 	Second    bool   // a second enable: opens, and the drive coasts
 	Hand      bool   // hand or auto, by a selector at a local panel
-	Reference string // pot, voltage, current, presets, none
+	Reference string // pot, voltage, current, presets, buttons, none
 	RunLamp   bool
 	FaultLamp bool
 	Meter     bool // shows speed, from the analog output

@@ -12,6 +12,8 @@ import (
 	"tingate/core/dialect"
 )
 
+// Every version of a family that was shipped stays: drives were planned with it.
+//
 //go:embed families/*.yaml
 var shipped embed.FS
 
@@ -30,10 +32,18 @@ var load = sync.OnceValue(func() map[string][]kept {
 		if err != nil {
 			panic("a shipped family is broken: " + e.Name() + ": " + err.Error())
 		}
-		out[strings.ToLower(f.Name)] = []kept{{f, raw}}
+		key := strings.ToLower(f.Name)
+		out[key] = append(out[key], kept{f, raw})
+	}
+	for _, l := range out {
+		newestFirst(l)
 	}
 	return out
 })
+
+func newestFirst(l []kept) {
+	slices.SortStableFunc(l, func(a, b kept) int { return dialect.CompareVersions(b.family.Version, a.family.Version) })
+}
 
 // Set is the families that a data folder knows, in all their versions: the shipped ones and those that people added.
 type Set struct {
@@ -139,7 +149,7 @@ func (s *Set) Add(raw []byte) (*dialect.Family, error) {
 		}
 	}
 	s.fams[key] = append(s.fams[key], kept{f, slices.Clone(raw)})
-	slices.SortStableFunc(s.fams[key], func(a, b kept) int { return dialect.CompareVersions(b.family.Version, a.family.Version) })
+	newestFirst(s.fams[key])
 	return f, nil
 }
 

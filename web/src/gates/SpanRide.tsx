@@ -59,7 +59,7 @@ export function SpanRide() {
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
         <span>
           Rise <b className="n">{s1(r.rise_s)}</b>, fall <b className="n">{s1(r.fall_s)}</b>
-          {r.limited_s > 0.1 && <span className="text-warn"> · the current limit held it {r.limited_s.toFixed(1)} s</span>}
+          {r.limited_s > 0.1 && <span className="text-warn"> · the {r.peak_rise_a > 0.97 * r.current_limit_a ? "current" : "torque"} limit held it {r.limited_s.toFixed(1)} s</span>}
           {r.eased_s > 0.1 && <span className="text-warn"> · bus control stretched the fall {r.eased_s.toFixed(1)} s</span>}
         </span>
         <span>

@@ -2323,6 +2323,10 @@ export interface components {
             machine_unit?: string;
             overload_class?: string;
             pattern?: string;
+            /** @description until when it keeps its speed */
+            pot_keeps?: string;
+            /** @description of a motor potentiometer: from standstill to the highest speed while faster is held */
+            pot_time?: components["schemas"]["Quantity"];
             /** @description a run command that is held starts it when power comes */
             power_up?: string;
             preset_1?: components["schemas"]["Quantity"];
@@ -3218,7 +3222,7 @@ export interface components {
             highest_hz: number;
             /**
              * Format: double
-             * @description for which the current limit held the ramp
+             * @description for which the current or torque limit held the ramp
              */
             limited_s: number;
             /** Format: double */
