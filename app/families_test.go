@@ -79,7 +79,7 @@ func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
 	e := open(t, t.TempDir())
 	res, err := e.Import(ctx, one)
 	d.ok(err)
-	if !strings.Contains(strings.Join(res.Notes, " "), "Skua 2 came with the bundle") {
+	if !strings.Contains(strings.Join(res.Notes, " "), "Skua 3 came with the bundle") {
 		t.Errorf("%v", res.Notes)
 	}
 	two, err := e.Export(ctx, d.place, id)
@@ -95,7 +95,7 @@ func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
 	if line(got, "4D").SetTo != "15.5 A" {
 		t.Errorf("after a restart: %+v", got.Family)
 	}
-	if _, err := os.Stat(filepath.Join(e.folder, "families", "Skua-2.yaml")); err != nil {
+	if _, err := os.Stat(filepath.Join(e.folder, "families", "Skua-3.yaml")); err != nil {
 		t.Error(err)
 	}
 }

@@ -232,10 +232,10 @@ test("a newer family file shows its effect before a drive takes it, and undo bri
   await openDrive(page, "EF-04");
   await rail(page, "Plate").click();
   await expect(page.getByText("Planned with Tarn 1.")).toBeVisible();
-  await page.getByRole("button", { name: "see what 2 would change" }).click();
+  await page.getByRole("button", { name: "see what 3 would change" }).click();
   await expect(page.getByRole("dialog")).toContainText("Nothing touches this drive's values");
-  await page.getByRole("button", { name: "Take version 2 for this drive" }).click();
-  await expect(page.getByText("Planned with Tarn 2.")).toBeVisible();
+  await page.getByRole("button", { name: "Take version 3 for this drive" }).click();
+  await expect(page.getByText("Planned with Tarn 3.")).toBeVisible();
   await page.keyboard.press("Control+z");
   await expect(page.getByText("Planned with Tarn 1.")).toBeVisible();
 });

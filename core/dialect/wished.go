@@ -23,6 +23,9 @@ var wishedWords = map[string]string{"rounding": "rounding of the ramps", "dc-bra
 	"loop": "process loop", "loop-gain": "gain of the loop", "loop-time": "time of the loop", "loop-setpoint": "setpoint of the loop", "sleep": "sleep below", "torque-limit": "torque limit", "torque-limit-braking": "torque limit when braking",
 	"pot": "faster and slower, to the highest speed in", "pot-keeps": "faster and slower, kept"}
 
+// Lack is a wish that a family has no setting for: by its name among the wishes, and in words.
+type Lack struct{ Name, Words string }
+
 // SkipsOf are the bands of wishes, in order; both ends must be there.
 func (w Wished) SkipsOf() [][2]float64 {
 	var l [][2]float64
@@ -37,7 +40,7 @@ func (w Wished) SkipsOf() [][2]float64 {
 }
 
 // Wish turns wishes into what the family's settings must hold, by code; lacks are those that it has no setting for, in words.
-func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []string) {
+func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack) {
 	x := wishing{f: f, p: p, highest: f.highest(p), out: map[string]Function{}}
 	for _, name := range []string{"dc-brake", "resistor", "bus-control", "flying-start", "run-at-power", "sensor", "loop"} {
 		on, ok := w.On[name]
@@ -56,7 +59,7 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []strin
 		if s != nil {
 			x.put(s, steps, "wanted: "+wishedWords[name]+" "+word, "")
 		} else if on {
-			x.lacks = append(x.lacks, wishedWords[name])
+			x.lack(name, wishedWords[name])
 		}
 	}
 	x.skips(w.SkipsOf())
@@ -85,8 +88,10 @@ type wishing struct {
 	p       *Plan
 	highest float64
 	out     map[string]Function
-	lacks   []string
+	lacks   []Lack
 }
+
+func (x *wishing) lack(name, words string) { x.lacks = append(x.lacks, Lack{name, words}) }
 
 func (x *wishing) setting(drives string) *Setting {
 	for i := range x.f.Settings {
@@ -107,7 +112,7 @@ func (x *wishing) means(drives, wanted string) {
 			}
 		}
 	}
-	x.lacks = append(x.lacks, wishedWords[drives]+" ("+wanted+")")
+	x.lack(drives, wishedWords[drives]+" ("+wanted+")")
 }
 
 // lit is the first value of a choice that is not off.
@@ -143,7 +148,7 @@ func (x *wishing) skips(bands [][2]float64) {
 			x.grid(mid, x.speed(mid, (b[0]+b[1])/2), nearest, words)
 			width = math.Max(width, b[1]-b[0])
 		default:
-			x.lacks = append(x.lacks, "a skip band")
+			x.lack(n, "a skip band")
 		}
 	}
 	if s := x.setting("skip-width"); s != nil && width > 0 { // a width has no slip of its own
@@ -186,7 +191,7 @@ func (x *wishing) counted(s *Setting, rpm, hz float64) float64 {
 func (x *wishing) number(drives, name string, v float64) {
 	s := x.setting(drives)
 	if s == nil {
-		x.lacks = append(x.lacks, wishedWords[name])
+		x.lack(name, wishedWords[name])
 		return
 	}
 	share := func(v float64) float64 {

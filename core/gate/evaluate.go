@@ -26,7 +26,7 @@ type evaluation struct {
 	plan   dialect.Plan
 	lines  []dialect.Line
 	gates  map[string]*Gate
-	lacks  []string // wishes that the family has no setting for
+	lacks  []dialect.Lack // wishes that the family has no setting for
 	wiring wiring.Plan
 	wired  bool
 }
@@ -180,7 +180,7 @@ func gateOf(path string) string {
 		return "signal"
 	case strings.HasPrefix(path, "stop."):
 		return "stop"
-	case path == "intent.jog" || path == "intent.hand_speed" || path == "intent.sleep" || strings.HasPrefix(path, "intent.loop") || path == "intent.filter" || path == "intent.power_up" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
+	case path == "intent.jog" || path == "intent.hand_speed" || path == "intent.sleep" || strings.HasPrefix(path, "intent.loop") || strings.HasPrefix(path, "intent.pot_") || path == "intent.filter" || path == "intent.power_up" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
 		return "signal"
 	}
 	return "span"

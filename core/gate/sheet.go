@@ -31,7 +31,7 @@ func PlanOf(j Job, poles int) dialect.Plan {
 }
 
 // planOf is PlanOf with what is at hand; lacks are wishes that the family has no setting for.
-func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) (p dialect.Plan, lacks []string) {
+func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) (p dialect.Plan, lacks []dialect.Lack) {
 	p = Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
 	p.Variant.Region = p.Choices["line_frequency"]
 	if j.Family != nil {

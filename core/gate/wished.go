@@ -47,6 +47,10 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 	return w
 }
 
+// wishField is the field of a wish among the intents that gate Signal asks for; Span's need none.
+var wishField = map[string]string{"hand-speed": "hand_speed", "preset-4": "preset_4", "preset-5": "preset_5", "reference-filter": "filter", "run-at-power": "power_up", "loop": "loop", "loop-gain": "loop_gain", "loop-time": "loop_time",
+	"loop-setpoint": "loop_setpoint", "sleep": "sleep", "pot": "pot_time", "pot-keeps": "pot_keeps"}
+
 // wishFindings are what is wrong with these wishes, or not to be had from the family.
 func (e *evaluation) wishFindings() {
 	in := e.job.Drive.Intent
@@ -58,7 +62,7 @@ func (e *evaluation) wishFindings() {
 		e.finding(gateOf("intent."+field), finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, b)
 	}
 	for _, what := range e.lacks {
-		say("family-has-none/"+what, finding.Look, "", "This family has no setting for a wish: "+what, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
+		say("family-has-none/"+what.Words, finding.Look, wishField[what.Name], "This family has no setting for a wish: "+what.Words, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
 	}
 	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
 	for _, b := range []struct {

@@ -20,7 +20,7 @@ export function Signal() {
     <IntentGate gate="signal" title="Signal" about="Two choices that are often forgotten one by one: where the run command comes from, and where the speed comes from.">
       <Group title="Sources">
         <Choice path="intent.command_source" label="Run command from" options={[["keypad", "keypad"], ["terminals", "terminals"], ["network", "network"]]} />
-        <Choice path="intent.speed_source" label="Speed from" options={[["keypad", "keypad"], ["voltage", "0–10 V"], ["current", "4–20 mA"], ["presets", "presets"], ["motor-potentiometer", "faster and slower buttons"], ["network", "network"]]} />
+        <Choice path="intent.speed_source" label="Speed from" options={[["keypad", "keypad"], ["voltage", "0–10 V"], ["current", "4–20 mA"], ["presets", "presets"], ["motor-potentiometer", "faster/slower"], ["network", "network"]]} />
         <Choice path="intent.reference_loss" label="When the signal is lost" options={[["stop", "stop"], ["hold", "hold the speed"], ["fault", "fault"]]} />
         <Choice path="intent.power_up" label="Run held when power comes" options={[["off", "waits"], ["on", "starts"]]} />
       </Group>
@@ -42,7 +42,7 @@ export function Signal() {
       {from === "motor-potentiometer" && (
         <Group title="Faster and slower">
           <Field path="intent.pot_time" label="Faster held, s to highest" />
-          <Choice path="intent.pot_keeps" label="Its speed is kept" options={[["stop", "until it is stopped"], ["power", "until power goes"], ["always", "for good"]]} />
+          <Choice path="intent.pot_keeps" label="Its speed is kept" options={[["stop", "to the stop"], ["power", "to power-off"], ["always", "for good"]]} />
         </Group>
       )}
       <Group title="Process loop in the drive">

@@ -373,7 +373,7 @@ function LinkFoot() {
         </button>
       )}
       {address || !where ? (
-        <span className="flex w-72 items-center gap-2.5">
+        <span className="flex w-72 items-center gap-2.5" onFocus={() => setAddress(true)}>
           <Field path="link.address" label="Address of the drive" hideLabel text placeholder="address:port of the drive" className="flex-1" />
           {where && <Probe />}
           {where && (
