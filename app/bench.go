@@ -111,7 +111,7 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 
 // setupOf is a bench out of a job's own figures.
 func setupOf(j gate.Job, f gate.Figures) bench.Setup {
-	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Magnet: f.Magnet, Backstop: f.Backstop, Brake: f.Brake, Own: f.Own, Linked: f.Linked}
+	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Magnet: f.Magnet, Backstop: f.Backstop, Brake: f.Brake, Process: f.Process, Own: f.Own, Linked: f.Linked}
 }
 
 func (r *running) end() {

@@ -110,7 +110,9 @@ func whyNot(j gate.Job, s gate.State) []StartCondition {
 		add("input", "Its run input is closed", "ask", "24 V at the terminal.", "Its contact and its wires: gate Control.")
 	}
 	in := j.Drive.Intent
-	if in.SpeedSource == "voltage" || in.SpeedSource == "current" {
+	if in.Loop == "on" {
+		add("loop", "Its own controller asks for more than standstill, and does not sleep", "ask", "Setpoint and measured value in its display.", "The measured value above the setpoint, or its wire on another signal; asleep it starts by itself.")
+	} else if in.SpeedSource == "voltage" || in.SpeedSource == "current" {
 		unit := map[string]string{"voltage": "V", "current": "mA"}[in.SpeedSource]
 		add("reference", "Its reference asks for more than standstill", "ask", "Measure the signal at its terminal, in "+unit+".", "Runs but stands still: no signal, the switch for V and mA, the common of the signal.")
 	}

@@ -234,6 +234,11 @@ func (c configured) driven(l map[string]dialect.Driven) {
 	c.FlyingStart = on("flying-start")
 	set("torque-limit", func(d dialect.Driven) { c.TorqueLimit, c.TorqueBraking = share(d), share(d) })
 	set("torque-limit-braking", func(d dialect.Driven) { c.TorqueBraking = share(d) })
+	c.Loop.On = on("loop")
+	set("loop-gain", func(d dialect.Driven) { c.Loop.Gain = d.Value })
+	set("loop-time", func(d dialect.Driven) { c.Loop.Time = seconds(d) })
+	set("loop-setpoint", func(d dialect.Driven) { c.Loop.Setpoint = share(d) })
+	set("sleep", func(d dialect.Driven) { c.Loop.Sleep = hz(d) })
 	set("pot", func(d dialect.Driven) {
 		if c.PotSlope = d.Value / c.rpm; d.Setting.Unit == "s" { // a time to the highest frequency
 			c.PotSlope = c.Highest / math.Max(d.Value, .01)

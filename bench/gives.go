@@ -65,6 +65,12 @@ func (p *prover) gives() []Giver {
 		}
 		speed = fmt.Sprintf("%s: %.1f to %.1f Hz", unit, c.Low, c.High)
 	}
+	if l := c.Loop; l.On {
+		speed = fmt.Sprintf("its own controller, to %.4g %% of the measured value", l.Setpoint*100)
+		if l.Sleep > 0 {
+			speed += fmt.Sprintf(", asleep below %.1f Hz", l.Sleep)
+		}
+	}
 	speed += fmt.Sprintf("; within %.1f and %.1f Hz", c.Lower, c.Upper)
 	hand := "the keypad"
 	if c.Hand > 0 {

@@ -44,7 +44,8 @@ type prover struct {
 	*rider
 	w    motion.Wishes
 	out  Proof
-	from int  // first sample of the step
+	from int // first sample of the step
+	loop drive.Controller
 	pot  bool // the plan's speed comes from a motor potentiometer
 }
 
@@ -65,8 +66,9 @@ func (s Setup) Prove(ctx context.Context, w motion.Wishes, progress func(done, a
 	b.linked()
 	b.advance(1500)
 	p.begun, p.trips = d.Time, d.TripCount
-	p.pot = d.C.Speed == "motor-potentiometer"
-	parts := []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.buttons, p.reverse, p.lost}
+	p.pot, p.loop = d.C.Speed == "motor-potentiometer", d.C.Loop
+	d.C.Loop.On = false // the others are proved without it
+	parts := []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.buttons, p.reverse, p.lost, p.regulates}
 	for i, part := range parts {
 		if part(); progress != nil {
 			progress(i+1, len(parts))

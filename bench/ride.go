@@ -108,7 +108,7 @@ func (s Setup) ride(w Want) (*rider, error) {
 // set lays what is wanted over what is set.
 func (r *rider) set(w Want) {
 	c, p := &r.b.sim.C, &r.b.sim.P
-	c.Command, c.Speed = "keypad", "keypad"
+	c.Command, c.Speed, c.Loop.On = "keypad", "keypad", false
 	r.b.in.Hand, r.b.in.Terminals = false, c.Inverted
 	r.b.linked()
 	for i, f := range c.Inputs { // whatever must be on while it runs

@@ -8,6 +8,7 @@ import (
 
 	"tingate/bench"
 	"tingate/core/dialect"
+	"tingate/core/drive"
 	"tingate/core/motion"
 	"tingate/formats/familyfile"
 	"tingate/testtools/raced"
@@ -258,6 +259,11 @@ func scripts() []script {
 		resistor(s)
 		number(s, "torque-limit-braking", 50)
 	}
+	regulated := func(s *bench.Setup) {
+		s.Process = drive.Process{Top: .9, Speed: 152, Lag: 1}
+		number(s, "loop", 1)
+		number(s, "loop-setpoint", 50)
+	}
 	return []script{ // the cheap ones that see most come first
 		{"keypad", nil, keypad, 40000},
 		{"reference lost, voltage", auto("voltage"), lost, 16000},
@@ -281,6 +287,7 @@ func scripts() []script {
 		{"an encoder watched", counted, keypad, 20000},
 		{"a hot winding", both(auto("voltage"), unwatched), []timed{on, do(1600, "analog", 0, false, 10), do(1800, "terminal", 1, true, 0)}, 400000},
 		{"faster and slower", both(auto("motor-potentiometer"), assign("faster", "slower")), buttons, 58000},
+		{"its own controller", both(auto("voltage"), regulated), []timed{on, do(1800, "terminal", 1, true, 0)}, 60000},
 		{"vector, a torque limit", limited, stops, 40000},
 		{"terminals, brake and skips", both(auto("voltage"), braked), terminals, ends},
 		{"trouble, terminals", auto("voltage"), append(append([]timed{}, terminals[:3]...), trouble[4:]...), 60000},

@@ -32,9 +32,10 @@ type Setup struct {
 	Own      bool // cooled by its own fan
 	Magnet   bool // permanent magnets on its rotor
 	Brake    drive.Brake
-	ShaftHz  float64 // at which motor and load swing against one another; 0: a stiff shaft
-	Bar      float64 // height of the rotor's bars over the depth of their current at the plate's frequency; 0: none deep
-	Linked   string  // how the motor is rightly linked; the wrong link is the other
+	Process  drive.Process // that the drive's own controller regulates
+	ShaftHz  float64       // at which motor and load swing against one another; 0: a stiff shaft
+	Bar      float64       // height of the rotor's bars over the depth of their current at the plate's frequency; 0: none deep
+	Linked   string        // how the motor is rightly linked; the wrong link is the other
 	Seed     uint64
 }
 
@@ -118,6 +119,7 @@ func NewBench(s Setup) (*Bench, error) {
 	p.Link = drive.UsualLink(math.Max(s.Size.Heavy, 1), s.Line, s.Single)
 	p.Load, p.LoadJ, p.Lines, p.Backstop = s.Load, s.LoadJ, s.Lines, s.Backstop
 	p.Thermal.Own = s.Own
+	p.Process = s.Process
 	p.Brake, p.Shaft, p.Bar = s.Brake, drive.ShaftFor(s.ShaftHz, p.Inertia, s.LoadJ), s.Bar
 	b.sim.P = p
 	b.entered()

@@ -62,6 +62,9 @@ func (s Setup) TruthTable() (Truth, error) {
 	case "keypad":
 		out.Asked = fmt.Sprintf("keypad, %.1f Hz", b.in.KeyHz)
 	}
+	if l := b.sim.C.Loop; l.On {
+		out.Asked = fmt.Sprintf("its own controller, setpoint %.4g %%", l.Setpoint*100)
+	}
 	for combination := range 1 << len(at) {
 		row, err := s.truth(at, combination)
 		if err != nil {
@@ -128,4 +131,4 @@ func (s Setup) truth(at []int, combination int) (TruthRow, error) {
 }
 
 // words are why a run command does nothing.
-var words = map[string]string{"interlock": "interlock open", "coast": "second enable open", "fresh-command": "wants a fresh command", "direction": "this direction is not allowed", "reference": "reference lost"}
+var words = map[string]string{"interlock": "interlock open", "coast": "second enable open", "fresh-command": "wants a fresh command", "direction": "this direction is not allowed", "reference": "reference lost", "asleep": "asleep: its controller asks for less, and starts it by itself"}

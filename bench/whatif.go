@@ -108,9 +108,12 @@ func (s Setup) running() (*prover, error) {
 		p.preset(1)
 	}
 	source := d.C.Speed
-	p.ask(.6)
+	if !d.C.Loop.On {
+		p.ask(.6)
+	}
 	if p.run(true, false) {
 		p.settle()
+		p.regulated()
 	}
 	if source == "motor-potentiometer" { // its buttons would have brought it there, in their time
 		d.C.Speed = source
@@ -153,6 +156,9 @@ func (p *prover) occurrences() []occurrence {
 	if c.Speed == "analog" {
 		was := p.b.in.Analog
 		l = append(l, occurrence{"signal", "Wire of the signal open", func(p *prover) { p.b.in.Analog = 0 }, func(p *prover) { p.b.in.Analog = was }})
+	}
+	if c.Loop.On {
+		l = append(l, occurrence{"feedback", "Wire of the measured value open", func(p *prover) { p.b.sim.P.Broken.FeedbackOff = true }, func(p *prover) { p.b.sim.P.Broken.FeedbackOff = false }})
 	}
 	if c.Command != "keypad" {
 		l = append(l, occurrence{"hand", "Hand chosen at the keypad, and back to auto", func(p *prover) { p.b.in.Hand = true }, func(p *prover) { p.b.in.Hand = false }})

@@ -315,3 +315,31 @@ test("Signal: a motor potentiometer is wired, planned and proved", async ({ page
   await saved(page);
   await expect(column).toContainText("This family has no setting for a wish: faster and slower, kept (always)");
 });
+
+test("Signal: the drive's own process controller is planned, proved on the bench, and its open wire foreseen", async ({ page, demo }) => {
+  test.setTimeout(90_000);
+  await openAs(page, demo.url);
+  await openDrive(page, "BP-02");
+  await rail(page, "Signal").click();
+  await field(page, "intent.loop").selectOption("on");
+  await saved(page);
+  for (const [path, text] of [["intent.loop_setpoint", "60 %"], ["intent.loop_gain", "0.5"], ["intent.loop_time", "4 s"], ["intent.sleep", "400"], ["intent.loop_lag", "1 s"]] as const) {
+    await field(page, path).fill(text);
+    await field(page, path).press("Enter");
+  }
+  await saved(page);
+  const column = page.getByRole("complementary");
+  await expect(column).toContainText("It starts by itself when it wakes");
+  await expect(column).toContainText(/Controller setpoint\s*60\.0 %/);
+  const proof = page.getByRole("region", { name: "Proved on the bench" });
+  await proof.getByRole("button", { name: "Run the plan" }).click();
+  await expect(proof.getByRole("row", { name: /^Its own controller comes to its setpoint/ })).toContainText(/(59|60|61)\.\d %.*✓ holds/, { timeout: 20_000 });
+  await expect(proof.getByRole("row", { name: /^It sleeps when nothing is asked/ })).toContainText("✓ holds");
+  const what = page.getByRole("region", { name: "Who gives what, and what stops it" });
+  await what.getByRole("button").first().click();
+  await expect(what.getByRole("row", { name: /Wire of the measured value open/ })).toContainText(/runs on at \d+\.\d Hz instead/, { timeout: 20_000 });
+  await field(page, "intent.loop_at_top").fill("50 %");
+  await field(page, "intent.loop_at_top").press("Enter");
+  await saved(page);
+  await expect(column).toContainText("The setpoint is out of reach");
+});

@@ -1,10 +1,8 @@
 package dialect
 
 import (
-	"fmt"
 	"math"
 	"slices"
-	"strings"
 )
 
 // Actual is a figure of the running drive that it gives over the link. It is only ever read.
@@ -77,43 +75,4 @@ func (f *Family) Watched() []Span {
 	add(f.Link.Status.Register, 1)
 	add(f.Link.Clock, 1)
 	return f.spans(list)
-}
-
-// actuals checks what the file says of them.
-func (c *compiler) actuals() {
-	seen := map[string]bool{}
-	for i := range c.f.Link.Actuals {
-		a := &c.f.Link.Actuals[i]
-		bad := func(field, got, want string) { c.bad(fmt.Sprintf("link.actuals[%d].%s", i, field), got, want) }
-		units, ok := ActualUnits[a.What]
-		if !ok || seen[a.What] {
-			bad("what", a.What, "speed, frequency, current, torque or link, each once")
-			continue
-		}
-		seen[a.What] = true
-		if a.Register == 0 || int(a.Register)+a.Words() > 65536 {
-			bad("register", fmt.Sprint(a.Register), "1 to 65535")
-		}
-		c.oneOf(fmt.Sprintf("link.actuals[%d].register_type", i), a.RegisterType, []string{"u16", "s16", "u32", "s32"})
-		if !slices.Contains(units, a.Unit) {
-			bad("unit", a.Unit, "one of "+strings.Join(units, ", "))
-		}
-		step := 1.
-		if a.Step != "" {
-			m, d, err := decimal(a.Step)
-			if err != nil || m <= 0 {
-				bad("step", a.Step, "a decimal above 0")
-			}
-			step = float64(m) / math.Pow10(d)
-		}
-		a.factor = step * inUnit[a.Unit]
-		if of, ok := c.f.Setting(a.Of); a.Share() && (!ok || of.Kind != "number" || of.Register == 0 || !slices.Contains(units[:2], of.Unit)) {
-			bad("of", a.Of, "the setting whose value is the whole, in "+strings.Join(units[:2], " or "))
-		} else if !a.Share() && a.Of != "" {
-			bad("of", a.Of, "nothing: only % and ‰ are shares of a setting")
-		}
-	}
-	if len(seen) > 0 && (c.f.Link.Identity.Register == 0 || c.f.Link.Status.Register == 0) {
-		c.bad("link.actuals", "figures to be read", "identity and status as well: what answers must be known, and whether it stands")
-	}
 }

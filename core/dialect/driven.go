@@ -5,7 +5,7 @@ package dialect
 var driven = []string{"start-scheme", "inputs-inverted", "run-at-power", "boost", "stator-resistance", "rotor-resistance", "magnetising-current", "leakage", "phase-order",
 	"dc-brake", "dc-brake-current", "dc-brake-time", "resistor", "resistor-ohm", "skip-1", "skip-2", "skip-width", "skip-1-from", "skip-1-to", "skip-2-from", "skip-2-to",
 	"bus-control", "stall", "sensor", "line-phase", "jog-ramp", "curve", "curve-start", "curve-end", "second-rise", "second-fall", "reverse-wait", "preset-4", "preset-5",
-	"hand-speed", "reference-filter", "switching", "encoder-lines", "encoder-direction", "flying-start", "torque-limit", "torque-limit-braking", "pot", "pot-keeps"}
+	"hand-speed", "reference-filter", "switching", "encoder-lines", "encoder-direction", "flying-start", "torque-limit", "torque-limit-braking", "pot", "pot-keeps", "loop", "loop-gain", "loop-time", "loop-setpoint", "sleep"}
 
 // serves is the closed list of what a setting is found by for a person's wish, where neither an intent nor the simulated drive stands behind it.
 var serves = []string{"loop", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking"}

@@ -26,6 +26,9 @@ type commands struct {
 	filtered float64 // of the analog input, share
 	lost     float64 // s for which the live zero has been missing
 	held     float64 // Hz when it was lost
+	integral float64 // of the process controller, share of its output
+	drowsy   float64 // s for which it has asked for less than its sleep
+	asleep   bool
 	pot      float64 // Hz that faster and slower have made
 	waited   float64 // s at zero before turning round
 }
@@ -156,6 +159,9 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 	if d.HandOn {
 		return in.KeyHz, true
 	}
+	if d.C.Loop.On {
+		return d.regulate(h), true
+	}
 	switch d.C.Speed {
 	case "analog":
 		if c.lost > .1 {
@@ -197,6 +203,9 @@ func (d *Drive) SetPot(hz float64) { d.cmd.pot = hz }
 func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 	c := &d.cmd
 	dir, jog := d.asked(in)
+	if !d.Running {
+		c.integral = 0
+	}
 	if !d.Running && d.C.PotKeeps != "power" && d.C.PotKeeps != "always" {
 		c.pot = 0
 	}
@@ -222,6 +231,10 @@ func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 	ref, ok := d.reference(in, h)
 	if !ok {
 		d.Blocked = "reference"
+		return 0, false
+	}
+	if d.sleeps(ref, h) && !jog {
+		d.Blocked = "asleep"
 		return 0, false
 	}
 	if jog {

@@ -69,6 +69,7 @@ type Config struct {
 	Lost           string  // stop, hold, fault
 	Presets        [8]float64
 	Jog, Hand      float64
+	Loop           Controller
 	PotSlope       float64 // Hz/s of a reference that inputs make faster and slower
 	PotKeeps       string  // until when it is kept: stop, power, always
 	KeyHz          float64 // the speed that the keypad asks for

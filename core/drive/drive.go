@@ -60,6 +60,7 @@ type Drive struct {
 	cmd                         commands
 	ramp                        generator
 	last                        float64 // direction of the last run
+	process                     float64 // the process's measured value, share of its range
 	limited                     float64 // Hz that the current limit has taken
 	replica                     float64
 	since, stalled, ripple, low float64 // s
@@ -181,6 +182,7 @@ func (d *Drive) Step(in *Inputs) {
 	}
 	d.brake(h)
 	d.swing(h)
+	d.flow(h)
 	d.Time += h
 	d.measure(in, h)
 	d.protect(h)

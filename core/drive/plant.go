@@ -29,6 +29,7 @@ type Plant struct {
 	Backstop bool // cannot turn backward
 	Brake    Brake
 	Shaft    Shaft
+	Process  Process
 
 	Bar   float64 // height of the rotor's bars over the depth of their current at BarHz and standstill; 0: none deep
 	BarHz float64
@@ -51,6 +52,7 @@ type Broken struct {
 	Loose          bool    // the coupling slips
 	ReferenceOff   bool    // the reference wire is off
 	ReferenceFull  bool    // it is on the terminal that feeds a potentiometer: full scale always
+	FeedbackOff    bool    // the wire of the process's measured value is off
 	Stuck          int     // torque-off channel that does not open: 1 or 2
 	Noise          float64 // factor on what is measured
 	Relinked       float64 // the winding's impedance over the right link's: 3 star for delta, 1/3 the other way; 0: right

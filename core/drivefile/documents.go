@@ -286,6 +286,9 @@ type Intent struct {
 	LoopGain       Q      `json:"loop_gain,omitzero" kind:"ratio"`
 	LoopTime       Q      `json:"loop_time,omitzero" kind:"seconds"`
 	LoopSetpoint   Q      `json:"loop_setpoint,omitzero" kind:"percent" doc:"of the measured value's range"`
+	LoopAtTop      Q      `json:"loop_at_top,omitzero" kind:"percent" doc:"measured value at the highest speed, of its range"`
+	LoopGrows      string `json:"loop_grows,omitempty" choices:"speed,square" doc:"the measured value grows with the speed, or with its square"`
+	LoopLag        Q      `json:"loop_lag,omitzero" kind:"seconds" doc:"by which the measured value follows the speed"`
 	Sleep          Q      `json:"sleep,omitzero" kind:"speed" doc:"below which it stops, until the loop asks for more"`
 	PowerUp        string `json:"power_up,omitempty" choices:"off,on" doc:"a run command that is held starts it when power comes"`
 	MachineUnit    string `json:"machine_unit,omitempty" doc:"in which the machine counts: m/s, m³/h, strokes a minute"`

@@ -29,6 +29,7 @@ type Figures struct {
 	Magnet   bool // permanent magnets
 	Backstop bool
 	Brake    drive.Brake
+	Process  drive.Process
 	Settings map[string]int64 // as planned, by code; the rest as delivered
 	Assumed  []string
 	Linked   string // how the row in use is linked: star, delta, …
@@ -85,10 +86,8 @@ func FiguresOf(j Job, s State) Figures {
 	out.Linked = j.Drive.Motor.Rows[LinkedRow(j.Drive.Motor)].Connection
 	out.Single = at.phasesIn == "1"
 	out.Own = j.Drive.Motor.Cooling != "forced"
-	if j.Drive.Intent.Loop == "on" {
-		assume("The drive's own process controller is not simulated: the reference asks for the speed itself.")
-	}
 	out.load(j, assume)
+	out.process(j, assume)
 	out.brake(j, assume)
 	for _, l := range s.Lines {
 		if l.Planned && l.Missing == "" && l.Problem == "" && l.Kind != "text" {
@@ -125,6 +124,33 @@ func (f *Figures) load(j Job, assume func(string, ...any)) {
 		return
 	}
 	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's; it may be half or twice that.", f4(f.LoadJ), f4(times))
+}
+
+// usualLag is by how much a measured value follows a speed, s. Common practice, for a pressure close to its pump.
+const usualLag = 2
+
+// process is what the drive's own controller regulates, as far as one is wanted.
+func (f *Figures) process(j Job, assume func(string, ...any)) {
+	in := j.Drive.Intent
+	if in.Loop != "on" {
+		return
+	}
+	f.Process = drive.Process{Top: num(in.LoopAtTop, quantity.Percent, "%") / 100, Squared: in.LoopGrows == "square", Lag: num(in.LoopLag, quantity.Seconds, "s"), Speed: num(in.HighestSpeed, quantity.Speed, "r/min") * math.Pi / 30}
+	if !(f.Process.Speed > 0) {
+		f.Process.Speed = f.Load.Speed
+	}
+	if in.LoopGrows == "" {
+		f.Process.Squared = f.Load.Kind == "quadratic"
+		assume("The measured value grows with %s.", map[bool]string{true: "the square of the speed", false: "the speed"}[f.Process.Squared])
+	}
+	if math.IsNaN(f.Process.Top) {
+		f.Process.Top = 1
+		assume("The measured value is 100 %% at the highest speed.")
+	}
+	if math.IsNaN(f.Process.Lag) {
+		f.Process.Lag = usualLag
+		assume("The measured value follows after %d s.", usualLag)
+	}
 }
 
 // Times of a spring-applied brake of middle size, s. Common practice.

@@ -102,6 +102,9 @@ func (e *evaluation) wishFindings() {
 	if v := num(in.TorqueLimit, quantity.Percent, "%"); (v > 0 || num(in.TorqueBraking, quantity.Percent, "%") > 0) && in.Control != "vector" {
 		say("torque-limit-needs-vector", finding.Note, "torque_limit", "Torque limits act in vector control", "On volts per hertz the drive does not know its torque: there the current limit holds.", "", in.TorqueLimit.Text, in.TorqueBraking.Text, in.Control)
 	}
+	if set, top := num(in.LoopSetpoint, quantity.Percent, "%"), num(in.LoopAtTop, quantity.Percent, "%"); in.Loop == "on" && set > top {
+		say("setpoint-out-of-reach", finding.Look, "loop_setpoint", "The setpoint is out of reach", fmt.Sprintf("%s %% is wanted; at the highest speed the measured value is %s %%: it would run there for ever.", f4(set), f4(top)), "A lower setpoint, or what the value really is", in.LoopSetpoint.Text, in.LoopAtTop.Text)
+	}
 	if in.Loop == "on" && num(in.Sleep, quantity.Speed, "r/min") > 0 {
 		say("wakes-by-itself", finding.Look, "sleep", "It starts by itself when it wakes", "A loop that sleeps below a speed starts the shaft again as soon as it asks for more: only where nobody can be in the zone, and a sign says so.", "Keep it with a reason, or no sleep", in.Loop, in.Sleep.Text)
 	}

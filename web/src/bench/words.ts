@@ -15,6 +15,7 @@ export const blocks: Record<string, [string, string]> = {
   "no-power": ["No power", "Switch the mains on, and let the DC link charge."],
   "torque-off": ["Torque is off", "Close both channels, then give a fresh run command."],
   "reset-required": ["A reset is wanted", "Both channels are closed: press reset, then give a fresh run command."],
+  asleep: ["Its controller sleeps", "It asks for less than its sleep; it starts by itself when it asks for more."],
   "fresh-command": ["A fresh run command is wanted", "Run is held from before. Let it go, and give it again."],
   interlock: ["An interlock is open", "Close the input that does it. Run held, some families start by themselves then."],
   coast: ["The second enable is open", "Close the input that does it, then give a fresh run command."],

@@ -51,6 +51,9 @@ export function Signal() {
         <Field path="intent.loop_gain" label="Gain" placeholder="as delivered" />
         <Field path="intent.loop_time" label="Time, s" placeholder="as delivered" />
         <Field path="intent.sleep" label="Sleeps below, r/min" placeholder="never" />
+        <Field path="intent.loop_at_top" label="Value at highest speed, %" placeholder="100 %" />
+        <Choice path="intent.loop_grows" label="It grows with" options={[["speed", "the speed"], ["square", "its square"]]} />
+        <Field path="intent.loop_lag" label="It follows after, s" placeholder="2 s" />
       </Group>
       <CheckList gate="signal" skip={["signal/complete/", "signal/findings/", "signal/read"]} />
       <Prove />

@@ -2312,7 +2312,13 @@ export interface components {
             load_torque?: components["schemas"]["Quantity"];
             /** @description the drive's own process controller gives the speed */
             loop?: string;
+            /** @description measured value at the highest speed, of its range */
+            loop_at_top?: components["schemas"]["Quantity"];
             loop_gain?: components["schemas"]["Quantity"];
+            /** @description the measured value grows with the speed, or with its square */
+            loop_grows?: string;
+            /** @description by which the measured value follows the speed */
+            loop_lag?: components["schemas"]["Quantity"];
             /** @description of the measured value's range */
             loop_setpoint?: components["schemas"]["Quantity"];
             loop_time?: components["schemas"]["Quantity"];
