@@ -10,7 +10,23 @@ type Giver struct {
 	What string `json:"what"`
 	Auto string `json:"auto"`
 	Hand string `json:"hand"`
+	// AutoBy and HandBy are where it comes from; empty: from nowhere.
+	AutoBy []Place `json:"auto_by"`
+	HandBy []Place `json:"hand_by"`
 }
+
+// Place is where a command comes from.
+type Place string
+
+// The places that commands come from.
+const (
+	byKeypad     Place = "keypad"
+	byTerminals  Place = "terminals"
+	byAnalog     Place = "analog"
+	byPresets    Place = "presets"
+	byNetwork    Place = "network"
+	byController Place = "controller"
+)
 
 // gives is the command matrix of a drive by its settings.
 func (p *prover) gives() []Giver {
@@ -76,15 +92,41 @@ func (p *prover) gives() []Giver {
 	if c.Hand > 0 {
 		hand = fmt.Sprintf("the keypad, beginning with %.1f Hz", c.Hand)
 	}
+	where := func(list ...Place) []Place { return append([]Place{}, list...) }
+	wired := func(f string, otherwise ...Place) []Place { // by terminals, where an input has the function
+		if at[f] != "" {
+			return where(byTerminals)
+		}
+		return where(otherwise...)
+	}
+	command, turns := where(map[string]Place{"keypad": byKeypad, "terminals": byTerminals, "network": byNetwork}[c.Command]), where()
+	handTurns := where()
+	if c.BothWays {
+		turns, handTurns = command, where(byKeypad)
+		if c.Command == "terminals" {
+			turns = wired("run-reverse")
+		}
+	}
+	if c.Command == "terminals" && strings.HasPrefix(run, "nothing") {
+		command = where()
+	}
+	speeds := where(map[string]Place{"keypad": byKeypad, "network": byNetwork, "presets": byPresets, "analog": byAnalog, "motor-potentiometer": byTerminals}[c.Speed])
+	if c.Loop.On {
+		speeds = where(byController)
+	}
+	resets := where(byKeypad)
+	if at["reset"] != "" {
+		resets = where(byKeypad, byTerminals)
+	}
 	return []Giver{
-		{"Run", run, "the keypad's run key"},
-		{"Stop", stop, "the keypad's stop key"},
-		{"Stops it too", strings.Join(also, "; "), strings.Join(also, "; ")},
-		{"Direction", turn, back},
-		{"Speed", speed, hand},
-		{"Jog", by("jog", fmt.Sprintf(", %.1f Hz", c.Jog), "nobody"), "nobody"},
-		{"Fault reset", by("reset", ", or the keypad", "the keypad"), "the keypad"},
-		{"Hand or auto", by("hand", "", "the keypad"), by("hand", "", "the keypad")},
+		{"Run", run, "the keypad's run key", command, where(byKeypad)},
+		{"Stop", stop, "the keypad's stop key", command, where(byKeypad)},
+		{"Stops it too", strings.Join(also, "; "), strings.Join(also, "; "), where(byTerminals), where(byTerminals)},
+		{"Direction", turn, back, turns, handTurns},
+		{"Speed", speed, hand, speeds, where(byKeypad)},
+		{"Jog", by("jog", fmt.Sprintf(", %.1f Hz", c.Jog), "nobody"), "nobody", wired("jog"), where()},
+		{"Fault reset", by("reset", ", or the keypad", "the keypad"), "the keypad", resets, where(byKeypad)},
+		{"Hand or auto", by("hand", "", "the keypad"), by("hand", "", "the keypad"), wired("hand", byKeypad), wired("hand", byKeypad)},
 	}
 }
 

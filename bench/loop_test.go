@@ -62,7 +62,7 @@ func TestTheDrivesOwnController(t *testing.T) {
 			t.Errorf("%s, wire of the measured value open: %+v", family, wi.Rows[max(i, 0)])
 		}
 		i = slices.IndexFunc(wi.Gives, func(g bench.Giver) bool { return g.What == "Speed" })
-		if g := wi.Gives[i].Auto; !strings.Contains(g, "its own controller, to 50 %") || !strings.Contains(g, "asleep below") {
+		if g := wi.Gives[i].Auto; !strings.Contains(g, "its own controller, to 50 %") || !strings.Contains(g, "asleep below") || !slices.Equal(wi.Gives[i].AutoBy, []bench.Place{"controller"}) || !slices.Equal(wi.Gives[i].HandBy, []bench.Place{"keypad"}) {
 			t.Errorf("%s: %s", family, g)
 		}
 	}

@@ -68,7 +68,7 @@ func TestFasterAndSlower(t *testing.T) {
 			t.Errorf("%s: %s: %s", c.family, r.What, r.Does)
 		}
 		speed := slices.IndexFunc(wi.Gives, func(g bench.Giver) bool { return g.What == "Speed" })
-		if g := wi.Gives[speed].Auto; !strings.Contains(g, "faster: terminal") || strings.Contains(g, "no input") {
+		if g := wi.Gives[speed].Auto; !strings.Contains(g, "faster: terminal") || strings.Contains(g, "no input") || !slices.Equal(wi.Gives[speed].AutoBy, []bench.Place{"terminals"}) {
 			t.Errorf("%s: %s", c.family, g)
 		}
 	}

@@ -33,6 +33,7 @@ type Shown struct {
 	Warmth    float64    `json:"warmth" doc:"percent of the overload"`
 	Winding   float64    `json:"winding" doc:"°C"`
 	Sink      float64    `json:"sink" doc:"°C"`
+	Measured  *float64   `json:"measured,omitempty" doc:"percent of the range of what the drive's own controller regulates; missing: it is off"`
 	Turns     float64    `json:"turns" doc:"of the shaft since the start"`
 	Count     float64    `json:"count" doc:"of the encoder"`
 	Encoder   float64    `json:"encoder" doc:"r/min as the drive reads it"`
@@ -106,6 +107,10 @@ func (b *Bench) Show(after float64) Shown {
 	}
 	if d.C.Live {
 		s.AnalogIs = "mA"
+	}
+	if d.C.Loop.On {
+		v := d.Measured() * 100
+		s.Measured = &v
 	}
 	s.FaultCode, s.FaultText = b.words(d.Fault)
 	b.terminals(&s)

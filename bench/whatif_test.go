@@ -2,6 +2,7 @@ package bench_test
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"testing"
 
@@ -24,6 +25,9 @@ func TestWhatHappensIf(t *testing.T) {
 		gives := map[string][2]string{}
 		for _, g := range x.Gives {
 			gives[g.What] = [2]string{g.Auto, g.Hand}
+			if want := map[string]string{"Run": "[terminals] [keypad]", "Stops it too": "[terminals] [terminals]", "Direction": "[] []", "Speed": "[analog] [keypad]"}[g.What]; want != "" && want != fmt.Sprint(g.AutoBy, " ", g.HandBy) {
+				t.Errorf("%s comes from %v in auto, %v in hand, want %s", g.What, g.AutoBy, g.HandBy, want)
+			}
 		}
 		if !strings.HasSuffix(gives["Run"][0], ", closed") || gives["Run"][1] != "the keypad's run key" || !strings.HasPrefix(gives["Speed"][0], "4 to 20 mA: 0.0 to ") || gives["Direction"][0] != "forward only" || !strings.Contains(gives["Stops it too"][0], "process interlock; torque off") {
 			t.Errorf("%v", gives)

@@ -337,6 +337,7 @@ test("Signal: the drive's own process controller is planned, proved on the bench
   await expect(proof.getByRole("row", { name: /^It sleeps when nothing is asked/ })).toContainText("✓ holds");
   const what = page.getByRole("region", { name: "Who gives what, and what stops it" });
   await what.getByRole("button").first().click();
+  await expect(what.getByRole("img", { name: /Speed: in auto own controller, in hand keypad/ })).toBeVisible({ timeout: 20_000 });
   await expect(what.getByRole("row", { name: /Wire of the measured value open/ })).toContainText(/runs on at \d+\.\d Hz instead/, { timeout: 20_000 });
   await field(page, "intent.loop_at_top").fill("50 %");
   await field(page, "intent.loop_at_top").press("Enter");

@@ -22,6 +22,7 @@ export function Holds({ v }: { v: BenchView }) {
         {last && row("At that moment", `${last.hz.toFixed(1)} Hz · ${last.current.toFixed(1)} A · ${last.link.toFixed(0)} V`)}
         {b.trips[1] && row("Since the one before", `${(last!.at - b.trips[1].at).toFixed(0)} s`)}
         {row("Overload", `${b.warmth.toFixed(0)} %`)}
+        {b.measured != null && row("Measured value", `${b.measured.toFixed(1)} %`)}
         {row("Winding", `${b.winding.toFixed(0)} °C`)}
         {row("Heat sink", `${b.sink.toFixed(0)} °C`)}
         {row("Shaft turned", `${b.turns.toFixed(2).replace(/^-0\.00$/, "0.00")} turns`)}

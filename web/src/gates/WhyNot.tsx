@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ok, say } from "../app/client";
 import { useDesk } from "../app/drive";
+import { Crossbar } from "../picture/Crossbar";
 
 const names: Record<string, string> = { "run-forward": "run forward", "run-reverse": "run reverse", "preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2", coast: "second enable" };
 
@@ -160,6 +161,7 @@ export function WhatIf() {
       {open && q.error && <p className="px-3.5 pb-2 text-[13px] text-stop">✕ {say(q.error)}</p>}
       {open && w && (
         <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Commands and reactions">
+          {w.gives.length > 0 && <Crossbar gives={w.gives} />}
           {w.gives.length > 0 && (
             <table className="list w-full bg-white text-[13px]" aria-label="Who gives what">
               <thead>

@@ -2191,7 +2191,9 @@ export interface components {
         };
         Giver: {
             auto: string;
+            auto_by: string[];
             hand: string;
+            hand_by: string[];
             what: string;
         };
         "Hear-settingRequest": {
@@ -3748,6 +3750,11 @@ export interface components {
              * @description r/min, of a load behind a shaft that gives; else the motor's
              */
             load_speed: number;
+            /**
+             * Format: double
+             * @description percent of the range of what the drive's own controller regulates; missing: it is off
+             */
+            measured?: number;
             /** @enum {string} */
             phase: "off" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
             relays: components["schemas"]["Pin"][];
