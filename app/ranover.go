@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 
 	"tingate/bench"
 	"tingate/core/drivefile"
@@ -112,6 +113,9 @@ func (a *App) LayKept(ctx context.Context, driveID, sha string) (RunOver, error)
 	run, about, err := runOf(raw, f.Motor.Poles)
 	if err != nil {
 		return RunOver{}, err
+	}
+	if n, err := strconv.Atoi(about["gaps"]); err == nil { // those that were found when it was read first
+		run.Gaps += n
 	}
 	return a.over(ctx, driveID, run, about, sha)
 }

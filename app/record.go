@@ -203,6 +203,23 @@ func spoolLine(t float64, figures []float64) string {
 	return strings.Join(cells, ",")
 }
 
+// spoolFigures are the time and the figures of a line; false when it is not whole.
+func spoolFigures(line string, n int) ([]float64, bool) {
+	cells := strings.Split(line, ",")
+	if len(cells) != n+1 {
+		return nil, false
+	}
+	out := make([]float64, len(cells))
+	for i, c := range cells {
+		v, err := strconv.ParseFloat(c, 64)
+		if err != nil {
+			return nil, false
+		}
+		out[i] = v
+	}
+	return out, true
+}
+
 // end keeps what was recorded and says so.
 func (r *recording) end(a *App, h head, err error) {
 	r.mu.Lock()
@@ -233,18 +250,17 @@ func (a *App) keepSpool(ctx context.Context, h head) (sha string, err error) {
 		return "", err
 	}
 	var run motion.Recorded
+	broken := 0
 	for _, l := range lines[min(1, len(lines)):] {
-		cells := strings.Split(l, ",")
-		figures := make([]float64, len(cells))
-		for i, c := range cells {
-			if figures[i], err = strconv.ParseFloat(c, 64); err != nil {
-				return "", &InputError{"receiving/" + h.Entry + ".part", l, "a time and figures"}
-			}
-		}
-		if len(figures) != len(h.What)+1 {
-			return "", &InputError{"receiving/" + h.Entry + ".part", l, fmt.Sprintf("%d figures", len(h.What)+1)}
+		figures, ok := spoolFigures(l, len(h.What))
+		if !ok { // what a power cut leaves of a file
+			broken++
+			continue
 		}
 		run = added(run, figures[0], h.What, figures[1:], h.Poles)
+	}
+	if broken > 0 {
+		h.About["gaps"] = strconv.Itoa(broken)
 	}
 	if len(run.T) >= recordLeast {
 		kept, err := traceOf(run, h.Poles, h.About)

@@ -44,7 +44,7 @@ func (w *wires) take(drive string) (release func(), err error) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	if _, busy := w.busy[drive]; busy {
-		return nil, &RefusedError{"This drive is being read or written already. Wait until that is done."}
+		return nil, &RefusedError{"This drive is being read, recorded or written already. Wait until that is done, or end it."}
 	}
 	w.busy[drive] = LinkProgress{}
 	return func() { w.mu.Lock(); defer w.mu.Unlock(); delete(w.busy, drive) }, nil

@@ -66,6 +66,22 @@ func TestTheDrivesOwnController(t *testing.T) {
 			t.Errorf("%s: %s", family, g)
 		}
 	}
+	// The bench shows the measured value while somebody works it by hand.
+	s, _, _ := regulated(t, "Tarn", nil)
+	b, err := bench.NewBench(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, a := range []bench.Act{{Do: "line", On: true}, {Do: "terminal", N: 1, On: true}} {
+		if err := b.Do(a); err != nil {
+			t.Fatal(err)
+		}
+		b.Advance(2000)
+	}
+	b.Advance(60_000)
+	if v := b.Show(1e9).Measured; v == nil || math.Abs(*v-50) > 2 {
+		t.Errorf("the bench shows %v", v)
+	}
 	for want, fields := range map[string]map[string]string{
 		"less gain":            {"loop_gain": "12", "loop_time": "0.4 s", "loop_lag": "3 s"},
 		"it stays there":       {"loop_at_top": "30 %"},

@@ -93,7 +93,7 @@ test("as found by two voices: big figures, Enter only", async ({ page, demo }) =
   await page.keyboard.press("ArrowUp");
   await expect(code).toHaveText("1E");
   await say("0");
-  await expect(page.getByText("4 / 125 heard")).toBeVisible();
+  await expect(page.getByText("4 / 127 heard")).toBeVisible();
   // A page that is left in the middle goes on where it stood.
   await page.keyboard.type("cur");
   await page.reload();
@@ -157,6 +157,7 @@ async function made(page: Page, url: string, address: string, family = "Tarn") {
   await field(page, "intent.command_source").selectOption("terminals");
   await rail(page, "Settings sheet").click();
   await field(page, "link.address").fill(address);
+  await field(page, "link.address").blur();
   await saved(page);
 }
 
@@ -180,6 +181,7 @@ test("a setting that could start motion is refused, and written once the conditi
   await page.getByRole("tab", { name: /^To enter/ }).click();
   await page.getByRole("button", { name: /drive at/ }).click();
   await field(page, "link.address").fill(open.url);
+  await field(page, "link.address").blur();
   await saved(page);
   await write();
   await expect(line(page, "8A")).toContainText("holds");
@@ -206,7 +208,7 @@ test("a drive that restarts in the middle of a write: not known, until it is rea
   await page.getByRole("tab", { name: /^To enter/ }).click();
   await expect(async () => {
     await page.getByRole("button", { name: "Read from drive" }).click();
-    await expect(page.getByText("125 settings read.")).toBeVisible({ timeout: 3000 });
+    await expect(page.getByText("127 settings read.")).toBeVisible({ timeout: 3000 });
   }).toPass();
   await expect(line(page, "8A")).toContainText("holds");
 });
@@ -260,13 +262,13 @@ test("a family is looked up, changed and kept as the next version; drives stay w
   await put(/^Highest/, "400");
   await put(/^Delivered/, "11");
   await page.getByRole("button", { name: "Keep this family" }).click();
-  await expect(page.getByRole("heading", { level: 1, name: "Brae 3" })).toBeVisible();
+  await expect(page.getByRole("heading", { level: 1, name: "Brae 4" })).toBeVisible();
   await page.getByRole("tab", { name: "Recipes" }).click();
   await expect(page.getByText("E 99 started over").first()).toBeVisible();
   await page.getByRole("link", { name: "Tin Gate: Yard" }).click();
   await openDrive(page, "HM-01");
   await rail(page, "Plate").click();
-  await page.getByRole("button", { name: "see what 3 would change" }).click();
+  await page.getByRole("button", { name: "see what 4 would change" }).click();
   await expect(page.getByRole("dialog").getByRole("row").filter({ hasText: "limit.current" }).first()).toContainText("82 A"); // 150 % of 55 A is 82.5, down
-  await page.getByRole("button", { name: "Stay with 2" }).click();
+  await page.getByRole("button", { name: "Stay with 3" }).click();
 });

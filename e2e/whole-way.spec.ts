@@ -173,6 +173,7 @@ test("the whole way on a drive made by hand in an empty database", async ({ page
   await saved(page);
   await rail(page, "Settings sheet").click();
   await field(page, "link.address").fill(bench.url);
+  await field(page, "link.address").blur();
   await saved(page);
   await nameSource(page);
   await rail(page, "Plate").click();

@@ -147,9 +147,12 @@ function Recorder({ live, ended, begun, setBad }: { live: (samples?: Schemas["Ri
               Record its bench
             </button>
           )}
-          <span className="flex-1 text-ink-2" role="status">
-            {told || (where ? "It only reads. Run and stop the motor at the drive, the area clear; it ends by itself when the motor stands again." : "Enter the drive's address under the sheet to record it.")}
-          </span>
+          {(told || r?.message) && (
+            <span className="text-plum" role="status">
+              {told || r?.message}
+            </span>
+          )}
+          <span className="flex-1 text-ink-2">{where ? "It only reads. Run and stop the motor at the drive, the area clear; it ends by itself when the motor stands again." : "Enter the drive's address under the sheet to record it."}</span>
         </>
       )}
     </div>
