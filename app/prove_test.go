@@ -2,10 +2,13 @@ package app_test
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"tingate/app"
+	"tingate/bench"
 )
 
 // A proof is kept as a decision with its versions and the plan that it rests on; ended early, or with something missing, nothing is kept.
@@ -87,6 +90,53 @@ func TestWhyItDoesNotStart(t *testing.T) {
 	if _, err := d.TruthTable(ctx, id); err == nil || !strings.Contains(err.Error(), "family") {
 		t.Error(err)
 	}
+}
+
+// What the drive itself tells is read over the link, settings among it, and named; what it cannot tell stays asked. Nothing is written.
+func TestWhyIsReadFromTheDrive(t *testing.T) {
+	d := newDesk(t)
+	id := d.quick()
+	v, err := d.Bench(ctx, id, 1e9)
+	d.ok(err)
+	if _, err := d.WhyNotRead(ctx, d.rh, id, "start"); err == nil || !strings.Contains(err.Error(), "address") {
+		t.Errorf("without an address: %v", err)
+	}
+	d.set(d.rh, id, "link.address", v.Address)
+	time.Sleep(1500 * time.Millisecond) // it charges
+	at := func(about, key string) app.StartCondition {
+		l, err := d.WhyNotRead(ctx, d.rh, id, about)
+		d.ok(err)
+		i := slices.IndexFunc(l, func(c app.StartCondition) bool { return c.Key == key })
+		if i < 0 {
+			t.Fatalf("%s has no %s", about, key)
+		}
+		return l[i]
+	}
+	is := func(about, key, state, how string) {
+		t.Helper()
+		if c := at(about, key); c.State != state || !strings.Contains(c.How, how) {
+			t.Errorf("%s %s: %s, %q, want %s, %q", about, key, c.State, c.How, state, how)
+		}
+	}
+	is("start", "torque-off", "holds", "both channels closed")
+	is("start", "command", "holds", "read as keypad") // the bench holds what is planned
+	is("start", "fault", "ask", "")                   // no register tells it
+	is("stands", "frequency", "ask", "0 Hz")
+	d.act(id, bench.Act{Do: "channel", N: 3})
+	d.act(id, bench.Act{Do: "setting", What: "8A", Value: 1})
+	time.Sleep(200 * time.Millisecond)
+	is("start", "torque-off", "fails", "channel A and B open")
+	is("start", "command", "fails", "read as terminals")
+	d.act(id, bench.Act{Do: "channel", N: 3, On: true})
+	d.act(id, bench.Act{Do: "setting", What: "8A", Value: 0})
+	d.act(id, bench.Act{Do: "run"})
+	time.Sleep(2500 * time.Millisecond)
+	is("stands", "frequency", "holds", "Hz")
+	is("stands", "current", "holds", "A of the limit of")
+	is("start", "line", "holds", "DC link 5")
+	d.act(id, bench.Act{Do: "line"})
+	time.Sleep(6 * time.Second)
+	is("start", "line", "fails", "DC link")
 }
 
 // The other questions: what is planned and read back is known, what the plan itself invites fails, an unknown question is refused.

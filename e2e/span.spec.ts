@@ -280,6 +280,14 @@ test("Span: a run is recorded over the link from a drive that somebody else runs
   await expect(told).toHaveCount(0);
   const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
   expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
+  // And why it would not start is read from it, as far as it can tell.
+  await rail(page, "Signal").click();
+  const why = page.getByRole("region", { name: "Why does it not start" });
+  await why.getByRole("button", { name: "Why does it not start?" }).click();
+  await expect(why.locator('li[data-condition="torque-off"]')).toContainText("Relay on");
+  await why.getByRole("button", { name: "Read what the drive tells" }).click();
+  await expect(why.locator('li[data-condition="torque-off"]')).toContainText("Read just now: both channels closed");
+  await expect(why.locator('li[data-condition="line"]')).toContainText(/Read just now: DC link 5\d\d V/);
   await rail(page, "History").click();
   await expect(page.getByText(/file kept: bench run of/)).toBeVisible();
 });

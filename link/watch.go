@@ -16,7 +16,27 @@ type Moment struct {
 	T          float64   // s since the watch began: the middle between question and answer
 	Figures    []float64 // in the order of the family's actual figures, each in its kind's unit; NaN: not answered
 	Standstill bool
-	Missed     bool // it did not answer
+	Open       [2]bool // torque-off channels A and B
+	Missed     bool    // it did not answer
+}
+
+// Glance reads the family's actual figures and its status once.
+func (c *Conn) Glance(ctx context.Context) (Moment, error) {
+	w, err := c.watching(ctx)
+	if err != nil {
+		return Moment{}, err
+	}
+	m, _, err := w.moment()
+	if err != nil {
+		return m, &Error{"The drive did not answer whole. Try again.", err}
+	}
+	return m, nil
+}
+
+// Value reads one setting.
+func (c *Conn) Value(ctx context.Context, s *dialect.Setting) (dialect.Held, error) {
+	steps, err := c.value(ctx, s)
+	return dialect.Held{Steps: steps, Text: s.Text(steps)}, err
 }
 
 // stale is for how long a drive's counter may stand still before what answers gives old values.
@@ -25,7 +45,10 @@ const stale = time.Second
 // Watch reads the family's actual figures again and again, as quickly as the drive answers but no quicker than every, until each returns
 // false, ctx ends, or no answer has come for the time of patience. It only reads. A missed answer is told and gone on after.
 func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each func(Moment) bool) error {
-	w, err := c.watch(ctx)
+	if len(c.family.Link.Actuals) == 0 {
+		return &Error{"The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.", nil}
+	}
+	w, err := c.watching(ctx)
 	if err != nil {
 		return err
 	}
@@ -78,11 +101,9 @@ type watching struct {
 	clock bool
 }
 
-func (c *Conn) watch(ctx context.Context) (*watching, error) {
+// watching readies a watch: what shares are of is read first.
+func (c *Conn) watching(ctx context.Context) (*watching, error) {
 	list := c.family.Link.Actuals
-	if len(list) == 0 {
-		return nil, &Error{"The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.", nil}
-	}
 	w := &watching{c: c, spans: c.family.Watched(), full: make([]float64, len(list)), clock: c.family.Link.Clock != 0}
 	for i := range list {
 		w.full[i] = 1
@@ -127,7 +148,8 @@ func (w *watching) moment() (m Moment, ticks uint16, err error) {
 			}
 		}
 		if r := in(f.Link.Status.Register, 1); r != nil {
-			m.Standstill = f.ByteSwapped(r[0])>>f.Link.Status.Standstill&1 == 1
+			word, s := f.ByteSwapped(r[0]), f.Link.Status
+			m.Standstill, m.Open = word>>s.Standstill&1 == 1, [2]bool{word>>s.ChannelA&1 == 1, word>>s.ChannelB&1 == 1}
 		}
 		if r := in(f.Link.Clock, 1); r != nil {
 			ticks = f.ByteSwapped(r[0])

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ok, say } from "../app/client";
+import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { Crossbar } from "../picture/Crossbar";
 
@@ -18,12 +18,25 @@ const questions: [About, string, string][] = [
 
 /** The running conditions in order: what is known stands answered, the rest is asked until the missing one is named. */
 export function WhyNot() {
-  const { view } = useDesk();
+  const { view, refresh } = useDesk();
   const [open, setOpen] = useState(false);
   const [said, setSaid] = useState<Record<string, boolean>>({});
   const [about, setAbout] = useState<About>("start");
   const why = useQuery({ queryKey: ["why-not", view.id, view.seq, about], enabled: open, queryFn: () => ok(api.GET("/api/drives/{id}/why-not", { params: { path: { id: view.id }, query: { about } } })) });
-  const list = why.data ?? [];
+  const [told, setTold] = useState<{ about: About; list?: Schemas["StartCondition"][]; bad?: string }>();
+  const [reading, setReading] = useState(false);
+  const here = told?.about === about ? told : undefined;
+  const list = here?.list ?? why.data ?? [];
+  const read = async () => {
+    setReading(true);
+    try {
+      setTold({ about, list: await ok(api.POST("/api/drives/{id}/why-not/read", { params: { path: { id: view.id }, query: { about } } })) });
+    } catch (e) {
+      setTold({ about, bad: say(e) });
+    }
+    setReading(false);
+    refresh();
+  };
   const state = (c: (typeof list)[number]) => (said[c.key] === undefined ? c.state : said[c.key] ? "holds" : "fails");
   const missing = list.find((c) => state(c) === "fails");
   const next = list.find((c) => state(c) === "ask");
@@ -39,13 +52,19 @@ export function WhyNot() {
               setOpen(!(open && about === key));
               setAbout(key);
               setSaid({});
+              setTold(undefined);
             }}
           >
             {text}
           </button>
         ))}
+        {open && view.drive.link?.address && (
+          <button className="act" onClick={() => void read()}>
+            {reading ? "Reading…" : "Read what the drive tells"}
+          </button>
+        )}
         {open && Object.keys(said).length > 0 && (
-          <button className="act" onClick={() => setSaid({})}>
+          <button className="act" onClick={() => (setSaid({}), setTold(undefined))}>
             Begin again
           </button>
         )}
@@ -60,6 +79,7 @@ export function WhyNot() {
           </span>
         )}
       </div>
+      {open && here?.bad && <p className="px-3.5 pb-2 text-stop">✕ {here.bad}</p>}
       {open && why.error && <p className="px-3.5 pb-2 text-stop">✕ {say(why.error)}</p>}
       {open && (
         <ol className="border-t border-tin-2">
