@@ -374,7 +374,7 @@ function LinkFoot() {
       )}
       {address || !where ? (
         // The field stays while it is typed in, though the first sign gives the drive an address; a dialog that it opens is not outside of it.
-        <span className="flex w-72 items-center gap-2.5" onFocus={() => setAddress(true)} onBlur={(e) => where && e.target instanceof HTMLInputElement && e.currentTarget.contains(e.target) && !e.currentTarget.contains(e.relatedTarget) && setAddress(false)}>
+        <span className="flex w-72 items-center gap-2.5" onFocus={() => setAddress(true)} onBlur={(e) => e.target instanceof HTMLInputElement && e.currentTarget.contains(e.target) && !e.currentTarget.contains(e.relatedTarget) && setAddress(false)}>
           <Field path="link.address" label="Address of the drive" hideLabel text placeholder="address:port of the drive" className="flex-1" />
           {where && <Probe />}
           {where && (
