@@ -211,10 +211,8 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		}
 		iqMax := math.Sqrt(math.Max(0, most*most-v.id*v.id))
 		low, high := -iqMax, iqMax
-		if d.C.TorqueLimit > 0 || d.C.TorqueBraking > 0 {
-			forward, back := v.most(&d.C, speed)
-			low, high = math.Max(low, -back), math.Min(high, forward)
-		}
+		forward, back := d.C.torqueAmps(1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
+		low, high = math.Max(low, -back), math.Min(high, forward)
 		if d.C.BusControl { // less torque back into a link that is full
 			room := math.Max(0, math.Min(1, (d.C.Overvolts*.97-d.v)/(.03*d.C.Overvolts)))
 			if speed > 0 {
@@ -265,10 +263,16 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	}
 	d.Hz = v.wf / (2 * math.Pi)
 	d.Volts = math.Hypot(v.vd, v.vq)
-	forward, back := v.most(&d.C, speed)
+	d.limits(math.Sqrt(math.Max(0, most*most-v.id*v.id)), 1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
+}
+
+// limits says which limit holds the torque current, if one does: most is what the current limit leaves of it, A.
+func (d *Drive) limits(most, perAmp, speed float64) {
+	v := &d.vec
+	forward, back := d.C.torqueAmps(perAmp, speed)
 	v.full = true
 	switch {
-	case math.Abs(v.iq) > .98*math.Sqrt(math.Max(0, most*most-v.id*v.id)):
+	case math.Abs(v.iq) > .98*most:
 		d.Limiting = "current"
 	case v.iq > .98*forward || -v.iq > .98*back:
 		d.Limiting = "torque"
@@ -277,10 +281,9 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	}
 }
 
-// most is the torque current that the torque limits leave, forward and back, at a speed: of the two that which drives is one limit's, that
-// which gives back the other's.
-func (v *vector) most(c *Config, speed float64) (forward, back float64) {
-	perAmp := 1.5 * v.pairs * v.km * math.Max(.3*v.idn, v.im)
+// torqueAmps is the torque current that the torque limits leave, forward and back, at a speed: of the two that which drives is one limit's,
+// that which gives back the other's. perAmp is the torque of an ampere, N·m.
+func (c *Config) torqueAmps(perAmp, speed float64) (forward, back float64) {
 	amps := func(share float64) float64 {
 		if !(share > 0) || !(perAmp > 0) {
 			return math.Inf(1)

@@ -121,6 +121,8 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 					high *= room
 				}
 			}
+			forward, back := c.torqueAmps(kt, f.est)
+			low, high = math.Max(low, -back), math.Min(high, forward)
 			iqWant = math.Max(low, math.Min(high, kps*es+v.xs))
 			if iqWant > low && iqWant < high {
 				v.xs += kps * band / 4 * es * fine
@@ -155,8 +157,10 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 	}
 	d.Hz = v.wf / (2 * math.Pi)
 	d.Volts = math.Hypot(v.vd, v.vq)
-	if math.Abs(v.iq) > .98*most {
-		d.Limiting = "current"
+	v.full = false
+	if f.watching {
+		v.est = f.est
+		d.limits(most, kt, f.est)
 	}
 }
 

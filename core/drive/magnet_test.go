@@ -110,3 +110,38 @@ func TestMagnetsInduceWhileTheyTurn(t *testing.T) {
 		t.Errorf("damage: %q", d.Damage)
 	}
 }
+
+// A torque limit holds the torque of a machine with magnets too: without load it speeds up at limit over inertia, and no quicker, however steep
+// the ramp; the ramp waits for it, so that it is not run away from.
+func TestATorqueLimitWithMagnets(t *testing.T) {
+	d, in := magnets(func(d *Drive) {
+		d.P.Load, d.P.LoadJ, d.C.Inertia = motion.Load{}, .05, .05
+		d.C.Rise, d.C.TorqueLimit, d.C.TorqueBraking = 15, .5, .5
+	})
+	in.Terminals, in.Analog = 1, 10
+	for range 4000 { // out of the lowest speeds, where it goes round without looking
+		if turn(d, in, .001); d.Speed > 500 {
+			break
+		}
+	}
+	d.C.Rise = 200
+	from, at := d.Speed, d.Time
+	held := false
+	for range 4000 {
+		turn(d, in, .001)
+		held = held || d.Limiting == "torque"
+		if d.Speed > 1200 {
+			break
+		}
+	}
+	rated := 1500 * 30 / (math.Pi * 1800)
+	got := (d.Speed - from) * math.Pi / 30 / (d.Time - at)
+	check.Against(t, "a magnet machine at half its rated torque speeds up by, rad/s²", "J dω/dt = T, by hand", got, .5*rated/(d.P.Inertia+.05), .06)
+	if !held || d.Fault != "" || d.Ramp() > d.Hz+ahead+1 {
+		t.Errorf("held %v, %q, ramp at %v Hz, output %v Hz", held, d.Fault, d.Ramp(), d.Hz)
+	}
+	turn(d, in, 6)
+	if math.Abs(d.Speed-1800) > 8 || d.Fault != "" {
+		t.Errorf("in the end %v r/min, %s", d.Speed, d.Fault)
+	}
+}
