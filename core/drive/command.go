@@ -219,7 +219,7 @@ func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 		return 0, false
 	}
 	if dir == 0 {
-		c.armed = true
+		c.armed, c.asleep, c.drowsy = true, false, 0
 		d.Blocked = ""
 		return 0, false
 	}

@@ -86,7 +86,6 @@ const words: Record<string, string> = { speed: "speed", frequency: "output", cur
 /** Reads the running drive until its motor stands again. It commands nothing: whoever runs the motor does so at the drive. */
 function Recorder({ live, ended, begun, setBad }: { live: (samples?: Schemas["RideSample"][]) => void; ended: (run: string) => void; begun: () => void; setBad: (t: string) => void }) {
   const { view } = useDesk();
-  const [told, setTold] = useState("");
   const path = { params: { path: { id: view.id } } };
   const bench = useQuery({ queryKey: ["bench-there", view.id], queryFn: () => ok(api.GET("/api/drives/{id}/bench", { params: { path: { id: view.id }, query: { after: 1e9 } } })) });
   const q = useQuery({ queryKey: ["recording", view.id], refetchInterval: (s) => (s.state.data?.on ? 250 : false), queryFn: () => ok(api.GET("/api/drives/{id}/span/record", path)) });
@@ -100,27 +99,28 @@ function Recorder({ live, ended, begun, setBad }: { live: (samples?: Schemas["Ri
     } else if (watched) {
       setWatched(false);
       live(undefined);
-      setTold(r.message);
       if (r.run && r.turned) ended(r.run);
     }
   }, [r]); // eslint-disable-line react-hooks/exhaustive-deps -- what it calls changes with every drawing
-  const start = async (from: "link" | "bench") => {
-    setTold("");
+  const act = async (send: () => Promise<unknown>) => {
     setBad("");
-    begun();
     try {
-      await ok(api.POST("/api/drives/{id}/span/record", { ...path, body: { id: newId(), from } }));
+      await send();
     } catch (e) {
       setBad(say(e));
     }
     void q.refetch();
+  };
+  const start = (from: "link" | "bench") => {
+    begun();
+    void act(() => ok(api.POST("/api/drives/{id}/span/record", { ...path, body: { id: newId(), from } })));
   };
   const where = view.drive.link?.address;
   return (
     <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]" role="group" aria-label="Record a run">
       {r?.on ? (
         <>
-          <button className="ghost" onClick={() => void ok(api.POST("/api/drives/{id}/span/record/stop", path)).then(() => q.refetch())}>
+          <button className="ghost" onClick={() => void act(() => ok(api.POST("/api/drives/{id}/span/record/stop", path)))}>
             End recording
           </button>
           <span role="status" className="flex-1">
@@ -139,17 +139,17 @@ function Recorder({ live, ended, begun, setBad }: { live: (samples?: Schemas["Ri
         </>
       ) : (
         <>
-          <button className="ghost" disabled={!where} onClick={() => void start("link")}>
+          <button className="ghost" disabled={!where} onClick={() => start("link")}>
             Record over the link
           </button>
           {bench.data?.there && (
-            <button className="ghost" onClick={() => void start("bench")}>
+            <button className="ghost" onClick={() => start("bench")}>
               Record its bench
             </button>
           )}
-          {(told || r?.message) && (
+          {r?.message && (
             <span className="text-plum" role="status">
-              {told || r?.message}
+              {r.message}
             </span>
           )}
           <span className="flex-1 text-ink-2">{where ? "It only reads. Run and stop the motor at the drive, the area clear; it ends by itself when the motor stands again." : "Enter the drive's address under the sheet to record it."}</span>
