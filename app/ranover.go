@@ -205,7 +205,7 @@ func (a *App) over(ctx context.Context, driveID string, run motion.Recorded, abo
 	}
 	out.Ride = ride
 	if about["recorded"] == "bench" {
-		out.Notes = append(out.Notes, "From the bench, not from the machine: it shows nothing but that the two agree.")
+		out.Notes = append(out.Notes, "From the bench, not from the machine: it proves nothing of the machine.")
 	}
 	if run.Frequency {
 		out.Notes = append(out.Notes, "Recorded is the output frequency, drawn as its synchronous speed: the shaft turns slower by its slip.")
