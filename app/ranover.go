@@ -12,6 +12,7 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/motion"
+	"tingate/core/quantity"
 	"tingate/formats/runfile"
 	"tingate/formats/trace"
 )
@@ -235,7 +236,7 @@ func (o *RunOver) say(m motion.RunTimes, frequency bool) {
 		}
 		o.Times[x.name] = fmt.Sprintf("%.4g %s", x.v, x.unit)
 		if x.name != "top" || !frequency { // a shaft's speed is not read off a frequency
-			o.Fields[x.path] = o.Times[x.name]
+			o.Fields[x.path] = quantity.Typed(x.v, 4) + " " + x.unit // read back as it stands
 		}
 	}
 }
@@ -327,13 +328,12 @@ func typedOf(d drivefile.Drive, r bench.Ride) TypedRun {
 	if !out.Said || r.Top == 0 {
 		return out
 	}
-	p := motion.Predicted{Top: math.Abs(r.Top), Rise: math.NaN(), Fall: math.NaN(), Peak: r.PeakRise, Steady: r.Steady, Limit: r.CurrentLimit, Highest: r.Highest, Upper: r.Upper}
-	if r.Rise != nil {
-		p.Rise = *r.Rise
+	// Measured as a run is, and as a person with a watch does: from when the shaft begins to turn. The ride's own times count from the command.
+	x, ok := recordedOf(r, false, 0).Times()
+	if !ok {
+		return out
 	}
-	if r.Fall != nil {
-		p.Fall = *r.Fall
-	}
+	p := motion.Predicted{Top: math.Abs(r.Top), Rise: x.Rise, Fall: x.Fall, Peak: r.PeakRise, Steady: r.Steady, Limit: r.CurrentLimit, Highest: r.Highest, Upper: r.Upper}
 	out.Likely = append(out.Likely, m.Explain(p)...)
 	return out
 }

@@ -98,15 +98,15 @@ func takeSets(doc store.Document, numbers map[string]float64, choices map[string
 		switch {
 		case math.IsNaN(v):
 		case name == "rise" || name == "fall":
-			put(name, quantity.Digits(outward(v, 1), 6)+" r/min/s")
+			put(name, quantity.Typed(outward(v, 1), 6)+" r/min/s")
 		case name == "current_limit":
-			put(name, quantity.Digits(outward(v*100, 1), 6)+" %")
+			put(name, quantity.Typed(outward(v*100, 1), 6)+" %")
 		case name == "highest_speed":
-			put(name, quantity.Digits(outward(v, 1), 6)+" r/min")
+			put(name, quantity.Typed(outward(v, 1), 6)+" r/min")
 		case name == "lowest_speed":
-			put(name, quantity.Digits(outward(v, -1), 6)+" r/min")
+			put(name, quantity.Typed(outward(v, -1), 6)+" r/min")
 		default:
-			put(name, quantity.Digits(v, 5)+" r/min")
+			put(name, quantity.Typed(v, 5)+" r/min")
 		}
 	}
 	for name, v := range choices {

@@ -7,6 +7,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
+	"log"
 	"net"
 	"strconv"
 	"strings"
@@ -32,11 +34,6 @@ type Error struct {
 
 func (e *Error) Error() string { return e.What }
 func (e *Error) Unwrap() error { return e.Err }
-
-// Refusal is a write that the link does not do, with the reason.
-type Refusal struct{ Reason string }
-
-func (e *Refusal) Error() string { return e.Reason }
 
 // ParseAddress checks an address that a person entered: host:port, port 1 to 65535.
 func ParseAddress(text string) (string, error) {
@@ -73,12 +70,18 @@ func Dial(ctx context.Context, address string, unit uint8, f *dialect.Family, ti
 	return c, nil
 }
 
+// quiet takes what the library would print: what went wrong is said in an error, to the person who asked.
+var quiet = log.New(io.Discard, "", 0)
+
 func open(address string, unit uint8, f *dialect.Family, timeout time.Duration) (*Conn, string, error) {
 	addr, err := ParseAddress(address)
 	if err != nil {
 		return nil, "", &Error{err.Error(), err}
 	}
-	client, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + addr, Timeout: timeout})
+	if unit == 0 {
+		return nil, "", &Error{"Unit 0 is every drive on the line at once: nothing is read from it or written to it. Enter the drive's own unit, 1 to 255.", nil}
+	}
+	client, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + addr, Timeout: timeout, Logger: quiet})
 	if err != nil {
 		return nil, "", &Error{err.Error(), err}
 	}
@@ -266,8 +269,14 @@ func (c *Conn) ReadAll(ctx context.Context, progress func(done, total int)) (map
 			}
 		}
 		out, err := c.readBlocks(ctx, progress)
-		if err != nil || !has {
+		if err != nil {
 			return out, err
+		}
+		if err := c.sameDrive(ctx); err != nil {
+			return nil, err
+		}
+		if !has {
+			return out, nil
 		}
 		end, _, err := c.clock(ctx)
 		if err != nil {
@@ -280,6 +289,19 @@ func (c *Conn) ReadAll(ctx context.Context, progress func(done, total int)) (map
 			return nil, &Error{"The drive restarted twice while it was read. Nothing of this read is kept. Look at its supply first.", nil}
 		}
 	}
+}
+
+// sameDrive makes sure that the family still answers: another device at the same address, or answers that belong to other questions, would
+// have been taken for this drive's.
+func (c *Conn) sameDrive(ctx context.Context) error {
+	id, err := c.read(ctx, c.family.Link.Identity.Register, 1)
+	if err != nil {
+		return err
+	}
+	if got := c.family.ByteSwapped(id[0]); got != c.family.Link.Identity.Value {
+		return &Error{fmt.Sprintf("What answers changed while it was read: register %d reads %d now, want %d. Nothing of this read is kept. Is another device at this address?", c.family.Link.Identity.Register, got, c.family.Link.Identity.Value), nil}
+	}
+	return nil
 }
 
 // restarted tells whether a counter of a hundred a second went otherwise than the time that has passed, by more than
@@ -308,115 +330,6 @@ func (c *Conn) readBlocks(ctx context.Context, progress func(done, total int)) (
 		progress(i+1, len(blocks))
 	}
 	return out, nil
-}
-
-// Clearance is a named person's word that the area is clear, for settings that could start motion.
-type Clearance struct{ Person string }
-
-// Outcomes of a write.
-const (
-	Held    = "held"    // reads back as asked
-	Differs = "differs" // taken, but reads back otherwise
-	Refused = "refused" // the drive or the link did not take it; the drive holds what it held
-	Unknown = "unknown" // sent, and not read back: it may or may not be there
-)
-
-// Result is what became of a write.
-type Result struct {
-	Outcome  string
-	Before   *int64
-	ReadBack *int64
-	Message  string
-}
-
-// Write sets one setting and reads it back. It is refused unless the drive reports standstill; a setting that could
-// start motion also needs both torque-off channels open and a clearance. Registers that command are refused always.
-// sending is called just before the value goes out; when it fails nothing is sent.
-func (c *Conn) Write(ctx context.Context, s *dialect.Setting, steps int64, clear *Clearance, sending func(before int64, raw []uint16) error) Result {
-	refused := func(why string) Result { return Result{Outcome: Refused, Message: why} }
-	for r := s.Register; r < s.Register+uint16(s.Words()); r++ {
-		if why, yes := c.family.Commands(r); yes {
-			return refused("This register commands (" + why + "). It is never written over a link.")
-		}
-	}
-	switch {
-	case s.Register == 0:
-		return refused(s.Code + " has no register. Set it on the keypad.")
-	case s.Kind == "text":
-		return refused(s.Code + " holds a text. Set it on the keypad.")
-	}
-	if !s.Inside(steps) {
-		return refused(s.WithUnit(steps) + " is outside the range of " + s.Code + ".")
-	}
-	st, err := c.Status(ctx)
-	if err != nil {
-		return refused(err.Error() + " Nothing was written.")
-	}
-	if !st.Standstill {
-		return refused("The drive does not report standstill. Stop it and wait, then write again.")
-	}
-	if s.Acts == "motion" {
-		if !st.ChannelAOpen || !st.ChannelBOpen {
-			return refused(s.Code + " could start the motor: open both torque-off channels first, and see the drive say so.")
-		}
-		if clear == nil || clear.Person == "" {
-			return refused(s.Code + " could start the motor: somebody must confirm by name that the area is clear.")
-		}
-	}
-	before, err := c.value(ctx, s)
-	if err != nil {
-		return refused(err.Error() + " Nothing was written.")
-	}
-	raw := c.family.Encode(s, dialect.Held{Steps: steps})
-	if err := sending(before, raw); err != nil {
-		return Result{Outcome: Refused, Before: &before, Message: "Not sent, since it could not be recorded first: " + err.Error()}
-	}
-	var werr error
-	if len(raw) == 1 {
-		werr = c.client.WriteRegister(s.Register, raw[0])
-	} else {
-		werr = c.client.WriteRegisters(s.Register, raw)
-	}
-	if why := exception(werr); why != "" {
-		return Result{Outcome: Refused, Before: &before, ReadBack: &before, Message: "Refused by the drive: " + why}
-	}
-	if werr != nil {
-		c.reopen()
-	}
-	// From here on the value may be in the drive: read back even when the person has stopped.
-	return c.readBack(context.WithoutCancel(ctx), s, steps, before)
-}
-
-// settle is how often a value that reads back as before is read again: some drives and gateways answer late.
-const settle = 4
-
-func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, steps, before int64) Result {
-	r := Result{Before: &before}
-	for try := range settle {
-		back, err := c.value(ctx, s)
-		if err != nil {
-			r.Outcome, r.Message = Unknown, "Sent, but it could not be read back: "+err.Error()
-			return r
-		}
-		r.ReadBack = &back
-		if back == steps {
-			r.Outcome = Held
-			if try > 0 {
-				r.Message = fmt.Sprintf("%s holds %s; it answered with the old value %d times first.", s.Code, s.WithUnit(steps), try)
-			}
-			return r
-		}
-		if back != before {
-			break // taken otherwise: waiting does not change it
-		}
-		sleep(ctx, time.Duration(try+1)*100*time.Millisecond)
-	}
-	r.Outcome = Differs
-	r.Message = fmt.Sprintf("Asked for %s, reads back %s.", s.WithUnit(steps), s.WithUnit(*r.ReadBack))
-	if *r.ReadBack == before {
-		r.Message += " That is what it held before: it was not taken, or what answers gives old values. Look on the keypad."
-	}
-	return r
 }
 
 // value reads one setting in steps.

@@ -252,8 +252,8 @@ func grouped(s string) bool {
 	parts := strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == '\'' })
 	for i, p := range parts[1:] {
 		digits := p
-		if i == len(parts)-2 {
-			digits = strings.FieldsFunc(p+" ", func(r rune) bool { return r == '.' || r == ',' || r == ' ' })[0]
+		if at := strings.IndexAny(p, ".,"); at >= 0 && i == len(parts)-2 {
+			digits = p[:at] // a decimal may follow the last group only
 		}
 		if len(digits) != 3 {
 			return false
@@ -285,6 +285,16 @@ func Digits(v float64, n int) string {
 	}
 	r, _ := strconv.ParseFloat(strconv.FormatFloat(v, 'e', n-1, 64), 64)
 	return strconv.FormatFloat(r, 'f', -1, 64)
+}
+
+// Typed writes a number with at most n significant digits as a person would type it into a field, so that Parse reads the same number back: three
+// digits after the point, which could be thousands as well, become four.
+func Typed(v float64, n int) string {
+	s := Digits(v, n)
+	if at := strings.IndexByte(s, '.'); at > 0 && len(s)-at-1 == 3 {
+		s += "0"
+	}
+	return s
 }
 
 // Fixed writes a number with n significant digits and keeps trailing zeros, so that 3 % measured to 3.00 % shows so.

@@ -2,6 +2,10 @@ package quantity
 
 import (
 	"errors"
+	"math"
+	"math/rand/v2"
+	"strconv"
+	"strings"
 	"testing"
 )
 
@@ -29,7 +33,7 @@ func TestParseReadsWhatPeopleWrite(t *testing.T) {
 }
 
 func TestParseAsksOrRefuses(t *testing.T) {
-	for _, text := range []string{"", "abc", "12..5", "1.2.3", "400 A", "1 45", "=cmd", "NaN", "1e999", "5 5", "--4", "1,45,000"} {
+	for _, text := range []string{"", "abc", "12..5", "1.2.3", "400 A", "1 45", "=cmd", "NaN", "1e999", "5 5", "--4", "1,45,000", "15 .", "15 ,", "1 .5", "15 ' ."} {
 		if q, err := Voltage.Parse(text); err == nil || q.Value != nil || q.Text != text {
 			t.Errorf("%q must not be read: %+v", text, q)
 		}
@@ -54,11 +58,15 @@ func TestInConvertsUnits(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	f.Add("1,5 kW")
+	for _, s := range []string{"1,5 kW", "15 .", "15 ,", "1 450.", "1'450,5", ". ", "15 . 5", "1/2 hp", "4-20 mA"} {
+		f.Add(s)
+	}
 	f.Fuzz(func(t *testing.T, s string) {
-		q, err := Power.Parse(s)
-		if q.Text != s || (err == nil) == (q.Value == nil) {
-			t.Fatalf("text kept and value only when read: %+v %v", q, err)
+		for name, k := range Kinds {
+			q, err := k.Parse(s)
+			if q.Text != s || (err == nil) == (q.Value == nil) {
+				t.Fatalf("%s: text kept and value only when read: %+v %v", name, q, err)
+			}
 		}
 	})
 }
@@ -67,6 +75,25 @@ func TestDigits(t *testing.T) {
 	for v, want := range map[float64]string{94.375: "94.38", 1455: "1455", 0.001234: "0.001234", 123456: "123500"} {
 		if got := Digits(v, 4); got != want {
 			t.Errorf("%v: %s, want %s", v, got, want)
+		}
+	}
+}
+
+// Whatever the program types into a field is read back as what it meant: 2.772 s by itself could be 2772 s.
+func TestWhatTheProgramTypesIsReadBack(t *testing.T) {
+	r := rand.New(rand.NewPCG(16, 1))
+	for name, k := range Kinds {
+		for range 2000 {
+			v := math.Pow(10, r.Float64()*8-3)
+			n := 2 + r.IntN(5)
+			if k.Name == Poles.Name || k.Base == "" && k.Max <= 1 {
+				continue
+			}
+			text := strings.TrimSpace(Typed(v, n) + " " + k.Base)
+			want, _ := strconv.ParseFloat(Digits(v, n), 64)
+			if q, err := k.Parse(text); err != nil || q.Value == nil || math.Abs(*q.Value-want) > 1e-9*want {
+				t.Fatalf("%s: %q reads %v, %v; want %v", name, text, q.Value, err, want)
+			}
 		}
 	}
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { api, ok, say, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { typed as asTyped } from "../app/typed";
 
 type Shape = Schemas["InertiaIn"]["shape"];
 type Key = Exclude<keyof Schemas["InertiaIn"], "shape" | "$schema">;
@@ -46,7 +47,7 @@ export function InertiaHelper() {
     }
   }
   function take(f: Schemas["LoadInertia"]) {
-    for (const [path, text] of [["intent.load_inertia", `${f.load_kgm2.toPrecision(4)} kg·m²`], ["intent.inertia_band", `${Math.ceil(f.band_pct)} %`]] as const) {
+    for (const [path, text] of [["intent.load_inertia", `${asTyped(f.load_kgm2, 4)} kg·m²`], ["intent.inertia_band", `${Math.ceil(f.band_pct)} %`]] as const) {
       saver.begin(path, textAt(view, path));
       saver.put(path, text, newId());
     }

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { api, ok, sendBytes, type Answered, type View } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { typed } from "../app/typed";
 import { FamilyUpdate } from "../family/Update";
 import { Links } from "../picture/Links";
 import { Choice, Field } from "../ui/Field";
@@ -166,7 +167,7 @@ function Corrections({ finding }: { finding: Answered }) {
       <p>Likely misread, and would fit:</p>
       {s.corrections.map((c) => {
         const path = c.field === "poles" || c.field === "efficiency" ? `motor.${c.field}` : `motor.rows.${s.linked}.${c.field}`;
-        const value = `${Number(c.to.toPrecision(6))}${c.kind === "unit" || c.field === "power" ? ` ${c.unit}` : ""}`;
+        const value = `${typed(c.to, 6)}${c.kind === "unit" || c.field === "power" ? ` ${c.unit}` : ""}`;
         return (
           <button key={c.field + c.to + c.unit} className="act flex! w-full items-baseline justify-between gap-2" onClick={() => void saver.all([{ path, text: value }], `finding "${finding.title}": ${c.why}`)}>
             <span>
