@@ -177,7 +177,7 @@ func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
 	}
 	d.set(d.rh, id, "rating.dialect", "Brae")
 	d.set(d.rh, id, "link.unit", "300")
-	if _, err := d.ReadDrive(ctx, d.rh, id, "", nil); err == nil || !strings.Contains(err.Error(), "0 to 255") {
+	if _, err := d.ReadDrive(ctx, d.rh, id, "", nil); err == nil || !strings.Contains(err.Error(), "1 to 255") {
 		t.Errorf("a bad unit: %v", err)
 	}
 	d.set(d.rh, id, "link.unit", "1")

@@ -5,6 +5,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
+	"runtime/debug"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -36,6 +38,10 @@ type App struct {
 
 	families  *familyfile.Set
 	practices *practicefile.Set
+	importing sync.Mutex
+	freshen   sync.Mutex
+	keeping   sync.Mutex // one family or practice comes in at a time
+	clock     string     // what was done to the clock: set, or hurried; empty: nothing
 	refresh   progress
 	stale     chan struct{} // wakes KeepGlances
 	// placeChanged: a place was changed, and with it perhaps the rows of its drives.
@@ -52,9 +58,9 @@ func New(s *store.Store, now func() time.Time, version string) *App {
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())
 	}
-	for name, raw := range files {
-		if _, err := a.families.Add(raw); err != nil {
-			a.FamilyProblems = append(a.FamilyProblems, name+": "+err.Error())
+	for _, name := range sortedKeys(files) {
+		if _, err := a.families.Add(files[name], false); err != nil {
+			a.FamilyProblems = append(a.FamilyProblems, name+": "+err.Error()+". It is left out; its file stays in the data folder, to be mended and added again.")
 		}
 	}
 	files, err = s.Files(store.PracticeFolder)
@@ -69,8 +75,11 @@ func New(s *store.Store, now func() time.Time, version string) *App {
 	return a
 }
 
-// Actor is who acts, from which browser.
-type Actor struct{ Person, Device string }
+// Actor is who acts, from which browser. Name is of one who is no person of the place: the account of a command line.
+type Actor struct{ Person, Device, Name string }
+
+// SetClock says that the clock that this App was given is not the real one: everything that is done by it is marked so.
+func (a *App) SetClock(what string) { a.clock = what }
 
 // InputError is bad input: which field, what was read, what was expected.
 type InputError struct{ Field, Got, Want string }
@@ -105,12 +114,31 @@ func validID(field, id string) error {
 	return nil
 }
 
+// signer is who acts, with the name that stands on what is done: as it is written now, whatever becomes of the person.
+type signer struct {
+	Actor
+	initials, name string
+}
+
 // person checks that whoever acts is known at the place.
-func person(p drivefile.Place, who Actor) (drivefile.Person, error) {
-	if per, ok := p.People[who.Person]; ok {
-		return per, nil
+func person(p drivefile.Place, who Actor) (signer, error) {
+	if per, ok := p.People[who.Person]; ok && who.Person != "" {
+		return signer{who, per.Initials, per.Name}, nil
 	}
-	return drivefile.Person{}, &RefusedError{"Say who works first: choose your initials at the top right."}
+	return signer{}, &RefusedError{"Say who works first: choose your initials at the top right."}
+}
+
+// broughtBy is who brings something in that is not of one place only: a person of the place, or who started the program.
+func broughtBy(p drivefile.Place, who Actor) signer {
+	if s, err := person(p, who); err == nil {
+		return s
+	}
+	s := signer{who, "–", who.Name}
+	s.Person = "this-computer"
+	if s.name == "" {
+		s.name = "somebody at this computer, before a person was chosen"
+	}
+	return s
 }
 
 // undoLooksBack is how many changes a view looks through for the name of one's own last edit.
@@ -175,9 +203,13 @@ func driveDoc(r store.Reader, id string) (store.Document, error) {
 	return doc, err
 }
 
-// Drive shows a drive.
-func (a *App) Drive(ctx context.Context, who Actor, id string) (View, error) {
-	return a.view(a.store.Read(ctx), who, id)
+// Drive shows a drive, as it stands at one moment.
+func (a *App) Drive(ctx context.Context, who Actor, id string) (v View, err error) {
+	err = a.store.Snapshot(ctx, func(r store.Reader) error {
+		v, err = a.view(r, who, id)
+		return err
+	})
+	return v, err
 }
 
 func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
@@ -215,16 +247,27 @@ func (a *App) glance(tx *store.Tx, doc store.Document) error {
 	return tx.PutGlance(g)
 }
 
-// row works out what the Yard shows of a drive.
-func (a *App) row(r store.Reader, doc store.Document) (store.Glance, error) {
+// Rules are what a row of the Yard rests on besides documents and entries: the program's rules, and the families and practices that are known.
+func (a *App) Rules() string {
+	return gate.RulesVersion + " " + a.families.Hash() + " " + a.practices.Hash()
+}
+
+// row works out what the Yard shows of a drive. A rule that cannot bear a drive's data stops that row, and no other.
+func (a *App) row(r store.Reader, doc store.Document) (g store.Glance, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			slog.Error("a drive's rules failed", "drive", doc.ID, "panic", p, "stack", string(debug.Stack()))
+			err = fmt.Errorf("the rules fail on drive %s: %v", doc.ID, p)
+		}
+	}()
 	j, pd, err := a.job(r, doc)
 	if err != nil {
 		return store.Glance{}, err
 	}
-	return glanceRow(doc, pd.Version, j, gate.Evaluate(j, a.now())), nil
+	return glanceRow(doc, pd.Version, a.Rules(), j, gate.Evaluate(j, a.now())), nil
 }
 
-func glanceRow(doc store.Document, placeVersion int64, j gate.Job, s gate.State) store.Glance {
+func glanceRow(doc store.Document, placeVersion int64, rules string, j gate.Job, s gate.State) store.Glance {
 	// In the usual order of the gates, whatever order the drive's practice has: the Yard shows them in columns.
 	var marks []string
 	for _, key := range gate.GateKeys() {
@@ -249,7 +292,7 @@ func glanceRow(doc store.Document, placeVersion int64, j gate.Job, s gate.State)
 	}
 	return store.Glance{Drive: doc.ID, Place: doc.Place, Tag: d.Tag, Machine: d.Machine, Where: d.Where, Archived: d.Archived, Marks: strings.Join(marks, " "),
 		Next: s.Next, NextDetail: s.NextDetail, NextGate: s.NextGate, Worst: s.Worst, WorstTitle: s.WorstTitle, About: strings.Join(about, " · "), Search: searchText(doc.Body),
-		DriveVersion: doc.Version, PlaceVersion: placeVersion, Rules: gate.RulesVersion, StaleAfter: s.Lapses}
+		DriveVersion: doc.Version, PlaceVersion: placeVersion, Rules: rules, StaleAfter: s.Lapses}
 }
 
 // searchText is every text written on a drive, in lower case.

@@ -53,6 +53,18 @@ func newDesk(t testing.TB) *desk {
 	return d
 }
 
+// Export is ExportTo into memory, of a place or of one drive of it.
+func (d *desk) Export(ctx context.Context, place, drive string) ([]byte, error) {
+	var out bytes.Buffer
+	err := d.ExportTo(ctx, &out, place, app.Selection{Drive: drive})
+	return out.Bytes(), err
+}
+
+// Import takes a bundle as RH, or as whoever sits there.
+func (d *desk) Import(ctx context.Context, raw []byte) (app.ImportResult, error) {
+	return d.ImportBytes(ctx, d.rh, raw)
+}
+
 func (d *desk) ok(err error) {
 	d.t.Helper()
 	if err != nil {

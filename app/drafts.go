@@ -1,6 +1,8 @@
 package app
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"strconv"
 	"strings"
@@ -59,7 +61,7 @@ var usual = []struct{ intent, name string }{
 }
 
 // CheckDraft builds a family of a draft and says what is wrong; with keep it is kept when nothing is.
-func (a *App) CheckDraft(d familyfile.Draft, keep bool) (DraftCheck, error) {
+func (a *App) CheckDraft(ctx context.Context, who Actor, d familyfile.Draft, keep bool) (DraftCheck, error) {
 	out := DraftCheck{Problems: []familyfile.RowFault{}, Missing: []string{}, Settings: len(d.Rows)}
 	var base *dialect.Family
 	if d.BaseName != "" {
@@ -98,7 +100,11 @@ func (a *App) CheckDraft(d familyfile.Draft, keep bool) (DraftCheck, error) {
 		out.Problems = append(out.Problems, familyfile.RowFault{Row: 0, Field: "version", Got: f.Version, Want: fmt.Sprintf("a version that is not taken; here are %s", strings.Join(a.families.Versions(f.Name), ", "))})
 		return out, nil
 	}
-	h, err := a.AddFamily(raw)
+	h, err := a.AddFamily(ctx, who, raw)
+	var refused *RefusedError
+	if errors.As(err, &refused) {
+		return out, err
+	}
 	if err != nil {
 		out.Problems = append(out.Problems, familyfile.RowFault{Row: 0, Field: "name", Got: d.Name, Want: err.Error()})
 		return out, nil

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -27,6 +28,28 @@ type Edit struct {
 	Edit string `json:"edit" doc:"one visit of a field"`
 	Why  string `json:"why,omitempty"`
 	Sets []Set  `json:"sets"`
+	// Typed is when it was typed, where that was before it could be sent.
+	Typed string `json:"typed,omitempty" doc:"RFC 3339, UTC: when it was typed, when the connection was away then"`
+}
+
+// sameOnly lets a repeat of a change be answered, and nothing else use its id: not another person, not another document, not another edit.
+func sameOnly(c store.Change, who Actor, docID, edit string) error {
+	if c.Doc != docID || c.By != who.Person || edit != "" && c.Edit != edit {
+		return &InputError{"id", c.ID, "an id that is not taken: another edit has it"}
+	}
+	return nil
+}
+
+// again answers a change that is stored already; ours tells whether it is.
+func again(r store.Reader, id string, who Actor, docID, edit string) (ours bool, err error) {
+	c, err := r.Change(id)
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	return true, sameOnly(c, who, docID, edit)
 }
 
 // CreatePlace makes a place with its first person.
@@ -37,14 +60,32 @@ func (a *App) CreatePlace(ctx context.Context, id, name, zone string, people map
 	if strings.TrimSpace(name) == "" {
 		return &InputError{"name", "nothing", "the name of the place"}
 	}
-	body := drivefile.FromStruct(drivefile.Place{Schema: drivefile.Schema, Name: name, Zone: zone, People: people})
-	return a.create(ctx, Actor{}, store.Document{ID: id, Kind: drivefile.KindPlace, Place: id}, body, "new place")
+	if len(people) == 0 {
+		return &InputError{"people", "nobody", "the person who makes the place"}
+	}
+	p := drivefile.Place{Schema: drivefile.Schema, Name: name, Zone: zone, People: people}
+	body := drivefile.FromStruct(p)
+	if err := drivefile.ValidateDocument(drivefile.KindPlace, body.JSON()); err != nil {
+		return err
+	}
+	first := sortedKeys(people)[0]
+	if strings.TrimSpace(people[first].Initials) == "" {
+		return &InputError{"people." + first + ".initials", "nothing", "the initials of the person who makes the place"}
+	}
+	by, err := person(p, Actor{Person: first})
+	if err != nil {
+		return err
+	}
+	return a.create(ctx, by, store.Document{ID: id, Kind: drivefile.KindPlace, Place: id}, body, "new place")
 }
 
 // create stores a new document with the change that made it. An id that is there already is answered, not done again.
-func (a *App) create(ctx context.Context, who Actor, doc store.Document, body drivefile.Body, why string) error {
+func (a *App) create(ctx context.Context, who signer, doc store.Document, body drivefile.Body, why string) error {
 	return a.write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Document(doc.ID); err == nil {
+		if have, err := tx.Document(doc.ID); err == nil {
+			if have.Kind != doc.Kind || have.Place != doc.Place {
+				return &InputError{"id", doc.ID, "an id that is not taken"}
+			}
 			return nil
 		}
 		seq, err := tx.NextSeq(1)
@@ -55,7 +96,7 @@ func (a *App) create(ctx context.Context, who Actor, doc store.Document, body dr
 		if err := tx.PutDocument(doc); err != nil {
 			return err
 		}
-		if err := tx.AddChange(store.Change{Seq: seq, ID: NewID(), Doc: doc.ID, Version: 1, By: who.Person, Device: who.Device, At: a.stamp(), Edit: "create", Why: why, Ops: body.Leaves()}); err != nil {
+		if err := tx.AddChange(store.Change{Seq: seq, ID: NewID(), Doc: doc.ID, Version: 1, By: who.Person, Device: who.Device, At: a.stamp(), Edit: ofProgram, Why: why, Ops: body.Leaves(), Initials: who.initials, Name: who.name, Clock: a.clock}); err != nil {
 			return err
 		}
 		if doc.Kind == drivefile.KindDrive {
@@ -83,7 +124,8 @@ func (a *App) CreateDrive(ctx context.Context, who Actor, n NewDrive) (View, err
 	if err != nil {
 		return View{}, &InputError{"place", n.Place, "the id of a place"}
 	}
-	if _, err := person(p, who); err != nil {
+	by, err := person(p, who)
+	if err != nil {
 		return View{}, err
 	}
 	body := drivefile.FromStruct(drivefile.Drive{Schema: drivefile.Schema, Place: n.Place})
@@ -113,7 +155,7 @@ func (a *App) CreateDrive(ctx context.Context, who Actor, n NewDrive) (View, err
 	if n.CopyFrom != "" {
 		why = "copied from a like drive"
 	}
-	if err := a.create(ctx, who, store.Document{ID: n.ID, Kind: drivefile.KindDrive, Place: n.Place}, body, why); err != nil {
+	if err := a.create(ctx, by, store.Document{ID: n.ID, Kind: drivefile.KindDrive, Place: n.Place}, body, why); err != nil {
 		return View{}, err
 	}
 	return a.Drive(ctx, who, n.ID)
@@ -137,7 +179,7 @@ func (a *App) Change(ctx context.Context, who Actor, docID string, e Edit) error
 		return &InputError{"sets", fmt.Sprint(len(e.Sets), " sets"), "1 to 200"}
 	}
 	return a.write(ctx, func(tx *store.Tx) error {
-		if _, done, err := tx.HasChange(e.ID); err != nil || done {
+		if done, err := again(tx.Reader, e.ID, who, docID, e.Edit); err != nil || done {
 			return err
 		}
 		doc, err := tx.Document(docID)
@@ -148,16 +190,25 @@ func (a *App) Change(ctx context.Context, who Actor, docID string, e Edit) error
 		if err != nil {
 			return err
 		}
-		if _, err := person(p, who); err != nil && !joins(doc, e, who) {
+		by, err := person(p, who)
+		if err != nil {
+			if by, err = joins(doc, e, who, err); err != nil {
+				return err
+			}
+		}
+		if err := visitOf(tx.Reader, docID, e.Edit, who); err != nil {
 			return err
 		}
-		doc, body, err := a.upgraded(tx, who, doc)
+		doc, body, err := a.upgraded(tx, by, doc)
 		if err != nil {
 			return err
 		}
 		ops, err := a.operations(doc.Kind, body, e, tx)
 		if err == nil && len(ops) > 0 {
-			err = a.apply(tx, who, doc, body, ops, e, "")
+			err = a.staysTrue(tx, doc, p, ops)
+		}
+		if err == nil && len(ops) > 0 {
+			err = a.apply(tx, by, doc, body, ops, e, "")
 		}
 		if c, ok := err.(*ConflictError); ok {
 			a.blame(tx, docID, c)
@@ -166,17 +217,100 @@ func (a *App) Change(ctx context.Context, who Actor, docID string, e Edit) error
 	})
 }
 
-// joins lets a person enter themselves at a place before anybody is chosen.
-func joins(doc store.Document, e Edit, who Actor) bool {
-	if doc.Kind != drivefile.KindPlace {
-		return false
+// joins lets a person enter themselves at a place before anybody is chosen: with their initials, which stand on it at once.
+func joins(doc store.Document, e Edit, who Actor, not error) (signer, error) {
+	s := signer{Actor: who}
+	if doc.Kind != drivefile.KindPlace || validID("person", who.Person) != nil {
+		return s, not
 	}
-	for _, s := range e.Sets {
-		if !strings.HasPrefix(s.Path, "people."+who.Person+".") {
-			return false
+	mine := "people." + who.Person + "."
+	for _, x := range e.Sets {
+		if !strings.HasPrefix(x.Path, mine) {
+			return s, not
+		}
+		switch x.Path {
+		case mine + "initials":
+			s.initials = strings.TrimSpace(x.Text)
+		case mine + "name":
+			s.name = strings.TrimSpace(x.Text)
 		}
 	}
-	return true
+	if s.initials == "" {
+		return s, &InputError{mine + "initials", "nothing", "the initials of who enters themselves"}
+	}
+	return s, nil
+}
+
+// ofProgram is the visit of what the program itself changes: no undo takes it back. Nobody's edit may take that name.
+const ofProgram = "create"
+
+// Sendable says whether an edit is one that a person may send.
+func (e Edit) Sendable() error {
+	if e.Edit == ofProgram {
+		return &InputError{"edit", e.Edit, "an id made by the client"}
+	}
+	return nil
+}
+
+// visitOf wants one visit of a field to be one person's: what another groups with it would stand under the wrong name.
+func visitOf(r store.Reader, docID, edit string, who Actor) error {
+	if edit == "" || edit == ofProgram {
+		return nil
+	}
+	if len(edit) > 100 {
+		return &InputError{"edit", fmt.Sprint(len(edit), " characters"), "at most 100"}
+	}
+	changes, err := r.RecentChanges(docID, undoLooksBack)
+	if err != nil {
+		return err
+	}
+	for _, c := range changes {
+		if c.Edit == edit && c.By != who.Person {
+			return &InputError{"edit", edit, "an id that is not taken: " + orBlank(c.Initials) + " has it for another edit"}
+		}
+	}
+	return nil
+}
+
+// staysTrue refuses edits of a place that would make untrue what stands in the record: the initials under what somebody has signed, and the people and
+// supplies whose locks are on.
+func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops []drivefile.Op) error {
+	if doc.Kind != drivefile.KindPlace {
+		return nil
+	}
+	var energy map[string]gate.SupplyState
+	for _, op := range ops {
+		parts := strings.Split(op.Path, ".")
+		if len(parts) != 3 || parts[0] != "people" && parts[0] != "supplies" {
+			continue
+		}
+		id, gone := parts[1], textOf(op.New) == ""
+		if energy == nil {
+			entries, err := tx.Entries(doc.ID)
+			if err != nil {
+				return err
+			}
+			energy = gate.EnergyByID(entries)
+		}
+		switch {
+		case parts[0] == "supplies":
+			if gone && (parts[2] == "name" || parts[2] == "isolator") && len(energy[id].Locks) > 0 {
+				return &RefusedError{fmt.Sprintf("The lock of %s is on at %s: it stays as it is entered until the lock is off.", owners(p, energy[id].Locks), p.Supplies[id].Name)}
+			}
+		case parts[2] == "initials" && textOf(op.Old) != "":
+			for _, s := range sortedKeys(energy) {
+				for _, l := range energy[s].Locks {
+					if l.Owner == id {
+						return &RefusedError{fmt.Sprintf("The lock of %s is on at %s: %s stays entered until it is off.", textOf(op.Old), p.Supplies[s].Name, textOf(op.Old))}
+					}
+				}
+			}
+			if !gone {
+				return &RefusedError{fmt.Sprintf("What %s has signed stays under these initials. Enter a new person with other initials instead; %s can be taken away.", textOf(op.Old), textOf(op.Old))}
+			}
+		}
+	}
+	return nil
 }
 
 // operations turns typed fields into operations; unchanged ones are left out.
@@ -284,7 +418,7 @@ func slopes(body drivefile.Body, ops []drivefile.Op) []drivefile.Op {
 
 // upgraded brings a stored document to the present schema before it is changed, as a change of its own that no undo takes
 // back. Reading alone never does: a bundle of an older schema goes out as it came in.
-func (a *App) upgraded(tx *store.Tx, who Actor, doc store.Document) (store.Document, drivefile.Body, error) {
+func (a *App) upgraded(tx *store.Tx, who signer, doc store.Document) (store.Document, drivefile.Body, error) {
 	old, err := drivefile.ParseBody(doc.Body)
 	if err != nil {
 		return doc, nil, err
@@ -310,7 +444,7 @@ func (a *App) upgraded(tx *store.Tx, who Actor, doc store.Document) (store.Docum
 			ops = append(ops, drivefile.Op{Path: op.Path, Old: op.New, New: json.RawMessage("null")})
 		}
 	}
-	if err := a.apply(tx, who, doc, old, ops, Edit{ID: NewID(), Edit: "create", Why: fmt.Sprintf("brought to schema %d", drivefile.Schema)}, ""); err != nil {
+	if err := a.apply(tx, who, doc, old, ops, Edit{ID: NewID(), Edit: ofProgram, Why: fmt.Sprintf("brought to schema %d", drivefile.Schema)}, ""); err != nil {
 		return doc, nil, err
 	}
 	doc.Version++
@@ -318,7 +452,7 @@ func (a *App) upgraded(tx *store.Tx, who Actor, doc store.Document) (store.Docum
 	return doc, old, nil
 }
 
-func (a *App) apply(tx *store.Tx, who Actor, doc store.Document, body drivefile.Body, ops []drivefile.Op, e Edit, undoes string) error {
+func (a *App) apply(tx *store.Tx, who signer, doc store.Document, body drivefile.Body, ops []drivefile.Op, e Edit, undoes string) error {
 	if err := body.Apply(ops); err != nil {
 		return err
 	}
@@ -334,17 +468,72 @@ func (a *App) apply(tx *store.Tx, who Actor, doc store.Document, body drivefile.
 	if e.Edit == "" {
 		e.Edit = e.ID
 	}
+	if e.Typed, err = a.typedAt(e.Typed); err != nil {
+		return err
+	}
 	if err := tx.PutDocument(doc); err != nil {
 		return err
 	}
-	if err := tx.AddChange(store.Change{Seq: seq, ID: e.ID, Doc: doc.ID, Version: doc.Version, By: who.Person, Device: who.Device, At: a.stamp(), Edit: e.Edit, Undoes: undoes, Why: e.Why, Ops: ops}); err != nil {
+	if err := tx.AddChange(store.Change{Seq: seq, ID: e.ID, Doc: doc.ID, Version: doc.Version, By: who.Person, Device: who.Device, At: a.stamp(), Edit: e.Edit, Undoes: undoes, Why: e.Why, Ops: ops, Initials: who.initials, Name: who.name, Typed: e.Typed, Clock: a.clock}); err != nil {
 		return err
 	}
 	if doc.Kind == drivefile.KindDrive {
+		if err := a.staleNeighbours(tx, doc, body, ops); err != nil {
+			return err
+		}
 		return a.glance(tx, doc)
 	}
 	a.placeChanged.Store(true)
 	return nil
+}
+
+// typedAt is when something was typed, where that was more than a few seconds before it came. A time to come is none.
+func (a *App) typedAt(text string) (string, error) {
+	if text == "" {
+		return "", nil
+	}
+	t, err := time.Parse(time.RFC3339, text)
+	if err != nil {
+		return "", &InputError{"typed", text, "a time in UTC, like 2026-11-25T10:00:00Z"}
+	}
+	if late := a.now().Sub(t); late < 10*time.Second || t.Year() < 2000 {
+		return "", nil
+	}
+	return t.UTC().Format("2006-01-02T15:04:05.000Z"), nil
+}
+
+// staleNeighbours marks the Yard's rows of the drives whose stop circuit names this one, when something was changed that they look at.
+func (a *App) staleNeighbours(tx *store.Tx, doc store.Document, body drivefile.Body, ops []drivefile.Op) error {
+	seen := false
+	tags := map[string]bool{strings.ToLower(textOf(body.Get("tag"))): true}
+	for _, op := range ops {
+		head, _, _ := strings.Cut(op.Path, ".")
+		seen = seen || head == "tag" || head == "rating" || head == "stop" || head == "wiring" || head == "intent"
+		if op.Path == "tag" {
+			tags[strings.ToLower(textOf(op.Old))] = true
+		}
+	}
+	if !seen {
+		return nil
+	}
+	_, p, err := placeOf(tx.Reader, doc.Place)
+	if err != nil {
+		return err
+	}
+	var circuits []string
+	for id, c := range p.Circuits {
+		for _, t := range strings.Split(c.Drives, ",") {
+			if t = strings.ToLower(strings.TrimSpace(t)); t != "" && tags[t] {
+				circuits = append(circuits, id)
+				break
+			}
+		}
+	}
+	if len(circuits) == 0 {
+		return nil
+	}
+	a.placeChanged.Store(true)
+	return tx.StaleByCircuits(doc.Place, circuits)
 }
 
 // blame fills in who made the value that is in the way.
@@ -371,7 +560,7 @@ func (a *App) nameOf(r store.Reader, docID, personID string) string {
 	if err != nil {
 		return personID
 	}
-	if per, ok := p.People[personID]; ok {
+	if per, ok := p.People[personID]; ok && per.Initials != "" {
 		return per.Initials
 	}
 	return "somebody"
@@ -395,7 +584,7 @@ func lastEdit(changes []store.Change, who Actor) *edited {
 	var e *edited
 	for i := len(changes) - 1; i >= 0; i-- {
 		c := changes[i]
-		if c.By != who.Person || c.Undoes != "" || undone[c.Edit] || c.Edit == "create" {
+		if c.By != who.Person || c.Undoes != "" || undone[c.Edit] || c.Edit == ofProgram {
 			continue
 		}
 		if e == nil {
@@ -429,10 +618,18 @@ func (a *App) Undo(ctx context.Context, who Actor, docID, changeID string) error
 		return err
 	}
 	return a.write(ctx, func(tx *store.Tx) error {
-		if _, done, err := tx.HasChange(changeID); err != nil || done {
+		if done, err := again(tx.Reader, changeID, who, docID, ""); err != nil || done {
 			return err
 		}
 		doc, err := tx.Document(docID)
+		if err != nil {
+			return err
+		}
+		_, p, err := placeOf(tx.Reader, doc.Place)
+		if err != nil {
+			return err
+		}
+		by, err := person(p, who)
 		if err != nil {
 			return err
 		}
@@ -458,11 +655,14 @@ func (a *App) Undo(ctx context.Context, who Actor, docID, changeID string) error
 				}
 			}
 		}
-		doc, body, err := a.upgraded(tx, who, doc)
+		if err := a.staysTrue(tx, doc, p, drivefile.Invert(e.ops)); err != nil {
+			return err
+		}
+		doc, body, err := a.upgraded(tx, by, doc)
 		if err != nil {
 			return err
 		}
-		return a.apply(tx, who, doc, body, drivefile.Invert(e.ops), Edit{ID: changeID, Edit: changeID, Why: "undo of " + describe(e)}, e.edit)
+		return a.apply(tx, by, doc, body, drivefile.Invert(e.ops), Edit{ID: changeID, Edit: changeID, Why: "undo of " + describe(e)}, e.edit)
 	})
 }
 
@@ -472,11 +672,16 @@ func (a *App) write(ctx context.Context, f func(*store.Tx) error) error {
 	if err == nil {
 		a.hub.wake()
 		if a.placeChanged.Swap(false) {
-			select {
-			case a.stale <- struct{}{}:
-			default: // it will look anyway
-			}
+			a.wakeGlances()
 		}
 	}
 	return err
+}
+
+// wakeGlances has the Yard's stale rows made anew in the background.
+func (a *App) wakeGlances() {
+	select {
+	case a.stale <- struct{}{}:
+	default: // it will look anyway
+	}
 }

@@ -20,6 +20,7 @@ import (
 type situation struct {
 	job   gate.Job
 	state gate.State
+	tx    *store.Tx
 }
 
 // record adds an entry to a drive. make sees what holds now and gives the body. A repeated id is answered, not done again.
@@ -36,8 +37,8 @@ func (a *App) recordAll(ctx context.Context, who Actor, driveID, id, kind string
 		return err
 	}
 	return a.write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Entry(id); err == nil {
-			return nil
+		if done, err := recorded(tx.Reader, id, who, driveID, kind); err != nil || done {
+			return err
 		}
 		doc, err := driveDoc(tx.Reader, driveID)
 		if err != nil {
@@ -47,15 +48,16 @@ func (a *App) recordAll(ctx context.Context, who Actor, driveID, id, kind string
 		if err != nil {
 			return err
 		}
-		if _, err := person(j.Place, who); err != nil {
+		by, err := person(j.Place, who)
+		if err != nil {
 			return err
 		}
-		bodies, err := make(situation{j, gate.Evaluate(j, a.now())})
+		bodies, err := make(situation{j, gate.Evaluate(j, a.now()), tx})
 		if err != nil {
 			return err
 		}
 		for _, body := range bodies {
-			if err := a.addEntry(tx, who, doc.ID, id, kind, body); err != nil {
+			if err := a.addEntry(tx, by, doc.ID, id, kind, body); err != nil {
 				return err
 			}
 			id = NewID()
@@ -64,7 +66,22 @@ func (a *App) recordAll(ctx context.Context, who Actor, driveID, id, kind string
 	})
 }
 
-func (a *App) addEntry(tx *store.Tx, who Actor, docID, id, kind string, body any) error {
+// recorded answers an entry that is stored already, and lets nothing else use its id.
+func recorded(r store.Reader, id string, who Actor, docID, kind string) (ours bool, err error) {
+	e, err := r.Entry(id)
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	if err == nil && (e.Doc != docID || e.By != who.Person || e.Kind != kind) {
+		err = &InputError{"id", id, "an id that is not taken: another entry has it"}
+	}
+	return err == nil, err
+}
+
+func (a *App) addEntry(tx *store.Tx, who signer, docID, id, kind string, body any) error {
+	if who.Person == "" {
+		return &RefusedError{"Say who works first: choose your initials at the top right."}
+	}
 	raw, err := json.Marshal(body)
 	if err != nil {
 		return err
@@ -73,7 +90,7 @@ func (a *App) addEntry(tx *store.Tx, who Actor, docID, id, kind string, body any
 	if err != nil {
 		return err
 	}
-	return tx.AddEntry(drivefile.Entry{ID: id, Seq: seq, Doc: docID, Kind: kind, By: who.Person, Device: who.Device, At: a.stamp(), Body: raw})
+	return tx.AddEntry(drivefile.Entry{ID: id, Seq: seq, Doc: docID, Kind: kind, By: who.Person, Device: who.Device, At: a.stamp(), Body: raw, Initials: who.initials, Name: who.name, Clock: a.clock})
 }
 
 func setting(f *dialect.Family, code string) (*dialect.Setting, error) {
@@ -280,6 +297,9 @@ func (a *App) Snapshot(ctx context.Context, who Actor, driveID, id, name, label 
 
 var attachable = map[string]bool{"image/jpeg": true, "image/png": true, "image/webp": true, "image/gif": true, "application/pdf": true}
 
+// Shown tells whether a kept file of a type is shown as it is; every other is a download, and never a page.
+func Shown(typ string) bool { return attachable[typ] }
+
 func typeOf(b []byte) string {
 	typ, _, _ := strings.Cut(http.DetectContentType(b), ";")
 	return typ
@@ -319,10 +339,10 @@ func (a *App) Attach(ctx context.Context, who Actor, driveID, id, name, of strin
 // attach stores bytes and records whose they are.
 func (a *App) attach(ctx context.Context, who Actor, driveID, id, name, of, typ string, b []byte) error {
 	sha := hashOf(b)
-	if err := a.write(ctx, func(tx *store.Tx) error { return a.keepAttachment(tx, sha, b) }); err != nil {
-		return err
-	}
-	return a.record(ctx, who, driveID, id, drivefile.EntryAttachment, func(situation) (any, error) {
+	return a.record(ctx, who, driveID, id, drivefile.EntryAttachment, func(s situation) (any, error) {
+		if err := a.keepAttachment(s.tx, sha, b); err != nil {
+			return nil, err
+		}
 		return drivefile.Attachment{SHA256: sha, Name: name, Type: typ, Size: int64(len(b)), Of: of}, nil
 	})
 }

@@ -10,6 +10,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/formats/familyfile"
 	"tingate/store"
 )
 
@@ -24,6 +25,7 @@ type FamilyHead struct {
 	Settings    int      `json:"settings"`
 	Types       []string `json:"types" doc:"the sizes' types"`
 	HasLink     bool     `json:"has_link" doc:"it has a register map"`
+	ReadOnly    string   `json:"read_only,omitempty" doc:"why nothing is written over the link"`
 }
 
 func (a *App) familyHead(f *dialect.Family) FamilyHead {
@@ -33,6 +35,9 @@ func (a *App) familyHead(f *dialect.Family) FamilyHead {
 	}
 	h.Name, h.Version, h.Versions, h.Firmware, h.About, h.Conventions = f.Name, f.Version, a.families.Versions(f.Name), f.Firmware, f.About, f.Ways()
 	h.Settings, h.HasLink = len(f.Settings), f.Link.Identity.Register != 0
+	if h.HasLink {
+		h.ReadOnly = f.ReadOnly
+	}
 	for _, r := range f.Ratings {
 		h.Types = append(h.Types, r.Type)
 	}
@@ -108,13 +113,113 @@ func (a *App) packFamilies(used map[string]*dialect.Family, files map[string][]b
 	}
 }
 
-// AddFamily checks a drive family's file and keeps it in the data folder, so that drives can use it from now on.
-func (a *App) AddFamily(raw []byte) (FamilyHead, error) {
-	f, err := a.families.Add(raw)
+// AddFamily checks a drive family's file and keeps it in the data folder, so that drives can use it from now on. A named person brings it in,
+// which is an entry of their place.
+func (a *App) AddFamily(ctx context.Context, who Actor, raw []byte) (FamilyHead, error) {
+	f, err := familyfile.Read(raw)
 	if err != nil {
-		return FamilyHead{}, &InputError{"family", err.Error(), "a family file of docs/formats/dialect.md"}
+		return FamilyHead{}, notAFamily(err)
 	}
-	return a.familyHead(f), a.store.KeepFile(store.FamilyFolder, f.Name+"-"+f.Version, raw)
+	err = a.cameIn(ctx, who, drivefile.CameIn{What: "family", Name: f.Name, Version: f.Version, Hash: hashOf(raw)}, func() error { return a.keepFamily(raw, true) })
+	if err != nil {
+		return FamilyHead{}, err
+	}
+	return a.familyHead(a.families.Version(f.Name, f.Version)), nil
+}
+
+func notAFamily(err error) error {
+	return &InputError{"family", err.Error(), "a family file of docs/formats/dialect.md"}
+}
+
+// keepFamily stores a family's file, and knows it only when it is on the disk.
+func (a *App) keepFamily(raw []byte, strict bool) error {
+	a.keeping.Lock()
+	defer a.keeping.Unlock()
+	if err := a.families.Check(raw, strict); err != nil {
+		return notAFamily(err)
+	}
+	f, err := familyfile.Read(raw)
+	if err != nil {
+		return notAFamily(err)
+	}
+	if err := a.store.KeepFile(store.FamilyFolder, f.Name+"-"+f.Version, raw); err != nil {
+		return err
+	}
+	_, err = a.families.Add(raw, strict)
+	a.wakeGlances()
+	return err
+}
+
+// cameIn keeps something that a named person brings in, and records it at every place where they are known.
+func (a *App) cameIn(ctx context.Context, who Actor, what drivefile.CameIn, keep func() error) error {
+	places, err := a.Places(ctx)
+	if err != nil {
+		return err
+	}
+	at := map[string]signer{}
+	for _, p := range places {
+		if by, err := person(p.Place, who); err == nil {
+			at[p.ID] = by
+		}
+	}
+	if len(at) == 0 {
+		return &RefusedError{"Say who works first: a family or a practice comes in by a named person. Choose your initials at the top right."}
+	}
+	if err := keep(); err != nil {
+		return err
+	}
+	return a.write(ctx, func(tx *store.Tx) error {
+		for _, id := range sortedKeys(at) {
+			if err := a.addEntry(tx, at[id], id, NewID(), drivefile.EntryCameIn, what); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Arrival is something that came into this data folder, and who brought it.
+type Arrival struct {
+	At        string   `json:"at"`
+	By        string   `json:"by"`
+	What      string   `json:"what" enum:"bundle,family,practice"`
+	Name      string   `json:"name"`
+	Version   string   `json:"version,omitempty"`
+	New       []string `json:"new"`
+	Same      []string `json:"same"`
+	Different []string `json:"different"`
+}
+
+// Arrivals lists what came in at a place, the newest first.
+func (a *App) Arrivals(ctx context.Context, placeID string) ([]Arrival, error) {
+	r := a.store.Read(ctx)
+	_, p, err := placeOf(r, placeID)
+	if err != nil {
+		return nil, err
+	}
+	entries, err := r.Entries(placeID)
+	if err != nil {
+		return nil, err
+	}
+	out := []Arrival{}
+	for _, e := range slices.Backward(entries) {
+		var c drivefile.CameIn
+		if e.Kind != drivefile.EntryCameIn || json.Unmarshal(e.Body, &c) != nil {
+			continue
+		}
+		by := signedBy(p, e)
+		if by == "–" && e.Name != "" {
+			by = e.Name
+		}
+		x := Arrival{At: e.At, By: by, What: c.What, Name: c.Name, Version: c.Version, New: []string{}, Same: []string{}, Different: []string{}}
+		if c.What == "bundle" {
+			x.Name = ""
+		}
+		out = append(out, x)
+		l := &out[len(out)-1]
+		l.New, l.Same, l.Different = append(l.New, c.New...), append(l.Same, c.Same...), append(l.Different, c.Different...)
+	}
+	return out, nil
 }
 
 // FamilyFile is the YAML of a family; version "" is the newest.

@@ -46,21 +46,21 @@ func TestAFamilyIsAddedByDroppingAFile(t *testing.T) {
 // A drive of an added family goes with its bundle to a folder that has never heard of it.
 func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
 	d := newDesk(t)
-	if _, err := d.AddFamily([]byte("name: Gull\nsettings: [")); err == nil {
+	if _, err := d.AddFamily(ctx, d.rh, []byte("name: Gull\nsettings: [")); err == nil {
 		t.Error("a broken file was taken")
 	}
-	if _, err := d.AddFamily([]byte(strings.Replace(string(skua()), "Skua", "../Skua", 1))); err == nil {
+	if _, err := d.AddFamily(ctx, d.rh, []byte(strings.Replace(string(skua()), "Skua", "../Skua", 1))); err == nil {
 		t.Error("a name that climbs out was taken")
 	}
-	f, err := d.AddFamily(skua())
+	f, err := d.AddFamily(ctx, d.rh, skua())
 	d.ok(err)
 	if f.Name != "Skua" {
 		t.Errorf("%+v", f)
 	}
-	if _, err := d.AddFamily(skua()); err != nil {
+	if _, err := d.AddFamily(ctx, d.rh, skua()); err != nil {
 		t.Errorf("the very same again: %v", err)
 	}
-	if _, err := d.AddFamily(append(skua(), "\n# other\n"...)); err == nil || !strings.Contains(err.Error(), "not taken") {
+	if _, err := d.AddFamily(ctx, d.rh, append(skua(), "\n# other\n"...)); err == nil || !strings.Contains(err.Error(), "not taken") {
 		t.Errorf("another file of one name: %v", err)
 	}
 	id := d.dryer()

@@ -18,7 +18,7 @@ func (a *App) Generate(ctx context.Context, name string, drives int) error {
 	if err := a.CreatePlace(ctx, placeID, name, "UTC", map[string]drivefile.Person{person: {Initials: "RH", Trade: "technician"}}); err != nil {
 		return err
 	}
-	who := Actor{Person: person}
+	who := signer{Actor: Actor{Person: person}, initials: "RH"}
 	machines := []string{"Drum dryer", "Bucket elevator", "Hammer mill", "Screw press", "Exhaust fan", "Brine pump", "Landing winch", "Blade sorter", "Soak tank stirrer"}
 	areas := []string{"drying hall", "intake", "milling", "press row", "slip"}
 	const batch = 500
@@ -38,7 +38,7 @@ func (a *App) Generate(ctx context.Context, name string, drives int) error {
 	return nil
 }
 
-func (a *App) generateDrive(tx *store.Tx, who Actor, placeID string, i int, machine, area string) error {
+func (a *App) generateDrive(tx *store.Tx, who signer, placeID string, i int, machine, area string) error {
 	kw := []string{"0.37", "1.5", "4", "7.5", "15", "30"}[i%6]
 	amps := []string{"1.1", "3.3", "8.1", "15.5", "28.5", "55"}[i%6]
 	rpm := []string{"1395", "1440", "1455", "1455", "1465", "1475"}[i%6]
@@ -75,7 +75,7 @@ func (a *App) generateDrive(tx *store.Tx, who Actor, placeID string, i int, mach
 	if err != nil {
 		return err
 	}
-	if err := tx.AddChange(store.Change{Seq: seq, ID: NewID(), Doc: doc.ID, Version: 1, By: who.Person, At: a.stamp(), Edit: "create", Why: "new drive", Ops: body.Leaves()}); err != nil {
+	if err := tx.AddChange(store.Change{Seq: seq, ID: NewID(), Doc: doc.ID, Version: 1, By: who.Person, At: a.stamp(), Edit: "create", Why: "new drive", Ops: body.Leaves(), Initials: who.initials}); err != nil {
 		return err
 	}
 	if err := a.generateSnapshots(tx, who, doc); err != nil {
@@ -84,7 +84,7 @@ func (a *App) generateDrive(tx *store.Tx, who Actor, placeID string, i int, mach
 	return a.glance(tx, doc)
 }
 
-func (a *App) generateSnapshots(tx *store.Tx, who Actor, doc store.Document) error {
+func (a *App) generateSnapshots(tx *store.Tx, who signer, doc store.Document) error {
 	j, _, err := a.job(tx.Reader, doc)
 	if err != nil {
 		return err

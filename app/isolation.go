@@ -148,7 +148,8 @@ func (a *App) ProveDead(ctx context.Context, who Actor, driveID string) error {
 		if err != nil {
 			return err
 		}
-		if _, err := person(j.Place, who); err != nil {
+		by, err := person(j.Place, who)
+		if err != nil {
 			return err
 		}
 		s := gate.Evaluate(j, a.now())
@@ -163,10 +164,10 @@ func (a *App) ProveDead(ctx context.Context, who Actor, driveID string) error {
 			return &RefusedError{"It is not proved dead. The state stays NOT KNOWN, treat as live; covers stay on."}
 		}
 		for _, src := range s.Sources {
-			if err := a.addEntry(tx, who, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID}); err != nil {
+			if err := a.addEntry(tx, by, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID}); err != nil {
 				return err
 			}
-			if err := a.glanceFed(tx, doc.Place, src.ID); err != nil {
+			if err := a.staleFed(tx, doc.Place, j.Place, src.ID); err != nil {
 				return err
 			}
 		}
@@ -269,14 +270,12 @@ func owners(p drivefile.Place, l []gate.Locked) string {
 // atPlace records an entry about a supply of a place, and makes the rows of the drives that it feeds anew.
 func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID string, make func(drivefile.Place, gate.SupplyState) (kind string, body any, err error)) error {
 	return a.write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Entry(id); err == nil {
-			return nil
-		}
 		_, p, err := placeOf(tx.Reader, placeID)
 		if err != nil {
 			return err
 		}
-		if _, err := person(p, who); err != nil {
+		by, err := person(p, who)
+		if err != nil {
 			return err
 		}
 		if _, ok := p.Supplies[supplyID]; !ok {
@@ -286,44 +285,48 @@ func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID stri
 		if err != nil {
 			return err
 		}
+		if done, err := recordedAt(entries, id, who); err != nil || done {
+			return err
+		}
+		if e, err := tx.Entry(id); err == nil {
+			return &InputError{"id", e.ID, "an id that is not taken: another entry has it"}
+		}
 		kind, body, err := make(p, gate.EnergyByID(entries)[supplyID])
 		if err != nil {
 			return err
 		}
-		if err := a.addEntry(tx, who, placeID, id, kind, body); err != nil {
+		if err := a.addEntry(tx, by, placeID, id, kind, body); err != nil {
 			return err
 		}
-		return a.glanceFed(tx, placeID, supplyID)
+		return a.staleFed(tx, placeID, p, supplyID)
 	})
 }
 
-// glanceMost is for how many drives the Yard's rows are made anew at once; a place with more is left to the next start.
-const glanceMost = 200
+// recordedAt answers an entry of a place that is stored already; another person's id is refused.
+func recordedAt(entries []drivefile.Entry, id string, who Actor) (ours bool, err error) {
+	for _, e := range entries {
+		if e.ID != id {
+			continue
+		}
+		if e.By != who.Person {
+			return false, &InputError{"id", id, "an id that is not taken: another entry has it"}
+		}
+		return true, nil
+	}
+	return false, nil
+}
 
-// glanceFed makes the rows anew of the drives that a supply feeds, directly or through another.
-func (a *App) glanceFed(tx *store.Tx, placeID, supplyID string) error {
-	docs, err := tx.Documents(drivefile.KindDrive, placeID)
-	if err != nil || len(docs) > glanceMost {
-		return err
-	}
-	_, p, err := placeOf(tx.Reader, placeID)
-	if err != nil {
-		return err
-	}
-	for _, doc := range docs {
-		d, err := drivefile.DecodeDrive(doc.Body)
-		if err != nil {
-			return err
-		}
-		fed := false
-		for id := range d.Supplies {
-			fed = fed || id == supplyID || p.Supplies[id].FedFrom == supplyID
-		}
-		if fed {
-			if err := a.glance(tx, doc); err != nil {
-				return err
+// staleFed marks the Yard's rows of the drives that a supply feeds, directly or through others: they are made anew before they are shown.
+func (a *App) staleFed(tx *store.Tx, placeID string, p drivefile.Place, supplyID string) error {
+	fed := map[string]bool{supplyID: true}
+	for more := true; more; {
+		more = false
+		for id, s := range p.Supplies {
+			if fed[s.FedFrom] && !fed[id] {
+				fed[id], more = true, true
 			}
 		}
 	}
-	return nil
+	a.placeChanged.Store(true)
+	return tx.StaleBySupplies(placeID, sortedKeys(fed))
 }

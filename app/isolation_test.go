@@ -332,7 +332,7 @@ func TestRowsFollowThePlaceAndTheShift(t *testing.T) {
 	d, id, w := isolated(t)
 	d.ok(d.RefreshGlances(ctx))
 	stale := func(when time.Time) int {
-		ids, err := d.store.Read(ctx).StaleGlances(gate.RulesVersion, when.UTC().Format(time.RFC3339))
+		ids, err := d.store.Read(ctx).StaleGlances("", d.Rules(), when.UTC().Format(time.RFC3339))
 		d.ok(err)
 		return len(ids)
 	}
@@ -342,6 +342,7 @@ func TestRowsFollowThePlaceAndTheShift(t *testing.T) {
 	}
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
+	d.ok(d.RefreshGlances(ctx))
 	v := d.view(id)
 	if v.State.Lapses == "" || !strings.Contains(v.State.Energy.Text, "until the shift changes at") {
 		t.Fatalf("%+v", v.State.Energy)

@@ -157,15 +157,15 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 	}
 	bad := draft
 	bad.Rows = append(slices.Clone(draft.Rows), draft.Rows[0])
-	if c, err := d.CheckDraft(bad, true); err != nil || c.Kept != nil || len(c.Problems) == 0 || c.Problems[0].Row != len(bad.Rows) {
+	if c, err := d.CheckDraft(ctx, d.rh, bad, true); err != nil || c.Kept != nil || len(c.Problems) == 0 || c.Problems[0].Row != len(bad.Rows) {
 		t.Errorf("a code twice: %v %+v", err, c.Problems)
 	}
-	c, err := d.CheckDraft(draft, true)
+	c, err := d.CheckDraft(ctx, d.rh, draft, true)
 	d.ok(err)
 	if c.Kept == nil || len(c.Problems) != 0 || len(c.Missing) != 0 {
 		t.Fatalf("%+v", c)
 	}
-	if c, _ := d.CheckDraft(draft, true); len(c.Problems) != 1 || c.Problems[0].Field != "version" {
+	if c, _ := d.CheckDraft(ctx, d.rh, draft, true); len(c.Problems) != 1 || c.Problems[0].Field != "version" {
 		t.Errorf("the same version again: %+v", c.Problems)
 	}
 	if v := d.view(id); v.Family.Version != "3" || line(v, "7A").Verdict != "holds" || !slices.ContainsFunc(v.State.Findings, func(f gate.Answered) bool { return f.Code == "family-newer" }) {

@@ -39,13 +39,40 @@ type PracticeList struct {
 	Questions []practice.Question  `json:"questions"`
 }
 
-// AddPractice checks a practice's file and keeps it in the data folder.
-func (a *App) AddPractice(raw []byte) (PracticeList, error) {
-	p, err := a.practices.Add(raw)
+// AddPractice checks a practice's file and keeps it in the data folder. A named person brings it in.
+func (a *App) AddPractice(ctx context.Context, who Actor, raw []byte) (PracticeList, error) {
+	p, err := practicefile.Read(raw)
 	if err != nil {
-		return PracticeList{}, &InputError{"practice", err.Error(), "a practice of docs/formats/practice.md"}
+		return PracticeList{}, notAPractice(err)
 	}
-	return a.Practices(), a.store.KeepFile(store.PracticeFolder, p.Name, raw)
+	err = a.cameIn(ctx, who, drivefile.CameIn{What: "practice", Name: p.Name, Version: p.Version, Hash: hashOf(raw)}, func() error { return a.keepPractice(raw) })
+	if err != nil {
+		return PracticeList{}, err
+	}
+	return a.Practices(), nil
+}
+
+func notAPractice(err error) error {
+	return &InputError{"practice", err.Error(), "a practice of docs/formats/practice.md"}
+}
+
+// keepPractice stores a practice's file, and knows it only when it is on the disk.
+func (a *App) keepPractice(raw []byte) error {
+	a.keeping.Lock()
+	defer a.keeping.Unlock()
+	if err := a.practices.Check(raw); err != nil {
+		return notAPractice(err)
+	}
+	p, err := practicefile.Read(raw)
+	if err != nil {
+		return notAPractice(err)
+	}
+	if err := a.store.KeepFile(store.PracticeFolder, p.Name, raw); err != nil {
+		return err
+	}
+	_, err = a.practices.Add(raw)
+	a.wakeGlances()
+	return err
 }
 
 // PracticeChange is one thing that another practice would change for a drive.

@@ -267,7 +267,7 @@ func (a *App) keepSpool(ctx context.Context, h head) (sha string, err error) {
 		if err != nil {
 			return "", err
 		}
-		if err := a.keepRun(ctx, Actor{h.Person, h.Device}, h.Drive, h.Entry, h.Name, kept); err != nil {
+		if err := a.keepRun(ctx, Actor{Person: h.Person, Device: h.Device}, h.Drive, h.Entry, h.Name, kept); err != nil {
 			return "", err
 		}
 		sha = hashOf(kept)

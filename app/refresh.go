@@ -2,13 +2,13 @@ package app
 
 import (
 	"context"
+	"log/slog"
 	"runtime"
 	"sync"
 	"time"
 
 	"golang.org/x/sync/errgroup"
 
-	"tingate/core/gate"
 	"tingate/store"
 )
 
@@ -58,37 +58,24 @@ func (a *App) KeepGlances(ctx context.Context) error {
 // RefreshGlances rebuilds rows that are missing, or that something else than the drive has made stale. It can be stopped by ctx; the Yard shows how
 // far it has come.
 func (a *App) RefreshGlances(ctx context.Context) error {
-	now := func() string { return a.now().UTC().Format(time.RFC3339) }
-	ids, err := a.store.Read(ctx).StaleGlances(gate.RulesVersion, now())
+	ids, err := a.store.Read(ctx).StaleGlances("", a.Rules(), a.glanceNow())
 	if err != nil {
 		return err
 	}
+	return a.makeRows(ctx, ids)
+}
+
+// glanceNow is the time by which a row's own time has passed.
+func (a *App) glanceNow() string { return a.now().UTC().Format(time.RFC3339) }
+
+// makeRows makes rows anew and stores them, some at a time. One that cannot be made is left out, and said so in the log: it stops no other.
+func (a *App) makeRows(ctx context.Context, ids []string) error {
 	total := len(ids)
 	defer a.refresh.set(0, 0)
 	for len(ids) > 0 {
 		a.refresh.set(total-len(ids), total)
 		n := min(refreshAtOnce, len(ids))
-		rows, err := a.rows(ctx, ids[:n])
-		if err != nil {
-			return err
-		}
-		err = a.store.Write(ctx, func(tx *store.Tx) error {
-			for i, id := range ids[:n] {
-				// What was changed or entered meanwhile has made its own row, by the rules of now.
-				stale, err := tx.StaleGlance(id, gate.RulesVersion, now())
-				if err != nil {
-					return err
-				}
-				if !stale {
-					continue
-				}
-				if err := tx.PutGlance(rows[i]); err != nil {
-					return err
-				}
-			}
-			return nil
-		})
-		if err != nil {
+		if err := a.someRows(ctx, ids[:n]); err != nil {
 			return err
 		}
 		ids = ids[n:]
@@ -99,20 +86,68 @@ func (a *App) RefreshGlances(ctx context.Context) error {
 	return nil
 }
 
-// rows works out the rows of drives side by side, outside any transaction.
-func (a *App) rows(ctx context.Context, ids []string) ([]store.Glance, error) {
-	out := make([]store.Glance, len(ids))
-	g, ctx := errgroup.WithContext(ctx)
+// someRows makes rows side by side, outside any transaction, and stores those that nothing has changed under them meanwhile.
+func (a *App) someRows(ctx context.Context, ids []string) error {
+	rows := make([]store.Glance, len(ids))
+	seqs := make([]int64, len(ids))
+	g, inside := errgroup.WithContext(ctx)
 	g.SetLimit(runtime.NumCPU())
 	for i, id := range ids {
 		g.Go(func() error {
-			r := a.store.Read(ctx)
-			doc, err := r.Document(id)
-			if err == nil {
-				out[i], err = a.row(r, doc)
+			err := a.store.Snapshot(inside, func(r store.Reader) (err error) {
+				if seqs[i], err = r.LastSeq(); err != nil {
+					return err
+				}
+				doc, err := r.Document(id)
+				if err == nil {
+					rows[i], err = a.row(r, doc)
+				}
+				return err
+			})
+			if err != nil && inside.Err() == nil {
+				slog.Error("a row of the Yard cannot be made", "drive", id, "error", err)
+				rows[i].Drive = ""
+				return nil
 			}
 			return err
 		})
 	}
-	return out, g.Wait()
+	if err := g.Wait(); err != nil {
+		return err
+	}
+	return a.store.Write(ctx, func(tx *store.Tx) error {
+		last, err := tx.LastSeq()
+		if err != nil {
+			return err
+		}
+		for i, row := range rows {
+			if row.Drive == "" {
+				continue
+			}
+			if last != seqs[i] { // something was written meanwhile: is it of this drive, or of what feeds it?
+				changed, err := a.changedSince(tx, row, seqs[i])
+				if err != nil {
+					return err
+				}
+				if changed {
+					continue // it is made at the next look
+				}
+			}
+			if err := tx.PutGlance(row); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// changedSince tells whether a row's drive or place was changed, or written to, after a number.
+func (a *App) changedSince(tx *store.Tx, row store.Glance, seq int64) (bool, error) {
+	marks, err := tx.Since(seq)
+	for _, m := range marks {
+		if m.Doc == row.Drive || m.Doc == row.Place {
+			return true, err
+		}
+	}
+	return len(marks) == 1000, err // as many as are told: there may be more
 }

@@ -110,8 +110,8 @@ func unitOf(l drivefile.Link) (uint8, error) {
 		return 1, nil
 	}
 	n, err := strconv.Atoi(u)
-	if err != nil || n < 0 || n > 255 {
-		return 0, &InputError{"link.unit", u, "0 to 255"}
+	if err != nil || n < 1 || n > 255 {
+		return 0, &InputError{"link.unit", u, "1 to 255; 0 is every drive on the line at once"}
 	}
 	return uint8(n), nil
 }
@@ -209,19 +209,27 @@ func (a *App) ReadDrive(ctx context.Context, who Actor, driveID, snapshot string
 
 func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *dialect.Family, values map[string]dialect.Held, how string) error {
 	return a.write(ctx, func(tx *store.Tx) error {
+		doc, err := driveDoc(tx.Reader, driveID)
+		if err != nil {
+			return err
+		}
+		_, p, err := placeOf(tx.Reader, doc.Place)
+		if err != nil {
+			return err
+		}
+		by, err := person(p, who)
+		if err != nil {
+			return err
+		}
 		for i := range f.Settings {
 			s := &f.Settings[i]
 			v, ok := values[s.Code]
 			if !ok {
 				continue
 			}
-			if err := a.addEntry(tx, who, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how}); err != nil {
+			if err := a.addEntry(tx, by, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how}); err != nil {
 				return err
 			}
-		}
-		doc, err := driveDoc(tx.Reader, driveID)
-		if err != nil {
-			return err
 		}
 		return a.glance(tx, doc)
 	})
@@ -234,7 +242,9 @@ func (a *App) WriteSetting(ctx context.Context, who Actor, driveID, id, code str
 	if err := validID("id", id); err != nil {
 		return LinkResult{}, err
 	}
-	if e, err := a.store.Read(ctx).Entry(id); err == nil && e.Doc == driveID {
+	if done, err := recorded(a.store.Read(ctx), id, who, driveID, drivefile.EntryWrite); err != nil {
+		return LinkResult{}, err
+	} else if done {
 		return LinkResult{Outcome: link.Unknown, Message: "This write was begun already; it is not sent twice. Read the setting."}, nil
 	}
 	w, err := a.connect(ctx, who, driveID)
@@ -255,8 +265,8 @@ func (a *App) WriteSetting(ctx context.Context, who Actor, driveID, id, code str
 	wr := drivefile.Write{Code: code, Asked: steps, Outcome: "begun", Address: w.job.Drive.Link.Address, Unit: int(w.unit), Register: int(s.Register)}
 	if clear && s.Acts == "motion" {
 		p, _ := person(w.job.Place, who)
-		cleared = &link.Clearance{Person: p.Initials}
-		wr.Cleared = p.Initials
+		cleared = &link.Clearance{Person: p.initials}
+		wr.Cleared = p.initials
 	}
 	begun := false
 	res := w.conn.Write(ctx, s, steps, cleared, func(before int64, raw []uint16) error {

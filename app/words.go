@@ -19,13 +19,20 @@ func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
 	last := map[string]map[string]string{}
 	for _, c := range changes {
 		i, ok := at[c.Edit]
+		if ok && rows[i].By != changedBy(p, c) {
+			ok = false // an edit is one person's
+		}
 		if !ok || c.Edit == "create" {
 			rows = append(rows, HistoryRow{ID: c.ID, Kind: "edit", Why: c.Why})
 			i = len(rows) - 1
 			at[c.Edit] = i
 			first[c.Edit], last[c.Edit] = map[string]string{}, map[string]string{}
 		}
-		rows[i].Seq, rows[i].At, rows[i].By = c.Seq, c.At, initials(p, c.By)
+		rows[i].Seq, rows[i].At, rows[i].By = c.Seq, c.At, changedBy(p, c)
+		rows[i].Clock = c.Clock
+		if c.Typed != "" {
+			rows[i].Typed = c.Typed
+		}
 		if c.Edit == "create" {
 			rows[i].What, rows[i].Why = c.Why, ""
 			continue
@@ -50,6 +57,14 @@ func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
 		rows[i].What = strings.Join(parts, "; ")
 	}
 	return rows
+}
+
+// changedBy are the initials that stand on a change, as signedBy.
+func changedBy(p drivefile.Place, c store.Change) string {
+	if c.Initials != "" {
+		return c.Initials
+	}
+	return initials(p, c.By)
 }
 
 func paths(m map[string]string) []string {
@@ -158,7 +173,7 @@ func answers(changes []store.Change, p drivefile.Place) []Answer {
 		for code, title := range standing {
 			if _, ok := now[code]; !ok {
 				rows := editRows([]store.Change{c}, p)
-				out = append(out, Answer{title, "corrected: " + rows[0].What, initials(p, c.By), c.At})
+				out = append(out, Answer{title, "corrected: " + rows[0].What, changedBy(p, c), c.At})
 			}
 		}
 		standing = now

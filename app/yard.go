@@ -83,8 +83,14 @@ func (a *App) Yard(ctx context.Context, q store.YardQuery) (YardPage, error) {
 	if q.Limit <= 0 || q.Limit > 500 {
 		q.Limit = 100
 	}
+	if err := a.rowsFresh(ctx, q.Place); err != nil {
+		return YardPage{}, err
+	}
 	rows, counts, err := a.store.Read(ctx).Yard(q)
 	if err != nil {
+		return YardPage{}, err
+	}
+	if rows, err = a.rowsNow(ctx, q.Place, rows); err != nil {
 		return YardPage{}, err
 	}
 	page := YardPage{Rows: []YardRow{}, Counts: counts, Gates: gate.GateKeys(), Anew: a.refresh.now()}
@@ -92,6 +98,49 @@ func (a *App) Yard(ctx context.Context, q store.YardQuery) (YardPage, error) {
 		page.Rows = append(page.Rows, YardRow{g.Drive, g.Tag, g.Machine, g.Where, g.About, g.Archived, strings.Fields(g.Marks), g.Next, g.NextDetail, g.NextGate, g.Worst, g.WorstTitle})
 	}
 	return page, nil
+}
+
+// freshAtOnce is how many stale rows are made before the Yard answers; of more, those of the page are, and the rest beside.
+const freshAtOnce = 400
+
+// rowsFresh makes a place's stale rows anew, so that the Yard says what the drives say.
+func (a *App) rowsFresh(ctx context.Context, place string) error {
+	ids, err := a.store.Read(ctx).StaleGlances(place, a.Rules(), a.glanceNow())
+	if err != nil || len(ids) == 0 {
+		return err
+	}
+	if len(ids) > freshAtOnce {
+		a.wakeGlances()
+		return nil
+	}
+	a.freshen.Lock() // several windows ask at once: one makes them
+	defer a.freshen.Unlock()
+	if ids, err = a.store.Read(ctx).StaleGlances(place, a.Rules(), a.glanceNow()); err != nil {
+		return err
+	}
+	return a.makeRows(ctx, ids)
+}
+
+// rowsNow puts what a page's drives say now in the place of rows that are stale.
+func (a *App) rowsNow(ctx context.Context, place string, rows []store.Glance) ([]store.Glance, error) {
+	r := a.store.Read(ctx)
+	for i := range rows {
+		stale, err := r.StaleGlance(rows[i].Drive, a.Rules(), a.glanceNow())
+		if err != nil {
+			return nil, err
+		}
+		if !stale {
+			continue
+		}
+		doc, err := r.Document(rows[i].Drive)
+		if err != nil {
+			return nil, err
+		}
+		if row, err := a.row(r, doc); err == nil { // what a rule cannot bear stays as it was
+			rows[i] = row
+		}
+	}
+	return rows, nil
 }
 
 // HistoryRow is one edit or entry, in words.
@@ -103,6 +152,9 @@ type HistoryRow struct {
 	What string `json:"what"`
 	Why  string `json:"why,omitempty"`
 	Kind string `json:"kind"`
+	// Typed is when it was typed, where that was before it came here; Clock is what had been done to the clock.
+	Typed string `json:"typed,omitempty"`
+	Clock string `json:"clock,omitempty"`
 }
 
 // History tells what happened to a drive, newest first: edits grouped by visit of a field, and entries.
@@ -129,12 +181,13 @@ func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error)
 	n := 0
 	for _, e := range entries {
 		how := readIn(e)
-		if whole != nil && how != "" && whole.Why == how && whole.By == initials(p, e.By) && e.At[:16] == whole.At[:16] {
+		by := signedBy(p, e)
+		if whole != nil && how != "" && whole.Why == how && whole.By == by && minute(e.At) == minute(whole.At) {
 			n++
 			whole.Seq, whole.What = e.Seq, fmt.Sprintf("%d settings read", n)
 			continue
 		}
-		rows = append(rows, HistoryRow{e.Seq, e.ID, e.At, initials(p, e.By), entryWords(e), entryWhy(e), e.Kind})
+		rows = append(rows, HistoryRow{Seq: e.Seq, ID: e.ID, At: e.At, By: by, What: entryWords(e), Why: entryWhy(e), Kind: e.Kind, Clock: e.Clock})
 		if whole = nil; how != "" {
 			whole, n = &rows[len(rows)-1], 1
 			whole.Why, whole.Kind = how, "readings"
@@ -154,8 +207,19 @@ func readIn(e drivefile.Entry) string {
 }
 
 func initials(p drivefile.Place, id string) string {
-	if per, ok := p.People[id]; ok {
+	if per, ok := p.People[id]; ok && per.Initials != "" {
 		return per.Initials
 	}
 	return "–"
 }
+
+// signedBy are the initials that stand on an entry: those that were written then, whatever has become of the person since.
+func signedBy(p drivefile.Place, e drivefile.Entry) string {
+	if e.Initials != "" {
+		return e.Initials
+	}
+	return initials(p, e.By)
+}
+
+// minute is a time to the minute; a time that is none stays as it is.
+func minute(at string) string { return at[:min(len(at), len("2026-11-25T10:00"))] }

@@ -3,7 +3,9 @@ package calc
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -26,14 +28,27 @@ type computation struct {
 	about string
 	in    func() any
 	out   any
-	run   func(in any) (any, error)
+	run   func(ctx context.Context, in any) (any, error)
 }
 
 var computations = map[string]computation{}
 
 // register makes a computation of a typed function.
 func register[I, O any](name, about string, f func(*I) (*O, error)) {
-	computations[name] = computation{about, func() any { return new(I) }, *new(O), func(in any) (any, error) { return f(in.(*I)) }}
+	registerLong(name, about, func(_ context.Context, in *I) (*O, error) { return f(in) })
+}
+
+// registerLong is register for one that can run long: it ends when ctx does.
+func registerLong[I, O any](name, about string, f func(context.Context, *I) (*O, error)) {
+	computations[name] = computation{about, func() any { return new(I) }, *new(O), func(ctx context.Context, in any) (any, error) { return f(ctx, in.(*I)) }}
+}
+
+// stopped is what an item is answered with that was not reached, or not ended, in time.
+func stopped(ctx context.Context) error {
+	if errors.Is(ctx.Err(), context.DeadlineExceeded) {
+		return &Error{"", "more than could be worked out in the time that a request has", "fewer or shorter items, or tingate calc on the command line, which takes its time"}
+	}
+	return &Error{"", "a computation that was stopped", "it again"}
 }
 
 // Names lists the computations in alphabetical order.
@@ -55,8 +70,8 @@ type ErrUnreadable struct{ Err error }
 func (e *ErrUnreadable) Error() string { return "unreadable JSON: " + e.Err.Error() }
 
 // Run reads one object, an array or JSON Lines from r, and writes the results in the same order and shape.
-// bad counts the items that were answered with an error. The error is *ErrUnreadable, unknown name, or of the writer.
-func Run(name string, r io.Reader, w io.Writer) (bad int, err error) {
+// Items that ctx does not leave time for are answered so. bad counts the items that were answered with an error. The error is *ErrUnreadable, unknown name, or of the writer.
+func Run(ctx context.Context, name string, r io.Reader, w io.Writer) (bad int, err error) {
 	c, ok := computations[name]
 	if !ok {
 		return 0, fmt.Errorf("no computation is called %q; there are: %s", name, strings.Join(Names(), ", "))
@@ -76,7 +91,7 @@ func Run(name string, r io.Reader, w io.Writer) (bad int, err error) {
 		}
 		out := make([]json.RawMessage, 0, len(items))
 		for _, it := range items {
-			res, failed := c.one(it)
+			res, failed := c.one(ctx, it)
 			if failed {
 				bad++
 			}
@@ -96,7 +111,7 @@ func Run(name string, r io.Reader, w io.Writer) (bad int, err error) {
 		items = append(items, it)
 	}
 	for _, it := range items {
-		res, failed := c.one(it)
+		res, failed := c.one(ctx, it)
 		if failed {
 			bad++
 		}
@@ -107,13 +122,15 @@ func Run(name string, r io.Reader, w io.Writer) (bad int, err error) {
 	return bad, nil
 }
 
-func (c computation) one(raw json.RawMessage) (json.RawMessage, bool) {
+func (c computation) one(ctx context.Context, raw json.RawMessage) (json.RawMessage, bool) {
 	in := c.in()
 	res, err := any(nil), error(nil)
 	if e := decode(raw, reflect.ValueOf(in).Elem(), ""); e != nil {
 		err = e
+	} else if ctx.Err() != nil {
+		err = stopped(ctx)
 	} else {
-		res, err = c.run(in)
+		res, err = c.run(ctx, in)
 	}
 	if err != nil {
 		e, ok := err.(*Error)

@@ -1,6 +1,7 @@
 package calc
 
 import (
+	"context"
 	"bytes"
 	"encoding/json"
 	"math"
@@ -14,7 +15,7 @@ import (
 func run(t testing.TB, name, in string) map[string]any {
 	t.Helper()
 	var w bytes.Buffer
-	if _, err := Run(name, strings.NewReader(in), &w); err != nil {
+	if _, err := Run(context.Background(), name, strings.NewReader(in), &w); err != nil {
 		t.Fatalf("%s: %v", in, err)
 	}
 	var out map[string]any
@@ -287,7 +288,7 @@ func TestAnalog(t *testing.T) {
 
 func TestContract(t *testing.T) {
 	var w bytes.Buffer
-	bad, err := Run("overload", strings.NewReader("[{\"motor_current_a\":5,\"drive_rated_current_a\":10},{\"motor_current_a\":\"five\"},{\"amps\":3},{\"drive_rated_current_a\":null}]"), &w)
+	bad, err := Run(context.Background(), "overload", strings.NewReader("[{\"motor_current_a\":5,\"drive_rated_current_a\":10},{\"motor_current_a\":\"five\"},{\"amps\":3},{\"drive_rated_current_a\":null}]"), &w)
 	if err != nil || bad != 2 {
 		t.Fatalf("two of four are bad: %d, %v", bad, err)
 	}
@@ -306,14 +307,14 @@ func TestContract(t *testing.T) {
 		t.Errorf("null is missing: %v", list[3])
 	}
 	w.Reset()
-	if bad, err := Run("analog-fit", strings.NewReader("{\"points\":[]}\n{\"points\":[{\"in\":0,\"out\":0},{\"in\":1,\"out\":1}]}\n"), &w); err != nil || bad != 1 || strings.Count(w.String(), "\n") != 2 {
+	if bad, err := Run(context.Background(), "analog-fit", strings.NewReader("{\"points\":[]}\n{\"points\":[{\"in\":0,\"out\":0},{\"in\":1,\"out\":1}]}\n"), &w); err != nil || bad != 1 || strings.Count(w.String(), "\n") != 2 {
 		t.Errorf("JSON Lines in, JSON Lines out: %v %q", err, w.String())
 	}
 	var un *ErrUnreadable
-	if _, err := Run("plate", strings.NewReader("{nope"), &w); err == nil || !asUnreadable(err, &un) {
+	if _, err := Run(context.Background(), "plate", strings.NewReader("{nope"), &w); err == nil || !asUnreadable(err, &un) {
 		t.Errorf("unreadable JSON: %v", err)
 	}
-	if _, err := Run("nope", strings.NewReader("{}"), &w); err == nil || !strings.Contains(err.Error(), "plate") {
+	if _, err := Run(context.Background(), "nope", strings.NewReader("{}"), &w); err == nil || !strings.Contains(err.Error(), "plate") {
 		t.Errorf("an unknown name lists the known: %v", err)
 	}
 	for _, n := range Names() {

@@ -1,6 +1,7 @@
 package calc
 
 import (
+	"context"
 	"fmt"
 	"math"
 
@@ -189,7 +190,7 @@ type ReferenceOut struct {
 func init() {
 	register("machine", "An induction machine's equivalent circuit at one slip", machineAt)
 	register("estimate", "The equivalent circuit that fits a plate, with bands", estimate)
-	register("transient", "A machine from rest, on the line or on volts per hertz", transient)
+	registerLong("transient", "A machine from rest, on the line or on volts per hertz", transient)
 	register("reference-run", "The run that simulations of a drive are held against", referenceRun)
 }
 
@@ -294,7 +295,10 @@ func estimate(in *EstimateIn) (*EstimateOut, error) {
 // mostSamples bounds what one run answers.
 const mostSamples = 200_000
 
-func transient(in *TransientIn) (*TransientOut, error) {
+// mostSteps bounds what one run costs: some seconds.
+const mostSteps = 20_000_000
+
+func transient(ctx context.Context, in *TransientIn) (*TransientOut, error) {
 	rated := in.RatedFrequencyHz
 	if in.FrequencyHz == nil {
 		in.FrequencyHz = rated
@@ -335,7 +339,14 @@ func transient(in *TransientIn) (*TransientOut, error) {
 			s.Profile = append(s.Profile, machine.Profile{Time: *k.TS, Hz: *k.FrequencyHz})
 		}
 	}
-	r := machine.FromCircuit(c).Run(s, load, c.Friction/math.Pow(c.Synchronous(c.Frequency), 2), *in.InertiaKGM2, *in.DurationS, *in.SampleS)
+	m := machine.FromCircuit(c)
+	if n := m.Steps(s, *in.DurationS, *in.SampleS); !(n <= mostSteps) {
+		return nil, &Error{"duration_s", show(in.DurationS), fmt.Sprintf("a run of at most %d steps, each a fortieth of the fastest turn of supply or machine; this one takes %.3g: a shorter time, or a lower frequency", mostSteps, n)}
+	}
+	r := m.Run(ctx, s, load, c.Friction/math.Pow(c.Synchronous(c.Frequency), 2), *in.InertiaKGM2, *in.DurationS, *in.SampleS)
+	if r.Stopped {
+		return nil, stopped(ctx)
+	}
 	if r.Diverged {
 		return nil, &Error{"inertia_kgm2", show(in.InertiaKGM2), "a machine that a simulation can follow: the run left all bounds"}
 	}

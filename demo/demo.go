@@ -23,7 +23,7 @@ func Fill(ctx context.Context, a *app.App, drives int) error {
 	if drives > 0 {
 		return a.Generate(ctx, "Many drives", drives)
 	}
-	_, err := a.Import(ctx, plant)
+	_, err := a.ImportBytes(ctx, app.Actor{Name: "the demo plant that ships with the program"}, plant)
 	return err
 }
 

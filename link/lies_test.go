@@ -417,11 +417,13 @@ func TestLiesAboutARead(t *testing.T) {
 		lies[fmt.Sprintf("exception %02X", code)] = always(func(_ *liar, h []byte) []byte { return exceptionOf(h, code) })
 	}
 	for name, lie := range map[string]func(l *liar, h []byte) []byte{
-		"silence":                   func(*liar, []byte) []byte { return []byte{} },
-		"hung up":                   func(*liar, []byte) []byte { return nil },
-		"half an answer":            func(_ *liar, h []byte) []byte { return h[:len(h)/2] },
-		"a register too few":        func(_ *liar, h []byte) []byte { return frame(h[:7], append([]byte{3, h[8] - 2}, h[9:len(h)-2]...)) },
-		"a register too many":       func(_ *liar, h []byte) []byte { return frame(h[:7], append([]byte{3, h[8] + 2}, append(h[9:], 0, 1)...)) },
+		"silence":            func(*liar, []byte) []byte { return []byte{} },
+		"hung up":            func(*liar, []byte) []byte { return nil },
+		"half an answer":     func(_ *liar, h []byte) []byte { return h[:len(h)/2] },
+		"a register too few": func(_ *liar, h []byte) []byte { return frame(h[:7], append([]byte{3, h[8] - 2}, h[9:len(h)-2]...)) },
+		"a register too many": func(_ *liar, h []byte) []byte {
+			return frame(h[:7], append([]byte{3, h[8] + 2}, append(h[9:], 0, 1)...))
+		},
 		"a count that is not so":    func(_ *liar, h []byte) []byte { return with(h, func(b []byte) { b[8] += 2 }) },
 		"another unit":              func(_ *liar, h []byte) []byte { return with(h, func(b []byte) { b[6] += 3 }) },
 		"another function":          func(_ *liar, h []byte) []byte { return with(h, func(b []byte) { b[7] = 4 }) },

@@ -12,10 +12,11 @@ import (
 
 func energyRoutes(api huma.API, a *app.App) {
 	get(api, "/api/practices", "practices", "Practices, and the questions that they answer", func(context.Context, *struct{}) (app.PracticeList, error) { return a.Practices(), nil })
-	huma.Register(api, huma.Operation{OperationID: "add-practice", Method: http.MethodPost, Path: "/api/practices", Summary: "Add a practice from its file", MaxBodyBytes: drivefile.MaxJSON}, func(_ context.Context, in *struct {
+	huma.Register(api, huma.Operation{OperationID: "add-practice", Method: http.MethodPost, Path: "/api/practices", Summary: "Add a practice from its file", MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *struct {
+		Who
 		RawBody []byte `contentType:"application/yaml"`
 	}) (*struct{ Body app.PracticeList }, error) {
-		l, err := a.AddPractice(in.RawBody)
+		l, err := a.AddPractice(ctx, in.actor(), in.RawBody)
 		return &struct{ Body app.PracticeList }{l}, problem(err)
 	})
 	get(api, "/api/drives/{id}/practice-effect", "practice-effect", "What another practice would change", func(ctx context.Context, in *struct {

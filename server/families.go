@@ -40,11 +40,12 @@ func familyRoutes(api huma.API, a *app.App) {
 		l, err := a.ReadList(in.Body.Text, in.Body.Mapping)
 		return &struct{ Body familyfile.List }{l}, problem(err)
 	})
-	huma.Register(api, large("check-draft", "/api/families/draft", "Check a family being made; keep it when nothing is wrong"), func(_ context.Context, in *struct {
+	huma.Register(api, large("check-draft", "/api/families/draft", "Check a family being made; keep it when nothing is wrong"), func(ctx context.Context, in *struct {
+		Who
 		Keep bool `query:"keep"`
 		Body familyfile.Draft
 	}) (*struct{ Body app.DraftCheck }, error) {
-		c, err := a.CheckDraft(in.Body, in.Keep)
+		c, err := a.CheckDraft(ctx, in.actor(), in.Body, in.Keep)
 		return &struct{ Body app.DraftCheck }{c}, problem(err)
 	})
 	huma.Register(api, huma.Operation{OperationID: "family-file", Method: http.MethodGet, Path: "/api/families/{name}/file.yaml", Summary: "A family's file"}, func(_ context.Context, in *FamilyPath) (*file, error) {

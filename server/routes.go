@@ -97,7 +97,11 @@ func placeRoutes(api huma.API, a *app.App) {
 		DrivePath
 		Body app.Edit
 	}) (*struct{ Body []app.PlaceView }, error) {
-		if err := a.Change(ctx, in.actor(), in.ID, in.Body); err != nil {
+		err := in.Body.Sendable()
+		if err == nil {
+			err = a.Change(ctx, in.actor(), in.ID, in.Body)
+		}
+		if err != nil {
 			return nil, problem(err)
 		}
 		l, err := a.Places(ctx)
@@ -141,6 +145,9 @@ func driveRoutes(api huma.API, a *app.App) {
 		DrivePath
 		Body app.Edit
 	}) (string, app.Actor, error) {
+		if err := in.Body.Sendable(); err != nil {
+			return in.ID, in.actor(), err
+		}
 		return in.ID, in.actor(), a.Change(ctx, in.actor(), in.ID, in.Body)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/undo", "undo", "Take back one's own last edit", func(ctx context.Context, in *struct {
@@ -276,26 +283,28 @@ func fileRoutes(api huma.API, a *app.App) {
 		res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
 		return &struct{ Body app.CSVResult }{res}, problem(err)
 	})
-	huma.Register(api, upload("add-family", "/api/families", "Add a drive family from its file", drivefile.MaxDialect), func(_ context.Context, in *struct {
+	huma.Register(api, upload("add-family", "/api/families", "Add a drive family from its file", drivefile.MaxDialect), func(ctx context.Context, in *struct {
 		Who
 		RawBody []byte `contentType:"application/yaml"`
 	}) (*struct{ Body app.FamilyHead }, error) {
-		f, err := a.AddFamily(in.RawBody)
+		f, err := a.AddFamily(ctx, in.actor(), in.RawBody)
 		return &struct{ Body app.FamilyHead }{f}, problem(err)
-	})
-	huma.Register(api, upload("import", "/api/import", "Take a bundle", drivefile.MaxBundle), func(ctx context.Context, in *struct {
-		Who
-		RawBody []byte `contentType:"application/zip"`
-	}) (*struct{ Body app.ImportResult }, error) {
-		res, err := a.Import(ctx, in.RawBody)
-		return &struct{ Body app.ImportResult }{res}, problem(err)
 	})
 	fetch := func(id, path, summary string, do func(ctx context.Context, in *DrivePath) (*file, error)) {
 		huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, do)
 	}
 	fetch("attachment", "/api/attachments/{id}", "A kept file", func(ctx context.Context, in *DrivePath) (*file, error) {
 		typ, b, err := a.Attachment(ctx, in.ID)
-		return &file{typ, "inline", b}, problem(err)
+		if err != nil {
+			return nil, problem(err)
+		}
+		if !app.Shown(typ) { // whatever it is, it is no page of this program
+			return download(in.ID[:min(12, len(in.ID))], "application/octet-stream", b, nil)
+		}
+		return &file{typ, "inline", b}, nil
+	})
+	get(api, "/api/places/{id}/arrivals", "arrivals", "What came in here, and who brought it", func(ctx context.Context, in *DrivePath) ([]app.Arrival, error) {
+		return a.Arrivals(ctx, in.ID)
 	})
 	// named gives a download the drive's tag, so that it is found again in a folder.
 	named := func(ctx context.Context, in *DrivePath, what string) string {
@@ -327,16 +336,5 @@ func fileRoutes(api huma.API, a *app.App) {
 		b, err := a.IsolationSheet(ctx, in.ID)
 		return download(named(ctx, in, "isolation.pdf"), "application/pdf", b, err)
 	})
-	fetch("drive-bundle", "/api/drives/{id}/bundle.zip", "The drive as a bundle", func(ctx context.Context, in *DrivePath) (*file, error) {
-		v, err := a.Drive(ctx, in.actor(), in.ID)
-		if err != nil {
-			return nil, problem(err)
-		}
-		b, err := a.Export(ctx, v.Drive.Place, in.ID)
-		return download(named(ctx, in, "drive.tingate.zip"), "application/zip", b, err)
-	})
-	fetch("place-bundle", "/api/places/{id}/bundle.zip", "The place as a bundle", func(ctx context.Context, in *DrivePath) (*file, error) {
-		b, err := a.Export(ctx, in.ID, "")
-		return download("place.tingate.zip", "application/zip", b, err)
-	})
+	bundleRoutes(api, a, named)
 }

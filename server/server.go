@@ -11,6 +11,7 @@ import (
 	"net"
 	"net/http"
 	"path"
+	"runtime/debug"
 	"strconv"
 	"strings"
 	"time"
@@ -32,10 +33,7 @@ const contentSecurity = "default-src 'none'; script-src 'self'; style-src 'self'
 func Handler(base context.Context, a *app.App, version string) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	g := gin.New()
-	g.Use(gin.CustomRecovery(func(c *gin.Context, err any) {
-		slog.Error("panic", "error", err, "path", c.FullPath())
-		c.AbortWithStatus(http.StatusInternalServerError)
-	}), logged, headers)
+	g.Use(recovered, logged, headers, bounded)
 	g.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"ok": true, "version": version}) })
 	g.GET("/api/events", events(base, a))
 	g.GET("/api/drives/:id/bench/live", benchLive(base, a))
@@ -44,6 +42,69 @@ func Handler(base context.Context, a *app.App, version string) http.Handler {
 	static := http.FileServerFS(web.Dist())
 	g.NoRoute(func(c *gin.Context) { page(c, static) })
 	return loopbackOnly(http.NewCrossOriginProtection().Handler(g))
+}
+
+// recovered answers a panic as a problem, as every other failure is: what happened, and that nothing was kept.
+func recovered(c *gin.Context) {
+	defer func() {
+		p := recover()
+		if p == nil {
+			return
+		}
+		if p == http.ErrAbortHandler { // a stream that is cut on purpose
+			panic(p)
+		}
+		slog.Error("panic", "error", p, "path", c.FullPath(), "stack", string(debug.Stack()))
+		if c.Writer.Written() {
+			panic(http.ErrAbortHandler) // half an answer must not look whole
+		}
+		c.Header("Content-Type", "application/problem+json")
+		c.AbortWithStatusJSON(http.StatusInternalServerError, &Problem{Type: "about:blank", Title: http.StatusText(http.StatusInternalServerError), Status: http.StatusInternalServerError,
+			Detail: "Something failed in Tin Gate; nothing of this was stored. The log has the details.", Errors: []FieldProblem{}})
+	}()
+	c.Next()
+}
+
+// How long a body may take: idle, and in all. A bundle or a photo over a slow line is given its time, as long as it comes.
+const (
+	bodyIdle  = 20 * time.Second
+	bodyMost  = 2 * time.Minute
+	bodyLarge = 30 * time.Minute
+)
+
+// bounded cuts off a body that does not come.
+func bounded(c *gin.Context) {
+	if c.Request.Body == nil || c.Request.Body == http.NoBody {
+		c.Next()
+		return
+	}
+	most := bodyMost
+	if n := c.Request.ContentLength; n > drivefile.MaxDialect || n < 0 {
+		most = bodyLarge
+	}
+	b := &boundedBody{ReadCloser: c.Request.Body, until: time.Now().Add(most), control: http.NewResponseController(c.Writer)}
+	c.Request.Body = b
+	c.Next()
+	_ = b.control.SetReadDeadline(time.Time{}) // the connection is used again
+}
+
+type boundedBody struct {
+	io.ReadCloser
+	until   time.Time
+	control *http.ResponseController
+}
+
+func (b *boundedBody) Read(p []byte) (int, error) {
+	next := time.Now().Add(bodyIdle)
+	if next.After(b.until) {
+		next = b.until
+	}
+	_ = b.control.SetReadDeadline(next) // not every connection can
+	n, err := b.ReadCloser.Read(p)
+	if err == io.EOF {
+		_ = b.control.SetReadDeadline(time.Time{})
+	}
+	return n, err
 }
 
 func newAPI(g *gin.Engine, version string) huma.API {
@@ -98,13 +159,18 @@ func headers(c *gin.Context) {
 	}
 }
 
+// calcTime is what a request to calc gets in all; tingate calc takes its time.
+const calcTime = 20 * time.Second
+
 func calcHandler(c *gin.Context) {
 	var out strings.Builder
 	if calc.About(c.Param("name")) == "" {
 		c.JSON(http.StatusNotFound, gin.H{"detail": "no such computation", "names": calc.Names()})
 		return
 	}
-	if _, err := calc.Run(c.Param("name"), http.MaxBytesReader(c.Writer, c.Request.Body, drivefile.MaxJSON), &out); err != nil {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), calcTime)
+	defer cancel()
+	if _, err := calc.Run(ctx, c.Param("name"), http.MaxBytesReader(c.Writer, c.Request.Body, drivefile.MaxJSON), &out); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"detail": err.Error()})
 		return
 	}

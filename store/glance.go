@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql"
+	"encoding/json"
 	"strings"
 )
 
@@ -24,10 +25,28 @@ func (t *Tx) PutGlance(g Glance) error {
 		g.Search, g.DriveVersion, g.PlaceVersion, g.Rules, g.StaleAfter)
 }
 
-// StaleGlances lists drives whose row is missing, of an older version of the drive or its place, of other rules, or past
-// its time. now is RFC 3339 in UTC.
-func (r Reader) StaleGlances(rules, now string) ([]string, error) {
-	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, rules, now)
+// StaleBySupplies marks the rows of the drives of a place that any of the supplies feeds: they are made anew before they are shown.
+func (t *Tx) StaleBySupplies(place string, supplies []string) error {
+	ids, err := json.Marshal(supplies)
+	if err != nil {
+		return err
+	}
+	return t.exec("stale_by_supplies", place, string(ids))
+}
+
+// StaleByCircuits does the same for the drives of any of the place's stop circuits.
+func (t *Tx) StaleByCircuits(place string, circuits []string) error {
+	ids, err := json.Marshal(circuits)
+	if err != nil {
+		return err
+	}
+	return t.exec("stale_by_circuits", place, string(ids))
+}
+
+// StaleGlances lists drives of a place ("": of all) whose row is missing, marked stale, of an older version of the drive or its place, of other rules,
+// or past its time. now is RFC 3339 in UTC.
+func (r Reader) StaleGlances(place, rules, now string) ([]string, error) {
+	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, place, place, rules, now)
 }
 
 // StaleGlance tells the same of one drive.

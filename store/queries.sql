@@ -3,38 +3,67 @@ UPDATE counter SET n = n + ? WHERE name = 'seq' RETURNING n;
 -- name: last_seq
 SELECT n FROM counter WHERE name = 'seq';
 -- name: document
-SELECT id, kind, place, version, body FROM document WHERE id = ?;
+SELECT id, kind, place, version, body, sum = row_sum(id, kind, place, version, body) FROM document WHERE id = ?;
 -- name: documents
-SELECT id, kind, place, version, body FROM document WHERE kind = ? AND (place = ? OR ? = '') ORDER BY id;
+SELECT id, kind, place, version, body, sum = row_sum(id, kind, place, version, body) FROM document WHERE kind = ? AND (place = ? OR ? = '') ORDER BY id;
+-- name: document_ids
+SELECT id FROM document WHERE kind = ? AND place = ? ORDER BY id;
 -- name: put_document
-INSERT INTO document (id, kind, place, version, body) VALUES (?, ?, ?, ?, ?)
-ON CONFLICT (id) DO UPDATE SET version = excluded.version, body = excluded.body;
+INSERT INTO document (id, kind, place, version, body, sum) VALUES (?1, ?2, ?3, ?4, ?5, row_sum(?1, ?2, ?3, ?4, ?5))
+ON CONFLICT (id) DO UPDATE SET version = excluded.version, body = excluded.body, sum = row_sum(document.id, document.kind, document.place, excluded.version, excluded.body);
+-- name: put_coming
+INSERT OR REPLACE INTO coming (id, kind, place, version, body) VALUES (?, ?, ?, ?, ?);
+-- name: all_came
+INSERT INTO document (id, kind, place, version, body, sum) SELECT id, kind, place, version, body, row_sum(id, kind, place, version, body) FROM coming;
+-- name: forget_changes
+DELETE FROM change WHERE doc IN (SELECT id FROM coming);
+-- name: forget_entries
+DELETE FROM entry WHERE doc IN (SELECT id FROM coming);
+-- name: forget_coming
+DELETE FROM coming;
+-- name: is_coming
+SELECT id FROM coming WHERE id = ?;
 -- name: add_change
-INSERT INTO change (seq, id, doc, version, person, device, at, edit, undoes, why, ops) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?);
+INSERT INTO change (seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock, sum)
+VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, row_sum(?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15));
 -- name: changes
-SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops FROM change WHERE doc = ? ORDER BY seq;
+SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock, sum = row_sum(seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock)
+FROM change WHERE doc = ? ORDER BY seq;
 -- name: recent_changes
-SELECT * FROM (SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops FROM change WHERE doc = ? ORDER BY seq DESC LIMIT ?) ORDER BY seq;
+SELECT * FROM (SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock, sum = row_sum(seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock)
+FROM change WHERE doc = ? ORDER BY seq DESC LIMIT ?) ORDER BY seq;
 -- name: change
-SELECT doc FROM change WHERE id = ?;
+SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock, sum = row_sum(seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock)
+FROM change WHERE id = ?;
 -- name: add_entry
-INSERT INTO entry (seq, id, doc, kind, person, device, at, body) VALUES (?, ?, ?, ?, ?, ?, ?, ?);
+INSERT INTO entry (seq, id, doc, kind, person, device, at, body, initials, name, clock, sum)
+VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, row_sum(?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11));
 -- name: entries
-SELECT seq, id, doc, kind, person, device, at, body FROM entry WHERE doc = ? ORDER BY seq;
+SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum = row_sum(seq, id, doc, kind, person, device, at, body, initials, name, clock) FROM entry WHERE doc = ? ORDER BY seq;
 -- name: entry
-SELECT seq, id, doc, kind, person, device, at, body FROM entry WHERE id = ?;
+SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum = row_sum(seq, id, doc, kind, person, device, at, body, initials, name, clock) FROM entry WHERE id = ?;
 -- name: since
 SELECT seq, doc FROM change WHERE seq > ? UNION ALL SELECT seq, doc FROM entry WHERE seq > ? ORDER BY seq LIMIT 1000;
 -- name: put_attachment
-INSERT INTO attachment (sha256, type, bytes) VALUES (?, ?, ?) ON CONFLICT (sha256) DO NOTHING;
+INSERT INTO attachment (sha256, type, bytes, sum) VALUES (?1, ?2, ?3, row_sum(?1, ?2, ?3)) ON CONFLICT (sha256) DO NOTHING;
 -- name: attachment
-SELECT type, bytes FROM attachment WHERE sha256 = ?;
+SELECT type, bytes, sum = row_sum(sha256, type, bytes) FROM attachment WHERE sha256 = ?;
+-- name: has_attachment
+SELECT length(bytes) FROM attachment WHERE sha256 = ?;
 -- name: put_glance
-INSERT OR REPLACE INTO glance (drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, about, search, drive_version, place_version, rules, stale_after)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?);
+INSERT OR REPLACE INTO glance (drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, about, search, drive_version, place_version, rules, stale_after, stale, sum)
+VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, 0, row_sum(?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18));
+-- name: drop_damaged_glances
+DELETE FROM glance WHERE sum <> row_sum(drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, about, search, drive_version, place_version, rules, stale_after);
+-- name: stale_by_supplies
+UPDATE glance SET stale = 1 WHERE place = ?1 AND drive IN (SELECT d.id FROM document d, json_each(d.body, '$.supplies') s
+  WHERE d.kind = 'drive' AND d.place = ?1 AND s.key IN (SELECT value FROM json_each(?2)));
+-- name: stale_by_circuits
+UPDATE glance SET stale = 1 WHERE place = ?1 AND drive IN (SELECT d.id FROM document d
+  WHERE d.kind = 'drive' AND d.place = ?1 AND json_extract(d.body, '$.stop.circuit') IN (SELECT value FROM json_each(?2)));
 -- name: stale_glance
-SELECT id FROM document d WHERE id = ? AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.drive_version = d.version AND g.rules = ?
+SELECT id FROM document d WHERE id = ? AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.stale = 0 AND g.drive_version = d.version AND g.rules = ?
   AND g.place_version = (SELECT p.version FROM document p WHERE p.id = d.place) AND (g.stale_after = '' OR g.stale_after > ?));
 -- name: stale_glances
-SELECT id FROM document d WHERE kind = 'drive' AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.drive_version = d.version AND g.rules = ?
+SELECT id FROM document d WHERE kind = 'drive' AND (place = ? OR ? = '') AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.stale = 0 AND g.drive_version = d.version AND g.rules = ?
   AND g.place_version = (SELECT p.version FROM document p WHERE p.id = d.place) AND (g.stale_after = '' OR g.stale_after > ?));

@@ -20,11 +20,14 @@ type Spool struct {
 
 // NewSpool begins one. name is used once.
 func (s *Store) NewSpool(name string) (*Spool, error) {
+	if err := s.kept.look(s.folder); err != nil {
+		return nil, err
+	}
 	dir := filepath.Join(s.folder, spoolFolder)
-	if err := os.MkdirAll(dir, 0o755); err != nil {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, &DiskError{"the data folder cannot be written: nothing can be recorded", err}
 	}
-	f, err := os.OpenFile(filepath.Join(dir, name+".part"), os.O_CREATE|os.O_EXCL|os.O_WRONLY|os.O_APPEND, 0o644)
+	f, err := os.OpenFile(filepath.Join(dir, name+".part"), os.O_CREATE|os.O_EXCL|os.O_WRONLY|os.O_APPEND, 0o600)
 	if err != nil {
 		return nil, &DiskError{"the data folder cannot be written: nothing can be recorded", err}
 	}
@@ -84,3 +87,21 @@ func (s *Store) DropSpool(name string) error {
 	}
 	return nil
 }
+
+// Scratch is a file in the data folder for what is being taken in; drop closes and removes it. What a killed process left is removed at the next start.
+func (s *Store) Scratch(what string) (f *os.File, drop func(), err error) {
+	dir := filepath.Join(s.folder, scratchFolder)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, nil, cannotKeep(err)
+	}
+	if f, err = os.CreateTemp(dir, what+"-*"); err != nil {
+		return nil, nil, cannotKeep(err)
+	}
+	return f, func() {
+		_ = f.Close() // it is thrown away
+		_ = os.Remove(f.Name())
+	}, nil
+}
+
+// scratchFolder holds what is on its way and is kept nowhere else.
+const scratchFolder = "coming"

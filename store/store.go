@@ -57,19 +57,24 @@ type Store struct {
 	lock        *os.File
 	write, read *sql.DB
 	mu          sync.Mutex
+	kept        folderState
 }
 
-// Open opens or makes a data folder, locks it, and brings its schema up to date.
+// databaseName is the database's file in a data folder.
+const databaseName = "tingate.sqlite"
+
+// Open opens or makes a data folder, locks it, looks whether its database is whole, and brings its schema up to date. What it makes is
+// private to the user.
 func Open(folder string) (*Store, error) {
-	if err := os.MkdirAll(folder, 0o755); err != nil {
+	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return nil, fmt.Errorf("data folder %s: %w", folder, plain(err))
 	}
-	lock, err := os.OpenFile(filepath.Join(folder, "lock"), os.O_CREATE|os.O_RDWR, 0o644)
+	lock, err := os.OpenFile(filepath.Join(folder, lockName), os.O_CREATE|os.O_RDWR, 0o600)
 	if err != nil {
 		return nil, fmt.Errorf("data folder %s cannot be written: %w", folder, plain(err))
 	}
 	if err := syscall.Flock(int(lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
-		addr, _ := os.ReadFile(filepath.Join(folder, "lock"))
+		addr, _ := os.ReadFile(filepath.Join(folder, lockName))
 		lock.Close()
 		return nil, &LockedError{folder, strings.TrimSpace(string(addr))}
 	}
@@ -82,15 +87,30 @@ func Open(folder string) (*Store, error) {
 	return s, nil
 }
 
+// address is the database's, as SQLite takes it.
+func address(path, options string) string {
+	return (&url.URL{Scheme: "file", Path: filepath.ToSlash(mustAbs(path))}).String() + options
+}
+
+const common = "?_busy_timeout=5000&_foreign_keys=1&_synchronous=FULL&_dqs=0"
+
 func (s *Store) open() error {
-	path := (&url.URL{Scheme: "file", Path: filepath.ToSlash(mustAbs(filepath.Join(s.folder, "tingate.sqlite")))}).String()
-	common := "?_busy_timeout=5000&_foreign_keys=1&_synchronous=FULL&_dqs=0"
-	w, err := sql.Open("sqlite", path+common+"&_journal_mode=WAL&_txlock=immediate")
+	path := filepath.Join(s.folder, databaseName)
+	began, err := s.begin(path)
+	if err != nil {
+		return err
+	}
+	w, err := sql.Open("sqlite", address(path, common+"&_journal_mode=WAL&_txlock=immediate"))
 	if err != nil {
 		return err
 	}
 	s.write = w
 	w.SetMaxOpenConns(1)
+	if !began {
+		if err := whole(context.Background(), w, "quick_check"); err != nil {
+			return err
+		}
+	}
 	sub, _ := fs.Sub(migrations, "migrations")
 	p, err := goose.NewProvider(goose.DialectSQLite3, w, sub)
 	if err != nil {
@@ -99,12 +119,54 @@ func (s *Store) open() error {
 	if _, err := p.Up(context.Background()); err != nil {
 		return err
 	}
-	r, err := sql.Open("sqlite", path+common+"&mode=ro&_query_only=1")
+	if began {
+		if err := s.mark(w); err != nil {
+			return err
+		}
+	}
+	if err := s.clear(w); err != nil {
+		return err
+	}
+	for _, f := range []string{databaseName, databaseName + "-wal", databaseName + "-shm"} {
+		_ = os.Chmod(filepath.Join(s.folder, f), 0o600) // made by an earlier version, or not there
+	}
+	r, err := sql.Open("sqlite", address(path, common+"&mode=ro&_query_only=1"))
 	if err != nil {
 		return err
 	}
 	r.SetMaxOpenConns(4)
 	s.read = r
+	return s.kept.look(s.folder)
+}
+
+// clear takes away what an import left that was ended in its middle, files and rows, and rows of the Yard that are not as they were written: they are made anew.
+func (s *Store) clear(w *sql.DB) error {
+	_ = os.RemoveAll(filepath.Join(s.folder, scratchFolder)) // what cannot be removed is only in the way
+	ctx := context.Background()
+	for _, q := range []string{"forget_changes", "forget_entries", "forget_coming", "drop_damaged_glances"} {
+		if _, err := w.ExecContext(ctx, queries[q]); err != nil {
+			return err
+		}
+	}
+	var last, used int64
+	if err := w.QueryRowContext(ctx, "SELECT (SELECT n FROM counter WHERE name = 'seq'), max((SELECT coalesce(max(seq), 0) FROM change), (SELECT coalesce(max(seq), 0) FROM entry))").Scan(&last, &used); err != nil {
+		return err
+	}
+	if last < used {
+		return &DamagedError{"the counter", fmt.Sprintf("at %d, with number %d used,", last, used)}
+	}
+	return nil
+}
+
+// whole runs one of SQLite's own checks of a database.
+func whole(ctx context.Context, db *sql.DB, check string) error {
+	var says string
+	if err := db.QueryRowContext(ctx, "PRAGMA "+check+"(1)").Scan(&says); err != nil {
+		return err
+	}
+	if says != "ok" {
+		return &DiskError{"the database file is damaged: put back a copy (tingate restore)", errors.New(says)}
+	}
 	return nil
 }
 
@@ -134,50 +196,10 @@ func (s *Store) Close() error {
 	return errors.Join(append(errs, s.lock.Close())...)
 }
 
-// Kinds of file that people put into the data folder, each in a folder of its own.
-const (
-	FamilyFolder   = "families"
-	PracticeFolder = "practices"
-)
-
-// Files reads the files of a kind that people put into the data folder, by file name.
-func (s *Store) Files(kind string) (map[string][]byte, error) {
-	paths, err := filepath.Glob(filepath.Join(s.folder, kind, "*.yaml"))
-	if err != nil {
-		return nil, err
-	}
-	out := map[string][]byte{}
-	for _, p := range paths {
-		raw, err := os.ReadFile(p)
-		if err != nil {
-			return out, fmt.Errorf("%s: %w", p, plain(err))
-		}
-		out[filepath.Base(p)] = raw
-	}
-	return out, nil
-}
-
-// KeepFile stores a file of a kind in the data folder, whole or not at all. One of the same bytes is left alone.
-func (s *Store) KeepFile(kind, name string, raw []byte) error {
-	dir := filepath.Join(s.folder, kind)
-	path := filepath.Join(dir, name+".yaml")
-	if have, err := os.ReadFile(path); err == nil && string(have) == string(raw) {
-		return nil
-	}
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return &DiskError{"the data folder cannot be written: nothing of this was stored", err}
-	}
-	tmp := path + ".new"
-	if err := os.WriteFile(tmp, raw, 0o644); err != nil {
-		return &DiskError{"the data folder cannot be written: nothing of this was stored", err}
-	}
-	return os.Rename(tmp, path)
-}
-
 // Size is the bytes the database takes on disk, with its log.
 func (s *Store) Size() int64 {
 	var n int64
-	for _, f := range []string{"tingate.sqlite", "tingate.sqlite-wal"} {
+	for _, f := range []string{databaseName, databaseName + "-wal"} {
 		if st, err := os.Stat(filepath.Join(s.folder, f)); err == nil {
 			n += st.Size()
 		}
@@ -208,7 +230,7 @@ func Explain(err error) error {
 	case 10:
 		return &DiskError{"the disk failed: nothing of this was stored", err}
 	case 11, 26:
-		return &DiskError{"the database file is damaged or is no database: put back a copy", err}
+		return &DiskError{"the database file is damaged or is no database: put back a copy (tingate restore)", err}
 	}
 	return err
 }
@@ -242,19 +264,48 @@ type Tx struct {
 // Read gives a reader.
 func (s *Store) Read(ctx context.Context) Reader { return Reader{ctx, s.read} }
 
-// Write runs f in one transaction. All of it is stored, durably, or nothing.
+// Write runs f in one transaction. All of it is stored, durably, or nothing. A folder that is not the one that was opened any more takes nothing: what
+// was written into it would be gone.
 func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if err := s.kept.look(s.folder); err != nil {
+		return err
+	}
 	tx, err := s.write.BeginTx(ctx, nil)
 	if err != nil {
 		return Explain(err)
 	}
-	if err := f(&Tx{Reader{ctx, tx}, tx}); err != nil {
-		_ = tx.Rollback() // the first error is the one to tell
+	if err := s.inside(ctx, tx, f); err != nil {
 		return Explain(err)
 	}
-	return Explain(tx.Commit())
+	if err := tx.Commit(); err != nil {
+		return Explain(err)
+	}
+	return s.kept.look(s.folder)
+}
+
+// inside runs f in a transaction, and takes it back when f fails or panics.
+func (s *Store) inside(ctx context.Context, tx *sql.Tx, f func(*Tx) error) error {
+	done := false
+	defer func() {
+		if !done {
+			_ = tx.Rollback() // the first error is the one to tell
+		}
+	}()
+	err := f(&Tx{Reader{ctx, tx}, tx})
+	done = err == nil
+	return err
+}
+
+// Snapshot runs f with a reader that sees one state of the database throughout: what was written while it reads is not seen in part.
+func (s *Store) Snapshot(ctx context.Context, f func(Reader) error) error {
+	tx, err := s.read.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
+	if err != nil {
+		return Explain(err)
+	}
+	defer func() { _ = tx.Rollback() }() // nothing was written
+	return Explain(f(Reader{ctx, tx}))
 }
 
 func (t *Tx) exec(name string, args ...any) error {
@@ -289,13 +340,22 @@ type Change struct {
 	Undoes  string         `json:"undoes,omitempty"`
 	Why     string         `json:"why,omitempty"`
 	Ops     []drivefile.Op `json:"ops"`
+	// Who it was, as written when it was done; when it was typed, where that was earlier; and what was done to the clock.
+	Initials string `json:"initials,omitempty"`
+	Name     string `json:"name,omitempty"`
+	Typed    string `json:"typed,omitempty"`
+	Clock    string `json:"clock,omitempty"`
 }
 
 // Document finds a document; ErrNotFound when there is none.
 func (r Reader) Document(id string) (d Document, err error) {
-	err = r.q.QueryRowContext(r.ctx, queries["document"], id).Scan(&d.ID, &d.Kind, &d.Place, &d.Version, &d.Body)
+	var ok bool
+	err = r.q.QueryRowContext(r.ctx, queries["document"], id).Scan(&d.ID, &d.Kind, &d.Place, &d.Version, &d.Body, &ok)
 	if errors.Is(err, sql.ErrNoRows) {
-		err = ErrNotFound
+		return d, ErrNotFound
+	}
+	if err == nil {
+		err = sound(ok, "document", id)
 	}
 	return d, err
 }
@@ -303,8 +363,17 @@ func (r Reader) Document(id string) (d Document, err error) {
 // Documents lists the documents of a kind, of one place or ("") of all.
 func (r Reader) Documents(kind, place string) ([]Document, error) {
 	return collect(r, "documents", func(rows *sql.Rows, d *Document) error {
-		return rows.Scan(&d.ID, &d.Kind, &d.Place, &d.Version, &d.Body)
+		var ok bool
+		if err := rows.Scan(&d.ID, &d.Kind, &d.Place, &d.Version, &d.Body, &ok); err != nil {
+			return err
+		}
+		return sound(ok, "document", d.ID)
 	}, kind, place, place)
+}
+
+// DocumentIDs lists the documents of a kind at a place, by id.
+func (r Reader) DocumentIDs(kind, place string) ([]string, error) {
+	return collect(r, "document_ids", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, kind, place)
 }
 
 func collect[T any](r Reader, name string, scan func(*sql.Rows, *T) error, args ...any) ([]T, error) {
@@ -335,7 +404,7 @@ func (t *Tx) AddChange(c Change) error {
 	if err != nil {
 		return err
 	}
-	return t.exec("add_change", c.Seq, c.ID, c.Doc, c.Version, c.By, c.Device, c.At, c.Edit, c.Undoes, c.Why, string(ops))
+	return t.exec("add_change", c.Seq, c.ID, c.Doc, c.Version, c.By, c.Device, c.At, c.Edit, c.Undoes, c.Why, string(ops), c.Initials, c.Name, c.Typed, c.Clock)
 }
 
 // Changes lists the changes of a document in order.
@@ -348,31 +417,41 @@ func (r Reader) RecentChanges(doc string, n int) ([]Change, error) {
 
 func scanChange(rows *sql.Rows, c *Change) error {
 	var ops string
-	if err := rows.Scan(&c.Seq, &c.ID, &c.Doc, &c.Version, &c.By, &c.Device, &c.At, &c.Edit, &c.Undoes, &c.Why, &ops); err != nil {
+	var ok bool
+	if err := rows.Scan(&c.Seq, &c.ID, &c.Doc, &c.Version, &c.By, &c.Device, &c.At, &c.Edit, &c.Undoes, &c.Why, &ops, &c.Initials, &c.Name, &c.Typed, &c.Clock, &ok); err != nil {
+		return err
+	}
+	if err := sound(ok, "change", c.ID); err != nil {
 		return err
 	}
 	return json.Unmarshal([]byte(ops), &c.Ops)
 }
 
-// HasChange tells whether a change of this id is stored, and of which document.
-func (r Reader) HasChange(id string) (doc string, ok bool, err error) {
-	err = r.q.QueryRowContext(r.ctx, queries["change"], id).Scan(&doc)
-	if errors.Is(err, sql.ErrNoRows) {
-		return "", false, nil
+// Change finds the change of an id; ErrNotFound when there is none.
+func (r Reader) Change(id string) (Change, error) {
+	l, err := collect(r, "change", scanChange, id)
+	if err == nil && len(l) == 0 {
+		err = ErrNotFound
 	}
-	return doc, err == nil, err
+	if err != nil {
+		return Change{}, err
+	}
+	return l[0], nil
 }
 
 // AddEntry stores an entry with its seq.
 func (t *Tx) AddEntry(e drivefile.Entry) error {
-	return t.exec("add_entry", e.Seq, e.ID, e.Doc, e.Kind, e.By, e.Device, e.At, string(e.Body))
+	return t.exec("add_entry", e.Seq, e.ID, e.Doc, e.Kind, e.By, e.Device, e.At, string(e.Body), e.Initials, e.Name, e.Clock)
 }
 
 func scanEntry(rows interface{ Scan(...any) error }, e *drivefile.Entry) error {
 	var body string
-	err := rows.Scan(&e.Seq, &e.ID, &e.Doc, &e.Kind, &e.By, &e.Device, &e.At, &body)
+	var ok bool
+	if err := rows.Scan(&e.Seq, &e.ID, &e.Doc, &e.Kind, &e.By, &e.Device, &e.At, &body, &e.Initials, &e.Name, &e.Clock, &ok); err != nil {
+		return err
+	}
 	e.Body = json.RawMessage(body)
-	return err
+	return sound(ok, "entry", e.ID)
 }
 
 // Entries lists the entries of a document in order.
@@ -413,9 +492,37 @@ func (t *Tx) PutAttachment(sha, typ string, b []byte) error {
 
 // Attachment finds bytes by their hash.
 func (r Reader) Attachment(sha string) (typ string, b []byte, err error) {
-	err = r.q.QueryRowContext(r.ctx, queries["attachment"], sha).Scan(&typ, &b)
+	var ok bool
+	err = r.q.QueryRowContext(r.ctx, queries["attachment"], sha).Scan(&typ, &b, &ok)
 	if errors.Is(err, sql.ErrNoRows) {
-		err = ErrNotFound
+		return "", nil, ErrNotFound
+	}
+	if err == nil {
+		err = sound(ok, "kept file", sha)
 	}
 	return typ, b, err
+}
+
+// HasAttachment tells whether bytes of a hash are kept, and how many.
+func (r Reader) HasAttachment(sha string) (size int64, ok bool, err error) {
+	err = r.q.QueryRowContext(r.ctx, queries["has_attachment"], sha).Scan(&size)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, false, nil
+	}
+	return size, err == nil, err
+}
+
+// PutComing keeps a document of an import that has not ended: it is seen by nobody, its changes and entries stand ready.
+func (t *Tx) PutComing(d Document) error {
+	return t.exec("put_coming", d.ID, d.Kind, d.Place, d.Version, string(d.Body))
+}
+
+// AllCame makes the documents of an import that has ended those of the folder, all at once.
+func (t *Tx) AllCame() error {
+	return errors.Join(t.exec("all_came"), t.exec("forget_coming"))
+}
+
+// ForgetComing takes away what an import brought that did not end.
+func (t *Tx) ForgetComing() error {
+	return errors.Join(t.exec("forget_changes"), t.exec("forget_entries"), t.exec("forget_coming"))
 }

@@ -2,12 +2,14 @@ package main
 
 import (
 	"cmp"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"os/signal"
+	"path/filepath"
 	"strings"
 	"syscall"
 	"time"
@@ -42,7 +44,7 @@ func calcCommand() *cobra.Command {
 			fmt.Fprintln(c.OutOrStdout(), string(b))
 			return nil
 		}
-		bad, err := calc.Run(args[0], c.InOrStdin(), c.OutOrStdout())
+		bad, err := calc.Run(c.Context(), args[0], c.InOrStdin(), c.OutOrStdout())
 		if err != nil {
 			return &exit{2, err}
 		}
@@ -194,6 +196,7 @@ func opened(data string, do func(*app.App) error) error {
 
 func exportCommand() *cobra.Command {
 	var data, place, tag string
+	var part, parts int
 	c := &cobra.Command{Use: "export FILE.zip", Short: "Write a place, or one drive of it, as a bundle", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
 		return opened(data, func(a *app.App) error {
 			ctx := c.Context()
@@ -222,32 +225,55 @@ func exportCommand() *cobra.Command {
 					return fmt.Errorf("--drive: got %q, want the tag of a drive of the place", tag)
 				}
 			}
-			b, err := a.Export(ctx, place, drive)
-			if err != nil {
-				return err
-			}
-			return os.WriteFile(args[0], b, 0o644)
+			return exportFile(ctx, a, args[0], place, app.Selection{Drive: drive, Part: part, Parts: parts})
 		})
 	}}
 	c.Flags().StringVar(&data, "data", dataFolder("tingate"), "data folder")
 	c.Flags().StringVar(&place, "place", "", "id of the place, when there are several")
 	c.Flags().StringVar(&tag, "drive", "", "tag of one drive")
+	c.Flags().IntVar(&part, "part", 0, "with --parts: which part, from 1")
+	c.Flags().IntVar(&parts, "parts", 0, "in how many parts the place is written; each is a bundle of its own")
 	return c
+}
+
+// exportFile writes a bundle under its name only when it is whole.
+func exportFile(ctx context.Context, a *app.App, name, place string, sel app.Selection) (err error) {
+	f, err := os.CreateTemp(filepath.Dir(name), ".tingate-export-")
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err != nil {
+			_ = os.Remove(f.Name()) // the first error is the one to tell
+		}
+	}()
+	if err := errors.Join(a.ExportTo(ctx, f, place, sel), f.Sync(), f.Close()); err != nil {
+		return err
+	}
+	return os.Rename(f.Name(), name)
 }
 
 func importCommand() *cobra.Command {
 	var data string
 	c := &cobra.Command{Use: "import FILE.zip", Short: "Take a bundle", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		raw, err := os.ReadFile(args[0])
+		f, err := os.Open(args[0])
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		st, err := f.Stat()
 		if err != nil {
 			return err
 		}
 		return opened(data, func(a *app.App) error {
-			res, err := a.Import(c.Context(), raw)
+			res, err := a.Import(c.Context(), account(), f, st.Size())
 			if err != nil {
 				return err
 			}
 			fmt.Fprintf(c.OutOrStdout(), "%d drives added, %d were here already\n", res.Added, res.Same)
+			for _, d := range res.Different {
+				fmt.Fprintln(c.OutOrStdout(), "different here:", d)
+			}
 			for _, n := range res.Notes {
 				fmt.Fprintln(c.OutOrStdout(), n)
 			}

@@ -65,6 +65,14 @@ func (s *serving) now() (func() time.Time, error) {
 	return func() time.Time { return from.Add(time.Duration(float64(time.Since(start)) * s.rate)) }, nil
 }
 
+// clockWords say what was done to the clock, on everything that is done by it.
+func (s *serving) clockWords() string {
+	if s.rate != 1 {
+		return fmt.Sprintf("clock set by hand, %g times as fast", s.rate)
+	}
+	return "clock set by hand"
+}
+
 func serveCommand() *cobra.Command {
 	var s serving
 	c := &cobra.Command{Use: "serve", Short: "Serve the application", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
@@ -112,6 +120,9 @@ func (s *serving) run(ctx context.Context, out io.Writer, prepare func(context.C
 	defer st.Close()
 	st.SetAddress("http://" + l.Addr().String())
 	a := app.New(st, now, version)
+	if s.clock != "" {
+		a.SetClock(s.clockWords())
+	}
 	for _, p := range a.FamilyProblems {
 		slog.Warn("a family file was left out", "reason", p)
 	}
@@ -132,7 +143,7 @@ func (s *serving) run(ctx context.Context, out io.Writer, prepare func(context.C
 func serveHTTP(ctx context.Context, l net.Listener, a *app.App) error {
 	base, cancel := context.WithCancel(context.Background())
 	defer cancel()
-	srv := &http.Server{Handler: server.Handler(base, a, version), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+	srv := &http.Server{Handler: server.Handler(base, a, version), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
 	srv.RegisterOnShutdown(cancel)
 	go func() {
 		if err := a.KeepGlances(base); err != nil && base.Err() == nil {

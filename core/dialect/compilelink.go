@@ -34,6 +34,9 @@ func (c *compiler) link() {
 			c.bad("link.status", fmt.Sprint(b), "bits 0 to 15")
 		}
 	}
+	if len(l.Forbidden) == 0 {
+		c.f.ReadOnly = "no registers named that command"
+	}
 	for i, r := range l.Forbidden {
 		if r.To < r.From {
 			c.bad(fmt.Sprintf("link.forbidden[%d].to", i), fmt.Sprint(r.To), "at least from")
@@ -65,9 +68,10 @@ func (c *compiler) registers() {
 			}
 			taken[at] = name
 		}
-		for _, x := range l.Forbidden {
-			if int(r)+words-1 >= int(x.From) && r <= x.To {
-				bad("a register outside those that command motion (" + x.Why + ")")
+		for at := int(r); at < int(r)+words && at <= math.MaxUint16; at++ {
+			if why, yes := c.f.Commands(uint16(at)); yes {
+				bad("a register outside those that command motion (" + why + ")")
+				break
 			}
 		}
 	}

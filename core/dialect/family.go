@@ -27,8 +27,10 @@ type Family struct {
 	Modules       []Module      `yaml:"modules,omitempty"`
 	Remembers     Memory        `yaml:"remembers,omitempty"`
 
-	Hash   string `yaml:"-"` // of the file, set by the reader
-	byCode map[string]int
+	Hash string `yaml:"-"` // of the file, set by the reader
+	// ReadOnly says why nothing is written over the link by this file; empty: single settings may be.
+	ReadOnly string `yaml:"-"`
+	byCode   map[string]int
 }
 
 // FirmwareRange is the firmware for which the file was written, both ends included; numbers joined by dots.

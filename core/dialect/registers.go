@@ -2,6 +2,7 @@ package dialect
 
 import (
 	"cmp"
+	"fmt"
 	"math"
 	"math/bits"
 	"slices"
@@ -140,10 +141,28 @@ func (f *Family) spans(list []Span) []Span {
 	return out
 }
 
+// standard are objects of CiA 402 (IEC 61800-7-201) that command, by their index, which drives that map objects to registers use as the register's
+// number: controlword 6040h, target velocity of the velocity mode 6042h, modes of operation 6060h, target torque 6071h, target position 607Ah,
+// target velocity 60FFh. Further axes lie 800h higher each.
+var standard = map[uint16]string{0x6040: "controlword", 0x6042: "target velocity", 0x6060: "modes of operation", 0x6071: "target torque", 0x607A: "target position", 0x60FF: "target velocity"}
+
+// axes are how many axes one device of CiA 402 has at most.
+const axes = 8
+
+// byStandard tells whether a register is one that commands by the standard, whatever the family's file says.
+func byStandard(register uint16) (why string, yes bool) {
+	for axis := range uint16(axes) {
+		if what, ok := standard[register-axis*0x800]; ok && register >= 0x6000 && register < 0xA000 {
+			return fmt.Sprintf("%s, %Xh of CiA 402", what, register), true
+		}
+	}
+	return "", false
+}
+
 // commands tells whether a register from a up to b (left out) is one that commands motion: it is not even read along.
 func (f *Family) commands(a, b int) bool {
-	for _, r := range f.Link.Forbidden {
-		if a <= int(r.To) && b > int(r.From) {
+	for r := a; r < b && r <= math.MaxUint16; r++ {
+		if _, yes := f.Commands(uint16(r)); yes {
 			return true
 		}
 	}
@@ -157,7 +176,19 @@ func (f *Family) Commands(register uint16) (why string, yes bool) {
 			return r.Why, true
 		}
 	}
-	return "", false
+	return byStandard(register)
+}
+
+// Narrows says what a file of a family leaves open that another version of it names as commanding; empty: nothing.
+func (f *Family) Narrows(other *Family) string {
+	for _, r := range other.Link.Forbidden {
+		for reg := int(r.From); reg <= int(r.To); reg++ {
+			if _, yes := f.Commands(uint16(reg)); !yes {
+				return fmt.Sprintf("register %d left open, which version %s names as commanding (%s)", reg, other.Version, r.Why)
+			}
+		}
+	}
+	return ""
 }
 
 // byRegister lists the settings that have a register, in register order.

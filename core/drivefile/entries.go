@@ -13,6 +13,10 @@ type Entry struct {
 	Device string          `json:"device,omitempty"`
 	At     string          `json:"at" doc:"RFC 3339, UTC, milliseconds"`
 	Body   json.RawMessage `json:"body"`
+	// Who it was, as written when it was done, and what was done to the clock: set, or hurried.
+	Initials string `json:"initials,omitempty"`
+	Name     string `json:"name,omitempty"`
+	Clock    string `json:"clock,omitempty"`
 }
 
 // Kinds of entry.
@@ -28,7 +32,22 @@ const (
 	EntryAttachment = "attachment"
 	EntryLock       = "lock"
 	EntryTemporary  = "temporary"
+	EntryCameIn     = "came-in"
 )
+
+// OfThisFolder tells whether a kind of entry is about this data folder, and so does not travel in a bundle: what came in here, and when.
+func OfThisFolder(kind string) bool { return kind == EntryCameIn }
+
+// CameIn is something that a person brought into this data folder: a bundle, a drive family's file, a practice's.
+type CameIn struct {
+	What      string   `json:"what" doc:"bundle, family, practice"`
+	Name      string   `json:"name"`
+	Version   string   `json:"version,omitempty"`
+	Hash      string   `json:"hash" doc:"SHA-256 of the file"`
+	New       []string `json:"new,omitempty" doc:"of a bundle: tags of drives that were new here"`
+	Same      []string `json:"same,omitempty" doc:"of a bundle: tags of drives that were here already, word for word"`
+	Different []string `json:"different,omitempty" doc:"of a bundle: what was here with other contents, and stayed"`
+}
 
 // Reading is a setting's value as seen: typed from the keypad, agreed by eye, by link or by CSV.
 type Reading struct {

@@ -1,6 +1,7 @@
 package machine
 
 import (
+	"context"
 	"math"
 	"testing"
 
@@ -150,7 +151,7 @@ func phases(m Induction, volts, hz, j, duration float64) (speed, torque, peak fl
 func TestFreeAccelerationAgainstPhaseQuantities(t *testing.T) {
 	m := FromCircuit(krause[0].c)
 	for _, until := range []float64{.05, .2, .35} {
-		r := m.Run(Supply{Volts: 220, Hz: 60}, motion.Load{Kind: "none"}, 0, .089, until, .005)
+		r := m.Run(context.Background(), Supply{Volts: 220, Hz: 60}, motion.Load{Kind: "none"}, 0, .089, until, .005)
 		speed, torque, peak := phases(m, 220, 60, .089, until)
 		const source = "independent second method: the same machine in phase quantities, Heun, 2 µs"
 		check.Against(t, "speed in free acceleration of the 3 hp machine, r/min", source, r.Final.Speed, speed, .002)
@@ -162,7 +163,7 @@ func TestFreeAccelerationAgainstPhaseQuantities(t *testing.T) {
 func TestTransientEndsInTheSteadyState(t *testing.T) {
 	for i, m := range krause[:3] {
 		load := motion.Load{Kind: "quadratic", Torque: m.torque, Speed: m.rpm * math.Pi / 30}
-		r := FromCircuit(m.c).Run(Supply{Volts: m.volts, Hz: 60}, load, 0, m.j*2, 12, .01)
+		r := FromCircuit(m.c).Run(context.Background(), Supply{Volts: m.volts, Hz: 60}, load, 0, m.j*2, 12, .01)
 		slip := 1 - r.Final.Speed/1800
 		p := m.c.At(m.volts, 60, slip)
 		if d := math.Abs(r.Final.Torque/p.AirgapTorque - 1); d > .002 {
@@ -200,11 +201,11 @@ func TestFrictionHoldsAtRest(t *testing.T) {
 	m := FromCircuit(krause[0].c)
 	// At 1 Hz with little voltage the machine cannot break its load away.
 	s := Supply{Volts: 220, Hz: 60, Boost: 1, Profile: []Profile{{0, 1}}}
-	if r := m.Run(s, motion.Load{Kind: "constant", Torque: 11.9}, 0, .2, 2, .01); r.Final.Speed != 0 {
+	if r := m.Run(context.Background(), s, motion.Load{Kind: "constant", Torque: 11.9}, 0, .2, 2, .01); r.Final.Speed != 0 {
 		t.Errorf("it turned %v r/min", r.Final.Speed)
 	}
 	s.Boost = 40
-	if r := m.Run(s, motion.Load{Kind: "constant", Torque: 1}, 0, .2, 2, .01); !(r.Final.Speed > 5 && r.Final.Speed < 30) {
+	if r := m.Run(context.Background(), s, motion.Load{Kind: "constant", Torque: 1}, 0, .2, 2, .01); !(r.Final.Speed > 5 && r.Final.Speed < 30) {
 		t.Errorf("it turns %v r/min at 1 Hz", r.Final.Speed)
 	}
 }

@@ -1,6 +1,7 @@
 package machine
 
 import (
+	"context"
 	"math"
 
 	"tingate/core/motion"
@@ -50,18 +51,15 @@ type Transient struct {
 	Near                    float64 // s to 95 % of the synchronous speed at the rated frequency; NaN: never
 	Final                   Moment
 	Diverged                bool
+	Stopped                 bool // it was ended before its time
 }
 
 // Run turns a machine from rest for a time (s), sampled each sample (s); inertia in kg·m². Steps follow the fastest that the
 // machine and the supply do. Krause, Analysis of Electric Machinery and Drive Systems: the flux linkages are the states.
-func (m Induction) Run(s Supply, load motion.Load, friction, inertia, duration, sample float64) Transient {
+// A run that ends because ctx does is Stopped.
+func (m Induction) Run(ctx context.Context, s Supply, load motion.Load, friction, inertia, duration, sample float64) Transient {
 	k := m.Invert()
-	top := 2 * math.Pi * s.Hz
-	for _, p := range s.Profile {
-		top = math.Max(top, 2*math.Pi*math.Abs(p.Hz))
-	}
-	fast := math.Max(k.SA+k.RC, 2*top) // 1/s, the sum bounds both decays
-	n := math.Max(1, math.Ceil(sample*fast/.05))
+	n := m.perSample(s, sample)
 	h := sample / n
 	out := Transient{Near: math.NaN()}
 	var x Flux
@@ -72,6 +70,10 @@ func (m Induction) Run(s Supply, load motion.Load, friction, inertia, duration, 
 		return Moment{t, x.W * 30 / math.Pi, k.AirgapTorque(x), math.Hypot(i.Ds, i.Qs) / math.Sqrt2}
 	}
 	for i := 0; i <= count; i++ {
+		if ctx.Err() != nil {
+			out.Stopped = true
+			return out
+		}
 		now := take(float64(i) * sample)
 		out.Samples = append(out.Samples, now)
 		out.Final = now
@@ -95,6 +97,22 @@ func (m Induction) Run(s Supply, load motion.Load, friction, inertia, duration, 
 		}
 	}
 	return out
+}
+
+// perSample is how many steps a run takes from one sample to the next.
+func (m Induction) perSample(s Supply, sample float64) float64 {
+	k := m.Invert()
+	top := 2 * math.Pi * s.Hz
+	for _, p := range s.Profile {
+		top = math.Max(top, 2*math.Pi*math.Abs(p.Hz))
+	}
+	fast := math.Max(k.SA+k.RC, 2*top) // 1/s, the sum bounds both decays
+	return math.Max(1, math.Ceil(sample*fast/.05))
+}
+
+// Steps is how many steps a run takes in all: what it costs.
+func (m Induction) Steps(s Supply, duration, sample float64) float64 {
+	return m.perSample(s, sample) * math.Round(duration/sample)
 }
 
 // stick is one step in which friction can hold the shaft at rest, and stops it rather than turning it round.

@@ -198,6 +198,9 @@ func (k Kind) unit(s string) (Unit, bool) {
 	return Unit{}, false
 }
 
+// Knows tells whether the kind has a unit.
+func (k Kind) Knows(unit string) bool { _, ok := k.unit(unit); return ok }
+
 // readings lists what a run of digits and separators can mean: one value, or two (decimal first).
 func readings(s string) []float64 {
 	s = strings.TrimRight(s, " ")

@@ -5,6 +5,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"sort"
@@ -30,6 +31,7 @@ type builder struct {
 	rh    app.Actor
 	tk    app.Actor
 	err   error
+	old   []byte // of a family file with which one drive was commissioned
 }
 
 func (b *builder) must(err error) {
@@ -268,6 +270,8 @@ func base(more fields) fields {
 func (b *builder) build() {
 	b.must(b.a.CreatePlace(b.ctx, b.place, "Skerrow Kelp Works", "UTC", map[string]drivefile.Person{
 		b.rh.Person: {Initials: "RH", Name: "R. Holmar", Trade: "technician"}, b.tk.Person: {Initials: "TK", Name: "T. Kvernes", Trade: "engineer"}}))
+	_, err := b.a.AddFamily(b.ctx, b.rh, b.old)
+	b.must(err)
 	b.set(b.rh, b.place, "", fields{"supplies.mcc-1.name": "Panel P1, 400 V", "supplies.mcc-1.voltage": "400 V", "supplies.mcc-1.frequency": "50 Hz", "supplies.mcc-1.kind": "mains", "supplies.mcc-1.phases": "3",
 		"supplies.mcc-1.earthing": "tn", "supplies.mcc-1.fault_current": "2 kA", "supplies.mcc-1.isolator": "switch Q1", "supplies.mcc-1.isolator_at": "panel P1, field 3", "shifts": "06:00, 14:00, 22:00"})
 	b.set(b.rh, b.place, "", fields{"supplies.ctl-1.name": "Control supply, 230 V", "supplies.ctl-1.voltage": "230 V", "supplies.ctl-1.frequency": "50 Hz", "supplies.ctl-1.kind": "control", "supplies.ctl-1.phases": "1",
@@ -348,20 +352,16 @@ func run(to string) error {
 	b := &builder{ctx: context.Background(), clock: time.Date(2026, 5, 1, 8, 0, 0, 0, time.UTC), place: app.NewID(), rh: app.Actor{Person: app.NewID()}, tk: app.Actor{Person: app.NewID()}}
 	b.a = app.New(s, func() time.Time { return b.clock }, "0.1.0")
 	// One drive was commissioned in June with an earlier file of its family.
-	old, err := os.ReadFile("formats/familyfile/testdata/tarn-1.yaml")
-	if err != nil {
-		return err
-	}
-	if _, err := b.a.AddFamily(old); err != nil {
+	if b.old, err = os.ReadFile("formats/familyfile/testdata/tarn-1.yaml"); err != nil {
 		return err
 	}
 	b.build()
 	if b.err != nil {
 		return b.err
 	}
-	raw, err := b.a.Export(b.ctx, b.place, "")
+	f, err := os.Create(to)
 	if err != nil {
 		return err
 	}
-	return os.WriteFile(to, raw, 0o644)
+	return errors.Join(b.a.ExportTo(b.ctx, f, b.place, app.Selection{}), f.Close())
 }

@@ -17,6 +17,7 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
+	"tingate/formats/strictyaml"
 )
 
 // Read reads and checks a family file. Unknown keys, wrong types and every fault of the family are errors with
@@ -26,9 +27,7 @@ func Read(raw []byte) (*dialect.Family, error) {
 		return nil, fmt.Errorf("family file: got %d bytes, want at most %d", len(raw), drivefile.MaxDialect)
 	}
 	var f dialect.Family
-	dec := yaml.NewDecoder(bytes.NewReader(raw))
-	dec.KnownFields(true)
-	if err := dec.Decode(&f); err != nil {
+	if err := strictyaml.Decode(raw, &f); err != nil {
 		if errors.Is(err, io.EOF) {
 			return nil, errors.New("family file: got nothing, want a family")
 		}

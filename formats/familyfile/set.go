@@ -1,7 +1,9 @@
 package familyfile
 
 import (
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"fmt"
 	"maps"
 	"regexp"
@@ -50,6 +52,7 @@ type Set struct {
 	mu sync.RWMutex
 	// by name in lower case; the newest version first
 	fams map[string][]kept
+	hash string // of all of them; empty: to be worked out
 }
 
 // Shipped makes a set of the families that ship.
@@ -121,36 +124,77 @@ func (s *Set) Versions(name string) []string {
 
 var word = regexp.MustCompile(`^[A-Za-z0-9_-][A-Za-z0-9_.-]{0,39}$`)
 
+// Check reads a family's file and says what keeps it from being added, as Add does. Nothing is added.
+func (s *Set) Check(raw []byte, strict bool) error {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	_, _, err := s.fits(raw, strict)
+	return err
+}
+
 // Add reads, checks and adds a family, or a further version of one. The very same again is fine; another file under a
-// known name and version is an error, since drives were planned with the first.
-func (s *Set) Add(raw []byte) (*dialect.Family, error) {
-	f, err := Read(raw)
+// known name and version is an error, since drives were planned with the first. A file with registers to write that does not name the registers
+// that command, or names fewer than an earlier version of the family, is an error when strict, and is otherwise for reading only over the link.
+func (s *Set) Add(raw []byte, strict bool) (*dialect.Family, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	f, here, err := s.fits(raw, strict)
+	if err != nil || here {
+		return f, err
+	}
+	key := strings.ToLower(f.Name)
+	s.fams[key] = append(s.fams[key], kept{f, slices.Clone(raw)})
+	newestFirst(s.fams[key])
+	s.hash = ""
+	return f, nil
+}
+
+// fits reads a file and holds it against what is known. It is called with the lock held.
+func (s *Set) fits(raw []byte, strict bool) (f *dialect.Family, here bool, err error) {
+	f, err = Read(raw)
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
 	for _, w := range []struct{ path, got string }{{"name", f.Name}, {"version", f.Version}} {
 		if !word.MatchString(w.got) {
-			return nil, &dialect.FieldError{Path: w.path, Got: w.got, Want: "1 to 40 letters, digits, dots, - or _"}
+			return nil, false, &dialect.FieldError{Path: w.path, Got: w.got, Want: "1 to 40 letters, digits, dots, - or _"}
 		}
 	}
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	key := strings.ToLower(f.Name)
-	for _, k := range s.fams[key] {
+	for _, k := range s.fams[strings.ToLower(f.Name)] {
 		switch {
 		case k.family.Version != f.Version:
 		case k.family.Hash == f.Hash:
-			return k.family, nil
+			return k.family, true, nil
 		default:
-			return nil, &dialect.FieldError{Path: "version", Got: f.Version, Want: fmt.Sprintf("a version that is not taken: %s %s is here already, with other contents", k.family.Name, k.family.Version)}
+			return nil, false, &dialect.FieldError{Path: "version", Got: f.Version, Want: fmt.Sprintf("a version that is not taken: %s %s is here already, with other contents", k.family.Name, k.family.Version)}
 		}
 		if k.family.Name != f.Name {
-			return nil, &dialect.FieldError{Path: "name", Got: f.Name, Want: k.family.Name + ", as the family is written here"}
+			return nil, false, &dialect.FieldError{Path: "name", Got: f.Name, Want: k.family.Name + ", as the family is written here"}
+		}
+		if why := f.Narrows(k.family); why != "" && f.ReadOnly == "" {
+			f.ReadOnly = why
 		}
 	}
-	s.fams[key] = append(s.fams[key], kept{f, slices.Clone(raw)})
-	newestFirst(s.fams[key])
-	return f, nil
+	if strict && f.ReadOnly != "" {
+		return nil, false, &dialect.FieldError{Path: "link.forbidden", Got: f.ReadOnly, Want: "every register that commands (control word, run, jog, tune, fault reset, restore), with all that earlier versions of the family name"}
+	}
+	return f, false, nil
+}
+
+// Hash changes whenever a family or a version is added.
+func (s *Set) Hash() string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.hash == "" {
+		h := sha256.New()
+		for _, key := range slices.Sorted(maps.Keys(s.fams)) {
+			for _, k := range s.fams[key] {
+				fmt.Fprintln(h, k.family.Name, k.family.Version, k.family.Hash)
+			}
+		}
+		s.hash = hex.EncodeToString(h.Sum(nil)[:6])
+	}
+	return s.hash
 }
 
 // Find returns a shipped family by name, in any case of letters; nil when there is none.

@@ -3,16 +3,18 @@ package practicefile
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"errors"
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
 	"sync"
 
-	"go.yaml.in/yaml/v3"
-
 	"tingate/core/practice"
+	"tingate/formats/strictyaml"
 )
 
 //go:embed practices/*.yaml
@@ -21,9 +23,7 @@ var shipped embed.FS
 // Read reads and checks a practice. Unknown keys and every fault are errors.
 func Read(raw []byte) (*practice.Practice, error) {
 	var p practice.Practice
-	dec := yaml.NewDecoder(bytes.NewReader(raw))
-	dec.KnownFields(true)
-	if err := dec.Decode(&p); err != nil {
+	if err := strictyaml.Decode(raw, &p); err != nil {
 		return nil, errors.New(strings.TrimPrefix(err.Error(), "yaml: "))
 	}
 	return &p, errors.Join(p.Compile()...)
@@ -94,25 +94,49 @@ func (s *Set) Raw(name string) []byte {
 
 var word = regexp.MustCompile(`^[A-Za-z0-9_-]{1,40}$`)
 
+// Check reads a practice's file and says what keeps it from being added, as Add does. Nothing is added.
+func (s *Set) Check(raw []byte) error {
+	_, _, err := s.fits(raw)
+	return err
+}
+
 // Add reads, checks and adds a practice. The very same again is fine; another file under a name that is taken is an error,
 // since drives follow the first.
 func (s *Set) Add(raw []byte) (*practice.Practice, error) {
-	p, err := Read(raw)
-	if err != nil {
-		return nil, err
-	}
-	if !word.MatchString(p.Name) {
-		return nil, &practice.FieldError{Path: "name", Got: p.Name, Want: "1 to 40 letters, digits, - or _"}
-	}
-	if here := s.Find(p.Name); here != nil {
-		if bytes.Equal(s.Raw(p.Name), raw) {
-			return here, nil
-		}
-		return nil, &practice.FieldError{Path: "name", Got: p.Name, Want: "a name that is not taken"}
+	p, here, err := s.fits(raw)
+	if err != nil || here {
+		return p, err
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.list = append(s.list, p)
 	s.raws[p.Name] = slices.Clone(raw)
 	return p, nil
+}
+
+func (s *Set) fits(raw []byte) (p *practice.Practice, here bool, err error) {
+	p, err = Read(raw)
+	if err != nil {
+		return nil, false, err
+	}
+	if !word.MatchString(p.Name) {
+		return nil, false, &practice.FieldError{Path: "name", Got: p.Name, Want: "1 to 40 letters, digits, - or _"}
+	}
+	if known := s.Find(p.Name); known != nil {
+		if bytes.Equal(s.Raw(p.Name), raw) {
+			return known, true, nil
+		}
+		return nil, false, &practice.FieldError{Path: "name", Got: p.Name, Want: "a name that is not taken"}
+	}
+	return p, false, nil
+}
+
+// Hash changes whenever a practice is added.
+func (s *Set) Hash() string {
+	h := sha256.New()
+	for _, p := range s.All() {
+		fmt.Fprintln(h, p.Name, p.Version)
+		h.Write(s.Raw(p.Name)) // a hash never fails
+	}
+	return hex.EncodeToString(h.Sum(nil)[:6])
 }

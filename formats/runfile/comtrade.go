@@ -60,7 +60,7 @@ func sections(raw []byte) (cfg []string, kind string, data []byte, err error) {
 			}
 			return cfg, strings.TrimSpace(kind), data, nil
 		}
-		end := bytes.Index(bytes.ToLower(after), []byte(section))
+		end := sectionIn(after)
 		if end < 0 {
 			end = len(after)
 		}
@@ -70,6 +70,16 @@ func sections(raw []byte) (cfg []string, kind string, data []byte, err error) {
 		rest = after[end:]
 	}
 	return cfg, "", nil, bad(1, "no section DAT", "the sections CFG and DAT of one COMTRADE file, or both files together")
+}
+
+// sectionIn is where the next section begins; below 0: none does. Lower case is made of ASCII alone: of bytes that are no text it would be longer.
+func sectionIn(b []byte) int {
+	for i := 0; i+len(section) <= len(b); i++ {
+		if b[i] == '-' && bytes.EqualFold(b[i:i+len(section)], []byte(section)) {
+			return i
+		}
+	}
+	return -1
 }
 
 // configured reads the configuration.

@@ -24,6 +24,7 @@ const (
 	mostColumns = 64
 	mostHeader  = 64 << 10
 	mostPacked  = 4 << 20
+	mostFigures = 16 << 20 // in all: hours of a bench's figures, and no more memory than a machine has
 )
 
 // missing stands for a figure that was not there.
@@ -175,6 +176,7 @@ func Read(from io.Reader, each func(t float64, values []float64) error) (Header,
 	if err := json.Unmarshal(raw, &h); err != nil || len(h.Columns) == 0 || len(h.Columns) > mostColumns {
 		return h, &BadTrace{fmt.Sprintf("%d columns", len(h.Columns)), fmt.Sprintf("1 to %d", mostColumns)}
 	}
+	figures := 0
 	for {
 		var size [4]byte
 		if _, err := io.ReadFull(from, size[:]); err != nil {
@@ -191,25 +193,31 @@ func Read(from io.Reader, each func(t float64, values []float64) error) (Header,
 		if _, err := io.ReadFull(from, b); err != nil {
 			return h, &BadTrace{"an end within a block", "whole blocks; what was read is kept"}
 		}
-		if err := block(b, len(h.Columns), each); err != nil {
+		n, err := block(b, len(h.Columns), each)
+		if err != nil {
 			return h, err
+		}
+		if figures += n * len(h.Columns); figures > mostFigures {
+			return h, &BadTrace{fmt.Sprintf("more than %d figures", mostFigures), "at most that; what was read is kept"}
 		}
 	}
 }
 
+func finite(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
+
 var errBlock = errors.New("block")
 
 // block unpacks one block.
-func block(packed []byte, columns int, each func(float64, []float64) error) error {
+func block(packed []byte, columns int, each func(float64, []float64) error) (samples int, err error) {
 	bad := &BadTrace{"a damaged block", "whole blocks; what was read is kept"}
 	z, err := zlib.NewReader(bytes.NewReader(packed))
 	if err != nil {
-		return bad
+		return 0, bad
 	}
 	most := int64(12 + BlockLength*10 + columns*(16+2*BlockLength))
 	b, err := io.ReadAll(io.LimitReader(z, most+1))
 	if err != nil || int64(len(b)) > most {
-		return bad
+		return 0, bad
 	}
 	take := func(n int) ([]byte, error) {
 		if len(b) < n {
@@ -221,19 +229,19 @@ func block(packed []byte, columns int, each func(float64, []float64) error) erro
 	}
 	head, err := take(12)
 	if err != nil {
-		return bad
+		return 0, bad
 	}
 	n := int(binary.LittleEndian.Uint32(head))
 	first := math.Float64frombits(binary.LittleEndian.Uint64(head[4:]))
-	if n == 0 || n > BlockLength {
-		return bad
+	if n == 0 || n > BlockLength || !finite(first) {
+		return 0, bad
 	}
 	times := make([]float64, n)
 	at := uint64(0)
 	for i := range times {
 		d, used := binary.Uvarint(b)
 		if used <= 0 {
-			return bad
+			return 0, bad
 		}
 		b = b[used:]
 		at += d
@@ -243,9 +251,12 @@ func block(packed []byte, columns int, each func(float64, []float64) error) erro
 	for c := range columns {
 		span, err := take(16 + 2*n)
 		if err != nil {
-			return bad
+			return 0, bad
 		}
 		low, high := math.Float64frombits(binary.LittleEndian.Uint64(span)), math.Float64frombits(binary.LittleEndian.Uint64(span[8:]))
+		if !finite(low) || !finite(high) || !finite(high-low) {
+			return 0, bad
+		}
 		last := uint16(0)
 		for i := range n {
 			last += binary.LittleEndian.Uint16(span[16+2*i:])
@@ -258,8 +269,8 @@ func block(packed []byte, columns int, each func(float64, []float64) error) erro
 	}
 	for i, t := range times {
 		if err := each(t, values[i*columns:(i+1)*columns]); err != nil {
-			return err
+			return i, err
 		}
 	}
-	return nil
+	return n, nil
 }

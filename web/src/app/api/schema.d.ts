@@ -1341,6 +1341,23 @@ export interface paths {
         patch: operations["change-place"];
         trace?: never;
     };
+    "/api/places/{id}/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What came in here, and who brought it */
+        get: operations["arrivals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/{id}/bundle.zip": {
         parameters: {
             query?: never;
@@ -1348,7 +1365,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The place as a bundle */
+        /** The place as a bundle, or a part of it */
         get: operations["place-bundle"];
         put?: never;
         post?: never;
@@ -1525,6 +1542,17 @@ export interface components {
             /** @enum {string} */
             severity: "stop" | "look" | "do" | "note";
             title: string;
+        };
+        Arrival: {
+            at: string;
+            by: string;
+            different: string[];
+            name: string;
+            new: string[];
+            same: string[];
+            version?: string;
+            /** @enum {string} */
+            what: "bundle" | "family" | "practice";
         };
         Assign: {
             /** @description in the field's words: run-forward, reset */
@@ -2020,6 +2048,8 @@ export interface components {
             /** @description UUIDv7 made by the client; a repeat is answered, not done again */
             id: string;
             sets: components["schemas"]["Set"][];
+            /** @description RFC 3339, UTC: when it was typed, when the connection was away then */
+            typed?: string;
             why?: string;
         };
         Effect: {
@@ -2094,6 +2124,8 @@ export interface components {
             /** @description it has a register map */
             has_link: boolean;
             name: string;
+            /** @description why nothing is written over the link */
+            read_only?: string;
             /** Format: int64 */
             settings: number;
             /** @description the sizes' types */
@@ -2227,10 +2259,12 @@ export interface components {
         HistoryRow: {
             at: string;
             by: string;
+            clock?: string;
             id: string;
             kind: string;
             /** Format: int64 */
             seq: number;
+            typed?: string;
             what: string;
             why?: string;
         };
@@ -2240,14 +2274,20 @@ export interface components {
              * @description drives added
              */
             added: number;
+            /** @description what is here with other contents, and stays as it is here */
+            different: string[];
+            /** @description tags of the drives added */
+            new: string[];
             notes: string[];
             /** @description id of the place */
             place: string;
             /**
              * Format: int64
-             * @description drives that were here already, unchanged
+             * @description drives that were here already, word for word
              */
             same: number;
+            /** @description tags of the drives that were here already */
+            unchanged: string[];
         };
         InertiaIn: {
             /**
@@ -5500,13 +5540,9 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": string;
-                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -8028,7 +8064,12 @@ export interface operations {
             query?: {
                 keep?: boolean;
             };
-            header?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8207,11 +8248,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/zip": string;
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -8335,7 +8372,7 @@ export interface operations {
             };
         };
     };
-    "place-bundle": {
+    arrivals: {
         parameters: {
             query?: never;
             header?: {
@@ -8354,13 +8391,45 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": components["schemas"]["Arrival"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "place-bundle": {
+        parameters: {
+            query?: {
+                /** @description which part, from 1; 0: all in one */
+                part?: number;
+                /** @description of how many */
+                parts?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -8522,7 +8591,12 @@ export interface operations {
     "add-practice": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
             path?: never;
             cookie?: never;
         };
