@@ -5,7 +5,7 @@ export npm_config_audit = false
 export npm_config_fund = false
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD = 1
 
-.PHONY: simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
+.PHONY: fuzz soak simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
 
 demo: build
 	./bin/tingate demo --data .demo
@@ -56,6 +56,18 @@ e2e: build e2e/node_modules browser
 	cd e2e && npx playwright test
 
 test: modbus-client simulator go-test check-types web-check e2e
+
+# Every reader of what others wrote, a minute each, from the corpora that are kept beside the tests. A new failing input is kept there too.
+FUZZ_TIME ?= 60s
+fuzz:
+	@set -e; for p in $$(go list $(FLAGS) ./...); do \
+	  for f in $$(go test $(FLAGS) -list '^Fuzz' $$p | grep '^Fuzz' || true); do \
+	    echo "== $$p $$f"; go test $(FLAGS) -run '^$$' -fuzz "^$$f\$$" -fuzztime $(FUZZ_TIME) $$p | tail -4; \
+	  done; done
+
+# The seeded trials in their full number; make test runs the first tenth of each.
+soak:
+	TINGATE_SOAK=1 go test $(FLAGS) -count=1 -timeout 90m -v -run 'Killed|Flipped|Backup|Mutated' ./cmd/tingate ./app ./server | grep -vE '^(=== |time=|[0-9]{4}/)'
 
 speed:
 	go test $(FLAGS) -run '^$$' -bench . -benchmem ./core/... ./app/... ./calc/... ./formats/...

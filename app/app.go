@@ -148,7 +148,7 @@ const undoLooksBack = 200
 type View struct {
 	ID      string          `json:"id"`
 	Version int64           `json:"version"`
-	Seq     int64           `json:"seq" doc:"number of the newest change or entry that this view rests on"`
+	Seq     int64           `json:"seq" doc:"number of the newest change or entry, of the drive or its place, that this view rests on"`
 	Drive   drivefile.Drive `json:"drive"`
 	State   gate.State      `json:"state"`
 	Family  FamilyHead      `json:"family"`
@@ -232,6 +232,11 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 	if n := len(j.Entries); n > 0 {
 		v.Seq = max(v.Seq, j.Entries[n-1].Seq)
 	}
+	of, err := r.LastOf(doc.Place) // what feeds it, and who works there
+	if err != nil {
+		return View{}, err
+	}
+	v.Seq = max(v.Seq, of)
 	if edit := lastEdit(changes, who); edit != nil {
 		v.Undo = describe(edit)
 	}

@@ -45,6 +45,22 @@ func open(t testing.TB, folder string) *desk {
 	return d
 }
 
+// clockOf is a clock by itself, a second a look.
+func clockOf() func() time.Time {
+	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
+	return func() time.Time { at = at.Add(time.Second); return at }
+}
+
+// FamilyOf finds a family that is known here.
+func (d *desk) FamilyOf(name string) *app.FamilyHead {
+	for _, f := range d.Families() {
+		if f.Name == name {
+			return &f
+		}
+	}
+	return nil
+}
+
 func newDesk(t testing.TB) *desk {
 	d := open(t, t.TempDir())
 	d.place = app.NewID()

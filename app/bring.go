@@ -103,6 +103,7 @@ type bringing struct {
 	res       *ImportResult
 	place     packed
 	placeHere bool
+	base      int64             // number before the first of the place's
 	drives    []string          // names of those that are new
 	shas      map[string]bool   // kept files that new drives need, and that are not here
 	ids       map[string]string // of every change and entry, with the name of its document
@@ -280,6 +281,10 @@ func (b *bringing) store(ctx context.Context, who Actor, hash string) (err error
 			err = errors.Join(err, a.store.Write(context.WithoutCancel(ctx), func(tx *store.Tx) error { return tx.ForgetComing() }))
 		}
 	}()
+	// The place's numbers come before its drives', as they did when it was made.
+	if err := a.store.Write(ctx, func(tx *store.Tx) (err error) { b.base, err = numbersFor(tx, b.place); return err }); err != nil {
+		return err
+	}
 	for at := 0; at < len(b.drives); at += importAtOnce {
 		err := a.store.Write(ctx, func(tx *store.Tx) error {
 			for _, n := range b.drives[at:min(at+importAtOnce, len(b.drives))] {
@@ -306,7 +311,7 @@ func (b *bringing) store(ctx context.Context, who Actor, hash string) (err error
 	came := drivefile.CameIn{What: "bundle", Name: b.res.Place, Hash: hash, New: most(b.res.New), Same: most(b.res.Unchanged), Different: most(b.res.Different)}
 	return a.write(ctx, func(tx *store.Tx) error {
 		if !b.placeHere {
-			if err := putWhole(tx, b.place, drivefile.KindPlace, tx.PutDocument); err != nil {
+			if err := putWhole(tx, b.place, b.base, drivefile.KindPlace, tx.PutDocument); err != nil {
 				return err
 			}
 		}
@@ -349,16 +354,22 @@ func (b *bringing) drive(tx *store.Tx, name string) error {
 		}
 		delete(b.shas, sha)
 	}
-	return putWhole(tx, d, drivefile.KindDrive, tx.PutComing)
-}
-
-// putWhole stores a document with its history, under new numbers in the same order.
-func putWhole(tx *store.Tx, p packed, kind string, put func(store.Document) error) error {
-	last, err := tx.NextSeq(len(p.Changes) + len(p.Entries))
+	base, err := numbersFor(tx, d)
 	if err != nil {
 		return err
 	}
-	base := last - int64(len(p.Changes)+len(p.Entries))
+	return putWhole(tx, d, base, drivefile.KindDrive, tx.PutComing)
+}
+
+// numbersFor takes as many numbers as a document's history needs, and gives the one before the first.
+func numbersFor(tx *store.Tx, p packed) (base int64, err error) {
+	n := len(p.Changes) + len(p.Entries)
+	last, err := tx.NextSeq(n)
+	return last - int64(n), err
+}
+
+// putWhole stores a document with its history, under new numbers from base on, in the same order.
+func putWhole(tx *store.Tx, p packed, base int64, kind string, put func(store.Document) error) (err error) {
 	if err := put(store.Document{ID: p.ID, Kind: kind, Place: p.Place, Version: p.Version, Body: p.Document}); err != nil {
 		return err
 	}

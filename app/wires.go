@@ -168,6 +168,7 @@ type LinkResult struct {
 	Read    int    `json:"read" doc:"settings read"`
 	Outcome string `json:"outcome" doc:"read, partly-read, held, differs, refused, unknown"`
 	Message string `json:"message"`
+	Remark  string `json:"remark,omitempty" doc:"what was not as it should be, though the value is held: somebody runs it, it restarted, its answer was another"`
 }
 
 // ReadDrive reads every setting and records each as a reading; with a snapshot name it also keeps the whole as found
@@ -191,9 +192,9 @@ func (a *App) ReadDrive(ctx context.Context, who Actor, driveID, snapshot string
 		return LinkResult{}, err
 	}
 	if failed != nil {
-		return LinkResult{len(values), "partly-read", fmt.Sprintf("%d of %d settings were read and are kept. %s", len(values), len(w.job.Family.Settings), failed)}, nil
+		return LinkResult{Read: len(values), Outcome: "partly-read", Message: fmt.Sprintf("%d of %d settings were read and are kept. %s", len(values), len(w.job.Family.Settings), failed)}, nil
 	}
-	res := LinkResult{len(values), "read", fmt.Sprintf("%d settings read.", len(values))}
+	res := LinkResult{Read: len(values), Outcome: "read", Message: fmt.Sprintf("%d settings read.", len(values))}
 	if snapshot != "" {
 		snap := drivefile.Snapshot{Name: snapshot, Dialect: w.job.Family.Name, Version: w.job.Family.Version, Hash: w.job.Family.Hash, How: "link", Values: map[string]drivefile.Value{}}
 		for code, v := range values {
@@ -278,20 +279,24 @@ func (a *App) WriteSetting(ctx context.Context, who Actor, driveID, id, code str
 		return a.record(context.WithoutCancel(ctx), who, driveID, id, drivefile.EntryWrite, func(situation) (any, error) { return wr, nil })
 	})
 	if !begun {
-		return LinkResult{0, res.Outcome, res.Message}, nil
+		return LinkResult{Outcome: res.Outcome, Message: res.Message}, nil
 	}
 	wr.Begun, wr.Outcome, wr.ReadBack, wr.Message = id, res.Outcome, res.ReadBack, res.Message
 	if res.ReadBack != nil {
 		wr.BackText = s.Text(*res.ReadBack)
 	}
 	if err := a.record(context.WithoutCancel(ctx), who, driveID, NewID(), drivefile.EntryWrite, func(situation) (any, error) { return wr, nil }); err != nil {
-		return LinkResult{0, link.Unknown, "The outcome could not be recorded; read " + code + " again."}, err
+		return LinkResult{Outcome: link.Unknown, Message: "The outcome could not be recorded; read " + code + " again."}, err
 	}
 	if was := line.Read; was != nil && was.Steps != nil && res.Before != nil && *was.Steps != *res.Before {
 		res.Message = strings.TrimSpace(res.Message + fmt.Sprintf(" Before, it held %s, not %s as last read: somebody else has changed it.", s.WithUnit(*res.Before), s.WithUnit(*was.Steps)))
 	}
-	if res.Message == "" {
-		res.Message = code + " holds " + s.WithUnit(steps) + "."
+	out := LinkResult{Outcome: res.Outcome, Message: res.Message}
+	switch {
+	case res.Message == "":
+		out.Message = code + " holds " + s.WithUnit(steps) + "."
+	case res.Outcome == link.Held:
+		out.Remark = res.Message
 	}
-	return LinkResult{0, res.Outcome, res.Message}, nil
+	return out, nil
 }

@@ -44,6 +44,8 @@ SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum 
 SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum = row_sum(seq, id, doc, kind, person, device, at, body, initials, name, clock) FROM entry WHERE id = ?;
 -- name: since
 SELECT seq, doc FROM change WHERE seq > ? UNION ALL SELECT seq, doc FROM entry WHERE seq > ? ORDER BY seq LIMIT 1000;
+-- name: last_of
+SELECT max((SELECT coalesce(max(seq), 0) FROM change WHERE doc = ?), (SELECT coalesce(max(seq), 0) FROM entry WHERE doc = ?));
 -- name: put_attachment
 INSERT INTO attachment (sha256, type, bytes, sum) VALUES (?1, ?2, ?3, row_sum(?1, ?2, ?3)) ON CONFLICT (sha256) DO NOTHING;
 -- name: attachment

@@ -177,6 +177,9 @@ func mustAbs(p string) string {
 	return p
 }
 
+// Folder is where it lies.
+func (s *Store) Folder() string { return s.folder }
+
 // SetAddress notes where this process listens, for whoever finds the folder locked.
 func (s *Store) SetAddress(addr string) {
 	_ = s.lock.Truncate(0) // only a hint for a person
@@ -482,6 +485,12 @@ func (r Reader) Since(seq int64) ([]Mark, error) {
 // LastSeq is the newest number given out.
 func (r Reader) LastSeq() (n int64, err error) {
 	err = r.q.QueryRowContext(r.ctx, queries["last_seq"]).Scan(&n)
+	return n, err
+}
+
+// LastOf is the number of the newest change or entry of a document.
+func (r Reader) LastOf(doc string) (n int64, err error) {
+	err = r.q.QueryRowContext(r.ctx, queries["last_of"], doc, doc).Scan(&n)
 	return n, err
 }
 

@@ -34,7 +34,7 @@ func (c *compiler) link() {
 			c.bad("link.status", fmt.Sprint(b), "bits 0 to 15")
 		}
 	}
-	if len(l.Forbidden) == 0 {
+	if len(l.Forbidden) == 0 && l.Identity.Register != 0 { // without an identity nothing is spoken to at all
 		c.f.ReadOnly = "no registers named that command"
 	}
 	for i, r := range l.Forbidden {

@@ -129,3 +129,22 @@ func TestBadBundlesAreRefusedWithTheReason(t *testing.T) {
 		}
 	}
 }
+
+// Whatever bytes come as a bundle, they are read whole by their manifest or refused.
+func FuzzReader(f *testing.F) {
+	var out bytes.Buffer
+	w, err := NewWriter(&out, map[string][]byte{"place.json": []byte(`{}`)})
+	if err != nil {
+		f.Fatal(err)
+	}
+	if err := errors.Join(w.Add("families/Tarn.yaml", []byte("x")), w.Close()); err != nil {
+		f.Fatal(err)
+	}
+	f.Add(out.Bytes())
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		files, err := unpackAll(raw, limits)
+		if err != nil && files != nil {
+			t.Fatal("files and an error")
+		}
+	})
+}

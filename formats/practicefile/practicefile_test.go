@@ -51,3 +51,18 @@ func TestPracticeFaultsAreNamed(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+func FuzzRead(f *testing.F) {
+	for _, p := range []string{"stop-first", "turn-first"} {
+		raw, err := shipped.ReadFile("practices/" + p + ".yaml")
+		if err != nil {
+			f.Fatal(err)
+		}
+		f.Add(raw)
+	}
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		if p, err := Read(raw); err == nil && p.Name == "" {
+			t.Fatal("a practice without a name")
+		}
+	})
+}

@@ -93,3 +93,17 @@ func FuzzComtrade(f *testing.F) {
 		}
 	})
 }
+
+func FuzzRun(f *testing.F) {
+	f.Add([]byte("t;speed;current\n0;0;0\n0,5;0;3\n1;300;12\n2;700;12,5\n3;1100;12,5\n4;1450;12\n5;1450;12\n6;1450;12\n7;1000;9\n8;500;9\n9;0;0\n10;0;0\n"), "", "", "")
+	f.Add([]byte("1,2,3\n"), "1", "2", "0")
+	f.Fuzz(func(t *testing.T, raw []byte, time, speed, current string) {
+		r, err := runfile.Read(raw, runfile.Columns{Time: time, Speed: speed, Current: current, Poles: 4})
+		if err == nil && (len(r.T) != len(r.Speed) || len(r.T) != len(r.Current)) {
+			t.Fatal("uneven")
+		}
+		if err == nil {
+			r.Times()
+		}
+	})
+}

@@ -100,3 +100,36 @@ func BenchmarkWriteAndRead(b *testing.B) {
 		}
 	}
 }
+
+// What is no trace, or half of one, is said; nothing of it is a figure that JSON cannot hold but for those that were not there.
+func FuzzRead(f *testing.F) {
+	var out bytes.Buffer
+	w, err := trace.NewWriter(&out, header)
+	if err != nil {
+		f.Fatal(err)
+	}
+	for i := range 50 {
+		_ = w.Add(float64(i)/10, []float64{float64(i), math.NaN(), 7})
+	}
+	_ = w.Close()
+	f.Add(out.Bytes())
+	f.Add(out.Bytes()[:40])
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		n := 0
+		h, err := trace.Read(bytes.NewReader(raw), func(at float64, values []float64) error {
+			n++
+			if math.IsNaN(at) || math.IsInf(at, 0) {
+				t.Fatalf("a time of %v", at)
+			}
+			for _, v := range values {
+				if math.IsInf(v, 0) {
+					t.Fatalf("a figure of %v", v)
+				}
+			}
+			return nil
+		})
+		if err == nil && len(h.Columns) == 0 {
+			t.Fatal("a trace without columns")
+		}
+	})
+}

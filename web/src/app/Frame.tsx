@@ -158,6 +158,13 @@ function BenchBand({ tag }: { tag: string }) {
   );
 }
 
+/** A field as the screen names it, where it is on it. */
+function label(path: string) {
+  const box = document.querySelector(`[data-field="${CSS.escape(path)}"]`);
+  const name = box?.id ? document.querySelector(`label[for="${CSS.escape(box.id)}"]`)?.textContent : box?.closest("label")?.textContent;
+  return name ? `for ${name}` : "for a field of another screen";
+}
+
 /** What could not be done, and a conflict with somebody else's change. */
 function Alerts() {
   const desk = useDesk();
@@ -180,6 +187,26 @@ function Alerts() {
             Close
           </button>
         </div>
+      )}
+      {saver.aside.length > 0 && (
+        <section aria-label="What stands aside" className="noprint border-b border-stop bg-stop-0 px-5 py-2 text-[13.5px]">
+          <b className="text-stop">✕</b> {saver.aside.length === 1 ? "One entry was" : `${saver.aside.length} entries were`} not taken, and {saver.aside.length === 1 ? "stands" : "stand"} aside here; the rest is saved.
+          <ul>
+            {saver.aside.map((a) => (
+              <li key={a.id} className="flex flex-wrap items-baseline gap-x-3">
+                <span className="flex-1">
+                  <b className="n">{a.text || "blank"}</b> {label(a.path)}: {a.reason}
+                </span>
+                <button className="act" onClick={() => saver.again(a.id)}>
+                  Send again
+                </button>
+                <button className="act" onClick={() => (saver.drop(a.id), desk.refresh())}>
+                  Drop
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
       )}
       {saver.conflict && (
         <div role="alert" className="noprint flex flex-wrap items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-2 text-[13.5px]">

@@ -29,7 +29,7 @@ export function useWhen(): (at: string, seconds?: boolean) => string {
     zone = "UTC"; // a zone that this browser does not know
   }
   return (at, seconds) =>
-    new Intl.DateTimeFormat("sv", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", second: seconds ? "2-digit" : undefined }).format(new Date(at));
+    Number.isNaN(Date.parse(at)) ? at : new Intl.DateTimeFormat("sv", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", second: seconds ? "2-digit" : undefined }).format(new Date(at));
 }
 
 /** Changes fields of the place that is open; throws what went wrong. */

@@ -1,27 +1,37 @@
 import { useSyncExternalStore } from "react";
 import { api, Refused, type View } from "./client";
-import { newId } from "./ids";
+import { newId, person } from "./ids";
 
-type Typed = { text: string; edit: string; why?: string };
-type Batch = { id: string; edit: string; why?: string; sets: { path: string; text: string; seen?: string }[] };
+type Typed = { text: string; edit: string; why?: string; by: string; at: string };
+type SetOf = { path: string; text: string; seen?: string };
+type Batch = { id: string; edit: string; why?: string; by: string; typed: string; sets: SetOf[] };
 export type Conflict = { path: string; yours: string; theirs: string; by: string };
+/** What could not be sent, and why: it stands aside until a person sends it again or drops it. */
+export type Aside = { id: string; path: string; text: string; by: string; at: string; edit: string; why?: string; reason: string };
+
+/** How often a server that fails over an entry is asked before the entry stands aside. One that cannot be reached is waited for. */
+const tries = 3;
 
 /**
- * Saves what is typed on one drive: one request in flight, then the newest text of each field. What is not yet
- * acknowledged is kept in this browser and sent again, under the same id, until it is.
+ * Saves what is typed on one drive: one request in flight, then the newest text of each field. What is not yet acknowledged is kept in this browser,
+ * with who typed it and when, and sent again under the same id until it is. An entry that the server cannot take stands aside, and the rest goes on.
  */
 export class Saver {
   private waiting = new Map<string, Typed>();
   private batch: Batch | null = null;
+  private ready: Batch[] = []; // parts of one that failed whole
   private known = new Map<string, string>();
   private running = false;
+  private timer = 0;
   private retry = 500;
+  private failed = 0; // times that the server failed over the batch in hand
   private listeners = new Set<() => void>();
   offline = false;
   /** Why nothing can be saved just now, when the server said so. */
   why = "";
   problem = "";
   conflict: Conflict | null = null;
+  aside: Aside[] = [];
   savedAt = 0;
   private snapshot = 0;
 
@@ -29,8 +39,11 @@ export class Saver {
     try {
       const kept = JSON.parse(localStorage.getItem(this.key) ?? "null");
       if (kept) {
-        this.batch = kept.batch;
-        for (const [p, t] of kept.waiting) this.waiting.set(p, t);
+        const now = { by: person(), typed: new Date().toISOString() };
+        this.batch = kept.batch && { ...now, ...kept.batch };
+        this.ready = kept.ready ?? [];
+        this.aside = kept.aside ?? [];
+        for (const [p, t] of kept.waiting) this.waiting.set(p, { by: now.by, at: now.typed, ...t });
         void this.run();
       }
     } catch {
@@ -43,13 +56,22 @@ export class Saver {
     return `tingate.pending.${this.drive}`;
   }
 
+  private inHand() {
+    return [...(this.batch ? [this.batch] : []), ...this.ready];
+  }
+
   /** The text not yet acknowledged for a path; undefined when the server has it. */
   pending(path: string): string | undefined {
-    return this.waiting.get(path)?.text ?? this.batch?.sets.find((s) => s.path === path)?.text;
+    return this.waiting.get(path)?.text ?? this.inHand().flatMap((b) => b.sets).find((s) => s.path === path)?.text;
+  }
+
+  /** The text of a path that stands aside. */
+  setAside(path: string): string | undefined {
+    return this.aside.find((a) => a.path === path)?.text;
   }
 
   count() {
-    return new Set([...this.waiting.keys(), ...(this.batch?.sets.map((s) => s.path) ?? [])]).size;
+    return new Set([...this.waiting.keys(), ...this.inHand().flatMap((b) => b.sets.map((s) => s.path))]).size;
   }
 
   /** Says what stood in a field when a visit of it began. */
@@ -59,8 +81,7 @@ export class Saver {
 
   put(path: string, text: string, edit: string, why?: string) {
     if (this.conflict?.path === path) this.conflict = null;
-    this.waiting.set(path, { text, edit, why });
-    this.lost.delete(path);
+    this.note(path, text, edit, why);
     this.keep();
     void this.run();
   }
@@ -68,25 +89,35 @@ export class Saver {
   /** Several fields as one edit. */
   async all(sets: { path: string; text: string }[], why?: string) {
     const edit = newId();
-    for (const s of sets) this.waiting.set(s.path, { text: s.text, edit, why });
-    for (const s of sets) this.known.delete(s.path);
+    for (const s of sets) {
+      this.note(s.path, s.text, edit, why);
+      this.known.delete(s.path);
+    }
     this.keep();
     await this.run();
   }
 
+  private note(path: string, text: string, edit: string, why?: string) {
+    this.waiting.set(path, { text, edit, why, by: person(), at: new Date().toISOString() });
+    this.aside = this.aside.filter((a) => a.path !== path); // typed anew
+  }
+
   private keep() {
-    if (this.count() === 0) localStorage.removeItem(this.key);
-    else localStorage.setItem(this.key, JSON.stringify({ batch: this.batch, waiting: [...this.waiting] }));
+    if (this.count() === 0 && this.aside.length === 0) localStorage.removeItem(this.key);
+    else localStorage.setItem(this.key, JSON.stringify({ batch: this.batch, ready: this.ready, waiting: [...this.waiting], aside: this.aside }));
     this.tell();
   }
 
+  /** The next batch: what one person typed in one visit. */
   private next(): Batch | null {
     if (this.batch) return this.batch;
+    const part = this.ready.shift();
+    if (part) return part;
     const first = this.waiting.values().next().value;
     if (!first) return null;
-    const b: Batch = { id: newId(), edit: first.edit, why: first.why, sets: [] };
+    const b: Batch = { id: newId(), edit: first.edit, why: first.why, by: first.by, typed: first.at, sets: [] };
     for (const [path, t] of this.waiting) {
-      if (t.edit !== first.edit) continue;
+      if (t.edit !== first.edit || t.by !== first.by) continue;
       b.sets.push({ path, text: t.text, seen: this.known.get(path) });
       this.waiting.delete(path);
     }
@@ -96,53 +127,113 @@ export class Saver {
   private async run(): Promise<void> {
     if (this.running) return;
     this.running = true;
+    clearTimeout(this.timer);
     for (;;) {
       this.batch = this.next();
       this.keep();
       const b = this.batch;
       if (!b) break;
-      try {
-        const { data, error, response } = await api.PATCH("/api/drives/{id}", { params: { path: { id: this.drive } }, body: b });
-        if (error && response.status >= 500) throw new TypeError((error as { detail?: string }).detail ?? "The server failed.");
-        if (error) throw new Refused(error as never);
-        this.offline = false;
-        this.problem = "";
-        this.retry = 500;
-        this.savedAt = Date.now();
-        for (const s of b.sets) this.known.set(s.path, s.text);
-        // The new view is drawn in a later turn: let go of the texts before it, and a tick flashes back to what it was.
-        this.onView(data as View);
-        await new Promise((drawn) => setTimeout(drawn));
-        this.batch = null;
-        this.keep();
-      } catch (e) {
-        if (e instanceof Refused) {
-          this.refused(e, b);
-          continue;
-        }
-        this.offline = true;
-        // fetch itself says only that there was no answer; a server that answered says what was wrong.
-        this.why = e instanceof TypeError && !/fetch|network|load failed/i.test(e.message) ? e.message : "";
-        this.keep();
-        setTimeout(() => void this.run(), this.retry);
-        this.retry = Math.min(this.retry * 2, 8000);
-        break;
-      }
+      if (!(await this.send(b))) break;
     }
     this.running = false;
     this.tell();
   }
 
-  private refused(e: Refused, b: Batch) {
+  /** Sends a batch; false when it is to be tried again later. */
+  private async send(b: Batch): Promise<boolean> {
+    try {
+      const body = { id: b.id, edit: b.edit, why: b.why, sets: b.sets, typed: b.typed };
+      const { data, error, response } = await api.PATCH("/api/drives/{id}", { params: { path: { id: this.drive } }, body, headers: { "X-Tingate-Person": b.by } });
+      if (error) {
+        const e = new Refused(error as never);
+        return response.status >= 500 ? this.failedOver(b, e, response.status) : this.refused(e, b);
+      }
+      this.offline = false;
+      this.problem = "";
+      this.retry = 500;
+      this.failed = 0;
+      this.savedAt = Date.now();
+      for (const s of b.sets) this.known.set(s.path, s.text);
+      // The new view is drawn in a later turn: let go of the texts before it, and a tick flashes back to what it was.
+      this.onView(data as View);
+      await new Promise((drawn) => setTimeout(drawn));
+      this.batch = null;
+      this.keep();
+      return true;
+    } catch {
+      return this.later(""); // fetch itself says only that there was no answer
+    }
+  }
+
+  private later(why: string): false {
+    this.offline = true;
+    this.why = why;
+    this.keep();
+    this.timer = window.setTimeout(() => void this.run(), this.retry);
+    this.retry = Math.min(this.retry * 2, 8000);
+    return false;
+  }
+
+  /** The server failed. A full disk is waited for; what it fails over again and again is sent part by part, and then stands aside. */
+  private failedOver(b: Batch, e: Refused, status: number): boolean {
+    this.failed++;
+    if (status === 503 || status === 507 || this.failed < tries) return this.later(e.message);
+    this.failed = 0;
+    this.retry = 500;
+    this.offline = false;
     this.batch = null;
+    if (b.sets.length > 1) this.ready.push(...b.sets.map((s) => ({ ...b, id: newId(), sets: [s] })));
+    else this.putAside(b, b.sets, e.message);
+    this.keep();
+    return true;
+  }
+
+  /** The server says no: to one field, or to all of them. What is refused stands aside, the rest of its batch is sent. */
+  private refused(e: Refused, b: Batch): boolean {
+    this.batch = null;
+    this.failed = 0;
+    this.offline = false;
     const c = e.problem.conflict;
-    if (c) this.conflict = c;
-    else this.problem = e.problem.errors.map((f) => `${f.field}: got ${f.got}, want ${f.want}`).join("; ") || e.message;
-    for (const s of b.sets) this.lost.set(s.path, s.text);
+    const named = new Set(e.problem.errors.map((f) => f.field));
+    const bad = c ? b.sets.filter((s) => s.path === c.path) : b.sets.filter((s) => named.has(s.path));
+    const rest = bad.length ? b.sets.filter((s) => !bad.includes(s)) : [];
+    if (rest.length) this.ready.push({ ...b, id: newId(), sets: rest });
+    if (c) {
+      this.conflict = c;
+      for (const s of bad) this.lost.set(s.path, s.text);
+    } else {
+      const reason = e.problem.errors.map((f) => `got ${f.got || "nothing"}, want ${f.want}`).join("; ") || e.message;
+      this.putAside(b, bad.length ? bad : b.sets, reason);
+    }
+    this.keep();
+    return true;
+  }
+
+  private putAside(b: Batch, sets: SetOf[], reason: string) {
+    for (const s of sets) {
+      this.aside = this.aside.filter((a) => a.path !== s.path);
+      // What was typed since has taken its place.
+      if (!this.waiting.has(s.path)) this.aside.push({ id: newId(), path: s.path, text: s.text, by: b.by, at: b.typed, edit: b.edit, why: b.why, reason });
+    }
+  }
+
+  /** Sends what stands aside once more, as who typed it. */
+  again(id: string) {
+    const a = this.aside.find((x) => x.id === id);
+    if (!a) return;
+    this.aside = this.aside.filter((x) => x.id !== id);
+    this.ready.push({ id: newId(), edit: a.edit, why: a.why, by: a.by, typed: a.at, sets: [{ path: a.path, text: a.text }] });
+    this.keep();
+    void this.run();
+  }
+
+  /** Lets what stands aside go: the field shows again what the server has. */
+  drop(id: string) {
+    this.aside = this.aside.filter((x) => x.id !== id);
     this.keep();
   }
 
-  /** Texts that were refused; they stay in their fields. */
+  /** Texts that are in conflict; they stay in their fields. */
   lost = new Map<string, string>();
 
   /** Takes one side of a conflict. */
@@ -174,9 +265,9 @@ export function saverFor(drive: string, onView: (v: View) => void): Saver {
   return s;
 }
 
-/** The text at a path that the server does not have: waiting, or refused. Rerenders only when it changes. */
+/** The text at a path that the server does not have: waiting, in conflict, or aside. Rerenders only when it changes. */
 export function usePending(s: Saver, path: string): string | undefined {
-  return useSyncExternalStore(s.subscribe, () => s.pending(path) ?? s.lost.get(path));
+  return useSyncExternalStore(s.subscribe, () => s.pending(path) ?? s.lost.get(path) ?? s.setAside(path));
 }
 
 /** Rerenders whenever anything about saving changes. */

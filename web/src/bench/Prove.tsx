@@ -13,13 +13,16 @@ const colours: Record<string, string> = { holds: "text-good", stops: "text-stop"
 export function Prove() {
   const { view, refresh } = useDesk();
   const [busy, setBusy] = useState<AbortController | null>(null);
-  const [v, setV] = useState<Schemas["ProofView"]>();
+  const [kept, setV] = useState<Schemas["ProofView"]>();
+  const [version, setVersion] = useState(0); // of the plan that was run
+  const v = version === view.version ? kept : undefined;
   const [error, setError] = useState("");
   const [open, setOpen] = useState("");
   const far = useQuery({ queryKey: ["prove-progress", view.id], enabled: !!busy, refetchInterval: 250, queryFn: () => ok(api.GET("/api/drives/{id}/prove", { params: { path: { id: view.id } } })) });
   async function run() {
     const stop = new AbortController();
     setBusy(stop);
+    setVersion(view.version);
     setError("");
     try {
       setV(await ok(api.POST("/api/drives/{id}/prove", { params: { path: { id: view.id } }, body: { id: newId() }, signal: stop.signal })));
@@ -46,6 +49,7 @@ export function Prove() {
         <span className="text-[12.5px] text-ink-3">Start, ramps, lowest and highest, reference or presets, reverse, loss of signal, stop; it ends at the first trip. Nothing real is commanded.</span>
       </div>
       {error && <p className="px-3.5 pb-2 text-stop">✕ {error}</p>}
+      {kept && !v && !busy && <p className="px-3.5 pb-2 text-[13px] text-warn">▲ The plan has changed since it was run: run it again.</p>}
       {v?.missing && <p className="px-3.5 pb-2 text-[13px]">It needs {v.missing}.</p>}
       {p && !v.missing && (
         <>

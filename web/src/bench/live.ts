@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../app/client";
+import { sharedStream } from "../app/shared";
 
 export type BenchView = Schemas["BenchView"];
 export type Sample = Schemas["Sample"];
@@ -15,17 +16,16 @@ export function useLive(drive: string, first: BenchView | undefined) {
   const address = view?.address || first?.address; // a bench set up anew has another
   useEffect(() => {
     if (!there) return;
-    samples.current = [];
-    const source = new EventSource(`/api/drives/${drive}/bench/live`);
-    source.onmessage = (e) => {
-      const v = JSON.parse(e.data as string) as BenchView;
+    samples.current = first ? [...first.bench.samples] : [];
+    return sharedStream(`/api/drives/${drive}/bench/live`, ["message"], (e) => {
+      const v = JSON.parse(e.data) as BenchView;
       const l = samples.current;
-      if (v.bench.samples.length > 0 && l.length > 0 && v.bench.samples[0]!.t <= l.at(-1)!.t) l.length = 0; // it began again
-      l.push(...v.bench.samples);
+      const last = l.at(-1)?.t ?? -1;
+      if ((v.bench.samples.at(-1)?.t ?? Infinity) <= last) l.length = 0; // it began again
+      l.push(...(l.length ? v.bench.samples.filter((s) => s.t > last) : v.bench.samples)); // a stream that was joined tells some of it twice
       if (l.length > most) l.splice(0, l.length - most);
       setView(v);
-    };
-    return () => source.close();
-  }, [drive, there, address]);
+    });
+  }, [drive, there, address]); // eslint-disable-line react-hooks/exhaustive-deps -- what was there when it began is taken once
   return { view: view ?? first ?? null, samples, setView };
 }

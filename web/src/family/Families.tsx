@@ -35,7 +35,7 @@ export function Families() {
               <div>
                 <p>{f.about || "No description."}</p>
                 <p className="mt-1 text-[13px] text-ink-2">
-                  Version {f.versions.join(", ")} · {f.settings} settings · {f.types.length ? `${f.types.length} sizes` : "no sizes listed"} · {f.has_link ? "register map" : "keypad only"}
+                  Version {f.versions.join(", ")} · {f.settings} settings · {f.types.length ? `${f.types.length} sizes` : "no sizes listed"} · {f.has_link ? (f.read_only ? `read only over the link: ${f.read_only}` : "register map") : "keypad only"}
                 </p>
               </div>
               <div className="flex flex-col items-start">

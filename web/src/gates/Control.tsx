@@ -1,5 +1,6 @@
 import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { RunPaths } from "../picture/RunPaths";
@@ -25,7 +26,7 @@ function useWiring() {
       lists.set(view.id, w);
       return w;
     },
-    placeholderData: (old) => old,
+    placeholderData: of(view.id),
     structuralSharing: false, // done above, across drives and steps
   });
   return { w: wiring.data, error: wiring.error };

@@ -1,5 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
@@ -7,21 +8,23 @@ import { newId } from "../app/ids";
 type Over = Schemas["RunOver"];
 
 /** What the machine really did, laid over the ride: recorded over the link, out of a file, or one that is kept. */
-export function RunOverIt({ over, setOver, live, enter }: { over?: Over; setOver: (o?: Over) => void; live: (samples?: Schemas["RideSample"][]) => void; enter: (fields: Record<string, string>) => void }) {
+export function RunOverIt({ over, error, laid, lay: setLaid, live, enter }: { over?: Over; error: Error | null; laid: string; lay: (run: string) => void; live: (samples?: Schemas["RideSample"][]) => void; enter: (fields: Record<string, string>) => void }) {
   const { view, refresh } = useDesk();
+  const client = useQueryClient();
   const [columns, setColumns] = useState({ time: "", speed: "", current: "" });
   const [bad, setBad] = useState("");
-  const runs = useQuery({ queryKey: ["runs", view.id, view.seq], placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/span/runs", { params: { path: { id: view.id } } })) });
+  const runs = useQuery({ queryKey: ["runs", view.id, view.seq], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/runs", { params: { path: { id: view.id } } })) });
   const show = async (get: () => Promise<Over>) => {
     setBad("");
     try {
-      setOver(await get());
+      const o = await get();
+      setLaid(o.run);
     } catch (e) {
       setBad(say(e));
     }
     refresh();
+    void client.invalidateQueries({ queryKey: ["runs", view.id] });
   };
-  const kept = (run: string) => show(() => ok(api.GET("/api/drives/{id}/span/runs/{run}", { params: { path: { id: view.id, run } } })));
   const lay = async (files: File[]) => {
     const file = await oneFile(files);
     if (typeof file === "string") return setBad(file);
@@ -29,12 +32,12 @@ export function RunOverIt({ over, setOver, live, enter }: { over?: Over; setOver
   };
   return (
     <>
-      <Recorder live={live} ended={(run) => void kept(run)} setBad={setBad} begun={() => setOver(undefined)} />
+      <Recorder live={live} ended={(run) => (setLaid(run), refresh())} setBad={setBad} begun={() => setLaid("")} />
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
         {!!runs.data?.length && (
           <label className="flex items-center gap-1.5">
             Kept runs
-            <select className="cell text !h-[26px] !w-56 !text-[12.5px]" value={over?.run ?? ""} onChange={(e) => (e.target.value ? void kept(e.target.value) : setOver(undefined))}>
+            <select className="cell text !h-[26px] !w-56 !text-[12.5px]" value={laid} onChange={(e) => setLaid(e.target.value)}>
               <option value="">none laid over</option>
               {runs.data.map((r) => (
                 <option key={r.run} value={r.run}>
@@ -54,7 +57,7 @@ export function RunOverIt({ over, setOver, live, enter }: { over?: Over; setOver
             <input className="cell text !h-[26px] !w-20 !text-[12.5px]" value={columns[k]} placeholder="by name" onChange={(e) => setColumns({ ...columns, [k]: e.target.value })} />
           </label>
         ))}
-        {bad && <span className="w-full text-stop">✕ {bad}</span>}
+        {(bad || error) && <span className="w-full text-stop">✕ {bad || say(error)}</span>}
         {over && (
           <div className="w-full" role="status" aria-label="Recorded run">
             <span className="text-plum">Recorded</span>: rise <b className="n">{over.times.rise}</b>, fall <b className="n">{over.times.fall}</b>, top <b className="n">{over.times.top}</b>, peak <b className="n">{over.times.peak}</b>, at speed <b className="n">{over.times.steady}</b>
@@ -65,7 +68,7 @@ export function RunOverIt({ over, setOver, live, enter }: { over?: Over; setOver
               </p>
             ))}
             <p className="mt-0.5 flex gap-4">
-              <button className="act" onClick={() => setOver(undefined)}>
+              <button className="act" onClick={() => setLaid("")}>
                 Take it off
               </button>
               {Object.keys(over.fields).length > 0 && (

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { of } from "../app/asked";
 import { api, ok } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
@@ -94,10 +95,11 @@ function Measured({ unit }: { unit: string }) {
 function Scaled() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const q = useQuery({ queryKey: ["scaling", view.id, view.seq], placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/signal/scaling", { params: { path: { id: view.id } } })) });
+  const q = useQuery({ queryKey: ["scaling", view.id, view.seq], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/signal/scaling", { params: { path: { id: view.id } } })) });
   const s = q.data;
+  const old = q.isPlaceholderData;
   return (
-    <section className="mb-3.5" aria-label="Scaling">
+    <section className="mb-3.5" aria-label="Scaling" aria-busy={old}>
       <h3 className="mb-1 text-[14px]">From the controller to the machine</h3>
       {s && s.missing !== "" && <p className="border border-tin-3 bg-white p-3 text-[13px] text-ink-3">Drawn with {s.missing}.</p>}
       {s && s.missing !== "" && s.lost.map((t) => <p key={t} className="mt-1 text-[13px] text-ink-2">{t}</p>)}
@@ -106,7 +108,7 @@ function Scaled() {
           <ScalingPicture s={s} />
           <ScalingTable s={s} />
           <div className="border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
-            {s.fit && <p role="status">{s.fit}.</p>}
+            {!old && s.fit && <p role="status">{s.fit}.</p>}
             {s.jitter && <p>{s.jitter}</p>}
             {s.per_count_rpm != null && (
               <p className="text-ink-2">

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { SpeedPicture, SpeedTable } from "../picture/Speeds";
@@ -104,7 +105,7 @@ function Ramps({ b }: { b: Schemas["Bounds"] }) {
 function Speeds() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const q = useQuery({ queryKey: ["span-bounds", view.id, view.seq], placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/span/bounds", { params: { path: { id: view.id } } })) });
+  const q = useQuery({ queryKey: ["span-bounds", view.id, view.seq], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/bounds", { params: { path: { id: view.id } } })) });
   const b = q.data;
   return (
     <section className="mb-3.5" aria-label="What bounds the speeds">

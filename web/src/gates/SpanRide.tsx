@@ -1,5 +1,6 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
@@ -16,13 +17,16 @@ export function SpanRide() {
   const [tried, setTried] = useState<{ rise?: number; fall?: number }>({});
   const [bare, setBare] = useState(false);
   const query = { rise_s: tried.rise ?? 0, fall_s: tried.fall ?? 0, resistor_ohm: bare ? -1 : 0 };
-  const ride = useQuery({ queryKey: ["span-ride", view.id, view.seq, query], placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })) });
-  const [asked, setAsked] = useState(0);
-  const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
-  const bands = useQuery({ queryKey: ["span-bands", view.id, view.seq, query], enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData, placeholderData: keepPreviousData, queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })) });
-  const [over, setOver] = useState<Schemas["RunOver"]>();
+  const ride = useQuery({ queryKey: ["span-ride", view.id, view.seq, query], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })) });
+  const [asked, setAsked] = useState(0); // version of the plan that the shortest times were asked for
+  const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
+  const bands = useQuery({ queryKey: ["span-bands", view.id, view.seq, query], enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })) });
+  const [laid, setLaid] = useState(""); // hash of the run that is laid over
+  const laidOver = useQuery({ queryKey: ["run-over", view.id, view.seq, laid], enabled: laid !== "", placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/runs/{run}", { params: { path: { id: view.id, run: laid } } })) });
+  const over = laid === "" ? undefined : laidOver.data;
   const [live, setLive] = useState<Schemas["RideSample"][]>();
   const v = ride.data;
+  const old = ride.isPlaceholderData; // the picture lags a moment; what is judged waits for its own answer
   if (!v) return null;
   if (v.missing) return <p className="mb-3.5 border border-tin-3 bg-white p-3 text-[13px] text-ink-3">The rise and fall are drawn with {v.missing}.</p>;
   const r = v.ride;
@@ -35,15 +39,16 @@ export function SpanRide() {
     setTried({});
   };
   const enter = (fields: Record<string, string>) => {
+    const edit = newId(); // one edit: they belong together, and one undo takes them back
     for (const [path, text] of Object.entries(fields)) {
       saver.begin(path, textAt(view, path));
-      saver.put(path, text, newId());
+      saver.put(path, text, edit);
     }
   };
-  const t = short.data?.times;
+  const t = asked === view.version && !short.isPlaceholderData ? short.data?.times : undefined; // those of another plan are not offered
   const [light, heavy] = [short.data?.light, short.data?.heavy];
   return (
-    <section className="mb-3.5" aria-label="Rise and fall">
+    <section className="mb-3.5" aria-label="Rise and fall" aria-busy={old || laidOver.isPlaceholderData}>
       <RidePicture
         ride={live ? r : (over?.ride ?? r)}
         top={top}
@@ -68,21 +73,21 @@ export function SpanRide() {
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={bare} onChange={(e) => setBare(e.target.checked)} /> without a resistor
         </label>
-        <button className="act ml-auto" onClick={() => setAsked(view.seq)}>
-          {short.isFetching ? "Searching…" : "Shortest that holds"}
+        <button className="act ml-auto" onClick={() => setAsked(view.version)}>
+          {short.isFetching ? "Searching…" : asked > 0 && asked !== view.version ? "Shortest that holds, anew" : "Shortest that holds"}
         </button>
       </div>
-      {r.trip && (
+      {!old && r.trip && (
         <p className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px] text-stop" role="status">
           ✕ It trips in the {r.trip.while} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A, {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
         </p>
       )}
-      {r.stands && (
+      {!old && r.stands && (
         <p className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px] text-stop" role="status">
           ✕ It does not run: {r.stands}.
         </p>
       )}
-      {bands.data && !bands.data.missing && !r.trip && !r.stands && <BandsOf b={bands.data.bands} />}
+      {bands.data && !bands.isPlaceholderData && !old && !bands.data.missing && !r.trip && !r.stands && <BandsOf b={bands.data.bands} />}
       {t && (
         <dl className="grid grid-cols-7 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
           {(
@@ -117,20 +122,20 @@ export function SpanRide() {
           ))}
         </dl>
       )}
-      {!r.trip && !r.stands && <OverloadOf o={v.overload} />}
-      {v.resistor.says && (
+      {!old && !r.trip && !r.stands && <OverloadOf o={v.overload} />}
+      {!old && v.resistor.says && (
         <p className="border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px] text-ink-2">
           <b className={v.resistor.needed && !v.resistor.fits ? "text-stop" : "text-ink"}>Braking resistor:</b> {v.resistor.says}
         </p>
       )}
-      <RunOverIt over={over} setOver={setOver} live={setLive} enter={enter} />
+      <RunOverIt over={laidOver.isPlaceholderData ? undefined : over} error={laid === "" ? null : laidOver.error} laid={laid} lay={setLaid} live={setLive} enter={enter} />
       <div className="grid grid-cols-5 gap-2.5 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-2 max-sm:grid-cols-2" role="group" aria-label="Read of the real machine">
         <Field path="ran.rise" label="It rose in, s" />
         <Field path="ran.fall" label="fell in, s" />
         <Field path="ran.top" label="Top, r/min" />
         <Field path="ran.peak" label="Peak, A" />
         <Field path="ran.held" label="At speed, A" />
-        {v.typed.said && (
+        {!old && v.typed.said && (
           <div className="col-span-full text-[13px]" role="status" aria-label="What was read">
             {v.typed.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : v.typed.likely.map((t) => <p key={t}>▲ {t}</p>)}
           </div>

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { Crossbar } from "../picture/Crossbar";
@@ -168,8 +169,8 @@ const reacts: Record<string, [string, string]> = { "goes-on": ["○", "text-ink-
 export function WhatIf() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const q = useQuery({ queryKey: ["what-if", view.id, view.seq], enabled: open, placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/what-if", { params: { path: { id: view.id } } })) });
-  const w = q.data;
+  const q = useQuery({ queryKey: ["what-if", view.id, view.seq], enabled: open, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/what-if", { params: { path: { id: view.id } } })) });
+  const w = q.isPlaceholderData ? undefined : q.data; // what the plan before would have done is no answer
   return (
     <section className="mb-3.5 border border-tin-3 bg-tin-0" aria-label="Who gives what, and what stops it">
       <div className="px-3.5 py-2">

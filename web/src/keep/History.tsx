@@ -33,7 +33,11 @@ export function History() {
           <tbody>
             {rows.data?.map((r) => (
               <tr key={r.id}>
-                <td className="n text-[13px]">{when(r.at, true)}</td>
+                <td className="n text-[13px]">
+                  {when(r.at, true)}
+                  {r.typed && <span className="block text-[11.5px] text-ink-3">typed {when(r.typed, true)}, sent later</span>}
+                  {r.clock && <span className="block text-[11.5px] text-warn">▲ {r.clock}</span>}
+                </td>
                 <td>{r.by}</td>
                 <td>{r.what}</td>
                 <td className="text-ink-2">{r.why}</td>

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
@@ -27,7 +28,7 @@ export function All({ choose }: { choose: (code: string) => void }) {
   const { place } = useHere();
   const [filter, setFilter] = useState("all");
   const [text, setText] = useState("");
-  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
+  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
   if (rows.error) return <p className="p-3 text-stop">✕ {say(rows.error)}</p>;
   const list = rows.data ?? [];
   const keep = filters.find(([k]) => k === filter)![2];

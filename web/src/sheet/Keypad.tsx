@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
@@ -16,7 +17,7 @@ export function Keypad() {
   const route = useQuery({
     queryKey: ["route", view.id, view.seq, at, running, remote],
     queryFn: () => ok(api.GET("/api/drives/{id}/route", { params: { path: { id: view.id }, query: { at, running, remote } } })),
-    placeholderData: (old) => old,
+    placeholderData: of(view.id),
   });
   const stops = route.data?.stops ?? [];
   async function entered(s: Stop) {

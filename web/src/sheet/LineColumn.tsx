@@ -98,12 +98,13 @@ function Write({ line: l }: { line: Line }) {
   const [sure, setSure] = useState(false);
   const [busy, setBusy] = useState(false);
   if (!l.planned || !view.drive.link?.address) return null;
+  if (view.family.read_only) return <p className="text-[12.5px] text-ink-2">Read only over the link: {view.family.read_only}. Set it on the keypad.</p>;
   async function write(clear: boolean) {
     setBusy(true);
     setAsk(false);
     try {
       const r = await ok(api.POST("/api/drives/{id}/link/write", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, clear } }));
-      setNotice(r.outcome === "held" ? "" : `${l.code}: ${r.message}`);
+      setNotice(r.outcome === "held" ? (r.remark ? `${l.code}: ${r.remark}` : "") : `${l.code}: ${r.message}`);
     } catch (e) {
       setNotice(say(e));
     }

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { of } from "../app/asked";
 import { api, ok } from "../app/client";
 import { useDesk } from "../app/drive";
 import { Row } from "../ui/Figure";
@@ -7,7 +8,7 @@ import { KeypadPhoto } from "./KeypadPhoto";
 /** A setting that the plan says nothing of. */
 export function SettingColumn({ code }: { code: string }) {
   const { view } = useDesk();
-  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
+  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
   const r = rows.data?.find((x) => x.code === code);
   if (!r) return null;
   return (

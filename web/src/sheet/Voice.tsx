@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
+import { of } from "../app/asked";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
@@ -11,7 +12,7 @@ type Row = Schemas["SettingRow"];
 export function Voice() {
   const { view, act } = useDesk();
   const { place, me } = useHere();
-  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
+  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
   const key = `tingate.voice.${view.id}`;
   const [reader, setReader] = useState(localStorage.getItem("tingate.reader") ?? "");
   const [at, setAt] = useState<string | null>(localStorage.getItem(key));

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type KeyboardEvent } from "react";
+import { of } from "../app/asked";
 import { api, ok } from "../app/client";
 import { useActs, useDesk } from "../app/drive";
 import { useHere } from "../app/place";
@@ -96,7 +97,7 @@ function WhyNot() {
   const { view } = useDesk();
   const [words, setWords] = useState("");
   const q = words.trim();
-  const why = useQuery({ queryKey: ["stop-why", view.id, view.seq, q], enabled: q.length > 1, placeholderData: (old) => old, queryFn: () => ok(api.GET("/api/drives/{id}/stop/why", { params: { path: { id: view.id }, query: { q } } })) });
+  const why = useQuery({ queryKey: ["stop-why", view.id, view.seq, q], enabled: q.length > 1, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/stop/why", { params: { path: { id: view.id }, query: { q } } })) });
   return (
     <div className="mt-2">
       <label>
@@ -104,6 +105,7 @@ function WhyNot() {
         <input className="cell text !h-[30px]" value={words} onChange={(e) => setWords(e.target.value)} />
       </label>
       {q.length > 1 &&
+        !why.isPlaceholderData &&
         why.data?.map((r) => (
           <p key={r.text} className="mt-1">
             <b className={r.stays ? "text-stop" : ""}>{r.stays ? "● stays: " : "○ out: "}</b>
@@ -173,13 +175,14 @@ function Probe({ name, title, detail, unit, best, look }: { name: string; title:
 function PairsSearch() {
   const { view } = useDesk();
   const client = useQueryClient();
-  const [begun, setBegun] = useState(false);
+  const [at, setAt] = useState(0); // what was known when it began
+  const begun = at === view.seq; // what was seen since may tell otherwise
   const job = useQuery({ queryKey: ["stop-pairs", view.id], enabled: begun, refetchInterval: (q) => (q.state.data?.done ? false : 400), staleTime: 0, queryFn: () => ok(api.GET("/api/drives/{id}/stop/pairs", { params: { path: { id: view.id } } })) });
   const j = begun ? job.data : undefined;
   return (
     <div className="text-[13px]">
       {(!j || j.done) && (
-        <button className="act" onClick={() => void ok(api.POST("/api/drives/{id}/stop/pairs", { params: { path: { id: view.id } } })).then((x) => (client.setQueryData(["stop-pairs", view.id], x), setBegun(true), client.invalidateQueries({ queryKey: ["stop-pairs", view.id] })))}>
+        <button className="act" onClick={() => void ok(api.POST("/api/drives/{id}/stop/pairs", { params: { path: { id: view.id } } })).then((x) => (client.setQueryData(["stop-pairs", view.id], x), setAt(view.seq), client.invalidateQueries({ queryKey: ["stop-pairs", view.id] })))}>
           Look for two faults at once
         </button>
       )}

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { of } from "../app/asked";
 import { api, ok, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { useHere } from "../app/place";
@@ -11,7 +12,7 @@ export type Event = Schemas["Event"];
 export function useStop() {
   const { view } = useDesk();
   const { place } = useHere();
-  const stop = useQuery({ queryKey: ["stop", view.id, view.seq, place.version], queryFn: () => ok(api.GET("/api/drives/{id}/stop", { params: { path: { id: view.id } } })), placeholderData: (old) => old });
+  const stop = useQuery({ queryKey: ["stop", view.id, view.seq, place.version], queryFn: () => ok(api.GET("/api/drives/{id}/stop", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
   return { v: stop.data, error: stop.error };
 }
 
@@ -22,7 +23,7 @@ export function usePlay(hash: string, events: Event[], until: number) {
     queryKey: ["stop-play", view.id, hash, JSON.stringify(events), until],
     enabled: hash !== "",
     queryFn: () => ok(api.POST("/api/drives/{id}/stop/play", { params: { path: { id: view.id } }, body: { events, until_ms: until } })),
-    placeholderData: (old) => old,
+    placeholderData: of(view.id),
   });
   return play.data;
 }

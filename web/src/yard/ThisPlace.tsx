@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ok, say } from "../app/client";
-import { useHere, usePlaceEdit } from "../app/place";
+import { useHere, usePlaceEdit, useWhen } from "../app/place";
 import { Dialog } from "../ui/Dialog";
 
 /** What holds for every drive of the place: its name, its zone, its shifts, its practice. */
@@ -59,6 +59,36 @@ export function ThisPlace({ open, close }: { open: boolean; close: () => void })
         {error && <p className="text-stop">✕ {error}</p>}
         <button className="btn self-start">Keep</button>
       </form>
+      <CameIn open={open} />
     </Dialog>
+  );
+}
+
+const kinds: Record<string, string> = { bundle: "A bundle", family: "Family", practice: "Practice" };
+
+/** What came into this data folder at this place, and who brought it. */
+function CameIn({ open }: { open: boolean }) {
+  const { place } = useHere();
+  const when = useWhen();
+  const list = useQuery({ queryKey: ["arrivals", place.id, place.version], enabled: open, staleTime: 0, queryFn: () => ok(api.GET("/api/places/{id}/arrivals", { params: { path: { id: place.id } } })) });
+  if (!list.data?.length) return null;
+  return (
+    <section className="mt-4 max-h-52 overflow-y-auto border-t border-tin-3 pt-2 text-[13px]" aria-label="What came in" tabIndex={0}>
+      <h3 className="text-[14px]">What came in</h3>
+      <ul>
+        {list.data.map((a, i) => (
+          <li key={i} className="border-b border-dotted border-tin-3 py-1">
+            <span className="n text-ink-3">{when(a.at)}</span> {a.by}: {kinds[a.what] ?? a.what} {a.name} {a.version}
+            {a.what === "bundle" && (
+              <span className="text-ink-2">
+                {" "}
+                with {a.new.length} new{a.same.length > 0 && `, ${a.same.length} as they were here`}
+                {a.different.length > 0 && `; different here and left so: ${a.different.join("; ")}`}
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

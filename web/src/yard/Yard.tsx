@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { of } from "../app/asked";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { Frame } from "../app/Frame";
 import { newId } from "../app/ids";
@@ -35,7 +36,7 @@ export function Yard() {
   const yard = useQuery({
     queryKey: ["yard", place.id, text, filter, limit],
     queryFn: () => ok(api.GET("/api/places/{id}/yard", { params: { path: { id: place.id }, query: { q: text, filter, limit } } })),
-    placeholderData: (old) => old,
+    placeholderData: of(place.id),
     refetchInterval: (q) => (q.state.data?.anew.total ? 1000 : false),
   });
   const rows = yard.data?.rows ?? [];

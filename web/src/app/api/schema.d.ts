@@ -2558,6 +2558,8 @@ export interface components {
              * @description settings read
              */
             read: number;
+            /** @description what was not as it should be, though the value is held: somebody runs it, it restarted, its answer was another */
+            remark?: string;
         };
         Linking: {
             /** @description what the other linking would do */
@@ -4810,7 +4812,7 @@ export interface components {
             id: string;
             /**
              * Format: int64
-             * @description number of the newest change or entry that this view rests on
+             * @description number of the newest change or entry, of the drive or its place, that this view rests on
              */
             seq: number;
             state: components["schemas"]["State"];
