@@ -118,3 +118,70 @@ func TestADriveOfAnUnknownFamilyKeepsEverything(t *testing.T) {
 		t.Error("what was typed stays")
 	}
 }
+
+// A file that names no registers that command is refused; one that was added before they had to be named is for reading only, until a version names
+// them; a version that leaves one open that an earlier one names is refused.
+func TestFamiliesNameWhatIsNeverWritten(t *testing.T) {
+	line := func(raw []byte, what string) []byte {
+		at := bytes.Index(raw, []byte("  forbidden:\n"))
+		end := at + len("  forbidden:\n") + bytes.IndexByte(raw[at+len("  forbidden:\n"):], '\n') + 1
+		return append(append(bytes.Clone(raw[:at]), what...), raw[end:]...)
+	}
+	version := func(raw []byte, v string) []byte {
+		return bytes.Replace(raw, []byte("version: \"3\""), []byte("version: \""+v+"\""), 1)
+	}
+	bare := line(skua(), "")
+	if bytes.Contains(bare, []byte("9019")) || bytes.Equal(version(skua(), "4"), skua()) {
+		t.Fatal("the sample has changed")
+	}
+	d := newDesk(t)
+	if _, err := d.AddFamily(ctx, d.rh, bare); err == nil || !strings.Contains(err.Error(), "no registers named that command") {
+		t.Errorf("without: %v", err)
+	}
+	_, err := d.AddFamily(ctx, d.rh, skua())
+	d.ok(err)
+	if _, err := d.AddFamily(ctx, d.rh, line(version(skua(), "4"), "  forbidden:\n    - {from: 9000, to: 9018, why: \"run\"}\n")); err == nil || !strings.Contains(err.Error(), "register 9019 left open, which version 3 names") {
+		t.Errorf("narrowed: %v", err)
+	}
+	if _, err := d.AddFamily(ctx, d.rh, line(version(skua(), "4"), "  forbidden:\n    - {from: 8990, to: 9030, why: \"run\"}\n")); err != nil {
+		t.Errorf("widened: %v", err)
+	}
+	// One that lies in the folder from before.
+	e := newDesk(t)
+	e.ok(os.MkdirAll(filepath.Join(e.folder, "families"), 0o755))
+	e.ok(os.WriteFile(filepath.Join(e.folder, "families", "Skua-3.yaml"), bare, 0o600))
+	e.ok(e.store.Close())
+	f := open(t, e.folder)
+	if h := f.FamilyOf("Skua"); h == nil || !h.HasLink || h.ReadOnly != "no registers named that command" {
+		t.Fatalf("%+v %v", h, f.FamilyProblems)
+	}
+	_, err = f.AddFamily(ctx, e.rh, version(skua(), "4"))
+	f.ok(err)
+	if h := f.FamilyOf("Skua"); h.ReadOnly != "" || h.Version != "4" {
+		t.Errorf("named in a newer version: %+v", h)
+	}
+	// And one in a bundle from before comes in, for reading only.
+	id := f.NewDrive(e, "Skua", "3")
+	raw, err := f.Export(ctx, e.place, id)
+	f.ok(err)
+	g := open(t, t.TempDir())
+	_, err = g.Import(ctx, raw)
+	g.ok(err)
+	if h := g.FamilyOf("Skua"); h == nil || h.ReadOnly == "" {
+		t.Errorf("%+v", h)
+	}
+	l, err := f.Arrivals(ctx, e.place)
+	f.ok(err)
+	if len(l) != 1 || l[0].What != "family" || l[0].Name != "Skua" || l[0].By != "RH" {
+		t.Errorf("%+v", l)
+	}
+}
+
+// NewDrive makes a drive of a family in a version, at another desk's place.
+func (d *desk) NewDrive(at *desk, family, version string) string {
+	d.t.Helper()
+	id := app.NewID()
+	_, err := d.CreateDrive(ctx, at.rh, app.NewDrive{ID: id, Place: at.place, Sets: []app.Set{{Path: "tag", Text: "X-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.dialect_version", Text: version}}})
+	d.ok(err)
+	return id
+}

@@ -69,3 +69,47 @@ func TestEventsTellWhatChangedAndResume(t *testing.T) {
 	}()
 	d.set(d.rh, id, "notes", "x")
 }
+
+// A database that the program made before rows had checksums opens as before, and is sound afterwards. It is kept for ever.
+func TestADatabaseOfBeforeOpens(t *testing.T) {
+	raw, err := os.ReadFile("testdata/database-1.sqlite")
+	if err != nil {
+		t.Fatal(err)
+	}
+	folder := t.TempDir()
+	if err := os.WriteFile(filepath.Join(folder, "tingate.sqlite"), raw, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	d := open(t, folder)
+	places, err := d.Places(ctx)
+	d.ok(err)
+	if len(places) != 1 || places[0].Place.Name != "Old Slip" || len(places[0].Energy["p1"].Locks) != 1 {
+		t.Fatalf("%+v", places)
+	}
+	page, err := d.Yard(ctx, store.YardQuery{Place: places[0].ID})
+	d.ok(err)
+	if len(page.Rows) != 1 || page.Rows[0].Tag != "OD-01" {
+		t.Fatalf("%+v", page.Rows)
+	}
+	rows, err := d.History(ctx, page.Rows[0].ID)
+	d.ok(err)
+	words := ""
+	for _, r := range rows {
+		words += r.By + " " + r.What + "\n"
+	}
+	for _, want := range []string{"RH notes: blank → kept from before", "RH new drive", "plate"} {
+		if !strings.Contains(words, want) {
+			t.Errorf("the history lacks %q:\n%s", want, words)
+		}
+	}
+	raw, err = d.Export(ctx, places[0].ID, "")
+	d.ok(err)
+	e := open(t, t.TempDir())
+	if res, err := e.Import(ctx, raw); err != nil || res.Added != 1 {
+		t.Errorf("%+v %v", res, err)
+	}
+	d.ok(d.store.Close())
+	if v, err := store.Verify(ctx, folder); err != nil || v.Attachments != 1 {
+		t.Errorf("%+v %v", v, err)
+	}
+}

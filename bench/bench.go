@@ -4,6 +4,8 @@ package bench
 
 import (
 	"fmt"
+	"io"
+	"log"
 	"maps"
 	"math/rand/v2"
 	"net"
@@ -219,6 +221,9 @@ func (d *Drive) Serve(listen string) error {
 	}
 }
 
+// quiet takes what the library would print of connections that come and go.
+var quiet = log.New(io.Discard, "", 0)
+
 // most clients at a time where the family does not say.
 const clients = 8
 
@@ -227,7 +232,7 @@ func (d *Drive) start() error {
 	if c := d.family.Link.Clients; c > 0 {
 		n = uint(c)
 	}
-	srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + d.address, Timeout: 30 * time.Second, MaxClients: n}, d)
+	srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + d.address, Timeout: 30 * time.Second, MaxClients: n, Logger: quiet}, d)
 	if err != nil {
 		return err
 	}

@@ -465,3 +465,36 @@ func TestLiesAboutARead(t *testing.T) {
 		})
 	}
 }
+
+// Whatever a family's file says, no register that commands by the standard is written, and a file that names none of its own is for reading.
+func TestNothingThatCommandsByTheStandardIsEverSent(t *testing.T) {
+	l := newLiar(t, "Brae")
+	c := dial(t, l.addr, l.f)
+	rh := &link.Clearance{Person: "RH"}
+	n := 0
+	for _, axis := range []uint16{0, 0x800, 0x1000, 0x3800} {
+		for _, object := range []uint16{0x6040, 0x6042, 0x6060, 0x6071, 0x607A, 0x60FF} {
+			s := l.f.Settings[0]
+			s.Register = object + axis
+			r := c.Write(context.Background(), &s, s.DeliverySteps(), rh, func(int64, []uint16) error { t.Errorf("about to send to %Xh", s.Register); return nil })
+			if r.Outcome != link.Refused || !strings.Contains(r.Message, "CiA 402") {
+				t.Errorf("%Xh: %+v", s.Register, r)
+			}
+			n++
+		}
+	}
+	bare := *l.f
+	bare.Link.Forbidden = nil
+	if c, err := link.Dial(context.Background(), l.addr, 1, &bare, time.Second); err != nil {
+		t.Fatal(err)
+	} else {
+		s, _ := bare.Setting("motor.current")
+		if r := c.Write(context.Background(), s, s.DeliverySteps(), rh, func(int64, []uint16) error { t.Error("about to send"); return nil }); r.Outcome != link.Refused || !strings.Contains(r.Message, "read only") {
+			t.Errorf("%+v", r)
+		}
+		c.Close()
+	}
+	if l.writes != 0 || n != 24 {
+		t.Errorf("%d writes over %d registers", l.writes, n)
+	}
+}

@@ -184,7 +184,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 			}
 			return err
 		})
-		time.Sleep(time.Duration(4+rng.IntN(90)) * time.Millisecond)
+		time.Sleep(time.Duration(4+rng.IntN(250)) * time.Millisecond)
 		p.kill()
 		close(stop)
 		wg.Wait()
