@@ -124,8 +124,8 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
       {alone ? null : screen === "bench" ? <BenchBand tag={[d.tag, d.machine].filter(Boolean).join(" ")} /> : <EnergyBand screen={screen} />}
       <TemporaryBar />
       <Register open={register} close={() => setRegister(false)} />
-      <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] max-lg:grid-cols-1">
-        <nav aria-label="Gates" className="noprint flex flex-col border-r border-tin-3 bg-tin-0 py-2.5 max-lg:flex-row max-lg:flex-wrap max-lg:border-r-0 max-lg:border-b">
+      <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)] max-lg:grid-cols-1 max-lg:grid-rows-[auto_minmax(0,1fr)]">
+        <nav aria-label="Gates" className="noprint flex min-h-0 flex-col overflow-y-auto border-r border-tin-3 bg-tin-0 py-2.5 max-lg:flex-row max-lg:flex-wrap max-lg:border-r-0 max-lg:border-b">
           <RailLabel>Gates</RailLabel>
           {view.state.gates.map((g) => (
             <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? "passed" : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
@@ -158,13 +158,6 @@ function BenchBand({ tag }: { tag: string }) {
   );
 }
 
-/** A field as the screen names it, where it is on it. */
-function label(path: string) {
-  const box = document.querySelector(`[data-field="${CSS.escape(path)}"]`);
-  const name = box?.id ? document.querySelector(`label[for="${CSS.escape(box.id)}"]`)?.textContent : box?.closest("label")?.textContent;
-  return name ? `for ${name}` : "for a field of another screen";
-}
-
 /** What could not be done, and a conflict with somebody else's change. */
 function Alerts() {
   const desk = useDesk();
@@ -195,7 +188,7 @@ function Alerts() {
             {saver.aside.map((a) => (
               <li key={a.id} className="flex flex-wrap items-baseline gap-x-3">
                 <span className="flex-1">
-                  <b className="n">{a.text || "blank"}</b> {label(a.path)}: {a.reason}
+                  <b className="n">{a.text || "blank"}</b> for {a.name || "a field"}: {a.reason}
                 </span>
                 <button className="act" onClick={() => saver.again(a.id)}>
                   Send again
@@ -242,7 +235,7 @@ function RailLabel({ children }: { children: ReactNode }) {
 
 function RailLink({ to, now, mark, name, count }: { to: string; now: boolean; mark?: string; name: string; count: string }) {
   return (
-    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[38px] shrink-0 grid-cols-[38px_1fr_auto] items-center pr-3 max-lg:gap-x-1.5 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
+    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[36px] shrink-0 grid-cols-[38px_1fr_auto] items-center pr-3 max-lg:gap-x-1.5 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
       <span className="pl-[11px]">{mark ? <Mark mark={mark} plain={now} /> : <span aria-hidden="true" className="inline-block w-[26px] text-center">▤</span>}</span>
       <span className="font-semibold [font-stretch:95%]">{name}</span>
       <span className={`n text-[11.5px] font-medium ${now ? "text-plum-0" : "text-ink-3"}`}>{count}</span>

@@ -2,12 +2,18 @@ import { useSyncExternalStore } from "react";
 import { api, Refused, type View } from "./client";
 import { newId, person } from "./ids";
 
-type Typed = { text: string; edit: string; why?: string; by: string; at: string };
-type SetOf = { path: string; text: string; seen?: string };
+type Typed = { text: string; edit: string; why?: string; by: string; at: string; name?: string };
+type SetOf = { path: string; text: string; seen?: string; name?: string };
 type Batch = { id: string; edit: string; why?: string; by: string; typed: string; sets: SetOf[] };
 export type Conflict = { path: string; yours: string; theirs: string; by: string };
 /** What could not be sent, and why: it stands aside until a person sends it again or drops it. */
-export type Aside = { id: string; path: string; text: string; by: string; at: string; edit: string; why?: string; reason: string };
+export type Aside = { id: string; path: string; name?: string; text: string; by: string; at: string; edit: string; why?: string; reason: string };
+
+/** A field as its screen names it, while it is on it. */
+function named(path: string): string | undefined {
+  const box = document.querySelector(`[data-field="${CSS.escape(path)}"]`);
+  return (box?.id ? document.querySelector(`label[for="${CSS.escape(box.id)}"]`)?.textContent : box?.closest("label")?.textContent) ?? undefined;
+}
 
 /** How often a server that fails over an entry is asked before the entry stands aside. One that cannot be reached is waited for. */
 const tries = 3;
@@ -98,7 +104,7 @@ export class Saver {
   }
 
   private note(path: string, text: string, edit: string, why?: string) {
-    this.waiting.set(path, { text, edit, why, by: person(), at: new Date().toISOString() });
+    this.waiting.set(path, { text, edit, why, by: person(), at: new Date().toISOString(), name: named(path) });
     this.aside = this.aside.filter((a) => a.path !== path); // typed anew
   }
 
@@ -118,7 +124,7 @@ export class Saver {
     const b: Batch = { id: newId(), edit: first.edit, why: first.why, by: first.by, typed: first.at, sets: [] };
     for (const [path, t] of this.waiting) {
       if (t.edit !== first.edit || t.by !== first.by) continue;
-      b.sets.push({ path, text: t.text, seen: this.known.get(path) });
+      b.sets.push({ path, text: t.text, seen: this.known.get(path), name: t.name });
       this.waiting.delete(path);
     }
     return b;
@@ -142,7 +148,7 @@ export class Saver {
   /** Sends a batch; false when it is to be tried again later. */
   private async send(b: Batch): Promise<boolean> {
     try {
-      const body = { id: b.id, edit: b.edit, why: b.why, sets: b.sets, typed: b.typed };
+      const body = { id: b.id, edit: b.edit, why: b.why, sets: b.sets.map(({ path, text, seen }) => ({ path, text, seen })), typed: b.typed };
       const { data, error, response } = await api.PATCH("/api/drives/{id}", { params: { path: { id: this.drive } }, body, headers: { "X-Tingate-Person": b.by } });
       if (error) {
         const e = new Refused(error as never);
@@ -213,7 +219,7 @@ export class Saver {
     for (const s of sets) {
       this.aside = this.aside.filter((a) => a.path !== s.path);
       // What was typed since has taken its place.
-      if (!this.waiting.has(s.path)) this.aside.push({ id: newId(), path: s.path, text: s.text, by: b.by, at: b.typed, edit: b.edit, why: b.why, reason });
+      if (!this.waiting.has(s.path)) this.aside.push({ id: newId(), path: s.path, name: s.name, text: s.text, by: b.by, at: b.typed, edit: b.edit, why: b.why, reason });
     }
   }
 
@@ -222,7 +228,7 @@ export class Saver {
     const a = this.aside.find((x) => x.id === id);
     if (!a) return;
     this.aside = this.aside.filter((x) => x.id !== id);
-    this.ready.push({ id: newId(), edit: a.edit, why: a.why, by: a.by, typed: a.at, sets: [{ path: a.path, text: a.text }] });
+    this.ready.push({ id: newId(), edit: a.edit, why: a.why, by: a.by, typed: a.at, sets: [{ path: a.path, text: a.text, name: a.name }] });
     this.keep();
     void this.run();
   }
