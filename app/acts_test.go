@@ -76,7 +76,7 @@ func TestWaiversShowEverywhereAndGo(t *testing.T) {
 		t.Errorf("%+v", c)
 	}
 	d.set(d.rh, id, "motor.rows."+star+".speed", "1500")
-	if err := d.Waive(ctx, d.rh, id, app.NewID(), "plate/findings/answered", "no time"); err == nil || !strings.Contains(err.Error(), "cannot be waived") {
+	if err := d.Waive(ctx, d.rh, id, app.NewID(), "plate/findings/answered", "there is no time for it"); err == nil || !strings.Contains(err.Error(), "cannot be waived") {
 		t.Errorf("what stops cannot be waived: %v", err)
 	}
 }

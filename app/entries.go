@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"unicode"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -175,6 +176,26 @@ func reasonGiven(reason string) error {
 	return nil
 }
 
+// substance wants a reason that says something: ten letters in two words at least.
+func substance(field, text, want string) error {
+	letters := 0
+	for _, r := range text {
+		if unicode.IsLetter(r) {
+			letters++
+		}
+	}
+	words := 0
+	for _, w := range strings.Fields(text) {
+		if len([]rune(w)) > 1 {
+			words++
+		}
+	}
+	if letters < 10 || words < 2 {
+		return &InputError{field, orBlank(strings.TrimSpace(text)), want + ": ten letters in two words at least"}
+	}
+	return reasonGiven(text)
+}
+
 // Keep answers a finding: the value stays, for a reason.
 func (a *App) Keep(ctx context.Context, who Actor, driveID, id, key, reason string) error {
 	if err := reasonGiven(reason); err != nil {
@@ -210,7 +231,7 @@ func findCheck(s gate.State, key string) (*gate.Check, *gate.Gate) {
 
 // Waive sets a check aside for a reason. What stops cannot be waived.
 func (a *App) Waive(ctx context.Context, who Actor, driveID, id, key, reason string) error {
-	if err := reasonGiven(reason); err != nil {
+	if err := substance("reason", reason, "why it is left out, in your own words"); err != nil {
 		return err
 	}
 	return a.record(ctx, who, driveID, id, drivefile.EntryDecision, func(s situation) (any, error) {
@@ -221,7 +242,7 @@ func (a *App) Waive(ctx context.Context, who Actor, driveID, id, key, reason str
 		case c.Verdict == gate.Stops:
 			return nil, &RefusedError{c.Title + " stops this gate and cannot be waived: " + c.Detail}
 		case c.Must:
-			return nil, &RefusedError{c.Title + " is part of what proves dead: it cannot be waived. Without it the state stays NOT KNOWN, treat as live."}
+			return nil, &RefusedError{c.Title + " is never waived: " + gate.NeverWaived(key) + "."}
 		case c.Verdict == gate.Holds:
 			return nil, &RefusedError{c.Title + " holds; there is nothing to waive."}
 		}

@@ -122,7 +122,7 @@ func measured(text, unit string) (float64, bool) {
 		kind, base = quantity.Temperature, "°C"
 	case "r/min":
 		kind, base = quantity.Speed, "r/min"
-	case "ms", "mm", "A", "mA", "mΩ", "mH", "µH", "counts": // figures as a keypad shows them: no thousands in them
+	case "ms", "min", "mm", "A", "mA", "mΩ", "mH", "µH", "counts": // figures as a keypad shows them: no thousands in them
 		v, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
 		return v, err == nil && !math.IsInf(v, 0) && !math.IsNaN(v)
 	}
@@ -164,7 +164,12 @@ func (a *App) ProveDead(ctx context.Context, who Actor, driveID string) error {
 			return &RefusedError{"It is not proved dead. The state stays NOT KNOWN, treat as live; covers stay on."}
 		}
 		for _, src := range s.Sources {
-			if err := a.addEntry(tx, by, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID}); err != nil {
+			if len(src.Measured) == 0 {
+				return &RefusedError{src.Name + " was not measured: it is not recorded dead by what was measured of another."}
+			}
+		}
+		for _, src := range s.Sources {
+			if err := a.addEntry(tx, by, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID, Volts: src.Measured}); err != nil {
 				return err
 			}
 			if err := a.staleFed(tx, doc.Place, j.Place, src.ID); err != nil {
@@ -192,6 +197,11 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 		}
 	}
 	return a.atPlace(ctx, who, placeID, id, e.Supply, func(p drivefile.Place, s gate.SupplyState) (string, any, error) {
+		if e.State == "live" {
+			if err := nearItsVoltage(p.Supplies[e.Supply], e.Volts); err != nil {
+				return "", nil, err
+			}
+		}
 		if e.State == "live" && strings.TrimSpace(e.Note) == "" {
 			if len(s.Locks) > 0 {
 				return "", nil, &RefusedError{fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found live behind the lock, say so in the note.", owners(p, s.Locks))}
@@ -202,6 +212,26 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 		}
 		return drivefile.EntryEnergy, e, nil
 	})
+}
+
+// How far a voltage measured on a feeder may lie from what the feeder is. Wider than IEC 60038 allows a network, so that a bad one can be recorded, and narrow
+// enough that a voltage of something else cannot.
+const feederLow, feederHigh = .7, 1.3
+
+// nearItsVoltage refuses voltages that the supply cannot have: they are of something else, or mistyped.
+func nearItsVoltage(s drivefile.Supply, volts []string) error {
+	nominal, ok := s.Voltage.In(voltage, "V")
+	if !ok || !(nominal > 0) {
+		return nil
+	}
+	for i, text := range volts {
+		q, problem := voltage.Parse(text)
+		v, ok := q.In(voltage, "V")
+		if problem != nil || !ok || v < feederLow*nominal || v > feederHigh*nominal {
+			return &InputError{fmt.Sprintf("volts[%d]", i), text, fmt.Sprintf("%s to %s V on %s; what reads otherwise is not this supply, or is not live", quantity.Digits(feederLow*nominal, 3), quantity.Digits(feederHigh*nominal, 3), s.Name)}
+		}
+	}
+	return nil
 }
 
 // Lock records what a person does with a lock. Everybody has one of their own; nobody records another's removed without
@@ -249,8 +279,11 @@ func (a *App) Lock(ctx context.Context, who Actor, placeID, id string, l drivefi
 			if theirs == "" || l.Owner == who.Person {
 				return "", nil, &RefusedError{"That is for a lock of another that is on."}
 			}
-			if strings.TrimSpace(l.Reason) == "" || strings.TrimSpace(l.Told) == "" {
-				return "", nil, &InputError{"reason", "nothing", "why the lock of " + name + " was removed, and who was told"}
+			if err := substance("reason", l.Reason, "why the lock of "+name+" was removed, and that the machine was looked over"); err != nil {
+				return "", nil, err
+			}
+			if len(strings.TrimSpace(l.Told)) < 3 {
+				return "", nil, &InputError{"told", orBlank(l.Told), "who was reached before the lock of " + name + " was removed, by name"}
 			}
 		default:
 			return "", nil, &InputError{"act", l.Act, "on, off, hand-over or removed-by-another"}

@@ -58,7 +58,7 @@ func TestNothingLessThanAllProvesDead(t *testing.T) {
 			d.ok(d.RecordEnergy(ctx, d.tk, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
 		},
 		"a lock is removed by another": func(d *desk, id string, _ walk.Walker) {
-			d.ok(d.lock(d.tk, drivefile.Lock{Supply: "c1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "gone home", Told: "the shift"}))
+			d.ok(d.lock(d.tk, drivefile.Lock{Supply: "c1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "gone home, machine looked over", Told: "the shift"}))
 		},
 		"a measurement is withdrawn": func(d *desk, id string, _ walk.Walker) {
 			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/measure/u-v"), "wrong terminals"))
@@ -137,9 +137,9 @@ func TestLocksAreTheirOwners(t *testing.T) {
 	}{
 		{d.rh, drivefile.Lock{Supply: "n1", Act: "on"}, "what opens"}, {d.rh, drivefile.Lock{Supply: "p1", Act: "off"}, "no lock of"}, {d.rh, drivefile.Lock{Supply: "p9", Act: "on"}, "a supply of the place"},
 		{d.tk, drivefile.Lock{Supply: "p1", Act: "on", Owner: d.rh.Person}, "their own lock"}, {d.rh, on, ""}, {d.rh, on, "on already"}, {d.tk, on, ""},
-		{d.tk, drivefile.Lock{Supply: "p1", Act: "off", Owner: d.rh.Person}, "only RH takes it off"}, {d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person}, "who was told"},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "off", Owner: d.rh.Person}, "only RH takes it off"}, {d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Told: "RH by telephone", Reason: "x"}, "ten letters in two words"}, {d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key, machine looked over", Told: "y"}, "who was reached"},
 		{d.rh, drivefile.Lock{Supply: "p1", Act: "hand-over", To: d.rh.Person}, "another person"}, {d.rh, drivefile.Lock{Supply: "p1", Act: "lend"}, "on, off, hand-over"},
-		{d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key", Told: "RH by telephone"}, ""}, {d.tk, drivefile.Lock{Supply: "p1", Act: "off"}, ""},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key, machine looked over", Told: "RH by telephone"}, ""}, {d.tk, drivefile.Lock{Supply: "p1", Act: "off"}, ""},
 	} {
 		err := d.lock(c.who, c.l)
 		if (c.want == "") != (err == nil) || err != nil && !strings.Contains(err.Error(), c.want) {
@@ -170,7 +170,9 @@ func TestTheWaitOnlyForbids(t *testing.T) {
 		d.ok(d.answer1(id, k, "confirmed", ""))
 	}
 	d.ok(d.answer1(id, "dead/reach/dc", "yes", ""))
+	d.ok(d.answer1(id, "dead/wait/minutes", "5", ""))
 	d.ok(d.answer1(id, "dead/meter/before", "62.4", "M3, 1000 V DC"))
+	d.ok(d.answer1(id, "dead/meter/before-ac", "231", "M3, 1000 V AC"))
 	s := d.view(id).State
 	if s.Wait.Minutes != 10 || s.Wait.Over || !strings.Contains(s.Wait.Source, "TN4-016") {
 		t.Errorf("%+v", s.Wait)
@@ -219,7 +221,7 @@ func TestALinkThatDoesNotFallStops(t *testing.T) {
 		t.Errorf("%s %+v", gateOf(v, "dead").Mark, v.State.Discharge)
 	}
 	for _, key := range []string{"dead/isolate/p1", "dead/wait/label", "dead/measure/dc-link", "dead/meter/before", "dead/record/dead"} {
-		if err := d.Waive(ctx, d.rh, id, app.NewID(), key, "no time"); err == nil {
+		if err := d.Waive(ctx, d.rh, id, app.NewID(), key, "there is no time for it"); err == nil {
 			t.Errorf("%s was waived", key)
 		}
 	}
@@ -229,7 +231,7 @@ func TestALinkThatDoesNotFallStops(t *testing.T) {
 func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "match", nil))
-	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "51"}))
+	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "51", "dead/measure/dc-plus": "26", "dead/measure/dc-minus": "-25"}))
 	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.Stops || c.Band != "below 42 V" {
 		t.Errorf("%+v", c)
 	}

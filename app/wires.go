@@ -3,6 +3,8 @@ package app
 import (
 	"context"
 	"fmt"
+	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -97,7 +99,73 @@ func (a *App) connectTo(ctx context.Context, who Actor, driveID string, at func(
 		release()
 		return wired{}, &RefusedError{err.Error()}
 	}
-	return wired{conn, j, gate.Evaluate(j, a.now()), unit, func() { conn.Close(); release() }}, nil
+	w := wired{conn, j, gate.Evaluate(j, a.now()), unit, func() { conn.Close(); release() }}
+	if address == j.Drive.Link.Address && !a.isBench(address) {
+		if err := a.answered(ctx, who, w); err != nil {
+			w.release()
+			return wired{}, err
+		}
+	}
+	return w, nil
+}
+
+// answered is for a drive that answers at its recorded address: one whose supplies are recorded opened or dead contradicts the record, which ends at
+// once. What feeds its electronics counts; with a control supply recorded live an answer says nothing of the mains, but a DC link above the limit does.
+func (a *App) answered(ctx context.Context, who Actor, w wired) error {
+	var off []gate.Source
+	why := fmt.Sprintf("The drive answered at %s while this was recorded opened.", w.job.Drive.Link.Address)
+	control := false
+	for _, s := range w.state.Sources {
+		control = control || s.Kind == "control" && s.State.State == "live"
+		if s.State.State == "dead" || s.State.State == "not-known" && len(s.Locks) > 0 {
+			off = append(off, s)
+		}
+	}
+	if len(off) == 0 {
+		return nil
+	}
+	if control {
+		v, ok := linkVolts(ctx, w)
+		if !ok || v <= w.state.Discharge.Limit {
+			return nil
+		}
+		why = fmt.Sprintf("The drive answered, and its DC link holds %.0f V, while this was recorded opened.", v)
+	}
+	by, err := person(w.job.Place, who)
+	if err != nil {
+		return err
+	}
+	return a.write(context.WithoutCancel(ctx), func(tx *store.Tx) error {
+		for _, s := range off {
+			electronics := control || s.Kind == "mains" || s.Kind == "control" || s.Kind == "dc-link"
+			if !electronics || s.State.Why == why {
+				continue
+			}
+			if err := a.addEntry(tx, by, w.job.Drive.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: s.ID, State: "not-known", Drive: w.job.ID, Note: why}); err != nil {
+				return err
+			}
+			if err := a.staleFed(tx, w.job.Drive.Place, w.job.Place, s.ID); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// linkVolts is what the drive says of its DC link, when its family tells.
+func linkVolts(ctx context.Context, w wired) (float64, bool) {
+	if w.conn == nil || w.job.Family == nil {
+		return 0, false
+	}
+	at := slices.IndexFunc(w.job.Family.Link.Actuals, func(x dialect.Actual) bool { return x.What == "link" })
+	if at < 0 {
+		return 0, false
+	}
+	m, err := w.conn.Glance(ctx)
+	if err != nil || at >= len(m.Figures) || math.IsNaN(m.Figures[at]) {
+		return 0, false
+	}
+	return m.Figures[at], true
 }
 
 // unitOf is the unit that a person entered; 1 when blank.
@@ -154,6 +222,11 @@ func (a *App) ProbeDrive(ctx context.Context, who Actor, driveID string) ([]Prob
 	found, err := link.Probe(ctx, j.Drive.Link.Address, unit, families, requestTimeout)
 	if err != nil {
 		return nil, &RefusedError{err.Error()}
+	}
+	if len(found) > 0 && !a.isBench(j.Drive.Link.Address) {
+		if err := a.answered(ctx, who, wired{job: j, state: gate.Evaluate(j, a.now())}); err != nil {
+			return nil, err
+		}
 	}
 	out := []Probed{}
 	for _, f := range found {

@@ -57,11 +57,8 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
     }
     const key = (await open.first().getAttribute("data-check"))!;
     const li = check(page, key);
-    if (gate === "dead" && (key.startsWith("dead/measure/") || key === "dead/meter/after")) {
-      await expect(page.getByText("The wait is over: measure")).toBeVisible({ timeout: 30_000 });
-      await page.getByLabel("Range it stands on").selectOption(/dc|meter/.test(key) ? "1000 V DC" : "1000 V AC");
-    }
-    if (gate === "dead" && key === "dead/meter/before") await page.getByLabel("Range it stands on").selectOption("1000 V DC");
+    if (gate === "dead" && (key.startsWith("dead/measure/") || key.startsWith("dead/meter/after"))) await expect(page.getByText("The wait is over: measure")).toBeVisible({ timeout: 30_000 });
+    if (gate === "dead" && /measure|meter/.test(key)) await page.getByLabel("Range it stands on").selectOption("auto AC+DC");
     if (key.endsWith("/second/look")) {
       await hand(li.getByRole("button", { name: "waive…" }));
       await li.getByLabel(/Reason to waive/).fill("alone on site");
@@ -75,9 +72,9 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
       writeFileSync(file, dot);
       await li.locator('input[type="file"]').setInputFiles(file);
     } else if ((await measure.count()) > 0) {
-      const band = ((await li.textContent()) ?? "").match(/(?:(-?\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|Ω|MΩ|mΩ|N·m|A|mA|mH|µH|°C|r\/min|counts|ms|mm)/);
+      const band = ((await li.textContent()) ?? "").match(/(?:(-?\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|min|Ω|MΩ|mΩ|N·m|A|mA|mH|µH|°C|r\/min|counts|ms|mm)/);
       const well = band?.[1] ? (Number(band[1]) + Number(band[2])) / 2 : band?.[3] ? Math.min(0.4, Number(band[3]) / 2) : Number(band?.[4] ?? 0) * 1.5 + 1;
-      await measure.fill(values[key] ?? String(Math.round(well * 100) / 100));
+      await measure.fill(values[key] ?? (key === "dead/wait/minutes" ? "5" : String(Math.round(well * 100) / 100)));
       await measure.press("Enter");
     } else if ((await li.getByRole("group").count()) > 0) {
       const options = li.getByRole("group").getByRole("button");

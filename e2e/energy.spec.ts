@@ -52,7 +52,11 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
   for (const name of ["dead/sources/all", "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"]) await hand(check(page, name).getByRole("button", { name: /^Confirm/ }));
   await hand(check(page, "dead/reach/dc").getByRole("button", { name: "can be reached", exact: true }));
   await page.getByLabel("Range it stands on").selectOption("1000 V DC");
+  await type(page, "dead/wait/minutes", "5");
   await type(page, "dead/meter/before", "62.4");
+  await page.getByLabel("Range it stands on").selectOption("1000 V AC");
+  await type(page, "dead/meter/before-ac", "231");
+  await page.getByLabel("Range it stands on").selectOption("1000 V DC");
 
   // The link does not fall: the gate is barred, and says why.
   for (const v of ["310", "311", "310"]) {
@@ -91,7 +95,7 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
   await rail(page, "Keep").click();
   await hand(page.getByRole("button", { name: "Save as found" }));
   await rail(page, "Wake").click();
-  const people = check(page, "wake/before/people");
+  const people = check(page, "wake/before/mechanics");
   await hand(people.getByRole("button", { name: "waive…" }));
   await people.getByLabel(/Reason to waive/).fill("alone on site, doors locked");
   await hand(people.getByRole("button", { name: "Waive" }));

@@ -11,6 +11,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"sync"
 	"syscall"
 )
@@ -104,6 +105,13 @@ func (k *folderState) look(folder string) error {
 	}
 	k.head = head
 	return nil
+}
+
+// breakOff stops all writing for a reason found elsewhere.
+func (k *folderState) breakOff(err error) {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	_ = k.breaks(strings.TrimSuffix(err.Error(), "."), err) // it is kept there
 }
 
 func (k *folderState) breaks(what string, err error) error {

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -58,6 +59,7 @@ type Store struct {
 	write, read *sql.DB
 	mu          sync.Mutex
 	kept        folderState
+	checking    func() // ends the check of a large database that goes on beside the work
 }
 
 // databaseName is the database's file in a data folder.
@@ -106,7 +108,8 @@ func (s *Store) open() error {
 	}
 	s.write = w
 	w.SetMaxOpenConns(1)
-	if !began {
+	large := s.Size() > largeDatabase
+	if !began && !large {
 		if err := whole(context.Background(), w, "quick_check"); err != nil {
 			return err
 		}
@@ -124,7 +127,7 @@ func (s *Store) open() error {
 			return err
 		}
 	}
-	if err := s.clear(w); err != nil {
+	if err := s.clear(w, large); err != nil {
 		return err
 	}
 	for _, f := range []string{databaseName, databaseName + "-wal", databaseName + "-shm"} {
@@ -136,14 +139,42 @@ func (s *Store) open() error {
 	}
 	r.SetMaxOpenConns(4)
 	s.read = r
+	if large {
+		s.checkBeside()
+	}
 	return s.kept.look(s.folder)
 }
 
+// largeDatabase is the size, in bytes, above which a database is looked through beside the work, not before it: seconds are long for whoever waits.
+const largeDatabase = 64 << 20
+
+// checkBeside looks a large database through while it serves; rows are held against their checksums as they are read meanwhile. When it is damaged, it
+// is said in the log and at the next write, and nothing more is stored.
+func (s *Store) checkBeside() {
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	s.checking = func() { stop(); <-done }
+	go func() {
+		defer close(done)
+		err := whole(ctx, s.read, "quick_check")
+		if err == nil {
+			err = s.Write(ctx, func(tx *Tx) error { return tx.exec("drop_damaged_glances") })
+		}
+		if err != nil && ctx.Err() == nil {
+			slog.Error("the database is damaged", "folder", s.folder, "error", Explain(err))
+			s.kept.breakOff(Explain(err))
+		}
+	}()
+}
+
 // clear takes away what an import left that was ended in its middle, files and rows, and rows of the Yard that are not as they were written: they are made anew.
-func (s *Store) clear(w *sql.DB) error {
+func (s *Store) clear(w *sql.DB, large bool) error {
 	_ = os.RemoveAll(filepath.Join(s.folder, scratchFolder)) // what cannot be removed is only in the way
 	ctx := context.Background()
 	for _, q := range []string{"forget_changes", "forget_entries", "forget_coming", "drop_damaged_glances"} {
+		if large && q == "drop_damaged_glances" {
+			continue // beside the work
+		}
 		if _, err := w.ExecContext(ctx, queries[q]); err != nil {
 			return err
 		}
@@ -189,6 +220,9 @@ func (s *Store) SetAddress(addr string) {
 // Close closes readers first, then the writer, and lets the folder go.
 func (s *Store) Close() error {
 	var errs []error
+	if s.checking != nil {
+		s.checking()
+	}
 	if s.read != nil {
 		errs = append(errs, s.read.Close())
 	}

@@ -87,7 +87,7 @@ func (s *scene) answer(t *testing.T, c gate.Check, value string) {
 		s.add(t, drivefile.EntryAttachment, drivefile.Attachment{Of: c.Subject, Name: "label.png"})
 		return
 	}
-	ev := drivefile.Evidence{Key: c.Key, Value: value, Basis: c.Basis, Unit: c.Unit, Instrument: "M3 AC DC"}
+	ev := drivefile.Evidence{Key: c.Key, Value: value, Basis: c.Basis, Unit: c.Unit, Instrument: "M3, auto AC+DC"}
 	var v float64
 	if _, err := fmt.Sscan(value, &v); err == nil {
 		ev.Reading = &v
@@ -143,7 +143,7 @@ func whole(t *testing.T, key string, p *practice.Practice) *scene {
 	s.answers(t, key)
 	if key == "dead" {
 		e := s.job.Energy["p1"]
-		e.State, e.Drive = "dead", "x"
+		e.State, e.Drive, e.Since = "dead", "x", stamp(s.now)
 		s.job.Energy = map[string]gate.SupplyState{"p1": e}
 	}
 	return s
@@ -275,6 +275,8 @@ func TestEachCheckBeforeThePlateCanFail(t *testing.T) {
 				continue
 			case computed:
 				spoil(t, s)
+			case c.Key == "dead/wait/minutes": // a word of the label, beyond what any label says
+				s.answer(t, c, "999")
 			case c.Key == "dead/isolate/p1":
 				s.job.Energy = map[string]gate.SupplyState{"p1": {State: "not-known", Since: stamp(s.now)}}
 			case c.Unit != "": // measured: far outside

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
@@ -47,13 +48,6 @@ type DischargeState struct {
 // fallbackWait is the wait in minutes where no label gives one. Common practice for larger drives.
 const fallbackWait = 15
 
-// tests are the measurements that prove a drive dead. Kind says what the meter stands on.
-var tests = []struct{ key, title, kind string }{
-	{"dc-link", "DC+ to DC−", "DC"}, {"dc-plus", "DC+ to earth", "DC"}, {"dc-minus", "DC− to earth", "DC"},
-	{"l1-l2", "L1 to L2", "AC"}, {"l2-l3", "L2 to L3", "AC"}, {"l3-l1", "L3 to L1", "AC"}, {"l1-pe", "L1 to earth", "AC"}, {"l2-pe", "L2 to earth", "AC"}, {"l3-pe", "L3 to earth", "AC"},
-	{"u-v", "U to V, shaft blocked", "AC"}, {"v-w", "V to W, shaft blocked", "AC"}, {"w-u", "W to U, shaft blocked", "AC"},
-}
-
 // deadLimit is the practice's limit in V DC.
 func (e *evaluation) deadLimit() float64 {
 	v, err := strconv.ParseFloat(e.choice("dead_limit", "42"), 64)
@@ -63,8 +57,8 @@ func (e *evaluation) deadLimit() float64 {
 	return v
 }
 
-// dead is the gate: every source opened and locked, waited out, the meter proved before and after, every pair measured. It
-// returns whether the drive is proved dead now.
+// dead is the gate: every source opened and locked, waited out, the meter proved before and after, every pair measured that is there. It
+// returns whether the drive is proved dead now: every check of it holds, none is waived.
 func (e *evaluation) dead() bool {
 	e.sources()
 	session := e.session()
@@ -89,24 +83,35 @@ func (e *evaluation) dead() bool {
 		e.check("dead", c)
 	}
 	if len(e.state.Sources) == 0 {
-		e.computed("dead", "dead/sources/named", "Isolate", "Every source named", NotDone, "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can be driven.")
+		e.check("dead", Check{Key: "dead/sources/named", Group: "Isolate", Title: "Every source named", Work: "either", Must: true, Verdict: NotDone, Detail: "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can be driven."})
 	}
-	e.confirm("dead", Check{Key: "dead/sources/all", Group: "Isolate", Title: "No other source: control supply, heater, relay contacts, shared DC link", Basis: map[string]string{"sources": strings.Join(sortedKeys(e.job.Drive.Supplies), " ")}}, len(e.state.Sources) > 0)
-	e.confirm("dead", Check{Key: "dead/label/hung", Group: "Isolate", Title: "Do-not-switch-on label hung, others told and kept out", Basis: basis(), Detail: first}, open)
-	e.confirm("dead", Check{Key: "dead/ppe/worn", Group: "Isolate", Title: "Gloves, face shield and insulated tools as the local rules ask", Basis: basis(), Detail: first}, open)
-	e.confirm("dead", Check{Key: "dead/shaft/blocked", Group: "Isolate", Title: "Shaft blocked: the motor cannot feed back", Basis: basis(), Detail: first}, open)
+	said := func(key, title, detail string, basis map[string]string, ready bool) {
+		e.confirm("dead", Check{Key: key, Group: "Isolate", Title: title, Basis: basis, Detail: detail, Must: true}, ready)
+	}
+	said("dead/sources/all", "No other source: control supply, heater, relay contacts, shared DC link", "", map[string]string{"sources": strings.Join(sortedKeys(e.job.Drive.Supplies), " ")}, len(e.state.Sources) > 0)
+	said("dead/label/hung", "Do-not-switch-on label hung, others told and kept out", first, basis(), open)
+	said("dead/ppe/worn", "Gloves, face shield and insulated tools as the local rules ask", first, basis(), open)
+	said("dead/shaft/blocked", "Shaft blocked: the motor cannot feed back", first, basis(), open)
 	if e.choice("disconnect", "line-side") == "motor-side" {
-		e.confirm("dead", Check{Key: "dead/motor-side/open", Group: "Isolate", Title: "Isolator at the motor opened and locked too", Basis: basis(), Detail: strings.TrimSpace(first + " Its early contact takes the drive's enable away: never open it under load.")}, open)
+		said("dead/motor-side/open", "Isolator at the motor opened and locked too", strings.TrimSpace(first+" Its early contact takes the drive's enable away: never open it under load."), basis(), open)
 	}
 	e.wait(session)
-	reach := e.choose("dead", Check{Key: "dead/reach/dc", Group: "Measure", Title: "DC terminals can be reached without taking inner covers off", Basis: basis(), Detail: first},
+	reach := e.choose("dead", Check{Key: "dead/reach/dc", Group: "Measure", Title: "DC terminals can be reached without taking inner covers off", Basis: basis(), Detail: first, Must: true},
 		[]Option{{"yes", "can be reached", ""}, {"no", "cannot be reached", "The state stays NOT KNOWN; the inner covers stay on, and nothing behind them is touched."}}, open)
 	if reach == "no" {
-		e.confirm("dead", Check{Key: "dead/covers/stay", Group: "Measure", Title: "Inner covers stay on; work on what can be reached only", Basis: basis()}, open)
+		e.confirm("dead", Check{Key: "dead/covers/stay", Group: "Measure", Title: "Inner covers stay on; work on what can be reached only", Basis: basis(), Must: true}, open)
 	}
-	proved := e.measureDead(session, reach == "no", basis)
+	e.measureDead(session, reach == "no", basis)
 	e.dischargeOf(session)
-	return proved && reach == "yes" && open
+	for _, c := range e.gates["dead"].Checks {
+		if c.Verdict != Holds { // waived is not held
+			return false
+		}
+		if c.At > e.lastOfProof {
+			e.lastOfProof = c.At
+		}
+	}
+	return open && reach == "yes"
 }
 
 func isolatorText(s Source) string {
@@ -139,13 +144,32 @@ func (e *evaluation) restedChecks() {
 	e.check("dead", Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + e.clock(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: "either"})
 }
 
-// wait works out the maker's wait and the check that it is over.
+// mostWait is the longest wait that a label is taken to ask for, minutes: an hour. Common practice knows five to fifteen, and some large links thirty.
+const mostWait = 60
+
+// leastWait is the shortest that is taken for a label's word, minutes.
+const leastWait = 1
+
+// wait works out the wait, and the checks of it: the larger of what the label says, as typed, and what the family's file says.
 func (e *evaluation) wait(session string) {
-	w := Wait{Minutes: fallbackWait, Source: "common practice; the drive's label is not known"}
+	r := e.job.Drive.Rating
+	typed := e.measure("dead", Check{Key: "dead/wait/minutes", Group: "Wait", Title: "Minutes to wait, as the drive's label says", Unit: "min", Work: "either", Must: true, Basis: map[string]string{"type": r.Type, "serial": r.Serial},
+		Detail: "Read it off this drive. Its photo is kept at gate Match. The longer one counts, of the label and of the family's file."}, leastWait, mostWait, Stops, true)
+	w := Wait{Minutes: fallbackWait, Source: "common practice; the drive's label is not typed"}
+	family := 0.
 	if f := e.job.Family; f != nil {
-		if r, ok := f.RatingOf(e.job.Drive.Rating.Type); ok && r.Wait > 0 {
-			w.Minutes, w.Source = r.Wait, "label of "+r.Type
+		if size, ok := f.RatingOf(r.Type); ok && size.Wait > 0 {
+			family = size.Wait
+			w.Minutes, w.Source = family, "family's file for "+size.Type
 		}
+	}
+	if typed.ok && typed.value >= leastWait && typed.value <= mostWait && typed.value >= family {
+		w.Minutes, w.Source = typed.value, "label, as typed"
+		if family == 0 && typed.value < fallbackWait {
+			w.Source = "label, as typed; the family's file has none to hold it against"
+		}
+	} else if typed.ok && typed.value < family {
+		w.Source += fmt.Sprintf(", longer than the label's %s min as typed", f4(typed.value))
 	}
 	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone, Work: "either", Must: true, Detail: "It runs from the last lock. " + w.Source + "."}
 	if session != "" {
@@ -178,50 +202,94 @@ func (e *evaluation) wait(session string) {
 	e.check("dead", c)
 }
 
-// measureDead is the meter's proof and the pairs. It returns whether all of it holds, in order of time.
-func (e *evaluation) measureDead(session string, noDC bool, basis func() map[string]string) bool {
-	limit := e.deadLimit()
+// measureDead is the meter's proof on both kinds of voltage, the pairs between, and the proof again: one meter for all of it.
+func (e *evaluation) measureDead(session string, noDC bool, basis func() map[string]string) {
 	open := session != ""
-	all := open && e.state.Wait.Over
-	before := e.meterProof("dead/meter/before", "Meter proved on a known DC source before", limit, basis(), open)
-	all = all && before.ok
-	var last drivefile.Entry
-	ready := open && before.ok
+	list := e.deadTests(noDC)
+	kinds := kindsOf(list)
+	ready := open
+	meter := ""
+	for _, kind := range kinds {
+		m := e.meterProof("before", kind, basis(), open, &meter)
+		ready = ready && m.ok
+	}
 	detail := ""
 	if !ready {
-		detail = "Prove the meter first."
+		detail = "Prove the meter first, on " + strings.Join(kinds, " and ") + "."
 	}
-	for _, t := range tests {
-		if noDC && t.kind == "DC" {
-			continue
+	var last drivefile.Entry
+	values := map[string]measured{}
+	for _, t := range list {
+		c := Check{Key: t.key, Group: "Measure", Title: t.title, Unit: "V", Work: "either", Must: true, Basis: basis(), Detail: detail}
+		if t.says != "" && detail == "" {
+			c.Detail = t.says
 		}
-		c := Check{Key: "dead/measure/" + t.key, Group: "Measure", Title: t.title, Unit: "V", Work: "either", Must: true, Basis: basis(), Detail: detail}
-		m := e.measure("dead", c, math.NaN(), limit, Stops, ready)
-		fit := e.fitting(c.Key, m, t.kind)
-		if m.ok && math.Abs(m.value) > limit && !e.state.Wait.Over {
+		m := e.measure("dead", c, math.NaN(), t.limit, Stops, ready)
+		e.fitting(c.Key, m, t.kind, &meter)
+		if m.ok && math.Abs(m.value) > t.limit && !e.state.Wait.Over {
 			e.verdictOf("dead", c.Key, NotDone, fmt.Sprintf("%s V. It falls while the wait runs: measure again when it is over.", f4(m.value)))
 		}
 		if m.ok && m.entry.Seq > last.Seq {
 			last = m.entry
 		}
-		all = all && m.ok && fit && math.Abs(m.value) <= limit
+		values[t.key] = m
+		if i := e.sourceAt(t.source); i >= 0 && m.ok {
+			e.state.Sources[i].Measured = append(e.state.Sources[i].Measured, f4(m.value)+" V "+t.short)
+		}
 	}
-	after := e.meterProof("dead/meter/after", "Meter proved again after", limit, basis(), open && last.ID != "")
-	if after.ok && after.entry.Seq < last.Seq {
-		e.again("dead/meter/after", "Something was measured after it: prove the meter again.")
-		after.ok = false
+	e.question(list, values, session)
+	for _, kind := range kinds {
+		after := e.meterProof("after", kind, basis(), open && last.ID != "", &meter)
+		if after.ok && after.entry.Seq < last.Seq {
+			e.again("dead/meter/"+proofKey("after", kind), "Something was measured after it: prove the meter again.")
+		}
 	}
-	return all && after.ok
 }
 
-// meterProof is a reading of a known DC source above the limit: "24 of 24", what it reads of what it should.
-func (e *evaluation) meterProof(key, title string, limit float64, basis map[string]string, ready bool) measured {
-	c := Check{Key: key, Group: "Measure", Title: title, Unit: "V DC", Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("A battery or proving unit above %s V. Note the meter and its range.", f4(limit))}
-	m := e.measure("dead", c, limit, math.NaN(), Again, ready)
-	ok := m.ok && math.Abs(m.value) >= limit
-	if m.ok && !strings.Contains(strings.ToUpper(m.body.Instrument), "DC") {
-		e.again(key, fmt.Sprintf("The meter is noted as %q: prove it on its DC range. One left on AC reads near zero on a DC link.", orNone(m.body.Instrument)))
+func (e *evaluation) sourceAt(id string) int {
+	for i := range e.state.Sources {
+		if e.state.Sources[i].ID == id {
+			return i
+		}
+	}
+	return -1
+}
+
+// proofKey is the end of the key of a meter's proof: the first kind, DC, has the bare name.
+func proofKey(when, kind string) string {
+	if kind == "AC" {
+		return when + "-ac"
+	}
+	return when
+}
+
+// mostProof is the largest voltage that a proving source is taken to have, V.
+const mostProof = 1500
+
+// meterProof is a reading of a known source above the limit, of one kind of voltage: "24 of 24", what it reads of what it should. meter is the one
+// that was proved so far; another does not carry on.
+func (e *evaluation) meterProof(when, kind string, basis map[string]string, ready bool, meter *string) measured {
+	limit := e.deadLimit()
+	key := "dead/meter/" + proofKey(when, kind)
+	title := map[string]string{"before": "Meter proved on a known %s source before", "after": "Meter proved again on %s after"}[when]
+	what := map[string]string{"DC": "A battery or proving unit", "AC": "A proving unit, or a known live point away from here"}[kind]
+	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V. Note the meter's number and its range.", what, f4(limit))}
+	m := e.measure("dead", c, limit, mostProof, Again, ready)
+	ok := m.ok && math.Abs(m.value) >= limit && math.Abs(m.value) <= mostProof
+	number, ranges := instrument(m.body.Instrument)
+	switch {
+	case !m.ok:
+	case number == "":
+		e.again(key, "The meter has no number in the note: one and the same meter is proved before, measures, and is proved after.")
 		ok = false
+	case !ranges[kind]:
+		e.again(key, fmt.Sprintf("The meter is noted as %q: prove it on its %s range. One left on AC reads near zero on a DC link.", orNone(m.body.Instrument), kind))
+		ok = false
+	case *meter != "" && number != *meter:
+		e.again(key, fmt.Sprintf("Another meter than %s, which was proved first: one meter from proof to proof.", strings.ToUpper(*meter)))
+		ok = false
+	case ok && *meter == "":
+		*meter = number
 	}
 	m.ok = ok
 	return m
@@ -244,22 +312,38 @@ func (e *evaluation) recorded() {
 	e.check("dead", c)
 }
 
-// fitting refuses a measurement on the wrong range, or before the wait was over.
-func (e *evaluation) fitting(key string, m measured, kind string) bool {
+// fitting refuses a measurement on the wrong range, with another meter, or before the wait was over.
+func (e *evaluation) fitting(key string, m measured, kind string, meter *string) {
 	if !m.ok {
-		return false
+		return
 	}
+	number, ranges := instrument(m.body.Instrument)
 	at, err := time.Parse(time.RFC3339, m.entry.At)
 	until, err2 := time.Parse(time.RFC3339, e.state.Wait.Until)
 	switch {
-	case !strings.Contains(strings.ToUpper(m.body.Instrument), kind):
+	case !ranges[kind]:
 		e.again(key, fmt.Sprintf("Measured with %q: this needs the %s range.", orNone(m.body.Instrument), kind))
+	case number == "" || number != *meter:
+		e.again(key, fmt.Sprintf("Measured with %q, and the meter that was proved is %s: one meter from proof to proof.", orNone(m.body.Instrument), orNone(strings.ToUpper(*meter))))
 	case err == nil && err2 == nil && at.Before(until):
 		e.again(key, "Measured before the wait was over: it counts for the discharge only. Measure again.")
-	default:
-		return true
 	}
-	return false
+}
+
+// instrument takes a note like "M3, 1000 V DC" apart: the meter's number, in lower case, and the kinds of voltage that its range measures. Only
+// whole words count: a "machine hall meter" measures no AC by its name.
+func instrument(note string) (number string, kinds map[string]bool) {
+	number, rest, two := strings.Cut(note, ",")
+	if !two {
+		number, rest = "", note
+	}
+	kinds = map[string]bool{}
+	for _, w := range strings.FieldsFunc(strings.ToUpper(rest), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		if w == "AC" || w == "DC" {
+			kinds[w] = true
+		}
+	}
+	return strings.ToLower(strings.Join(strings.Fields(number), " ")), kinds
 }
 
 func orNone(t string) string {

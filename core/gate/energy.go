@@ -44,6 +44,7 @@ type Source struct {
 	At       string      `json:"at"`
 	State    SupplyState `json:"state"`
 	Locks    []Locked    `json:"locks" doc:"on its isolator"`
+	Measured []string    `json:"measured" doc:"what was measured of it in this isolation"`
 }
 
 // EnergyByID reads how every supply of a place stands from its records, in order.
@@ -113,11 +114,24 @@ func (s SupplyState) lapsed(now time.Time, shifts string, zone *time.Location) S
 	case err != nil || at.After(now):
 		s.State, s.Why = "not-known", "The clock stepped back since the record."
 	case s.State == "dead":
-		if next := nextShift(at, shifts, zone); !next.IsZero() && !next.After(now) {
-			s.State, s.Why = "not-known", "The shift has changed since it was proved dead."
+		next, why := deadUntil(at, shifts, zone)
+		if !next.After(now) {
+			s.State, s.Why = "not-known", why
 		}
 	}
 	return s
+}
+
+// longestDead is how long a proof of dead stands where no shifts are named: the length of a shift.
+const longestDead = 8 * time.Hour
+
+// deadUntil is when what was proved dead at a time lapses, and the words for it: at the next change of shift, or after the length of one.
+func deadUntil(at time.Time, shifts string, zone *time.Location) (time.Time, string) {
+	until, why := at.Add(longestDead), fmt.Sprintf("It was proved dead more than %.0f hours ago.", longestDead.Hours())
+	if next := nextShift(at, shifts, zone); !next.IsZero() {
+		return next, "The shift has changed since it was proved dead."
+	}
+	return until, why
 }
 
 // ParseShifts reads the times of day at which shifts change, like "06:00, 14:00"; ok is false when one cannot be read.
@@ -162,7 +176,7 @@ func (e *evaluation) sources() {
 		if !ok {
 			continue
 		}
-		s := Source{ID: id, Name: sup.Name, Kind: sup.Kind, Volts: sup.Voltage.Text, Point: id, Isolator: sup.Isolator, At: sup.At, Locks: []Locked{}}
+		s := Source{ID: id, Name: sup.Name, Kind: sup.Kind, Volts: sup.Voltage.Text, Point: id, Isolator: sup.Isolator, At: sup.At, Locks: []Locked{}, Measured: []string{}}
 		if s.Kind == "" {
 			s.Kind = "mains"
 		}
@@ -223,6 +237,8 @@ func (e *evaluation) energy(proved bool) EnergyBand {
 			unknown = append(unknown, s.Name+": proved dead at another drive, not at this one.")
 		case s.State.State == "dead" && !proved:
 			unknown = append(unknown, s.Name+": the proof does not hold any more.")
+		case s.State.State == "dead" && s.State.Since < e.lastOfProof:
+			unknown = append(unknown, s.Name+": something was measured or confirmed after it was recorded DEAD. Record it again.")
 		case s.State.State == "dead":
 			dead = append(dead, s.Name+" dead since "+since)
 		default:
@@ -240,9 +256,19 @@ func (e *evaluation) energy(proved bool) EnergyBand {
 		locks += len(s.Locks)
 	}
 	text := fmt.Sprintf("%s · %d locks on", strings.Join(dead, " · "), locks)
-	if next := nextShift(e.now, e.job.Place.Shifts, e.job.Zone); !next.IsZero() {
-		e.state.Lapses = next.UTC().Format(time.RFC3339)
+	until := time.Time{}
+	for _, s := range e.state.Sources {
+		if at, err := time.Parse(time.RFC3339, s.State.Since); err == nil {
+			if next, _ := deadUntil(at, e.job.Place.Shifts, e.job.Zone); until.IsZero() || next.Before(until) {
+				until = next
+			}
+		}
+	}
+	e.state.Lapses = until.UTC().Format(time.RFC3339)
+	if minutes, _ := ParseShifts(e.job.Place.Shifts); len(minutes) > 0 {
 		text += " · until the shift changes at " + e.clock(e.state.Lapses)
+	} else {
+		text += " · until " + e.clock(e.state.Lapses)
 	}
 	return EnergyBand{"dead", text}
 }

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"math"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 
@@ -29,6 +30,8 @@ type evaluation struct {
 	lacks  []dialect.Lack // wishes that the family has no setting for
 	wiring wiring.Plan
 	wired  bool
+
+	lastOfProof string // when the last of what proves dead was recorded
 }
 
 var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"}, {"wake", "Wake"}, {"plate", "Plate"}, {"stop", "Stop"}, {"turn", "Turn"}, {"tune", "Tune"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
@@ -71,11 +74,33 @@ func (e *evaluation) check(gate string, c Check) {
 	if c.Work == "" || e.job.Drive.Stop.Alone { // a circuit by itself has no supplies of a drive, whose state would be kept
 		c.Work = "either"
 	}
-	if d, ok := e.rec.decBody["waived "+c.Key]; ok && !c.Must && (c.Verdict == NotDone || c.Verdict == Again) {
+	c.Must = c.Must || NeverWaived(c.Key) != ""
+	if d, ok := e.rec.decBody["waived "+c.Key]; ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) {
 		entry := e.rec.decisions["waived "+c.Key]
 		c.Verdict, c.Reason, c.By, c.At = Waived, d.Reason, entry.By, entry.At
 	}
 	e.gates[gate].Checks = append(e.gates[gate].Checks, c)
+}
+
+// NeverWaived says why a check is never waived, whatever the reason; empty: it may be.
+func NeverWaived(key string) string {
+	switch {
+	case strings.HasPrefix(key, "dead/") || key == "keep/gate/dead":
+		return "it is part of what proves dead. Without it the state stays NOT KNOWN, treat as live"
+	case strings.HasSuffix(key, "/people") || strings.HasSuffix(key, "/guards"):
+		return "nobody may be where it can hurt them, and only a look tells that"
+	case key == "stop/signed/record":
+		return "a signature says that all of it was seen; with points open there is nothing to sign"
+	}
+	return ""
+}
+
+// neverSince are the rules from which on the list of what is never waived holds. What was waived before stands in the record, shown as waived.
+const neverSince = 10
+
+func waivedBefore(d drivefile.Decision) bool {
+	n, err := strconv.Atoi(d.Versions["rules"])
+	return err == nil && n < neverSince
 }
 
 // evidence gives a check that a person answers by confirming. It reopens when a value it rests on differs.

@@ -81,7 +81,7 @@ func TestADriveGoesThroughAllGates(t *testing.T) {
 	}
 	e = pass(e, "plate", "span", "signal")
 	for _, g := range []string{"match", "dead", "power", "control", "wake", "stop", "turn", "tune"} { // each in checks_test.go
-		e = sample.Entry(e, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "keep/gate/" + g, Reason: "commissioned earlier"})
+		e = sample.Entry(e, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "keep/gate/" + g, Reason: "commissioned earlier", Versions: map[string]string{"rules": "9"}})
 	}
 	for _, name := range []string{"as-found", "as-left"} {
 		snap := drivefile.Snapshot{Name: name, Dialect: "Tarn", Values: map[string]drivefile.Value{}}

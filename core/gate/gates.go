@@ -207,7 +207,7 @@ func (e *evaluation) keep() {
 			continue
 		}
 		e.close(g)
-		c := Check{Key: "keep/gate/" + g.Key, Title: g.Name + " passed", Verdict: Holds}
+		c := Check{Key: "keep/gate/" + g.Key, Title: g.Name + " passed", Verdict: Holds, Must: g.Key == "dead"}
 		switch g.Mark {
 		case "passed":
 		case "again":

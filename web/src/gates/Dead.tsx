@@ -27,6 +27,16 @@ export function Dead() {
           <button className="btn" disabled={!s.proved || s.energy.state === "dead"} onClick={() => void act(() => ok(api.POST("/api/drives/{id}/dead", { params: { path: { id: view.id } } })))}>
             {s.energy.state === "dead" ? "Recorded DEAD" : "Record DEAD"}
           </button>
+          {s.sources.some((x) => x.measured.length > 0) && (
+            <section aria-label="What is recorded" className="text-[13px]">
+              <p className="text-ink-2">{s.energy.state === "dead" ? "Recorded, by what was measured:" : "It records these, each by what was measured of it:"}</p>
+              {s.sources.map((x) => (
+                <p key={x.id}>
+                  <b>{x.name}</b> <span className="n text-ink-2">{x.measured.length ? x.measured.join(" · ") : "not measured"}</span>
+                </p>
+              ))}
+            </section>
+          )}
           {!s.proved && <p className="text-[13px] text-ink-3">Every check of isolation, wait and measurement must hold first. Until then: not known, treat as live.</p>}
         </>
       }
@@ -46,7 +56,7 @@ export function Dead() {
         <label>
           <span className="lbl">Meter</span>
           <input
-            className="cell text"
+            className={`cell text ${meter.trim() ? "" : "bad"}`}
             value={meter}
             placeholder="its number"
             onChange={(e) => {
@@ -63,7 +73,7 @@ export function Dead() {
             ))}
           </select>
         </label>
-        <p className="max-w-[38ch] pb-1 text-[13px] text-ink-2">Goes with every reading below. DC for the link, AC for lines and motor; a meter left on AC reads near zero on a DC link.</p>
+        <p className="max-w-[38ch] pb-1 text-[13px] text-ink-2">Goes with every reading below: one meter from proof to proof, with its number. DC for the link, AC for lines and motor; a meter left on AC reads near zero on a DC link.</p>
         <a className="act ml-auto" href={`/api/drives/${view.id}/isolation.pdf`}>
           Isolation sheet (PDF)
         </a>

@@ -3992,6 +3992,8 @@ export interface components {
             kind: string;
             /** @description on its isolator */
             locks: components["schemas"]["Locked"][];
+            /** @description what was measured of it in this isolation */
+            measured: string[];
             name: string;
             /** @description id of the supply at whose isolator it is opened */
             point: string;
