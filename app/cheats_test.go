@@ -291,3 +291,29 @@ func TestThePairsFollowWhatIsThere(t *testing.T) {
 		t.Errorf("%+v", s)
 	}
 }
+
+// Signs, limits and order count elsewhere too.
+func TestCheatsOnOtherChecks(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	d.ok(d.Enter(ctx, d.rh, id, app.NewID(), "4D"))
+	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
+	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
+	if c := checkOf(d.view(id), "keep/snapshot/as-found"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "Found late: 4D") {
+		t.Errorf("saved as found after it was set: %+v", c)
+	}
+	// A copy takes the plan, and nothing that was measured, found or seen.
+	for path, text := range map[string]string{"ran.rise": "8.1 s", "rating.firmware": "3.2", "rating.serial": "T1", "motor.serial": "M1", "motor.fitted_joins": "U2-V2-W2", "motor.fitted_lines": "U1 V1 W1", "turn.phases": "turned", "link.address": "192.0.2.1:502", "stop.fall": "2 s", "turn.speed": "150", "intent.rise": "7 s"} {
+		d.set(d.rh, id, path, text)
+	}
+	like := app.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: like, Place: d.place, CopyFrom: id, Sets: []app.Set{{Path: "tag", Text: "DD-09"}}})
+	d.ok(err)
+	c := d.view(like).Drive
+	if c.Ran.Rise.Text+c.Rating.Firmware+c.Rating.Serial+c.Motor.Serial+c.Motor.FittedJoins+c.Motor.FittedLines+c.Turn.Phases+c.Link.Address+c.Stop.Fall.Text != "" {
+		t.Errorf("the copy has %+v %+v %+v", c.Ran, c.Rating, c.Turn)
+	}
+	if c.Intent.Rise.Text != "7 s" || c.Turn.Speed.Text != "150" {
+		t.Errorf("the plan went along: %+v", c.Intent.Rise)
+	}
+}

@@ -161,11 +161,17 @@ func (a *App) CreateDrive(ctx context.Context, who Actor, n NewDrive) (View, err
 	return a.Drive(ctx, who, n.ID)
 }
 
-// belongsToOne are the fields of one drive that a copy must not take over.
+// belongsToOne are the fields of one drive that a copy must not take over: what it is called, what was measured, found, landed or seen of it. A copy
+// takes the plan.
 func belongsToOne(path string) bool {
 	switch path {
-	case "schema", "place", "tag", "notes", "archived", "rating.serial", "motor.serial", "link.address", "link.unit":
+	case "schema", "place", "tag", "notes", "archived", "rating.serial", "rating.firmware", "motor.serial", "motor.fitted_joins", "motor.fitted_lines", "turn.phases", "stop.fall", "stop.alone":
 		return true
+	}
+	for _, found := range []string{"ran.", "signal.points.", "link."} {
+		if strings.HasPrefix(path, found) {
+			return true
+		}
 	}
 	return false
 }

@@ -243,7 +243,7 @@ func gateTable(s gate.State, p drivefile.Place) pdf.Table {
 			passed = initials(p, g.PassedBy) + " " + short(g.PassedAt, p)
 		}
 		mark := map[string]string{"passed": "passed", "again": "passed, changed since", "barred": "barred", "work": "in work", "shut": "shut"}[g.Mark]
-		t.Rows = append(t.Rows, []string{g.Name, fmt.Sprintf("%d of %d", g.Done, g.Total), mark, passed})
+		t.Rows = append(t.Rows, []string{g.Name, heldOf(g), mark, passed})
 		for _, c := range g.Checks {
 			v := strings.ReplaceAll(c.Verdict, "-", " ")
 			if c.Verdict == gate.Waived {
@@ -257,4 +257,13 @@ func gateTable(s gate.State, p drivefile.Place) pdf.Table {
 		}
 	}
 	return t
+}
+
+// heldOf says how many of a gate's checks hold; what was waived stands apart.
+func heldOf(g gate.Gate) string {
+	text := fmt.Sprintf("%d of %d", g.Done-g.Waived, g.Total)
+	if g.Waived > 0 {
+		text += fmt.Sprintf(", %d waived", g.Waived)
+	}
+	return text
 }

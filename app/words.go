@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 
+	"github.com/google/uuid"
+
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/plate"
@@ -49,7 +51,7 @@ func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
 				parts = append(parts, "linked row changed")
 				continue
 			}
-			parts = append(parts, fmt.Sprintf("%s: %s → %s", gate.Label(path), orBlank(first[c.Edit][path]), orBlank(last[c.Edit][path])))
+			parts = append(parts, fieldWords(p, path, first[c.Edit][path], last[c.Edit][path]))
 		}
 		if len(parts) > 6 {
 			parts = append(parts[:6], fmt.Sprintf("and %d more", len(parts)-6))
@@ -57,6 +59,29 @@ func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
 		rows[i].What = strings.Join(parts, "; ")
 	}
 	return rows
+}
+
+// fieldWords says what became of a field, without the names by which the program knows it.
+func fieldWords(p drivefile.Place, path, from, to string) string {
+	if id, ok := strings.CutPrefix(path, "supplies."); ok && !strings.Contains(id, ".") {
+		name := p.Supplies[id].Name
+		if name == "" {
+			name = "a source that is not named any more"
+		}
+		if to == "" {
+			return name + ": does not feed it any more"
+		}
+		return name + ": feeds it"
+	}
+	if path == "stop.circuit" {
+		name := func(id string) string { return orBlank(p.Circuits[id].Name) }
+		return fmt.Sprintf("%s: %s → %s", drivefile.Label(path), name(from), name(to))
+	}
+	f, err := drivefile.Lookup(drivefile.KindDrive, path)
+	if err != nil {
+		return fmt.Sprintf("%s: %s → %s", drivefile.Label(path), orBlank(from), orBlank(to))
+	}
+	return fmt.Sprintf("%s: %s → %s", drivefile.Label(path), orBlank(drivefile.Words(f, from)), orBlank(drivefile.Words(f, to)))
 }
 
 // changedBy are the initials that stand on a change, as signedBy.
@@ -82,8 +107,49 @@ func orBlank(s string) string {
 	return s
 }
 
-// entryWords says in a line what an entry records.
-func entryWords(e drivefile.Entry) string {
+// titles are what checks and findings are called, by their keys, as they stand now.
+func titles(s gate.State) map[string]string {
+	out := map[string]string{}
+	for _, g := range s.Gates {
+		for _, c := range g.Checks {
+			out[c.Key] = g.Name + ": " + c.Title
+		}
+		out["gate "+g.Key] = g.Name
+	}
+	for _, f := range s.Findings {
+		out[f.Key] = f.Title
+	}
+	return out
+}
+
+// keyWords says a key in words: as it is called now, as it was shown when it was decided, or its parts read out.
+func keyWords(key string, shown json.RawMessage, titles map[string]string) string {
+	if t := titles[key]; t != "" {
+		return t
+	}
+	var was struct {
+		Title string `json:"title"`
+	}
+	if json.Unmarshal(shown, &was) == nil && was.Title != "" {
+		return was.Title
+	}
+	parts := strings.Split(key, "/")
+	words := []string{}
+	for i, part := range parts {
+		if uuid.Validate(part) == nil {
+			continue
+		}
+		part = strings.NewReplacer("-", " ", "_", " ").Replace(part)
+		if i == 0 && part != "" {
+			part = strings.ToUpper(part[:1]) + part[1:] + ":"
+		}
+		words = append(words, part)
+	}
+	return strings.Join(words, " ")
+}
+
+// entryWords says in a line what an entry records. titles are what its keys are called.
+func entryWords(e drivefile.Entry, titles map[string]string) string {
 	switch e.Kind {
 	case drivefile.EntryReading:
 		var b drivefile.Reading
@@ -114,7 +180,15 @@ func entryWords(e drivefile.Entry) string {
 	case drivefile.EntryEvidence:
 		var b drivefile.Evidence
 		_ = json.Unmarshal(e.Body, &b)
-		return strings.TrimSpace(strings.TrimSpace(b.Key+" "+b.Value+" "+b.Unit) + " " + b.Instrument)
+		value := b.Value
+		if b.Reading == nil {
+			value = strings.ReplaceAll(value, "-", " ")
+		}
+		says := keyWords(b.Key, nil, titles) + ": " + strings.TrimSpace(value+" "+b.Unit)
+		if b.Instrument != "" {
+			says += ", with " + b.Instrument
+		}
+		return says
 	case drivefile.EntryDecision:
 		var b drivefile.Decision
 		_ = json.Unmarshal(e.Body, &b)
@@ -122,9 +196,12 @@ func entryWords(e drivefile.Entry) string {
 			return "plan proved on its bench: " + b.Reason
 		}
 		if b.Type == "passed" {
-			return "gate " + b.Key + " passed"
+			return "gate " + orKey(titles["gate "+b.Key], b.Key) + " passed"
 		}
-		return b.Key + " " + b.Type
+		if code, ok := strings.CutPrefix(b.Key, "setting/"); ok {
+			return code + " " + strings.ReplaceAll(b.Type, "-", " ")
+		}
+		return keyWords(b.Key, b.Shown, titles) + ": " + strings.ReplaceAll(b.Type, "-", " ")
 	case drivefile.EntryWithdrawal:
 		return "an entry withdrawn"
 	case drivefile.EntryAttachment:
@@ -133,6 +210,13 @@ func entryWords(e drivefile.Entry) string {
 		return "file kept: " + b.Name
 	}
 	return e.Kind
+}
+
+func orKey(name, key string) string {
+	if name != "" {
+		return name
+	}
+	return key
 }
 
 func entryWhy(e drivefile.Entry) string {

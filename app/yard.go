@@ -177,6 +177,10 @@ func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error)
 		return nil, err
 	}
 	rows := editRows(changes, p)
+	called := map[string]string{}
+	if j, _, err := a.job(r, doc); err == nil { // a drive that cannot be evaluated has a history all the same
+		called = titles(gate.Evaluate(j, a.now()))
+	}
 	var whole *HistoryRow // settings read in one go stand in one line
 	n := 0
 	for _, e := range entries {
@@ -187,7 +191,7 @@ func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error)
 			whole.Seq, whole.What = e.Seq, fmt.Sprintf("%d settings read", n)
 			continue
 		}
-		rows = append(rows, HistoryRow{Seq: e.Seq, ID: e.ID, At: e.At, By: by, What: entryWords(e), Why: entryWhy(e), Kind: e.Kind, Clock: e.Clock})
+		rows = append(rows, HistoryRow{Seq: e.Seq, ID: e.ID, At: e.At, By: by, What: entryWords(e, called), Why: entryWhy(e), Kind: e.Kind, Clock: e.Clock})
 		if whole = nil; how != "" {
 			whole, n = &rows[len(rows)-1], 1
 			whole.Why, whole.Kind = how, "readings"

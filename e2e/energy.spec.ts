@@ -231,9 +231,9 @@ test("one lock a person: handed over by name, and never taken off for another in
   await expect(page.getByRole("dialog")).toHaveCount(0);
   await page.getByRole("button", { name: "was removed…" }).click();
   await dialog.getByRole("button", { name: "Record it" }).click();
-  await expect(dialog.getByRole("alert")).toContainText("who was told");
-  await dialog.getByLabel("Why").fill("TK is on the boat");
-  await dialog.getByLabel("Who was told").fill("TK, by radio");
+  await expect(dialog.getByRole("alert")).toContainText("machine was looked over");
+  await dialog.getByLabel(/^Why/).fill("TK is on the boat, machine looked over");
+  await dialog.getByLabel(/^Who was reached/).fill("TK, by radio");
   await dialog.getByRole("button", { name: "Record it" }).click();
   await expect(page.getByRole("button", { name: /Opened and locked by me: Panel P1/ })).toBeVisible();
   for (const name of ["Match", "Dead", "Wake"]) {

@@ -3,6 +3,7 @@ package gate_test
 import (
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -374,5 +375,34 @@ func TestProtectionThatIsOffIsTemporary(t *testing.T) {
 	}
 	if got := things(s); got != "" {
 		t.Errorf("kept off with a reason: %q", got)
+	}
+}
+
+// The sign of a count says which way it went, and a time at its limit is not below it.
+func TestSignsAndLimitsCount(t *testing.T) {
+	s := whole(t, "turn", practiceWith(t, nil))
+	for key, bad := range map[string]func(c gate.Check) string{
+		"turn/encoder/counts": func(c gate.Check) string { return fmt.Sprint(-(*c.Low + *c.High) / 2) },
+		"turn/encoder/speed":  func(c gate.Check) string { return fmt.Sprint(-(*c.Low + *c.High) / 2) },
+	} {
+		one := s.again()
+		c := check(gate.Evaluate(one.job, one.now), key)
+		if c.Verdict != gate.Holds {
+			t.Fatalf("%+v", c)
+		}
+		one.answer(t, c, bad(c))
+		if got := check(gate.Evaluate(one.job, one.now), key); got.Verdict == gate.Holds {
+			t.Errorf("%s holds with %s", key, got.Value)
+		}
+	}
+	s = whole(t, "stop", practiceWith(t, nil))
+	c := check(gate.Evaluate(s.job, s.now), "stop/measured/apart")
+	limit := math.Round(*c.High)
+	for value, want := range map[string]bool{fmt.Sprint(limit): false, "-5": false, fmt.Sprint(limit / 2): true} {
+		one := s.again()
+		one.answer(t, c, value)
+		if got := check(gate.Evaluate(one.job, one.now), c.Key); (got.Verdict == gate.Holds) != want {
+			t.Errorf("channels apart by %s ms: %s", value, got.Verdict)
+		}
 	}
 }

@@ -42,6 +42,10 @@ func (e *evaluation) measurement(c Check) measured {
 	return m
 }
 
+// signed are the units in which the sign says something: a shaft that turns backward, counts that go down, a time that cannot be. Of a voltage it says
+// only how the leads were held.
+var signed = map[string]bool{"counts": true, "r/min": true, "ms": true, "min": true}
+
 // measure is answered by a reading that must lie from low to high (NaN: open). Outside is the verdict then. A measurement
 // that lies in a band that has moved counts still; one whose basis differs does not.
 func (e *evaluation) measure(gate string, c Check, low, high float64, outside string, ready bool) measured {
@@ -74,6 +78,9 @@ func (e *evaluation) measure(gate string, c Check, low, high float64, outside st
 	if m.ok {
 		c.Value, c.With, c.By, c.At = m.body.Value, m.body.Instrument, m.entry.By, m.entry.At
 		v := math.Abs(m.value)
+		if signed[c.Unit] {
+			v = m.value
+		}
 		switch {
 		case math.IsNaN(v):
 			c.Verdict, c.Detail = Again, fmt.Sprintf("%q cannot be read; it is kept. Wanted: a number in %s.", m.body.Value, c.Unit)

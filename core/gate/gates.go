@@ -1,6 +1,7 @@
 package gate
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -225,6 +226,9 @@ func (e *evaluation) keep() {
 		switch b.Name {
 		case "as-found":
 			found.Verdict, found.Detail, found.By, found.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
+			if code := e.changedBefore(s.Seq); code != "" {
+				found.Verdict, found.Detail = Again, fmt.Sprintf("Found late: %s had been set before it was saved. What the drive held when it was found is not known any more.", code)
+			}
 		case "as-left":
 			left.Verdict, left.Detail, left.By, left.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
 			if code := e.stale(b); code != "" {
@@ -252,13 +256,38 @@ func (e *evaluation) stale(b drivefile.Snapshot) string {
 	return ""
 }
 
+// changedBefore names a setting that was set on the keypad, or written over the link, before an entry; empty when none was.
+func (e *evaluation) changedBefore(seq int64) string {
+	for _, en := range e.job.Entries {
+		if en.Seq >= seq {
+			break
+		}
+		switch en.Kind {
+		case drivefile.EntryEntered:
+			var b drivefile.Entered
+			if json.Unmarshal(en.Body, &b) == nil {
+				return b.Code
+			}
+		case drivefile.EntryWrite:
+			var b drivefile.Write
+			if json.Unmarshal(en.Body, &b) == nil && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") {
+				return b.Code
+			}
+		}
+	}
+	return ""
+}
+
 // close counts a gate's checks and sets its mark.
 func (e *evaluation) close(g *Gate) {
-	g.Total, g.Done = len(g.Checks), 0
+	g.Total, g.Done, g.Waived = len(g.Checks), 0, 0
 	barred := false
 	for _, c := range g.Checks {
 		if c.Verdict == Holds || c.Verdict == Waived {
 			g.Done++
+		}
+		if c.Verdict == Waived {
+			g.Waived++
 		}
 		barred = barred || c.Verdict == Stops
 	}

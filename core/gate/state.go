@@ -84,6 +84,7 @@ type Gate struct {
 	Mark     string  `json:"mark" enum:"shut,work,passed,again,barred"`
 	Done     int     `json:"done"`
 	Total    int     `json:"total"`
+	Waived   int     `json:"waived" doc:"of those done: left out with a reason, not held"`
 	Checks   []Check `json:"checks"`
 	PassedBy string  `json:"passed_by,omitempty"`
 	PassedAt string  `json:"passed_at,omitempty"`

@@ -202,7 +202,7 @@ func (e *evaluation) stopMeasured(d *stops.Drawing) {
 	}
 	basis := stopBasis(d)
 	if c, _ := stopCircuit(e.job); c.Kind != "one-channel" {
-		e.measure("stop", Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, limit, Stops, ready)
+		e.measure("stop", Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
 	}
 	if st.Alone {
 		return

@@ -128,7 +128,7 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
         <nav aria-label="Gates" className="noprint flex min-h-0 flex-col overflow-y-auto border-r border-tin-3 bg-tin-0 py-2.5 max-lg:flex-row max-lg:flex-wrap max-lg:border-r-0 max-lg:border-b">
           <RailLabel>Gates</RailLabel>
           {view.state.gates.map((g) => (
-            <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? "passed" : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
+            <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? (g.waived ? `passed, ${g.waived} waived` : "passed") : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
           ))}
           <RailLabel>{alone ? "Record" : "Bench and record"}</RailLabel>
           {others.map(([k, name]) => (

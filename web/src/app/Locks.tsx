@@ -104,11 +104,11 @@ export function Locks({ source }: { source: Schemas["Source"] }) {
             <>
               <p className="text-[13.5px]">A lock is its owner's. What was proved dead under it does not hold any more.</p>
               <label>
-                <span className="lbl">Why</span>
+                <span className="lbl">Why, and that the machine was looked over</span>
                 <input name="reason" className="cell text" />
               </label>
               <label>
-                <span className="lbl">Who was told</span>
+                <span className="lbl">Who was reached before, by name</span>
                 <input name="told" className="cell text" />
               </label>
             </>

@@ -63,7 +63,7 @@ export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string]
       <button className="line-clamp-2 min-w-0 text-left leading-snug hover:underline" onClick={() => setOpen(true)}>
         {left.length === 0 ? (
           <>
-            {g.total} of {g.total} checks hold
+            {g.total - g.waived} of {g.total} checks hold{g.waived > 0 && <b className="font-semibold">, {g.waived} waived</b>}
             {g.passed_at && g.mark === "passed" && <span className="text-ink-3"> · passed {when(g.passed_at)}</span>}
           </>
         ) : (

@@ -2232,6 +2232,11 @@ export interface components {
             passed_id?: string;
             /** Format: int64 */
             total: number;
+            /**
+             * Format: int64
+             * @description of those done: left out with a reason, not held
+             */
+            waived: number;
         };
         Gesture: {
             key: string;
