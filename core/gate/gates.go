@@ -85,6 +85,7 @@ func (e *evaluation) span() {
 		say("motor-above-drive", finding.Look, "current_limit", "The motor takes more than the drive gives", fmt.Sprintf("Motor %s A, drive %s A: full torque cannot be held.", n(e.plan.Motor.Current), n(e.plan.DriveCurrent)), "Check the drive's label and the row in use")
 	}
 	e.wishFindings()
+	e.against()
 	e.check("span", e.findingsCheck("span", "Findings answered"))
 	e.readBack("span", "Limits and ramps read back")
 }

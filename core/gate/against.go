@@ -1,0 +1,72 @@
+package gate
+
+import (
+	"fmt"
+	"math"
+
+	"tingate/core/drivefile"
+	"tingate/core/finding"
+	"tingate/core/quantity"
+)
+
+// against raises what is wanted against something else that is wanted, wired or forbidden: speeds outside the limits, a direction that may not be, a stop
+// that takes longer than it may.
+func (e *evaluation) against() {
+	e.speedsOutside()
+	d := e.job.Drive
+	basis := map[string]string{"direction": d.Intent.Direction, "reverse": fmt.Sprint(d.Wiring.Reverse), "backstop": fmt.Sprint(d.Turn.Backstop)}
+	if d.Wiring.Reverse && d.Intent.Direction == "forward" {
+		e.finding("signal", finding.Finding{Code: "reverse-wired-forward-only", Severity: finding.Look, Field: "intent.direction", Title: "Reverse is wired, and forward only is planned",
+			Detail: "A reverse command then slows the shaft to zero and leaves it waiting there.", Action: "Plan both directions, take the wire away, or keep it with a reason"}, basis)
+	}
+	if d.Turn.Backstop && d.Intent.Direction == "both" {
+		e.finding("signal", finding.Finding{Code: "must-not-turn-backward", Severity: finding.Stop, Field: "intent.direction", Title: "The machine must not turn backward, and both directions are planned",
+			Detail: "Run backward against a backstop the motor stalls, or the backstop breaks.", Action: "Plan forward only"}, basis)
+	}
+	e.stopTakesTooLong()
+}
+
+// speedsOutside names the speeds that the limits cut off or lift: the drive turns at the limit, not at what was asked for.
+func (e *evaluation) speedsOutside() {
+	in := e.job.Drive.Intent
+	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	for _, x := range []struct {
+		field string
+		q     drivefile.Q
+		below bool // a speed below the lowest is lifted too
+	}{{"preset_1", in.Preset1, true}, {"preset_2", in.Preset2, true}, {"preset_3", in.Preset3, true}, {"preset_4", in.Preset4, true}, {"preset_5", in.Preset5, true}, {"hand_speed", in.HandSpeed, true}, {"jog", in.Jog, false}} {
+		v := math.Abs(num(x.q, quantity.Speed, "r/min"))
+		text, bound := "", 0.
+		switch {
+		case math.IsNaN(v):
+			continue
+		case v > high*1.001:
+			text, bound = "above the highest speed", high
+		case x.below && v < low*.999 && v > 0:
+			text, bound = "below the lowest speed", low
+		default:
+			continue
+		}
+		e.finding("signal", finding.Finding{Code: "outside-limits-" + x.field, Severity: finding.Look, Field: "intent." + x.field, Title: fmt.Sprintf("%s is %s", Label("intent."+x.field), text),
+			Detail: fmt.Sprintf("%s r/min is asked for; the drive turns at %s r/min.", f4(v), f4(bound)), Action: "Change one of them, or keep it with a reason"}, map[string]string{"speed": x.q.Text, "lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text})
+	}
+}
+
+// stopTakesTooLong holds a ramped stop, from the worst speed by the planned slope, against the time that the responsible person allows to standstill. A
+// coasting stop is ridden at Span, and measured at the machine.
+func (e *evaluation) stopTakesTooLong() {
+	in, st := e.job.Drive.Intent, e.job.Drive.Stop
+	allowed := num(st.Allowed, quantity.Seconds, "s")
+	high := num(in.HighestSpeed, quantity.Speed, "r/min")
+	from := num(st.Speed, quantity.Speed, "r/min")
+	if math.IsNaN(from) {
+		from = high
+	}
+	slope := e.slopeOf(in.Fall, high)
+	if st.As != "ramped" || math.IsNaN(allowed) || !(slope > 0) || math.IsNaN(from) || from/slope <= allowed {
+		return
+	}
+	e.finding("span", finding.Finding{Code: "fall-longer-than-allowed", Severity: finding.Stop, Field: "intent.fall", Title: "The planned fall is longer than what is allowed to standstill",
+		Detail: fmt.Sprintf("From %s r/min it takes %s s by the ramp; allowed are %s s. A ramp is not safety-rated: what counts is measured.", f4(from), f4(from/slope), f4(allowed)), Action: "A shorter fall that still holds, a brake, guard locking, or another allowance by the responsible person"},
+		map[string]string{"fall": in.Fall.Text, "allowed": st.Allowed.Text, "from": st.Speed.Text, "highest": in.HighestSpeed.Text})
+}
