@@ -3,6 +3,7 @@ package calc
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"tingate/core/finding"
 	"tingate/core/motion"
@@ -60,7 +61,7 @@ type BrakingOut struct {
 	BrakingTorqueNM  *float64          `json:"braking_torque_nm"`
 	ReturnedEnergyJ  *float64          `json:"returned_energy_j" doc:"that reaches the DC link"`
 	DCLinkPeakV      *float64          `json:"dc_link_peak_v" doc:"without a chopper"`
-	Trips            bool              `json:"trips" doc:"without a chopper"`
+	Trips            *bool             `json:"trips" doc:"without a chopper; null: capacitance, link or trip voltage is not given"`
 	ShortestTimeS    *float64          `json:"shortest_time_s" doc:"without a trip and without a chopper; null: none"`
 	ResistorPeakW    *float64          `json:"resistor_peak_w"`
 	ResistorAverageW *float64          `json:"resistor_average_w"`
@@ -197,8 +198,19 @@ func rampTime(in *RampIn) (*RampOut, error) {
 }
 
 func braking(in *BrakingIn) (*BrakingOut, error) {
-	if err := first(positive("inertia_kgm2", in.InertiaKgm2), positive("from_rpm", in.FromRPM), positive("time_s", in.TimeS), positive("dc_link_capacitance_f", in.DCLinkCapacitanceF), positive("dc_link_v", in.DCLinkV), positive("trip_v", in.TripV)); err != nil {
+	if err := first(positive("inertia_kgm2", in.InertiaKgm2), positive("from_rpm", in.FromRPM), positive("time_s", in.TimeS)); err != nil {
 		return nil, err
+	}
+	var lacks []string
+	for _, x := range []struct {
+		field string
+		v     *float64
+	}{{"dc_link_capacitance_f", in.DCLinkCapacitanceF}, {"dc_link_v", in.DCLinkV}, {"trip_v", in.TripV}} {
+		if x.v == nil {
+			lacks = append(lacks, x.field)
+		} else if err := positive(x.field, x.v); err != nil {
+			return nil, err
+		}
 	}
 	to := orElse(in.ToRPM, 0)
 	if !(to >= 0 && to < *in.FromRPM) {
@@ -211,12 +223,16 @@ func braking(in *BrakingIn) (*BrakingOut, error) {
 		}
 	}
 	b := motion.Braking{J: *in.InertiaKgm2, From: *in.FromRPM * perRPM, To: to * perRPM, Seconds: *in.TimeS, Load: orElse(in.LoadTorqueNM, 0), Motor: share(in.MotorEfficiencyPct), Drive: share(in.DriveEfficiencyPct),
-		C: *in.DCLinkCapacitanceF, Link: *in.DCLinkV, Trip: *in.TripV, Chopper: value(in.ChopperV), Most: orElse(in.ChopperMaxCurrentA, 0), Resistor: value(in.ResistorOhm), TorqueLimit: orElse(in.TorqueLimitNM, math.NaN()), Cycle: orElse(in.CycleS, 0)}
+		C: orElse(in.DCLinkCapacitanceF, 1), Link: orElse(in.DCLinkV, 1), Trip: orElse(in.TripV, 1e6), Chopper: value(in.ChopperV), Most: orElse(in.ChopperMaxCurrentA, 0), Resistor: value(in.ResistorOhm), TorqueLimit: orElse(in.TorqueLimitNM, math.NaN()), Cycle: orElse(in.CycleS, 0)}
 	r := b.Work()
-	out := &BrakingOut{KineticEnergyJ: number(r.Kinetic), BrakingTorqueNM: number(r.Torque), ReturnedEnergyJ: number(r.Returned), DCLinkPeakV: number(r.Peak), Trips: r.Trips, ShortestTimeS: number(r.Shortest), ResistorPeakW: number(r.PeakPower),
+	out := &BrakingOut{KineticEnergyJ: number(r.Kinetic), BrakingTorqueNM: number(r.Torque), ReturnedEnergyJ: number(r.Returned), DCLinkPeakV: number(r.Peak), Trips: &r.Trips, ShortestTimeS: number(r.Shortest), ResistorPeakW: number(r.PeakPower),
 		ResistorAverageW: number(r.Average), ResistorOhmMin: number(r.LeastOhm), ResistorOhmMax: number(r.MostOhm), Findings: []finding.Finding{}}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
 		out.Findings = append(out.Findings, finding.Finding{Code: code, Severity: sev, Field: "time_s", Title: title, Detail: detail, Action: action})
+	}
+	if len(lacks) > 0 {
+		out.DCLinkPeakV, out.Trips, out.ShortestTimeS = nil, nil, nil
+		say("link-not-known", finding.Look, "Whether it trips cannot be worked out", "Not given: "+strings.Join(lacks, ", ")+". What comes back, and what a resistor must take, stand.", "Give them to know whether the link trips")
 	}
 	if !r.Regenerating {
 		say("not-regenerating", finding.Note, "Nothing comes back", "The load stops it faster than the fall asks: the motor drives until the end.", "")

@@ -91,3 +91,33 @@ func TestBodiesFansAndCooling(t *testing.T) {
 		}
 	}
 }
+
+// What can be answered is answered; the rest is null, and says why.
+func TestWhatCanBeAnsweredIs(t *testing.T) {
+	whole := run(t, "braking", `{"inertia_kgm2":0.55,"from_rpm":1455,"time_s":3,"dc_link_capacitance_f":0.001,"dc_link_v":565,"trip_v":810,"chopper_v":770}`)
+	part := run(t, "braking", `{"inertia_kgm2":0.55,"from_rpm":1455,"time_s":3,"chopper_v":770}`)
+	for _, k := range []string{"kinetic_energy_j", "braking_torque_nm", "returned_energy_j", "resistor_peak_w", "resistor_ohm_max"} {
+		if part[k] == nil || part[k] != whole[k] {
+			t.Errorf("%s: %v, with a known link %v", k, part[k], whole[k])
+		}
+	}
+	for _, k := range []string{"dc_link_peak_v", "trips", "shortest_time_s"} {
+		if part[k] != nil {
+			t.Errorf("%s: %v of a link that nobody knows", k, part[k])
+		}
+	}
+	if !strings.Contains(fmt.Sprint(part["findings"]), "link-not-known") || strings.Contains(fmt.Sprint(whole["findings"]), "link-not-known") {
+		t.Errorf("%v", part["findings"])
+	}
+	// ISO 13855:2010, 6.3: C = 1200 mm − 0.4 H; at 300 mm 1080 mm, and 1600 mm/s over 0.2 s.
+	field := run(t, "stop-distance", `{"device":"parallel-field","height_mm":300,"parts_s":[0.2]}`)
+	if field["distance_mm"] != 1400.0 || !strings.Contains(fmt.Sprint(field["findings"]), "resolution-not-known") {
+		t.Errorf("%v", field)
+	}
+	for category, want := range map[string]bool{"B": true, "1": true, "3": false} {
+		out := run(t, "performance", `{"category":"`+category+`","mttfd_years":40,"dc_avg_pct":90,"ccf_points":70}`)
+		if strings.Contains(fmt.Sprint(out["findings"]), "coverage-not-claimed") != want {
+			t.Errorf("category %s: %v", category, out["findings"])
+		}
+	}
+}

@@ -1,6 +1,7 @@
 package calc
 
 import (
+	"fmt"
 	"math"
 
 	"tingate/core/finding"
@@ -182,6 +183,9 @@ func performance(in *PerformanceIn) (*PerformanceOut, error) {
 	l := safety.LevelOf(in.Category, *in.MTTFdYears, dc, orElse(in.CCFPoints, 0))
 	out.DCAvgPct, out.DCBand, out.MTTFdBand, out.PFHdPerH = number(dc*100), l.DCBand, l.MTTFdBand, number(l.PFHd)
 	out.Findings = findings(l.Findings)
+	if claimed := dc >= .6; claimed && (in.Category == "B" || in.Category == "1") {
+		out.Findings = append(out.Findings, finding.Finding{Code: "coverage-not-claimed", Severity: finding.Look, Field: "dc_avg_pct", Title: "This category claims no diagnostic coverage", Detail: fmt.Sprintf("Category %s has none (ISO 13849-1, 6.2.3 and 6.2.4): the %.0f %% count for nothing.", in.Category, dc*100), Action: "Leave it out, or a category that tests: 2, 3 or 4"})
+	}
 	if l.Performance != "" {
 		out.PerformanceLevel = &l.Performance
 	}
@@ -214,8 +218,11 @@ func stopDistance(in *DistanceIn) (*DistanceOut, error) {
 	if in.Device == "vertical-field" && !(value(in.ResolutionMM) > 0) {
 		return nil, &Error{"resolution_mm", show(in.ResolutionMM), "above 0 for a field"}
 	}
-	if in.Device == "parallel-field" && (!(value(in.HeightMM) >= 0) || !(value(in.ResolutionMM) > 0)) {
-		return nil, &Error{"height_mm", show(in.HeightMM), "0 or more, and resolution_mm above 0"}
+	if in.Device == "parallel-field" && !(value(in.HeightMM) >= 0) {
+		return nil, &Error{"height_mm", show(in.HeightMM), "0 or more"}
+	}
+	if in.Device == "parallel-field" && in.ResolutionMM != nil && !(*in.ResolutionMM > 0) {
+		return nil, &Error{"resolution_mm", show(in.ResolutionMM), "above 0, or nothing"}
 	}
 	for _, x := range []struct {
 		field string

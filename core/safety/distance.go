@@ -47,7 +47,10 @@ func StopDistance(a Approach, t float64) Distance {
 		if a.Height > 1000 {
 			say("field-too-high", finding.Stop, "The field lies too high", "1000 mm at most (6.3): people creep under it.", "Lower it")
 		}
-		if a.Height < 15*(a.Resolution-50) {
+		switch {
+		case !(a.Resolution > 0):
+			say("resolution-not-known", finding.Look, "Whether the field lies high enough cannot be said", "At least 15 × (resolution − 50 mm) (6.3), and its resolution is not given.", "Look it up on the device")
+		case a.Height < 15*(a.Resolution-50):
 			say("field-too-low", finding.Stop, "The field lies too low for its resolution", "At least 15 × (resolution − 50 mm) (6.3).", "Higher, or a finer one")
 		}
 		if a.Height > 300 {

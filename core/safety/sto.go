@@ -80,7 +80,7 @@ func (m *STO) Step(s Signals, now float64) State {
 	m.channels(s, now)
 	switch m.State {
 	case ResetRequired:
-		if reset && s.A && s.B {
+		if reset && s.A && s.B && was.A && was.B { // pressed in the instant of closing is pressed before it
 			m.State = m.released(s)
 		}
 	case RestartRequired:
