@@ -35,8 +35,8 @@ check-types: web/node_modules
 
 go-test:
 	go vet $(FLAGS) ./...
-	go test $(FLAGS) -race ./...
-	go test $(FLAGS) -run 'EverySetting|TheFaultIsFound' ./bench ./core/stops
+	go test $(FLAGS) -race -timeout 30m ./...
+	go test $(FLAGS) -run 'EverySetting|TheFaultIsFound|Cheats|NothingLess|NothingInward|Mutated' ./bench ./core/stops ./app ./server
 
 web-check: web/node_modules
 	cd web && npm run check

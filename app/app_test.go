@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -41,14 +42,26 @@ func open(t testing.TB, folder string) *desk {
 	}
 	t.Cleanup(func() { _ = s.Close() })
 	d := &desk{t: t, store: s, folder: folder, clock: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}
-	d.App = app.New(s, func() time.Time { d.clock = d.clock.Add(time.Second); return d.clock }, "test")
+	var looks sync.Mutex // rows are worked out side by side, each asking the time
+	d.App = app.New(s, func() time.Time {
+		looks.Lock()
+		defer looks.Unlock()
+		d.clock = d.clock.Add(time.Second)
+		return d.clock
+	}, "test")
 	return d
 }
 
 // clockOf is a clock by itself, a second a look.
 func clockOf() func() time.Time {
 	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
-	return func() time.Time { at = at.Add(time.Second); return at }
+	var looks sync.Mutex
+	return func() time.Time {
+		looks.Lock()
+		defer looks.Unlock()
+		at = at.Add(time.Second)
+		return at
+	}
 }
 
 // FamilyOf finds a family that is known here.
@@ -264,23 +277,23 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 	id := d.dryer()
 	nobody := app.Actor{Person: "x"}
 	for what, err := range map[string]error{
-		"Say who works":          d.Change(ctx, nobody, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "x"}}}),
-		"a UUID made":            d.Change(ctx, d.rh, id, app.Edit{ID: "1", Sets: []app.Set{{Path: "notes", Text: "x"}}}),
-		"a field of a drive":     d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "colour", Text: "x"}}}),
-		"1 to 200":               d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID()}),
-		"type what the keypad":   d.Read(ctx, d.rh, id, app.NewID(), "6K", "="),
-		"a setting of Tarn":      d.Read(ctx, d.rh, id, app.NewID(), "9Z", "1"),
-		"cannot be passed yet":   d.Pass(ctx, d.rh, id, app.NewID(), "plate"),
-		"one of match":           d.Pass(ctx, d.rh, id, app.NewID(), "moon"),
-		"why, in your own words": d.Waive(ctx, d.rh, id, app.NewID(), "plate/readback/settings", " "),
-		"a finding that stands":  d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/none", "because"),
-		"not answered like":      d.Confirm(ctx, d.rh, id, app.NewID(), "plate/complete/row"),
-		"nothing to keep yet":    d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""),
-		"as-found, as-planned":   d.Snapshot(ctx, d.rh, id, app.NewID(), "as-is", ""),
-		"live or not-known":      d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{State: "dead"}),
-		"a JPEG, PNG":            d.Attach(ctx, d.rh, id, app.NewID(), "x.exe", "", []byte("MZ\x00\x00 not a photo")),
-		"25 MB":                  d.Attach(ctx, d.rh, id, app.NewID(), "x.png", "", make([]byte, 40<<20)),
-		"an entry of this drive": d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), ""),
+		"Say who works":                         d.Change(ctx, nobody, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "x"}}}),
+		"a UUID made":                           d.Change(ctx, d.rh, id, app.Edit{ID: "1", Sets: []app.Set{{Path: "notes", Text: "x"}}}),
+		"a field of a drive":                    d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "colour", Text: "x"}}}),
+		"1 to 200":                              d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID()}),
+		"type what the keypad":                  d.Read(ctx, d.rh, id, app.NewID(), "6K", "="),
+		"a setting of Tarn":                     d.Read(ctx, d.rh, id, app.NewID(), "9Z", "1"),
+		"cannot be passed yet":                  d.Pass(ctx, d.rh, id, app.NewID(), "plate"),
+		"one of match":                          d.Pass(ctx, d.rh, id, app.NewID(), "moon"),
+		"why it is left out, in your own words": d.Waive(ctx, d.rh, id, app.NewID(), "plate/readback/settings", " "),
+		"a finding that stands":                 d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/none", "because"),
+		"not answered like":                     d.Confirm(ctx, d.rh, id, app.NewID(), "plate/complete/row"),
+		"nothing to keep yet":                   d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""),
+		"as-found, as-planned":                  d.Snapshot(ctx, d.rh, id, app.NewID(), "as-is", ""),
+		"live or not-known":                     d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{State: "dead"}),
+		"a JPEG, PNG":                           d.Attach(ctx, d.rh, id, app.NewID(), "x.exe", "", []byte("MZ\x00\x00 not a photo")),
+		"25 MB":                                 d.Attach(ctx, d.rh, id, app.NewID(), "x.png", "", make([]byte, 40<<20)),
+		"an entry of this drive":                d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), ""),
 	} {
 		if err == nil || !strings.Contains(err.Error(), what) {
 			t.Errorf("want %q, got %v", what, err)
@@ -377,7 +390,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	}
 	history, err := d.History(ctx, id)
 	d.ok(err)
-	if text := fmt.Sprint(history); !strings.Contains(text, "Motor current: 15.5 → 16.5") || !strings.Contains(text, "gate keep passed") {
+	if text := fmt.Sprint(history); !strings.Contains(text, "Motor current: 15.5 → 16.5") || !strings.Contains(text, "gate Keep passed") {
 		t.Errorf("%s", text)
 	}
 

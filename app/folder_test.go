@@ -97,7 +97,7 @@ func TestADatabaseOfBeforeOpens(t *testing.T) {
 	for _, r := range rows {
 		words += r.By + " " + r.What + "\n"
 	}
-	for _, want := range []string{"RH notes: blank → kept from before", "RH new drive", "plate"} {
+	for _, want := range []string{"RH Notes: blank → kept from before", "RH new drive", "plate"} {
 		if !strings.Contains(words, want) {
 			t.Errorf("the history lacks %q:\n%s", want, words)
 		}

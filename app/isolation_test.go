@@ -10,6 +10,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/demo/walk"
+	"tingate/testtools/raced"
 )
 
 // isolated is a drive with two sources, both stated, at gate Dead.
@@ -38,6 +39,7 @@ func (d *desk) answer1(id, key, value, with string) error {
 
 // Every check of Dead, failed once: nothing of it lets the drive be recorded dead.
 func TestNothingLessThanAllProvesDead(t *testing.T) {
+	raced.Skip(t)
 	const dc, ac = "M3, 1000 V DC", "M3, 1000 V AC"
 	for name, spoil := range map[string]func(d *desk, id string, w walk.Walker){
 		"a lock comes off":                 func(d *desk, id string, _ walk.Walker) { d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off"})) },
