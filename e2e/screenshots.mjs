@@ -100,12 +100,19 @@ await page.getByRole("timer").waitFor();
 for (const what of ["No other source", "Do-not-switch-on", "Gloves", "Shaft blocked"]) await page.getByRole("button", { name: new RegExp(`Confirm: ${what}`) }).click();
 await page.getByRole("group", { name: /DC terminals/ }).getByRole("button", { name: "can be reached", exact: true }).click();
 await page.getByLabel("Meter", { exact: true }).fill("M3");
-await page.locator('[data-measure="dead/meter/before"]').fill("62.4");
-await page.locator('[data-measure="dead/meter/before"]').press("Enter");
+const type = async (key, value) => {
+  await page.locator(`[data-measure="${key}"]`).fill(value);
+  await page.locator(`[data-measure="${key}"]`).press("Enter");
+  await page.locator(`li[data-check="${key}"]`, { hasText: "RH" }).waitFor();
+};
+await type("dead/wait/minutes", "5");
+await page.getByLabel("Range it stands on").selectOption("1000 V DC");
+await type("dead/meter/before", "62.4");
+await page.getByLabel("Range it stands on").selectOption("1000 V AC");
+await type("dead/meter/before-ac", "231");
+await page.getByLabel("Range it stands on").selectOption("1000 V DC");
 for (const v of ["418", "301", "216"]) {
-  await page.locator('[data-measure="dead/measure/dc-link"]').fill(v);
-  await page.locator('[data-measure="dead/measure/dc-link"]').press("Enter");
-  await page.locator('li[data-check="dead/measure/dc-link"]', { hasText: `${v} V` }).waitFor();
+  await type("dead/measure/dc-link", v);
   await page.waitForTimeout(1500); // of the program's clock 90 s
 }
 await shot("dead");

@@ -195,7 +195,7 @@ func (e *evaluation) wait(session string) {
 		} else {
 			left := until.Sub(e.now)
 			w.Left = left.Seconds()
-			c.Detail = fmt.Sprintf("%d min %02d s to go. %s.", int(left.Minutes()), int(left.Seconds())%60, w.Source)
+			c.Detail = fmt.Sprintf("%d min %02d s to go: %s.", int(left.Minutes()), int(left.Seconds())%60, w.Source)
 		}
 	}
 	e.state.Wait = w

@@ -74,7 +74,8 @@ const Row = memo(function Row({ check: c, meter }: { check: Check; meter?: strin
 /** How a check is answered. Enter goes to the next place where something is typed or pressed. */
 function Answer({ check: c, meter }: { check: Check; meter?: string }) {
   const { id, act, answer } = useActs();
-  const send = (value: string, reason?: string) => answer(c.key, value, { with: meter, reason });
+  // A meter goes with what it reads, and with nothing else.
+  const send = (value: string, reason?: string) => answer(c.key, value, { with: /V|Ω/.test(c.unit ?? "") ? meter : undefined, reason });
   if (c.options) return <Choices check={c} send={send} />;
   switch (c.do) {
     case "confirm":
