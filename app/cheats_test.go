@@ -189,6 +189,7 @@ func TestCheatsThatAreRefused(t *testing.T) {
 // A drive that answers while its supply is recorded opened or DEAD is not dead, whatever the record says; with its control supply recorded live an answer
 // says nothing, unless the link holds a voltage.
 func TestADriveThatAnswersIsNotDead(t *testing.T) {
+	raced.Skip(t)
 	for _, c := range []struct {
 		name, family string
 		control      bool // the control supply is recorded live
@@ -243,6 +244,7 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 
 // One phase has no second line, and a heater or a supply of 24 V has a measurement and a limit of its own.
 func TestThePairsFollowWhatIsThere(t *testing.T) {
+	raced.Skip(t)
 	d, id, w := isolated(t)
 	for path, text := range map[string]string{"supplies.p1.phases": "1", "supplies.p1.voltage": "230 V", "supplies.h1.name": "Heater", "supplies.h1.kind": "heater", "supplies.h1.voltage": "230 V", "supplies.h1.isolator": "F7",
 		"supplies.e1.name": "Panel 24 V", "supplies.e1.kind": "control", "supplies.e1.voltage": "24 V DC", "supplies.e1.isolator": "F8"} {

@@ -15,6 +15,7 @@ import (
 	"tingate/app"
 	"tingate/core/drivefile"
 	"tingate/store"
+	"tingate/testtools/raced"
 	"tingate/testtools/trials"
 )
 
@@ -94,6 +95,7 @@ func placeShown(a *app.App, b *bytes.Buffer, place string) error {
 
 // One bit of the database flipped, anywhere: nothing that differs is given out without a word, at start, when it is read, or by verify.
 func TestAFlippedBitIsNamed(t *testing.T) {
+	raced.Skip(t)
 	folder := full(t)
 	want, err := shown(copyFolder(t, folder))
 	if err != nil {
@@ -338,6 +340,7 @@ func TestBackupAndRestore(t *testing.T) {
 
 // The disk fills while it serves: what does not fit is refused whole and said, a family that was not kept is not known, and with room it goes on.
 func TestTheDiskFills(t *testing.T) {
+	raced.Skip(t)
 	disk := t.TempDir()
 	if err := syscall.Mount("tmpfs", disk, "tmpfs", 0, "size=1600k"); err != nil {
 		t.Skip("a small disk of memory cannot be had here: ", err)

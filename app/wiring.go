@@ -11,7 +11,6 @@ import (
 
 	"tingate/core/circuit"
 	"tingate/core/gate"
-	"tingate/core/wiring"
 	"tingate/formats/csvx"
 )
 
@@ -22,7 +21,7 @@ func (a *App) Wiring(ctx context.Context, driveID string) (gate.WiringState, err
 		return gate.WiringState{}, err
 	}
 	if v.State.Wiring == nil {
-		return gate.WiringState{Plan: wiring.Empty(), Wires: []gate.WireState{}, Effects: []string{}, Found: circuit.Found{Agrees: true, Against: []circuit.Reading{}, Repeat: []circuit.Reading{}, Mistakes: []circuit.Suspect{}}}, nil
+		return gate.NoWiring(), nil
 	}
 	return *v.State.Wiring, nil
 }

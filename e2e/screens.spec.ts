@@ -138,3 +138,26 @@ test("keystroke to changed reading column, and first paint, reported", async ({ 
   console.log(`first contentful paint ${paint.toFixed(0)} ms; keystroke to changed reading column: median ${times[10]!.toFixed(0)} ms, worst ${times[19]!.toFixed(0)} ms of 20`);
   expect(times).toHaveLength(20);
 });
+
+// Every screen of every drive of the demo plant draws something, and the document never scrolls under it.
+test("each screen of the demo stands in its window", async ({ page, demo }) => {
+  test.setTimeout(180_000);
+  const failed: string[] = [];
+  page.on("pageerror", (e) => failed.push(`${page.url()}: ${e.message}`));
+  await openAs(page, demo.url);
+  const drives = await page.getByRole("list", { name: "Drives" }).getByRole("link").evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href));
+  expect(drives.length).toBeGreaterThan(5);
+  for (const drive of drives) {
+    await page.goto(drive);
+    const gates = page.getByRole("navigation", { name: "Gates" });
+    await gates.waitFor();
+    for (const href of await gates.getByRole("link").evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href))) {
+      await page.goto(href);
+      await page.getByRole("heading", { level: 1 }).first().waitFor();
+      await expect(page.getByRole("alert").filter({ hasText: "This screen failed" })).toHaveCount(0);
+      const [wide, high] = await page.evaluate(() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]);
+      if (wide > 0 || high > 0) failed.push(`${href}: the document scrolls by ${wide}, ${high}`);
+    }
+  }
+  expect(failed).toEqual([]);
+});

@@ -36,6 +36,14 @@ type WiringState struct {
 	Effects []string      `json:"effects" doc:"what the drive would do as it is built, if the likeliest suspect is right"`
 }
 
+// newWiring is a connection list of which nothing is landed or measured; its lists are empty, never absent.
+func newWiring(p wiring.Plan) WiringState {
+	return WiringState{Plan: p, Wires: []WireState{}, Effects: []string{}, Found: circuit.Found{Agrees: true, Against: []circuit.Reading{}, Repeat: []circuit.Reading{}, Mistakes: []circuit.Suspect{}}}
+}
+
+// NoWiring is the connection list while nothing is chosen.
+func NoWiring() WiringState { return newWiring(wiring.Empty()) }
+
 // WiringOf makes the connection list of a job; ok is false while nothing is chosen.
 func WiringOf(j Job) (wiring.Plan, bool) {
 	d := j.Drive.Wiring
@@ -201,8 +209,6 @@ func pairKey(p circuit.Probe) string {
 // asBuilt holds all readings against the drawing: which single mistake explains them, what it would do, what to measure next.
 func (e *evaluation) asBuilt(readings []circuit.Reading) {
 	s := e.state.Wiring
-	s.Found = circuit.Found{Agrees: true, Against: []circuit.Reading{}, Repeat: []circuit.Reading{}, Mistakes: []circuit.Suspect{}}
-	s.Effects = []string{}
 	n := e.wiring.Net
 	if n == nil {
 		return

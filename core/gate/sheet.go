@@ -60,7 +60,8 @@ func (e *evaluation) sheet() {
 	}
 	e.wiring, e.wired = WiringOf(e.job)
 	if e.wired {
-		e.state.Wiring = &WiringState{Plan: e.wiring, Wires: []WireState{}}
+		w := newWiring(e.wiring)
+		e.state.Wiring = &w
 	}
 	e.plan, e.lacks = planOf(e.job, e.result.Poles, e.wiring, e.wired, e.rec)
 	e.lines = f.Sheet(&e.plan)

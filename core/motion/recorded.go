@@ -20,6 +20,7 @@ type RunTimes struct {
 	Peak                              float64 // A, NaN: not recorded
 	Steady                            float64 // A at the steady speed, NaN: not recorded
 	Held                              float64 // s from the end of the rise to the begin of the fall, or of the recording
+	RiseLate, FallLate                float64 // s that rise and fall may have taken less, for the readings at their ends lie so far apart
 }
 
 // Times finds the start, the highest steady speed, rise, fall and overshoot. False when nothing turns in it.
@@ -55,6 +56,7 @@ func (r Recorded) Times() (RunTimes, bool) {
 		return t, false
 	}
 	t.Rise = r.T[up] - t.Start
+	t.RiseLate = r.gap(i) + r.gap(up)
 	down := len(abs) - 1
 	for down > up && abs[down] < .97*t.Top {
 		down--
@@ -62,6 +64,7 @@ func (r Recorded) Times() (RunTimes, bool) {
 	for k := down; k < len(abs); k++ {
 		if abs[k] < .03*t.Top {
 			t.Fall = r.T[k] - r.T[down]
+			t.FallLate = r.gap(down+1) + r.gap(k)
 			break
 		}
 	}
@@ -73,6 +76,14 @@ func (r Recorded) Times() (RunTimes, bool) {
 	}
 	t.Held, t.Steady = r.T[down]-r.T[up], r.steady(up, down)
 	return t, true
+}
+
+// gap is the time before reading i since the one before, s.
+func (r Recorded) gap(i int) float64 {
+	if i <= 0 || i >= len(r.T) {
+		return 0
+	}
+	return r.T[i] - r.T[i-1]
 }
 
 // Whole is the run without the moments at which the speed was not there; they count as gaps.
@@ -126,6 +137,7 @@ func (t RunTimes) Explain(p Predicted) []string {
 	counted := p.Highest / p.Upper
 	switch {
 	case math.Abs(ratio-1) <= .08 || math.IsNaN(ratio):
+	case ratio > 1 && t.Rise-t.RiseLate < 1.08*p.Rise: // read too seldom to say so
 	case ratio > 1 && held:
 		say("The rise took %.2f times as long, with the current at its limit: more inertia (about %.1f times), or more load torque, than was taken.", ratio, ratio)
 	case counted > 1.05 && (math.Abs(ratio*counted-1) < .08 || math.Abs(ratio/counted-1) < .08):
@@ -135,7 +147,7 @@ func (t RunTimes) Explain(p Predicted) []string {
 	default:
 		say("The rise took %.2f of the time: the ramp is set shorter, or counted otherwise.", ratio)
 	}
-	if f := t.Fall / p.Fall; f > 1.08 {
+	if f := t.Fall / p.Fall; f > 1.08 && t.Fall-t.FallLate > 1.08*p.Fall {
 		say("The fall took %.2f times as long: bus control stretched it, or it coasts; more inertia does both.", f)
 	} else if f < .92 {
 		say("The fall took %.2f of the time: friction helps more than was taken, or the ramp is set shorter.", f)

@@ -29,7 +29,7 @@ func level(v float64) string {
 // the field held. Empty when no input, lamp or supply would tell.
 func (p Plan) Effects(built *circuit.Net) []string {
 	if p.Net == nil || built == nil {
-		return nil
+		return []string{}
 	}
 	out := []string{}
 	seen := map[string]bool{}

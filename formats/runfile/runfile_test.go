@@ -70,4 +70,11 @@ func TestARecordedRunIsExplained(t *testing.T) {
 	if l := (motion.RunTimes{Top: 1450, Rise: 7.9, Fall: 9.3, Peak: 17}).Explain(p); len(l) != 0 {
 		t.Errorf("a run as predicted: %v", l)
 	}
+	// Read every 0.6 s, a rise of 7.8 s may be counted as 9: nothing is said of it; of 11 s it is.
+	if l := (motion.RunTimes{Top: 1455, Rise: 9, RiseLate: 1.2, Fall: 10.5, FallLate: 1.2, Peak: 18}).Explain(p); len(l) != 0 {
+		t.Errorf("read too seldom: %v", l)
+	}
+	if l := (motion.RunTimes{Top: 1455, Rise: 11, RiseLate: 1.2, Fall: 9.4, Peak: 18}).Explain(p); len(l) != 1 {
+		t.Errorf("long, however seldom it was read: %v", l)
+	}
 }

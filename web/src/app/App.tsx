@@ -1,4 +1,4 @@
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import { EditFamily } from "../family/Editor";
 import { Families } from "../family/Families";
 import { FamilyPage } from "../family/FamilyPage";
@@ -7,12 +7,15 @@ import { Welcome } from "../yard/Welcome";
 import { Yard } from "../yard/Yard";
 import { DriveScreens } from "./DriveScreens";
 import { useEvents } from "./events";
+import { Failed } from "./Failed";
 import { Here } from "./place";
 
 export function App() {
   useEvents();
+  const { pathname } = useLocation();
   return (
     <Here empty={<Welcome />}>
+      <Failed key={pathname.split("/", 3).join("/")}>
       <Routes>
         <Route path="/" element={<Yard />} />
         <Route path="/families" element={<Families />} />
@@ -23,6 +26,7 @@ export function App() {
         <Route path="/drives/:id/:screen" element={<DriveScreens />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
+      </Failed>
     </Here>
   );
 }

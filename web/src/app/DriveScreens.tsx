@@ -14,6 +14,7 @@ import { History } from "../keep/History";
 import { Keep } from "../keep/Keep";
 import { Sheet } from "../sheet/Sheet";
 import { DriveDesk, useDesk } from "./drive";
+import { Failed } from "./Failed";
 import { DriveFrame, Frame } from "./Frame";
 
 // What only one screen needs comes along with it: charts, and the stop circuit.
@@ -51,7 +52,9 @@ function Open({ screen, children }: { screen: string; children: React.ReactNode 
   if (view.drive.stop?.alone && !alone.includes(screen)) return <Navigate to={`/drives/${view.id}/stop`} replace />;
   return (
     <DriveFrame screen={screen}>
-      <Suspense fallback={<p className="p-6">Reading…</p>}>{children}</Suspense>
+      <Failed key={screen}>
+        <Suspense fallback={<p className="p-6">Reading…</p>}>{children}</Suspense>
+      </Failed>
     </DriveFrame>
   );
 }
