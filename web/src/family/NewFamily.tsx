@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, ok, say, type Schemas } from "../app/client";
 import { Frame } from "../app/Frame";
@@ -29,12 +29,21 @@ export function NewFamily() {
   const [list, setList] = useState<List | null>(null);
   const [draft, setDraft] = useState<Schemas["Draft"] | null>(null);
   const [error, setError] = useState("");
+  // Only what was asked last counts, and nothing is gone on with while it is on its way.
+  const asked = useRef(0);
+  const [reading, setReading] = useState(false);
   async function read(t: string, mapping?: Record<string, number>) {
+    const mine = ++asked.current;
+    setReading(true);
     try {
-      setList(await ok(api.POST("/api/families/list", { body: { text: t, mapping } })));
+      const l = await ok(api.POST("/api/families/list", { body: { text: t, mapping } }));
+      if (mine !== asked.current) return;
+      setList(l);
       setError("");
     } catch (e) {
-      setError(say(e));
+      if (mine === asked.current) setError(say(e));
+    } finally {
+      if (mine === asked.current) setReading(false);
     }
   }
   if (draft) return <Editor start={draft} />;
@@ -74,7 +83,7 @@ export function NewFamily() {
                   ▲ left out: {l}
                 </p>
               ))}
-              <button className="btn" disabled={list.draft.rows.length === 0} onClick={() => setDraft(list.draft)}>
+              <button className="btn" disabled={reading || list.draft.rows.length === 0} onClick={() => setDraft(list.draft)}>
                 Look at the {list.draft.rows.length} settings
               </button>
             </>
