@@ -60,10 +60,10 @@ test("an entry is withdrawn from the history and stays in it", async ({ page, de
   await openDrive(page, "BP-02");
   await rail(page, "History").click();
   const rows = page.getByRole("row");
-  await expect(rows.nth(1)).toContainText("gate keep passed");
+  await expect(rows.nth(1)).toContainText("gate Keep passed");
   await rows.nth(1).getByRole("button", { name: "Withdraw" }).click();
   await expect(rows.nth(1)).toContainText("an entry withdrawn");
-  await expect(rows.nth(2)).toContainText("gate keep passed");
+  await expect(rows.nth(2)).toContainText("gate Keep passed");
   await expect(rail(page, "Keep")).not.toContainText("passed");
 });
 
