@@ -195,6 +195,16 @@ func placeOf(r store.Reader, id string) (store.Document, drivefile.Place, error)
 	return pd, p, err
 }
 
+// signerAt is a place, and who acts there.
+func signerAt(r store.Reader, placeID string, who Actor) (drivefile.Place, signer, error) {
+	_, p, err := placeOf(r, placeID)
+	if err != nil {
+		return p, signer{}, err
+	}
+	by, err := person(p, who)
+	return p, by, err
+}
+
 func driveDoc(r store.Reader, id string) (store.Document, error) {
 	doc, err := r.Document(id)
 	if err == nil && doc.Kind != drivefile.KindDrive {

@@ -106,7 +106,8 @@ type bringing struct {
 	base      int64             // number before the first of the place's
 	drives    []string          // names of those that are new
 	shas      map[string]bool   // kept files that new drives need, and that are not here
-	ids       map[string]string // of every change and entry, with the name of its document
+	lost      []string          // hashes of kept files that were lost before the bundle was made
+	ids       map[string]string // of every change and entry, with what it is called
 	families  [][]byte
 	practices [][]byte
 }
@@ -127,7 +128,7 @@ func (b *bringing) look(r store.Reader) error {
 	if here && differs != "" {
 		b.res.Different = append(b.res.Different, "the place: "+differs)
 	}
-	if err := b.new(r, "place.json", place, here); err != nil {
+	if err := b.new(r, called(place), place, here); err != nil {
 		return err
 	}
 	var refused []string
@@ -137,7 +138,7 @@ func (b *bringing) look(r store.Reader) error {
 			return err
 		}
 		if d.Place != place.ID {
-			return &InputError{n + " place", d.Place, place.ID + ", the place of this bundle"}
+			return &InputError{called(d) + " place", "another place", "the place of this bundle"}
 		}
 		tag := tagOf(d)
 		here, differs, err := compare(r, d, drivefile.KindDrive)
@@ -151,7 +152,7 @@ func (b *bringing) look(r store.Reader) error {
 		default:
 			refused = append(refused, tag+": "+differs)
 		}
-		if err := b.new(r, n, d, here); err != nil {
+		if err := b.new(r, called(d), d, here); err != nil {
 			return err
 		}
 	}
@@ -171,49 +172,59 @@ func (b *bringing) look(r store.Reader) error {
 	return b.files()
 }
 
+// tagOf is a drive's tag; blank where it has none, or no document that can be read.
 func tagOf(d packed) string {
-	x, _ := drivefile.DecodeDrive(d.Document) // it was checked
+	x, _ := drivefile.DecodeDrive(d.Document)
 	return orBlank(x.Tag)
+}
+
+// called is what a person calls a document of a bundle.
+func called(p packed) string {
+	if p.ID == p.Place {
+		return "the place"
+	}
+	return "drive " + tagOf(p)
 }
 
 // new holds the ids and kept files of a document that is not here against the rest of the bundle and against what is here.
 func (b *bringing) new(r store.Reader, name string, p packed, here bool) error {
 	for _, c := range p.Changes {
-		if err := b.once(r, name, "change", c.ID, here); err != nil {
+		if err := b.once(r, fmt.Sprintf("%s change %d", name, c.N), c.ID, here); err != nil {
 			return err
 		}
 	}
 	for _, e := range p.Entries {
-		if err := b.once(r, name, "entry", e.ID, here); err != nil {
+		if err := b.once(r, fmt.Sprintf("%s entry %d", name, e.N), e.ID, here); err != nil {
 			return err
 		}
 	}
 	if here {
 		return nil
 	}
-	for _, sha := range attachmentsOf(p.Entries) {
-		_, have, err := r.HasAttachment(sha)
+	for _, at := range attachmentsOf(p.Entries) {
+		_, have, err := r.HasAttachment(at.SHA256)
 		switch {
 		case err != nil:
 			return err
 		case have:
-		case b.in.Has("attachments/" + sha):
-			b.shas[sha] = true
-		case slices.Contains(b.in.Manifest.Missing, sha):
-			b.res.Notes = append(b.res.Notes, "A kept file was lost before the bundle was made: "+sha[:12]+"….")
+		case b.in.Has("attachments/" + at.SHA256):
+			b.shas[at.SHA256] = true
+		case slices.Contains(b.in.Manifest.Missing, at.SHA256):
+			b.lost = append(b.lost, at.SHA256)
+			b.res.Notes = append(b.res.Notes, fmt.Sprintf("A file kept with %s was lost before the bundle was made: %s.", name, orBlank(at.Name)))
 		default:
-			return &InputError{name + " attachment", sha + ", which is not in the bundle", "the bytes of every kept file, or its hash under missing in the manifest"}
+			return &InputError{name + " kept file " + orBlank(at.Name), "a hash of bytes that are not in the bundle", "the bytes of every kept file, or its hash under missing in the manifest"}
 		}
 	}
 	return nil
 }
 
 // once wants an id to stand for one thing, in the bundle and here.
-func (b *bringing) once(r store.Reader, name, what, id string, here bool) error {
+func (b *bringing) once(r store.Reader, what, id string, here bool) error {
 	if other, twice := b.ids[id]; twice {
-		return &InputError{name + " " + what, id + ", which stands in " + other + " already", "an id of its own"}
+		return &InputError{what, "the id of " + other, "an id of its own"}
 	}
-	b.ids[id] = name
+	b.ids[id] = what
 	if here {
 		return nil
 	}
@@ -221,7 +232,7 @@ func (b *bringing) once(r store.Reader, name, what, id string, here bool) error 
 	_, cerr := r.Change(id)
 	for _, err := range []error{eerr, cerr} {
 		if err == nil {
-			return &InputError{name + " " + what, id + ", which is here already in another document", "an id of its own"}
+			return &InputError{what, "an id that something else has here", "an id of its own"}
 		}
 		if !errors.Is(err, store.ErrNotFound) {
 			return err
@@ -308,7 +319,7 @@ func (b *bringing) store(ctx context.Context, who Actor, hash string) (err error
 			return err
 		}
 	}
-	came := drivefile.CameIn{What: "bundle", Name: b.res.Place, Hash: hash, New: most(b.res.New), Same: most(b.res.Unchanged), Different: most(b.res.Different)}
+	came := drivefile.CameIn{What: "bundle", Name: b.res.Place, Hash: hash, New: most(b.res.New), Same: most(b.res.Unchanged), Different: most(b.res.Different), Missing: b.lost}
 	return a.write(ctx, func(tx *store.Tx) error {
 		if !b.placeHere {
 			if err := putWhole(tx, b.place, b.base, drivefile.KindPlace, tx.PutDocument); err != nil {
@@ -341,7 +352,8 @@ func (b *bringing) drive(tx *store.Tx, name string) error {
 	if err != nil {
 		return err
 	}
-	for _, sha := range attachmentsOf(d.Entries) {
+	for _, at := range attachmentsOf(d.Entries) {
+		sha := at.SHA256
 		if !b.shas[sha] {
 			continue
 		}
@@ -392,24 +404,25 @@ func putWhole(tx *store.Tx, p packed, base int64, kind string, put func(store.Do
 }
 
 // unpack reads and checks one document with its history: the document must follow from its changes, and everything must be as this program writes it.
-func (b *bringing) unpack(name, kind string) (packed, error) {
+func (b *bringing) unpack(file, kind string) (packed, error) {
 	var p packed
-	raw, err := b.in.Read(name)
+	raw, err := b.in.Read(file)
 	if err != nil {
 		return p, &RefusedError{err.Error()}
 	}
 	dec := json.NewDecoder(bytes.NewReader(raw))
 	dec.DisallowUnknownFields()
 	if err := dec.Decode(&p); err != nil {
-		return p, &InputError{name, err.Error(), "a document of docs/formats/bundle.md"}
+		return p, &InputError{file, err.Error(), "a document of docs/formats/bundle.md"}
 	}
+	name := called(p)
 	switch {
 	case !drivefile.ValidID(p.ID):
 		return p, &InputError{name + " id", p.ID, "a UUID in lower case"}
-	case kind == drivefile.KindDrive && name != "drives/"+p.ID+".json":
+	case kind == drivefile.KindDrive && file != "drives/"+p.ID+".json":
 		return p, &InputError{name + " id", p.ID, "the id in the file's name"}
 	case kind == drivefile.KindPlace && p.Place != p.ID:
-		return p, &InputError{name + " place", p.Place, "its own id"}
+		return p, &InputError{file + " place", p.Place, "its own id"}
 	case p.Version < 1 || p.Version > 1<<40:
 		return p, &InputError{name + " version", fmt.Sprint(p.Version), "1 or more"}
 	}
@@ -421,7 +434,7 @@ func (b *bringing) unpack(name, kind string) (packed, error) {
 			return p, named(name, err)
 		}
 		if drivefile.OfThisFolder(e.Kind) {
-			return p, &InputError{name + " entry " + e.ID, "kind " + e.Kind, "an entry that travels"}
+			return p, &InputError{fmt.Sprintf("%s entry %d", name, e.N), "kind " + e.Kind, "an entry that travels"}
 		}
 	}
 	if err := followsFrom(p); err != nil {
@@ -438,7 +451,7 @@ func (b *bringing) unpack(name, kind string) (packed, error) {
 	return p, err
 }
 
-// named says in which file of a bundle something is wrong.
+// named says of which document of a bundle something is wrong.
 func named(name string, err error) error {
 	var fe *drivefile.FieldError
 	var newer *drivefile.NewerSchemaError
@@ -456,14 +469,14 @@ func followsFrom(p packed) error {
 	body := drivefile.Body{}
 	for _, c := range p.Changes {
 		bad := func(field, got, want string) error {
-			return &drivefile.FieldError{Field: "change " + c.ID + " " + field, Got: got, Want: want}
+			return &drivefile.FieldError{Field: fmt.Sprintf("change %d %s", c.N, field), Got: got, Want: want}
 		}
 		switch {
 		case !drivefile.ValidID(c.ID):
 			return bad("id", c.ID, "a UUID in lower case")
 		case !drivefile.ValidTime(c.At):
 			return bad("at", c.At, "a time in UTC, like 2026-11-25T10:00:00.000Z")
-		case c.By == "" && (c.Edit != "create" || p.Place != p.ID): // an earlier version made places without a name
+		case c.By == "" && (c.Edit != ofProgram || p.Place != p.ID): // an earlier version made places without a name
 			return bad("by", "nothing", "the id of the person who did it")
 		case c.Edit == "" || len(c.Edit) > 100 || len(c.By) > 100 || len(c.Device) > 200 || len(c.Why) > 4000 || len(c.Initials) > 100 || len(c.Name) > 200 || len(c.Clock) > 200:
 			return bad("edit, by, device or why", "nothing, or a long text", "texts as the program writes them")

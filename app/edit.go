@@ -631,11 +631,7 @@ func (a *App) Undo(ctx context.Context, who Actor, docID, changeID string) error
 		if err != nil {
 			return err
 		}
-		_, p, err := placeOf(tx.Reader, doc.Place)
-		if err != nil {
-			return err
-		}
-		by, err := person(p, who)
+		p, by, err := signerAt(tx.Reader, doc.Place, who)
 		if err != nil {
 			return err
 		}

@@ -126,18 +126,7 @@ func (s Selection) of(ids []string) ([]string, error) {
 // need, as they stand at one moment. The same content gives the same bytes.
 func (a *App) ExportTo(ctx context.Context, to io.Writer, placeID string, sel Selection) error {
 	return a.store.Snapshot(ctx, func(r store.Reader) error {
-		place, err := r.Document(placeID)
-		if err != nil {
-			return err
-		}
-		if place.Kind != drivefile.KindPlace {
-			return store.ErrNotFound
-		}
-		all, err := r.DocumentIDs(drivefile.KindDrive, placeID)
-		if err != nil {
-			return err
-		}
-		ids, err := sel.of(all)
+		place, ids, err := selected(r, placeID, sel)
 		if err != nil {
 			return err
 		}
@@ -154,19 +143,24 @@ func (a *App) ExportTo(ctx context.Context, to io.Writer, placeID string, sel Se
 
 // CanExport says whether there is what a selection asks for.
 func (a *App) CanExport(ctx context.Context, placeID string, sel Selection) error {
-	r := a.store.Read(ctx)
-	place, err := r.Document(placeID)
-	if err != nil {
-		return err
+	_, _, err := selected(a.store.Read(ctx), placeID, sel)
+	return err
+}
+
+// selected are a place and the ids of those of its drives that a selection takes.
+func selected(r store.Reader, placeID string, sel Selection) (place store.Document, ids []string, err error) {
+	if place, err = r.Document(placeID); err != nil {
+		return place, nil, err
 	}
 	if place.Kind != drivefile.KindPlace {
-		return store.ErrNotFound
+		return place, nil, store.ErrNotFound
 	}
 	all, err := r.DocumentIDs(drivefile.KindDrive, placeID)
-	if err == nil {
-		_, err = sel.of(all)
+	if err != nil {
+		return place, nil, err
 	}
-	return err
+	ids, err = sel.of(all)
+	return place, ids, err
 }
 
 // export is a bundle that is being written.
@@ -206,7 +200,9 @@ func (x *export) gather(place store.Document, ids []string) (err error) {
 		if err != nil {
 			return err
 		}
-		x.shas = append(x.shas, attachmentsOf(entries)...)
+		for _, at := range attachmentsOf(entries) {
+			x.shas = append(x.shas, at.SHA256)
+		}
 	}
 	slices.Sort(x.shas)
 	x.shas = slices.Compact(x.shas)
@@ -220,13 +216,13 @@ func (x *export) practice(name string) {
 	}
 }
 
-// attachmentsOf are the hashes that entries name.
-func attachmentsOf(entries []drivefile.Entry) []string {
-	var l []string
+// attachmentsOf are the kept files that entries name.
+func attachmentsOf(entries []drivefile.Entry) []drivefile.Attachment {
+	var l []drivefile.Attachment
 	for _, e := range entries {
 		var at drivefile.Attachment
 		if e.Kind == drivefile.EntryAttachment && json.Unmarshal(e.Body, &at) == nil && at.SHA256 != "" {
-			l = append(l, at.SHA256)
+			l = append(l, at)
 		}
 	}
 	return l

@@ -75,7 +75,7 @@ func (a *App) generateDrive(tx *store.Tx, who signer, placeID string, i int, mac
 	if err != nil {
 		return err
 	}
-	if err := tx.AddChange(store.Change{Seq: seq, ID: NewID(), Doc: doc.ID, Version: 1, By: who.Person, At: a.stamp(), Edit: "create", Why: "new drive", Ops: body.Leaves(), Initials: who.initials}); err != nil {
+	if err := tx.AddChange(store.Change{Seq: seq, ID: NewID(), Doc: doc.ID, Version: 1, By: who.Person, At: a.stamp(), Edit: ofProgram, Why: "new drive", Ops: body.Leaves(), Initials: who.initials}); err != nil {
 		return err
 	}
 	if err := a.generateSnapshots(tx, who, doc); err != nil {

@@ -86,7 +86,7 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 			}
 		case "measure":
 			if ev.Value == "" {
-				return nil, &InputError{"value", "nothing", "what the meter shows, in " + c.Unit}
+				return nil, &InputError{"value", "nothing", "a value in " + c.Unit}
 			}
 			if v, ok := measured(ev.Value, c.Unit); ok {
 				ev.Reading = &v
@@ -303,11 +303,7 @@ func owners(p drivefile.Place, l []gate.Locked) string {
 // atPlace records an entry about a supply of a place, and makes the rows of the drives that it feeds anew.
 func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID string, make func(drivefile.Place, gate.SupplyState) (kind string, body any, err error)) error {
 	return a.write(ctx, func(tx *store.Tx) error {
-		_, p, err := placeOf(tx.Reader, placeID)
-		if err != nil {
-			return err
-		}
-		by, err := person(p, who)
+		p, by, err := signerAt(tx.Reader, placeID, who)
 		if err != nil {
 			return err
 		}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -15,8 +16,9 @@ import (
 	"tingate/store"
 )
 
-// repacked takes a bundle apart, changes its files, and packs it with the right hashes again: what only a validator finds.
-func repacked(t testing.TB, raw []byte, change func(files map[string][]byte)) []byte {
+// repacked takes a bundle apart, changes its files, and packs it with the right hashes again: what only a validator finds. Lost are kept files that the
+// manifest names as missing.
+func repacked(t testing.TB, raw []byte, change func(files map[string][]byte), lost ...string) []byte {
 	t.Helper()
 	r, err := bundle.NewReader(bytes.NewReader(raw), int64(len(raw)), bundle.Limits{Entries: 1000, Unpacked: 1 << 30, Largest: map[string]int64{"": 1 << 28}})
 	if err != nil {
@@ -48,6 +50,9 @@ func repacked(t testing.TB, raw []byte, change func(files map[string][]byte)) []
 		if err := w.Add(n, files[n]); err != nil {
 			t.Fatal(err)
 		}
+	}
+	for _, sha := range lost {
+		w.Lost(sha)
 	}
 	if err := w.Close(); err != nil {
 		t.Fatal(err)
@@ -240,6 +245,25 @@ func TestABadEntryStopsNothing(t *testing.T) {
 	}
 	if _, err := d.Record(ctx, id); err != nil {
 		t.Errorf("the record: %v", err)
+	}
+}
+
+// A kept file that was lost before a bundle was made is told by its name, and stops neither verify nor a copy here.
+func TestWhatWasLostBeforeIsNoDamageHere(t *testing.T) {
+	raw, _, _ := bundled(t)
+	lost := repacked(t, raw, func(f map[string][]byte) { drop(f, "attachments/") }, sha(png))
+	folder := t.TempDir()
+	e := open(t, folder)
+	res, err := e.Import(ctx, lost)
+	e.ok(err)
+	if len(res.Notes) == 0 || !strings.Contains(strings.Join(res.Notes, " "), "drive DD-02 was lost before the bundle was made: plate") {
+		t.Errorf("%v", res.Notes)
+	}
+	if _, err := store.Verify(ctx, folder); err != nil {
+		t.Error(err)
+	}
+	if err := store.Backup(ctx, folder, filepath.Join(t.TempDir(), "copy")); err != nil {
+		t.Error(err)
 	}
 }
 

@@ -287,11 +287,7 @@ func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *
 		if err != nil {
 			return err
 		}
-		_, p, err := placeOf(tx.Reader, doc.Place)
-		if err != nil {
-			return err
-		}
-		by, err := person(p, who)
+		_, by, err := signerAt(tx.Reader, doc.Place, who)
 		if err != nil {
 			return err
 		}

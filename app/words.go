@@ -3,6 +3,7 @@ package app
 import (
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"strings"
 
 	"github.com/google/uuid"
@@ -24,7 +25,7 @@ func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
 		if ok && rows[i].By != changedBy(p, c) {
 			ok = false // an edit is one person's
 		}
-		if !ok || c.Edit == "create" {
+		if !ok || c.Edit == ofProgram {
 			rows = append(rows, HistoryRow{ID: c.ID, Kind: "edit", Why: c.Why})
 			i = len(rows) - 1
 			at[c.Edit] = i
@@ -35,7 +36,7 @@ func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
 		if c.Typed != "" {
 			rows[i].Typed = c.Typed
 		}
-		if c.Edit == "create" {
+		if c.Edit == ofProgram {
 			rows[i].What, rows[i].Why = c.Why, ""
 			continue
 		}
@@ -148,6 +149,9 @@ func keyWords(key string, shown json.RawMessage, titles map[string]string) strin
 	return strings.Join(words, " ")
 }
 
+// choice is how the program writes a choice of several words; a date, a type or a number that a person wrote stays as it is.
+var choice = regexp.MustCompile(`^[a-z]+(-[a-z]+)+$`)
+
 // entryWords says in a line what an entry records. titles are what its keys are called.
 func entryWords(e drivefile.Entry, titles map[string]string) string {
 	switch e.Kind {
@@ -181,7 +185,7 @@ func entryWords(e drivefile.Entry, titles map[string]string) string {
 		var b drivefile.Evidence
 		_ = json.Unmarshal(e.Body, &b)
 		value := b.Value
-		if b.Reading == nil {
+		if b.Reading == nil && choice.MatchString(value) {
 			value = strings.ReplaceAll(value, "-", " ")
 		}
 		says := keyWords(b.Key, nil, titles) + ": " + strings.TrimSpace(value+" "+b.Unit)

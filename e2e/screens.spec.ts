@@ -161,3 +161,17 @@ test("each screen of the demo stands in its window", async ({ page, demo }) => {
   }
   expect(failed).toEqual([]);
 });
+
+// An answer that a screen cannot bear fails that screen alone: the energy band stands, and the way back is one button.
+test("a screen that fails says so in its own place", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await page.route("**/wiring", (route) => route.fulfill({ json: { wires: null } }));
+  await rail(page, "Control").click();
+  const failed = page.getByRole("alert").filter({ hasText: "This screen failed" });
+  await expect(failed).toBeVisible();
+  await expect(page.getByRole("region", { name: "Energy" })).toContainText("LIVE");
+  await rail(page, "Wake").click();
+  await expect(page.getByRole("heading", { level: 1, name: "Wake" })).toBeVisible();
+  await expect(failed).toHaveCount(0);
+});

@@ -46,10 +46,18 @@ func part(h hash.Hash, kind byte, b []byte) {
 }
 
 // DamagedError is a row that is not as it was written: a bit of the file was flipped, or it was changed past the program. It is never given out as valid.
+// What says what kind of row it is, ID which one: for who mends the file, not for who works with it.
 type DamagedError struct{ What, ID string }
 
+// damaged are what people call the rows of the tables.
+var damaged = map[string]string{"document": "a drive or place", "change": "a change in a history", "entry": "an entry in a history", "attachment": "a kept file", "kept file": "a kept file", "glance": "a line of the Yard", "table": "one of its tables"}
+
 func (e *DamagedError) Error() string {
-	return fmt.Sprintf("The database file is damaged: %s %s is not as it was written. Nothing of it is shown as valid. Put back a copy (tingate restore); tingate verify names what else is damaged.", e.What, e.ID)
+	what := e.What
+	if w := damaged[what]; w != "" {
+		what = w
+	}
+	return fmt.Sprintf("The database file is damaged: %s is not as it was written. Nothing of it is shown as valid. Put back a copy (tingate restore); tingate verify names the row.", what)
 }
 
 // sound turns a checksum's verdict into an error.

@@ -155,13 +155,14 @@ func documentsFollow(r Reader, _ *Verified) error {
 	return nil
 }
 
-// referredThere wants the place of every drive, the document of every entry and the bytes of every attachment.
+// referredThere wants the place of every drive, the document of every entry and the bytes of every attachment, but for those that were lost already
+// where they came from.
 func referredThere(r Reader, _ *Verified) error {
 	for what, q := range map[string]string{
-		"the place of drive":        "SELECT id FROM document d WHERE kind = 'drive' AND place NOT IN (SELECT id FROM document WHERE kind = 'place') LIMIT 1",
-		"the document of entry":     "SELECT id FROM entry WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
-		"the document of change":    "SELECT id FROM change WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
-		"the kept file of an entry": "SELECT id FROM entry WHERE kind = 'attachment' AND json_extract(body, '$.sha256') NOT IN (SELECT sha256 FROM attachment) LIMIT 1",
+		"the place of a drive":      "SELECT id FROM document d WHERE kind = 'drive' AND place NOT IN (SELECT id FROM document WHERE kind = 'place') LIMIT 1",
+		"the document of an entry":  "SELECT id FROM entry WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
+		"the document of a change":  "SELECT id FROM change WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
+		"the kept file of an entry": "SELECT id FROM entry WHERE kind = 'attachment' AND json_extract(body, '$.sha256') NOT IN (SELECT sha256 FROM attachment UNION SELECT m.value FROM entry c, json_each(c.body, '$.missing') m WHERE c.kind = 'came-in') LIMIT 1",
 	} {
 		var id string
 		err := r.q.QueryRowContext(r.ctx, q).Scan(&id)

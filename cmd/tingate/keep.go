@@ -1,6 +1,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"os/user"
 
@@ -49,6 +50,10 @@ func verifyCommand() *cobra.Command {
 	var data string
 	c := &cobra.Command{Use: "verify", Short: "Look whether everything in a data folder is as it was written, while a server runs or not", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		v, err := store.Verify(c.Context(), data)
+		var bad *store.DamagedError
+		if errors.As(err, &bad) {
+			return fmt.Errorf("%w\nThe row: %s %s", err, bad.What, bad.ID)
+		}
 		if err != nil {
 			return err
 		}

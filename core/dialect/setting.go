@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 )
@@ -214,6 +215,12 @@ func (s *Setting) Span() string {
 	return ""
 }
 
+// A gap between digits is one of thousands, or it is a point that was missed: "5 5" is not 55.
+var (
+	apart     = regexp.MustCompile(`\d \d`)
+	thousands = regexp.MustCompile(`^\D*\d{1,3}( \d{3})+($| ?[^\d ])`)
+)
+
 // Read turns what a person read off the keypad into steps. Off the grid it is an error that says so, as is a
 // value that the drive cannot hold; the text is kept by the caller.
 func (s *Setting) Read(text string) (int64, error) {
@@ -235,6 +242,9 @@ func (s *Setting) Read(text string) (int64, error) {
 		}
 	}
 	t, _, _ = strings.Cut(t, "(")
+	if apart.MatchString(t) && !thousands.MatchString(t) {
+		return 0, s.wrong(text, "a number in "+s.Unit+" as the keypad shows it, without a gap")
+	}
 	t = strings.TrimSpace(strings.TrimSuffix(strings.ReplaceAll(t, " ", ""), strings.ToLower(strings.ReplaceAll(s.Unit, " ", ""))))
 	t = strings.Replace(t, "−", "-", 1)
 	if s.decimals > 0 && strings.Count(t, ",") == 1 && !strings.Contains(t, ".") {

@@ -47,6 +47,7 @@ type CameIn struct {
 	New       []string `json:"new,omitempty" doc:"of a bundle: tags of drives that were new here"`
 	Same      []string `json:"same,omitempty" doc:"of a bundle: tags of drives that were here already, word for word"`
 	Different []string `json:"different,omitempty" doc:"of a bundle: what was here with other contents, and stayed"`
+	Missing   []string `json:"missing,omitempty" doc:"of a bundle: SHA-256 of kept files that were lost before it was made"`
 }
 
 // Reading is a setting's value as seen: typed from the keypad, agreed by eye, by link or by CSV.

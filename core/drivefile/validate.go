@@ -131,13 +131,13 @@ func EntryKinds() []string {
 const mostEntry = 4 << 20
 
 // ValidateEntry holds an entry to what the program would have recorded: an id, a time, a person, a kind that is known and a body of that kind. The error
-// is a *FieldError that names the entry.
+// is a *FieldError that names the entry by its number.
 func ValidateEntry(e Entry) error {
 	bad := func(field, got, want string) error {
 		if len(got) > 120 {
 			got = got[:120] + "…"
 		}
-		return &FieldError{"entry " + e.ID + " " + field, got, want}
+		return &FieldError{fmt.Sprintf("entry %d %s", e.N, field), got, want}
 	}
 	make, known := bodies[e.Kind]
 	switch {

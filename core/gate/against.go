@@ -17,7 +17,7 @@ func (e *evaluation) against() {
 	basis := map[string]string{"direction": d.Intent.Direction, "reverse": fmt.Sprint(d.Wiring.Reverse), "backstop": fmt.Sprint(d.Turn.Backstop)}
 	if d.Wiring.Reverse && d.Intent.Direction == "forward" {
 		e.finding("signal", finding.Finding{Code: "reverse-wired-forward-only", Severity: finding.Look, Field: "intent.direction", Title: "Reverse is wired, and forward only is planned",
-			Detail: "A reverse command then slows the shaft to zero and leaves it waiting there.", Action: "Plan both directions, take the wire away, or keep it with a reason"}, basis)
+			Detail: "A reverse command then does not turn the shaft backward: most drives wait at standstill, some run on forward.", Action: "Plan both directions, take the wire away, or keep it with a reason"}, basis)
 	}
 	if d.Turn.Backstop && d.Intent.Direction == "both" {
 		e.finding("signal", finding.Finding{Code: "must-not-turn-backward", Severity: finding.Stop, Field: "intent.direction", Title: "The machine must not turn backward, and both directions are planned",

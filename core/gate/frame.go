@@ -85,7 +85,7 @@ func (e *evaluation) measure(gate string, c Check, low, high float64, outside st
 		case math.IsNaN(v):
 			c.Verdict, c.Detail = Again, fmt.Sprintf("%q cannot be read; it is kept. Wanted: a number in %s.", m.body.Value, c.Unit)
 		case v < low || v > high:
-			c.Verdict, c.Detail = outside, fmt.Sprintf("%s %s; wanted %s.", f4(m.value), c.Unit, c.Band)
+			c.Verdict, c.Detail = outside, fmt.Sprintf("%s %s; wanted %s.", quantity.Format(m.value), c.Unit, c.Band)
 		default:
 			c.Verdict = Holds
 		}

@@ -140,3 +140,27 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A gap between digits is one of thousands, or a point that was missed: then nothing is guessed.
+func TestAGapBetweenDigitsIsNotGuessedAt(t *testing.T) {
+	f := Find("Tarn")
+	current, speed := f.Settings[0], f.Settings[0]
+	for _, s := range f.Settings {
+		switch s.Name {
+		case "Motor current":
+			current = s
+		case "Motor speed":
+			speed = s
+		}
+	}
+	for text, want := range map[string]int64{"5 5": -1, "1 45": -1, "1 4500": -1, "15 .5 5": -1, "15.5 A": 155, " 15.5": 155, "15.5A": 155} {
+		if got, err := current.Read(text); (err != nil) != (want < 0) || err == nil && got != want {
+			t.Errorf("%q: %d %v, want %d", text, got, err, want)
+		}
+	}
+	for text, want := range map[string]int64{"1 455": 1455, "1 455 r/min": 1455, "14 55": -1, "1455 r/min": 1455} {
+		if got, err := speed.Read(text); (err != nil) != (want < 0) || err == nil && got != want {
+			t.Errorf("%q: %d %v, want %d", text, got, err, want)
+		}
+	}
+}
