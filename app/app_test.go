@@ -77,10 +77,24 @@ func (d *desk) FamilyOf(name string) *app.FamilyHead {
 
 func newDesk(t testing.TB) *desk {
 	d := open(t, t.TempDir())
-	d.place = app.NewID()
 	d.rh, d.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
-	d.ok(d.CreatePlace(ctx, d.place, "Skerrow Kelp Works", "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}, d.tk.Person: {Initials: "TK"}}))
+	d.placeOf(drivefile.Simulated)
 	return d
+}
+
+// placeOf makes the desk's place, with two meters, a torque wrench and an insulation tester.
+func (d *desk) placeOf(kind string) {
+	d.t.Helper()
+	d.place = app.NewID()
+	d.ok(d.CreatePlace(ctx, d.place, "Skerrow Kelp Works", kind, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}, d.tk.Person: {Initials: "TK"}}))
+	e := app.Edit{ID: app.NewID(), Edit: app.NewID()}
+	for id, m := range map[string]drivefile.Instrument{"m3": {Number: "M3", Role: "meter", Measures: "automatic"}, "m4": {Number: "M4", Role: "meter", Measures: "automatic"}, "m5": {Number: "M5", Role: "meter", Measures: "dc"}, "w1": {Number: "W1", Role: "torque-wrench"}, "r1": {Number: "R1", Role: "insulation-tester"}} {
+		e.Sets = append(e.Sets, app.Set{Path: "instruments." + id + ".number", Text: m.Number}, app.Set{Path: "instruments." + id + ".role", Text: m.Role})
+		if m.Measures != "" {
+			e.Sets = append(e.Sets, app.Set{Path: "instruments." + id + ".measures", Text: m.Measures})
+		}
+	}
+	d.ok(d.Change(ctx, d.rh, d.place, e))
 }
 
 // Export is ExportTo into memory, of a place or of one drive of it.
@@ -117,7 +131,7 @@ func (d *desk) dryer() string {
 	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "DD-02"}}})
 	d.ok(err)
 	row := "motor.rows." + star + "."
-	for _, s := range [][2]string{{"machine", "Drum dryer"}, {"rating.dialect", "Tarn"}, {"rating.current", "16 A"}, {row + "connection", "star"}, {row + "voltage", "400"}, {row + "frequency", "50"},
+	for _, s := range [][2]string{{"machine", "Drum dryer"}, {"rating.serial", "T0041873"}, {"motor.serial", "2207-0418"}, {"rating.dialect", "Tarn"}, {"rating.current", "16 A"}, {row + "connection", "star"}, {row + "voltage", "400"}, {row + "frequency", "50"},
 		{row + "power", "7.5 kW"}, {row + "current", "15.5"}, {row + "speed", "1455"}, {row + "power_factor", "0,83"}, {"intent.load", "constant"}, {"intent.rise", "8 s"}, {"intent.fall", "10 s"},
 		{"intent.highest_speed", "1455"}, {"intent.lowest_speed", "360"}, {"intent.current_limit", "150 %"}, {"intent.overload_class", "10"}, {"intent.stop_mode", "ramp"}, {"intent.direction", "forward"},
 		{"intent.control", "volts-per-hertz"}, {"intent.command_source", "terminals"}, {"intent.speed_source", "keypad"}} {
@@ -332,6 +346,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	if res.Outcome != "read" {
 		t.Fatalf("%+v", res)
 	}
+	d.answer(id) // the reset among it makes void what stands before it
 	drive.SetChannels(false, false)
 	for _, l := range d.view(id).State.Lines {
 		if !l.Planned {
@@ -351,7 +366,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	}
 	_, err = d.WriteSetting(ctx, d.rh, id, app.NewID(), "6K", false)
 	d.ok(err)
-	d.answer(id)
+	d.ok(walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}.Gate(ctx, id, "tune", nil))
 	for _, g := range d.view(id).State.Gates {
 		for _, c := range g.Checks {
 			if g.Key != "keep" && c.Verdict != gate.Holds {

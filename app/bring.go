@@ -120,6 +120,11 @@ func (b *bringing) look(r store.Reader) error {
 		return err
 	}
 	b.place, b.res.Place = place, place.ID
+	if p, err := drivefile.DecodePlace(place.Document); err != nil {
+		return err
+	} else if err := b.app.takes(p.Kind); err != nil {
+		return err
+	}
 	here, differs, err := compare(r, place, drivefile.KindPlace)
 	if err != nil {
 		return err

@@ -239,7 +239,7 @@ func TestFilesArePrivateToTheUser(t *testing.T) {
 	parent := t.TempDir()
 	d := open(t, filepath.Join(parent, "new"))
 	d.place, d.rh = app.NewID(), app.Actor{Person: app.NewID()}
-	d.ok(d.CreatePlace(ctx, d.place, "P", "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}))
+	d.ok(d.CreatePlace(ctx, d.place, "P", drivefile.Simulated, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}))
 	_, err := d.AddFamily(ctx, d.rh, skua())
 	d.ok(err)
 	d.ok(store.Backup(ctx, d.folder, filepath.Join(parent, "copy")))
@@ -349,7 +349,7 @@ func TestTheDiskFills(t *testing.T) {
 	d := open(t, filepath.Join(disk, "data"))
 	t.Cleanup(func() { _ = d.store.Close() }) // before the disk goes
 	d.place, d.rh = app.NewID(), app.Actor{Person: app.NewID()}
-	d.ok(d.CreatePlace(ctx, d.place, "P", "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}))
+	d.ok(d.CreatePlace(ctx, d.place, "P", drivefile.Simulated, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}))
 	id := app.NewID()
 	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "F-1"}}})
 	d.ok(err)

@@ -52,8 +52,8 @@ func again(r store.Reader, id string, who Actor, docID, edit string) (ours bool,
 	return true, sameOnly(c, who, docID, edit)
 }
 
-// CreatePlace makes a place with its first person.
-func (a *App) CreatePlace(ctx context.Context, id, name, zone string, people map[string]drivefile.Person) error {
+// CreatePlace makes a place with its first person. Whether it is real or simulated is said now, and for good.
+func (a *App) CreatePlace(ctx context.Context, id, name, kind, zone string, people map[string]drivefile.Person) error {
 	if err := validID("id", id); err != nil {
 		return err
 	}
@@ -63,7 +63,10 @@ func (a *App) CreatePlace(ctx context.Context, id, name, zone string, people map
 	if len(people) == 0 {
 		return &InputError{"people", "nobody", "the person who makes the place"}
 	}
-	p := drivefile.Place{Schema: drivefile.Schema, Name: name, Zone: zone, People: people}
+	if err := a.takes(kind); err != nil {
+		return err
+	}
+	p := drivefile.Place{Schema: drivefile.Schema, Name: name, Kind: kind, Zone: zone, People: people}
 	body := drivefile.FromStruct(p)
 	if err := drivefile.ValidateDocument(drivefile.KindPlace, body.JSON()); err != nil {
 		return err
@@ -77,6 +80,17 @@ func (a *App) CreatePlace(ctx context.Context, id, name, zone string, people map
 		return err
 	}
 	return a.create(ctx, by, store.Document{ID: id, Kind: drivefile.KindPlace, Place: id}, body, "new place")
+}
+
+// takes refuses a kind of place that this data folder does not take: one that was made for simulation never takes a real one.
+func (a *App) takes(kind string) error {
+	switch {
+	case kind != drivefile.Real && kind != drivefile.Simulated:
+		return &InputError{"kind", orBlank(kind), "real or simulated"}
+	case kind == drivefile.Real && a.store.Simulated():
+		return &RefusedError{"This data folder was made for simulation: it never takes a real place. Start the program on another folder for one."}
+	}
+	return nil
 }
 
 // create stores a new document with the change that made it. An id that is there already is answered, not done again.
@@ -165,7 +179,7 @@ func (a *App) CreateDrive(ctx context.Context, who Actor, n NewDrive) (View, err
 // takes the plan.
 func belongsToOne(path string) bool {
 	switch path {
-	case "schema", "place", "tag", "notes", "archived", "rating.serial", "rating.firmware", "motor.serial", "motor.fitted_joins", "motor.fitted_lines", "turn.phases", "stop.fall", "stop.alone":
+	case "schema", "place", "tag", "notes", "archived", "rating.serial", "rating.no_serial", "motor.no_serial", "rating.firmware", "motor.serial", "motor.fitted_joins", "motor.fitted_lines", "turn.phases", "stop.fall", "stop.alone":
 		return true
 	}
 	for _, found := range []string{"ran.", "signal.points.", "link."} {
@@ -286,6 +300,9 @@ func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops
 	}
 	var energy map[string]gate.SupplyState
 	for _, op := range ops {
+		if op.Path == "kind" {
+			return &RefusedError{fmt.Sprintf("%s was made as a %s place, and stays one.", p.Name, p.Kind)}
+		}
 		parts := strings.Split(op.Path, ".")
 		if len(parts) != 3 || parts[0] != "people" && parts[0] != "supplies" {
 			continue

@@ -58,13 +58,33 @@ func (a *App) recordAll(ctx context.Context, who Actor, driveID, id, kind string
 			return err
 		}
 		for _, body := range bodies {
-			if err := a.addEntry(tx, by, doc.ID, id, kind, body); err != nil {
+			if err := a.addEntry(tx, by, doc.ID, id, kind, ofDrive(body, j.Drive)); err != nil {
 				return err
 			}
 			id = NewID()
 		}
 		return a.glance(tx, doc)
 	})
+}
+
+// ofDrive writes the drive's serial on what is read from it, set in it or kept of it.
+func ofDrive(body any, d drivefile.Drive) any {
+	serial := gate.SerialOf(d)
+	switch b := body.(type) {
+	case drivefile.Reading:
+		b.Serial = serial
+		return b
+	case drivefile.Entered:
+		b.Serial = serial
+		return b
+	case drivefile.Write:
+		b.Serial = serial
+		return b
+	case drivefile.Snapshot:
+		b.Serial = serial
+		return b
+	}
+	return body
 }
 
 // recorded answers an entry that is stored already, and lets nothing else use its id.
@@ -303,7 +323,7 @@ func (a *App) Snapshot(ctx context.Context, who Actor, driveID, id, name, label 
 				}
 			}
 		} else {
-			for code, r := range gate.Readings(s.job.Entries, f) {
+			for code, r := range gate.Readings(s.job) {
 				if r.Steps != nil {
 					snap.Values[code] = drivefile.Value{Steps: *r.Steps, Text: r.Text}
 				}

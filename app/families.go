@@ -253,7 +253,7 @@ func (a *App) FamilyEffect(ctx context.Context, driveID, version string) (Family
 	}
 	plan := gate.PlanOf(j, gate.Evaluate(j, a.now()).Poles)
 	readings := map[string]int64{}
-	for code, read := range gate.Readings(j.Entries, j.Family) {
+	for code, read := range gate.Readings(j) {
 		if read.Steps != nil {
 			readings[code] = *read.Steps
 		}

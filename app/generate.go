@@ -15,7 +15,7 @@ const snapshotsPerDrive = 10
 // Generate makes a place with many drives of made-up figures, each with ten snapshots, for measuring.
 func (a *App) Generate(ctx context.Context, name string, drives int) error {
 	placeID, person := NewID(), NewID()
-	if err := a.CreatePlace(ctx, placeID, name, "UTC", map[string]drivefile.Person{person: {Initials: "RH", Trade: "technician"}}); err != nil {
+	if err := a.CreatePlace(ctx, placeID, name, drivefile.Simulated, "UTC", map[string]drivefile.Person{person: {Initials: "RH", Trade: "technician"}}); err != nil {
 		return err
 	}
 	who := signer{Actor: Actor{Person: person}, initials: "RH"}
@@ -104,7 +104,7 @@ func (a *App) generateSnapshots(tx *store.Tx, who signer, doc store.Document) er
 				snap.Values[l.Code] = drivefile.Value{Steps: l.Steps, Text: s.Text(l.Steps)}
 			}
 		}
-		if err := a.addEntry(tx, who, doc.ID, NewID(), drivefile.EntrySnapshot, snap); err != nil {
+		if err := a.addEntry(tx, who, doc.ID, NewID(), drivefile.EntrySnapshot, ofDrive(snap, j.Drive)); err != nil {
 			return err
 		}
 	}

@@ -73,9 +73,15 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 		if len(ev.Value) > 200 || len(ev.Instrument) > 200 || len(ev.Reason) > 2000 && in.Key != "stop/set/chosen" {
 			return nil, &InputError{"value", fmt.Sprint(len(ev.Value), " characters"), "at most 200"}
 		}
+		if err := withInstrument(s.job.Place, c, &ev); err != nil {
+			return nil, err
+		}
 		switch do {
 		case "confirm":
 			ev.Value = "confirmed"
+			if ev.Instrument != gate.OnBench {
+				ev.Instrument = "" // a person's word is not measured
+			}
 		case "choose":
 			ok := false
 			for _, o := range c.Options {
@@ -83,6 +89,11 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 			}
 			if !ok {
 				return nil, &InputError{"value", ev.Value, "one of the choices"}
+			}
+			if gate.Mistyped(c.Key, ev.Value) {
+				if err := substance("reason", ev.Reason, "how the wrong number came to be typed"); err != nil {
+					return nil, err
+				}
 			}
 		case "measure":
 			if ev.Value == "" {
@@ -169,7 +180,7 @@ func (a *App) ProveDead(ctx context.Context, who Actor, driveID string) error {
 			}
 		}
 		for _, src := range s.Sources {
-			if err := a.addEntry(tx, by, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID, Volts: src.Measured}); err != nil {
+			if err := a.addEntry(tx, by, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID, Volts: src.Measured, Meter: s.Meter}); err != nil {
 				return err
 			}
 			if err := a.staleFed(tx, doc.Place, j.Place, src.ID); err != nil {

@@ -86,7 +86,7 @@ func (a *App) KeypadRoute(ctx context.Context, driveID, at string, running, remo
 	state := gate.Evaluate(j, a.now())
 	now := dialect.Now{Running: running, Remote: remote}
 	holds := map[string]int64{}
-	for code, r := range gate.Readings(j.Entries, f) {
+	for code, r := range gate.Readings(j) {
 		if r.Steps != nil {
 			holds[code] = *r.Steps
 		}
@@ -155,7 +155,7 @@ func (a *App) LeaveAsDelivered(ctx context.Context, who Actor, driveID, id, code
 		}
 		plan := gate.PlanOf(s.job, s.state.Poles)
 		delivery := set.Text(set.DeliveryFor(plan.Variant))
-		if r, ok := gate.Readings(s.job.Entries, s.job.Family)[code]; ok && r.Steps != nil && *r.Steps != set.DeliveryFor(plan.Variant) {
+		if r, ok := gate.Readings(s.job)[code]; ok && r.Steps != nil && *r.Steps != set.DeliveryFor(plan.Variant) {
 			return nil, &RefusedError{fmt.Sprintf("%s reads %s, not its delivery value %s. Set it on the keypad and read it again, or say what is wanted.", code, r.Shown, set.WithUnit(set.DeliveryFor(plan.Variant)))}
 		}
 		return drivefile.Decision{Type: "as-delivered", Key: "setting/" + code, Reason: strings.TrimSpace(reason), Basis: map[string]string{"delivery": delivery}, Versions: a.versions(s.job)}, nil

@@ -18,8 +18,16 @@ func (a *App) leaf(p drivefile.Place, d drivefile.Drive, of, mark, says string) 
 	if of != "" {
 		title = of + ": " + title
 	}
-	return pdf.Record{Title: title, Subtitle: p.Name + " · " + orBlank(d.Where) + " · " + mark, Made: made,
+	return pdf.Record{Banner: bannerOf(p), Title: title, Subtitle: p.Name + " · " + orBlank(d.Where) + " · " + mark, Made: made,
 		Foot: fmt.Sprintf("Tin Gate %s · %s · printed %s", a.version, says, made.In(zone(p)).Format("2006-01-02 15:04 MST"))}
+}
+
+// bannerOf stands on every page of a simulated place.
+func bannerOf(p drivefile.Place) string {
+	if p.Kind != drivefile.Simulated {
+		return ""
+	}
+	return "SIMULATED: nothing on this page is of a real machine"
 }
 
 // placed is a drive as it stands, with its place.

@@ -38,7 +38,7 @@ func (a *App) TakeReadings(ctx context.Context, who Actor, driveID, changeID str
 		return res, &RefusedError{"Choose the drive's family first."}
 	}
 	values := map[string]int64{}
-	for code, read := range gate.Readings(j.Entries, j.Family) {
+	for code, read := range gate.Readings(j) {
 		if read.Steps != nil {
 			values[code] = *read.Steps
 		}

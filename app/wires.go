@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -21,6 +22,8 @@ import (
 type wires struct {
 	mu   sync.Mutex
 	busy map[string]LinkProgress
+	// silent are addresses whose device gave no answer to what it is, with when.
+	silent sync.Map
 }
 
 // LinkProgress says how far a read of a drive has come. Total 0: nothing is under way.
@@ -94,7 +97,15 @@ func (a *App) connectTo(ctx context.Context, who Actor, driveID string, at func(
 	if err != nil {
 		return wired{}, err
 	}
+	if err := a.belongs(ctx, j.Place, address, unit); err != nil {
+		release()
+		return wired{}, err
+	}
 	conn, err := link.Dial(ctx, address, unit, j.Family, requestTimeout)
+	if err != nil && j.Family.Link.Clients == 1 { // it may not have let go yet of who asked what it is
+		time.Sleep(letsGo)
+		conn, err = link.Dial(ctx, address, unit, j.Family, requestTimeout)
+	}
 	if err != nil {
 		release()
 		return wired{}, &RefusedError{err.Error()}
@@ -107,6 +118,40 @@ func (a *App) connectTo(ctx context.Context, who Actor, driveID string, at func(
 		}
 	}
 	return w, nil
+}
+
+// letsGo is how long a drive that takes one connection at a time is given to end the last one.
+const letsGo = 300 * time.Millisecond
+
+// identifyTimeout is how long a device is given to say what it is; one that says nothing is not asked again for a while.
+const (
+	identifyTimeout = time.Second
+	silentFor       = 10 * time.Minute
+)
+
+// belongs refuses what answers at an address where it does not belong: a stand-in at a real place, and anything else at a simulated one. A stand-in says
+// what it is, on whichever port or machine it runs.
+func (a *App) belongs(ctx context.Context, p drivefile.Place, address string, unit uint8) error {
+	simulated := a.isBench(address)
+	if at, silent := a.wires.silent.Load(address); !simulated && !(silent && time.Since(at.(time.Time)) < silentFor) {
+		id, err := link.Identify(ctx, address, unit, identifyTimeout)
+		var e *link.Error
+		switch {
+		case err == nil:
+			simulated = id.Simulated()
+		case errors.As(err, &e) && e.Unreached():
+			return &RefusedError{e.What}
+		case errors.As(err, &e):
+			a.wires.silent.Store(address, time.Now())
+		}
+	}
+	switch {
+	case simulated && p.Kind != drivefile.Simulated:
+		return &RefusedError{fmt.Sprintf("What answers at %s says of itself that it is a simulated stand-in, and %s is a real place: nothing of it counts here, and nothing was read or written.", address, p.Name)}
+	case !simulated && p.Kind == drivefile.Simulated:
+		return &RefusedError{fmt.Sprintf("%s is a simulated place, and what answers at %s does not say that it is a stand-in: it may be a real drive. Nothing was read or written.", p.Name, address)}
+	}
+	return nil
 }
 
 // answered is for a drive that answers at its recorded address: one whose supplies are recorded opened or dead contradicts the record, which ends at
@@ -215,6 +260,9 @@ func (a *App) ProbeDrive(ctx context.Context, who Actor, driveID string) ([]Prob
 		return nil, err
 	}
 	defer release()
+	if err := a.belongs(ctx, j.Place, j.Drive.Link.Address, unit); err != nil {
+		return nil, err
+	}
 	var families []*dialect.Family
 	for _, n := range a.families.Names() {
 		families = append(families, a.families.Find(n))
@@ -291,13 +339,17 @@ func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *
 		if err != nil {
 			return err
 		}
+		d, err := drivefile.DecodeDrive(doc.Body)
+		if err != nil {
+			return err
+		}
 		for i := range f.Settings {
 			s := &f.Settings[i]
 			v, ok := values[s.Code]
 			if !ok {
 				continue
 			}
-			if err := a.addEntry(tx, by, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how}); err != nil {
+			if err := a.addEntry(tx, by, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how, Serial: gate.SerialOf(d)}); err != nil {
 				return err
 			}
 		}

@@ -45,6 +45,7 @@ type Drive struct {
 	written  bool // something was written since it was last asked
 	asked    int
 	server   *modbus.ModbusServer
+	front    *front
 	address  string
 }
 
@@ -232,17 +233,37 @@ func (d *Drive) start() error {
 	if c := d.family.Link.Clients; c > 0 {
 		n = uint(c)
 	}
-	srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + d.address, Timeout: 30 * time.Second, MaxClients: n, Logger: quiet}, d)
+	out, err := net.Listen("tcp", d.address)
 	if err != nil {
 		return err
 	}
-	if err := srv.Start(); err != nil {
+	inner, err := freePort()
+	if err != nil {
+		out.Close()
+		return err
+	}
+	srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + inner, Timeout: 30 * time.Second, MaxClients: n, Logger: quiet}, d)
+	if err == nil {
+		err = srv.Start()
+	}
+	if err != nil {
+		out.Close()
 		return err
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	d.server, d.started = srv, time.Now()
+	d.server, d.front, d.started = srv, newFront(out, inner, d.Delay), time.Now()
 	return nil
+}
+
+// freePort finds a loopback address that is free: the library's server cannot pick one.
+func freePort() (string, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", err
+	}
+	defer l.Close()
+	return l.Addr().String(), nil
 }
 
 // Reboot drops every connection and answers again after a while, as a drive whose control power was off. Its counter
@@ -261,8 +282,9 @@ func (d *Drive) Address() string { return d.address }
 // Stop ends the server.
 func (d *Drive) Stop() error {
 	d.mu.Lock()
-	srv := d.server
+	srv, front := d.server, d.front
 	d.mu.Unlock()
+	front.close()
 	return srv.Stop()
 }
 

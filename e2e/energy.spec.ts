@@ -1,6 +1,6 @@
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { answer, check, dead, keys, mouse, nameSource, state, switchOn, type Hand } from "./commission";
+import { answer, check, dead, inHand, keys, mouse, nameSource, state, switchOn, type Hand } from "./commission";
 import { expect, field, openAs, openDrive, rail, reading, saved, test } from "./tingate";
 
 const band = (page: Page) => page.getByRole("region", { name: "Energy" });
@@ -16,6 +16,7 @@ async function made(page: Page, url: string) {
   await page.goto(url);
   await page.getByLabel("Place", { exact: true }).fill("Works");
   await page.getByLabel("Your initials").fill("RH");
+  await page.getByRole("radio", { name: /^Simulated/ }).check();
   await page.getByRole("button", { name: "Begin" }).click();
   await page.getByRole("button", { name: "New drive" }).click();
   await page.getByRole("dialog").getByLabel("Tag").fill("F-1");
@@ -45,7 +46,7 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
 
   // Isolate: the mains alone, since nobody has thought of the other source yet.
   await rail(page, "Dead").click();
-  await page.getByLabel("Meter", { exact: true }).fill("M3");
+  await inHand(page, "M3", "ac-and-dc");
   await expect(page.getByRole("button", { name: "Record DEAD" })).toBeDisabled();
   await hand(page.getByRole("button", { name: /Opened and locked by me: Panel P1/ }));
   await expect(band(page)).toContainText("NOT KNOWN, treat as live");
@@ -122,14 +123,14 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
 
 test("from Match to Wake: a link that does not fall, a second source, a waiver, a reopening undone", async ({ page, start, folder }) => {
   test.setTimeout(150_000);
-  const p = await start("serve", "--data", `${folder}/a`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
+  const p = await start("serve", "--simulated", "--data", `${folder}/a`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
   await made(page, p.url);
   await matchToWake(page, folder, mouse);
 });
 
 test("the same by keys alone", async ({ page, start, folder }) => {
   test.setTimeout(150_000);
-  const p = await start("serve", "--data", `${folder}/b`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
+  const p = await start("serve", "--simulated", "--data", `${folder}/b`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
   await made(page, p.url);
   await matchToWake(page, folder, keys);
 });

@@ -147,6 +147,7 @@ async function made(page: Page, url: string, address: string, family = "Tarn") {
   await page.goto(url);
   await page.getByLabel("Place", { exact: true }).fill("Works");
   await page.getByLabel("Your initials").fill("RH");
+  await page.getByRole("radio", { name: /^Simulated/ }).check();
   await page.getByRole("button", { name: "Begin" }).click();
   await page.getByRole("button", { name: "New drive" }).click();
   await page.getByRole("dialog").getByLabel("Tag").fill("X-1");

@@ -131,6 +131,7 @@ test("a drive that goes away while it is read is told, and nothing half is kept 
   await page.goto(empty.url);
   await page.getByLabel("Place", { exact: true }).fill("Gone");
   await page.getByLabel("Your initials").fill("RH");
+  await page.getByRole("radio", { name: /^Simulated/ }).check();
   await page.getByRole("button", { name: "Begin" }).click();
   await page.getByRole("button", { name: "New drive" }).click();
   await page.getByRole("dialog").getByLabel("Tag").fill("G-1");
@@ -185,6 +186,7 @@ test("a slow drive: the read shows how far it is, and is stopped; what was read 
   await page.goto(empty.url);
   await page.getByLabel("Place", { exact: true }).fill("Slow");
   await page.getByLabel("Your initials").fill("RH");
+  await page.getByRole("radio", { name: /^Simulated/ }).check();
   await page.getByRole("button", { name: "Begin" }).click();
   await page.getByRole("button", { name: "New drive" }).click();
   await page.getByRole("dialog").getByLabel("Tag").fill("S-1");

@@ -99,7 +99,7 @@ for (const lock of ["Panel P1", "Control supply"]) await page.getByRole("button"
 await page.getByRole("timer").waitFor();
 for (const what of ["No other source", "Do-not-switch-on", "Gloves", "Shaft blocked"]) await page.getByRole("button", { name: new RegExp(`Confirm: ${what}`) }).click();
 await page.getByRole("group", { name: /DC terminals/ }).getByRole("button", { name: "can be reached", exact: true }).click();
-await page.getByLabel("Meter", { exact: true }).fill("M3");
+await page.getByLabel("Meter", { exact: true }).selectOption({ label: "M5, two-pole tester" });
 const type = async (key, value) => {
   await page.locator(`[data-measure="${key}"]`).fill(value);
   await page.locator(`[data-measure="${key}"]`).press("Enter");

@@ -63,15 +63,15 @@ export const test = base.extend<Fixtures>({
     for (const p of all) await p.stop();
   },
   demo: async ({ start, folder }, use) => use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
-  empty: async ({ start, folder }, use) => use(await start("serve", "--data", join(folder, "empty"), "--listen", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
+  empty: async ({ start, folder }, use) => use(await start("serve", "--simulated", "--data", join(folder, "empty"), "--listen", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
   /** Fails on errors in the console and on any request that leaves this machine. */
   quiet: [
     async ({ page }, use, info) => {
       const wrong: string[] = [];
       page.on("console", (m) => {
-        if (m.type() === "error" && !info.annotations.some((a) => a.type === "offline") && !/status of (404|409|422)/.test(m.text())) wrong.push(m.text());
+        if (m.type() === "error" && !info.annotations.some((a) => a.type === "offline" || a.type === "fails") && !/status of (404|409|422)/.test(m.text())) wrong.push(m.text());
       });
-      page.on("pageerror", (e) => wrong.push(e.message));
+      page.on("pageerror", (e) => info.annotations.some((a) => a.type === "fails") || wrong.push(e.message));
       page.on("request", (r) => {
         const u = new URL(r.url());
         if (!["127.0.0.1", ""].includes(u.hostname)) wrong.push(`request to ${r.url()}`);

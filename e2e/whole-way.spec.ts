@@ -132,6 +132,7 @@ test("the whole way on a drive made by hand in an empty database", async ({ page
   await page.goto(empty.url);
   await page.getByLabel("Place", { exact: true }).fill("Hand-made");
   await page.getByLabel("Your initials").fill("RH");
+  await page.getByRole("radio", { name: /^Simulated/ }).check();
   await page.getByRole("button", { name: "Begin" }).click();
   // A new drive by keyboard alone.
   await expect(page.getByText("No drive here yet")).toBeVisible();

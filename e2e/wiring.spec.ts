@@ -1,15 +1,16 @@
 import AxeBuilder from "@axe-core/playwright";
 import { readFileSync } from "node:fs";
-import { answer, nameSource, state, stateControl, statePower, wire, check } from "./commission";
+import { answer, check, inHand, nameSource, state, stateControl, statePower, wire } from "./commission";
 import type { Browser, Page } from "@playwright/test";
 import { expect, field, openAs, openDrive, rail, saved, test } from "./tingate";
 
 test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is found, the list goes out and comes back", async ({ page, start, folder, browser }) => {
   test.setTimeout(180_000);
-  const p = await start("serve", "--data", `${folder}/w`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
+  const p = await start("serve", "--simulated", "--data", `${folder}/w`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
   await page.goto(p.url);
   await page.getByLabel("Place", { exact: true }).fill("Works");
   await page.getByLabel("Your initials").fill("RH");
+  await page.getByRole("radio", { name: /^Simulated/ }).check();
   await page.getByRole("button", { name: "Begin" }).click();
   await page.getByRole("button", { name: "New drive" }).click();
   await page.getByRole("dialog").getByLabel("Tag").fill("W-1");
@@ -34,7 +35,7 @@ test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is 
   await expect(page.getByRole("alert")).toContainText("dead work");
   await page.getByRole("alert").getByRole("button", { name: "Close" }).click();
   await rail(page, "Dead").click();
-  await page.getByLabel("Meter", { exact: true }).fill("M3");
+  await inHand(page, "M3");
   await answer(page, "dead", folder);
   await page.getByRole("button", { name: "Record DEAD" }).click();
   await expect(page.getByRole("region", { name: "Energy" })).toContainText("DEAD, proved");

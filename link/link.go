@@ -30,7 +30,12 @@ type Conn struct {
 type Error struct {
 	What string
 	Err  error
+	// unreached: nothing was connected to.
+	unreached bool
 }
+
+// Unreached tells whether nothing answered at all: no address, or no connection.
+func (e *Error) Unreached() bool { return e.unreached }
 
 func (e *Error) Error() string { return e.What }
 func (e *Error) Unwrap() error { return e.Err }
@@ -57,15 +62,15 @@ func Dial(ctx context.Context, address string, unit uint8, f *dialect.Family, ti
 		var e *Error
 		switch {
 		case errors.As(err, &e) && exception(e.Err) != "":
-			return nil, &Error{fmt.Sprintf("The drive at %s is not of family %s, or not at unit %d: %s Nothing was read or written.", addr, f.Name, unit, e.What), e.Err}
+			return nil, &Error{What: fmt.Sprintf("The drive at %s is not of family %s, or not at unit %d: %s Nothing was read or written.", addr, f.Name, unit, e.What), Err: e.Err}
 		case f.Link.Clients == 1:
-			return nil, &Error{err.Error() + " This family takes one connection at a time: does another program hold it?", err}
+			return nil, &Error{What: err.Error() + " This family takes one connection at a time: does another program hold it?", Err: err}
 		}
 		return nil, err
 	}
 	if got := f.ByteSwapped(id[0]); got != f.Link.Identity.Value {
 		c.Close()
-		return nil, &Error{fmt.Sprintf("The drive at %s is not of family %s: register %d reads %d, want %d. Nothing was read or written.", addr, f.Name, f.Link.Identity.Register, got, f.Link.Identity.Value), nil}
+		return nil, &Error{What: fmt.Sprintf("The drive at %s is not of family %s: register %d reads %d, want %d. Nothing was read or written.", addr, f.Name, f.Link.Identity.Register, got, f.Link.Identity.Value), Err: nil}
 	}
 	return c, nil
 }
@@ -76,17 +81,17 @@ var quiet = log.New(io.Discard, "", 0)
 func open(address string, unit uint8, f *dialect.Family, timeout time.Duration) (*Conn, string, error) {
 	addr, err := ParseAddress(address)
 	if err != nil {
-		return nil, "", &Error{err.Error(), err}
+		return nil, "", &Error{What: err.Error(), Err: err}
 	}
 	if unit == 0 {
-		return nil, "", &Error{"Unit 0 is every drive on the line at once: nothing is read from it or written to it. Enter the drive's own unit, 1 to 255.", nil}
+		return nil, "", &Error{What: "Unit 0 is every drive on the line at once: nothing is read from it or written to it. Enter the drive's own unit, 1 to 255.", Err: nil}
 	}
 	client, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + addr, Timeout: timeout, Logger: quiet})
 	if err != nil {
-		return nil, "", &Error{err.Error(), err}
+		return nil, "", &Error{What: err.Error(), Err: err}
 	}
 	if err := client.Open(); err != nil {
-		return nil, "", &Error{fmt.Sprintf("No answer from %s. Is the drive on, the address right, the cable in?", addr), err}
+		return nil, "", &Error{What: fmt.Sprintf("No answer from %s. Is the drive on, the address right, the cable in?", addr), Err: err}
 	}
 	_ = client.SetUnitId(unit) // a byte always fits
 	return &Conn{client, f, unit}, addr, nil
@@ -168,7 +173,7 @@ func (c *Conn) read(ctx context.Context, register uint16, n uint16) ([]uint16, e
 			c.reopen()
 		}
 		if err := ctx.Err(); err != nil {
-			return nil, &Error{"Stopped.", err}
+			return nil, &Error{What: "Stopped.", Err: err}
 		}
 		regs, err := c.client.ReadRegisters(register, n, modbus.HOLDING_REGISTER)
 		if err == nil && len(regs) == int(n) {
@@ -179,10 +184,10 @@ func (c *Conn) read(ctx context.Context, register uint16, n uint16) ([]uint16, e
 		}
 		last = err
 		if exception(err) != "" {
-			return nil, &Error{fmt.Sprintf("Reading registers %d to %d: %s", register, register+n-1, exception(err)), err}
+			return nil, &Error{What: fmt.Sprintf("Reading registers %d to %d: %s", register, register+n-1, exception(err)), Err: err}
 		}
 	}
-	return nil, &Error{fmt.Sprintf("No whole answer for registers %d to %d after %d tries. The connection may be gone.", register, register+n-1, c.tries()), last}
+	return nil, &Error{What: fmt.Sprintf("No whole answer for registers %d to %d after %d tries. The connection may be gone.", register, register+n-1, c.tries()), Err: last}
 }
 
 // reopen makes a new connection: the client never reconnects by itself, and a late answer must not be taken for the next one.
@@ -250,7 +255,7 @@ func (c *Conn) fresh(ctx context.Context, before uint16) error {
 			return err
 		}
 	}
-	return &Error{fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Nothing of this read is kept. Is there a gateway in between?", c.family.Link.Clock), nil}
+	return &Error{What: fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Nothing of this read is kept. Is there a gateway in between?", c.family.Link.Clock), Err: nil}
 }
 
 // ReadAll reads every setting, in blocks. progress is called after each. What was read before a failure is returned
@@ -286,7 +291,7 @@ func (c *Conn) ReadAll(ctx context.Context, progress func(done, total int)) (map
 			return out, nil
 		}
 		if again {
-			return nil, &Error{"The drive restarted twice while it was read. Nothing of this read is kept. Look at its supply first.", nil}
+			return nil, &Error{What: "The drive restarted twice while it was read. Nothing of this read is kept. Look at its supply first.", Err: nil}
 		}
 	}
 }
@@ -299,7 +304,7 @@ func (c *Conn) sameDrive(ctx context.Context) error {
 		return err
 	}
 	if got := c.family.ByteSwapped(id[0]); got != c.family.Link.Identity.Value {
-		return &Error{fmt.Sprintf("What answers changed while it was read: register %d reads %d now, want %d. Nothing of this read is kept. Is another device at this address?", c.family.Link.Identity.Register, got, c.family.Link.Identity.Value), nil}
+		return &Error{What: fmt.Sprintf("What answers changed while it was read: register %d reads %d now, want %d. Nothing of this read is kept. Is another device at this address?", c.family.Link.Identity.Register, got, c.family.Link.Identity.Value), Err: nil}
 	}
 	return nil
 }

@@ -28,7 +28,7 @@ func (c *Conn) Glance(ctx context.Context) (Moment, error) {
 	}
 	m, _, err := w.moment()
 	if err != nil {
-		return m, &Error{"The drive did not answer whole. Try again.", err}
+		return m, &Error{What: "The drive did not answer whole. Try again.", Err: err}
 	}
 	return m, nil
 }
@@ -46,7 +46,7 @@ const stale = time.Second
 // false, ctx ends, or no answer has come for the time of patience. It only reads. A missed answer is told and gone on after.
 func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each func(Moment) bool) error {
 	if len(c.family.Link.Actuals) == 0 {
-		return &Error{"The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.", nil}
+		return &Error{What: "The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.", Err: nil}
 	}
 	w, err := c.watching(ctx)
 	if err != nil {
@@ -65,9 +65,9 @@ func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each fu
 			m.Missed = true
 			c.reopen()
 		case w.clock && counted && restarted(counter, ticks, now.Sub(answered)):
-			return &Error{"The drive restarted while it was watched.", nil}
+			return &Error{What: "The drive restarted while it was watched.", Err: nil}
 		case w.clock && counted && ticks == counter && now.Sub(changed) > stale:
-			return &Error{fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Is there a gateway in between?", c.family.Link.Clock), nil}
+			return &Error{What: fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Is there a gateway in between?", c.family.Link.Clock), Err: nil}
 		}
 		if err == nil {
 			if ticks != counter || !counted {
@@ -79,7 +79,7 @@ func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each fu
 			return nil
 		}
 		if now.Sub(answered) > patience {
-			return &Error{fmt.Sprintf("The drive has not answered for %.0f s.", patience.Seconds()), err}
+			return &Error{What: fmt.Sprintf("The drive has not answered for %.0f s.", patience.Seconds()), Err: err}
 		}
 		wait := max(0, every-time.Since(asked))
 		if err != nil {

@@ -69,8 +69,8 @@ func TestEveryRouteFromAnEmptyPlace(t *testing.T) {
 	srv, _ := serve(t)
 	a := api{t, srv.URL, app.NewID()}
 	place, drive, like := app.NewID(), app.NewID(), app.NewID()
-	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
-	a.call("POST", "/api/places", object{"id": app.NewID(), "name": " ", "zone": "UTC", "people": object{}}, 422)
+	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
+	a.call("POST", "/api/places", object{"id": app.NewID(), "name": " ", "kind": "real", "zone": "UTC", "people": object{}}, 422)
 	a.call("PATCH", "/api/places/"+place, object{"id": app.NewID(), "edit": "e", "sets": sets("supplies.p1.name", "Panel 1", "supplies.p1.frequency", "50 Hz")}, 200)
 	a.call("POST", "/api/places/"+place+"/energy", object{"id": app.NewID(), "energy": object{"supply": "p1", "state": "live", "volts": []string{"400"}}}, 200)
 	v := a.call("POST", "/api/drives", object{"id": drive, "place": place, "sets": sets("tag", "A-1", "rating.dialect", "Brae", "rating.current", "16", "supplies.p1", "true")}, 200)

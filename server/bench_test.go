@@ -16,7 +16,7 @@ func TestBenchOverTheAPI(t *testing.T) {
 	srv, _ := serve(t)
 	a := api{t, srv.URL, app.NewID()}
 	place, drive := app.NewID(), app.NewID()
-	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
+	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
 	a.call("POST", "/api/drives", object{"id": drive, "place": place, "sets": sets("tag", "A-1", "rating.dialect", "Tarn", "rating.type", "TN4-016-F2K")}, 200)
 	d := "/api/drives/" + drive
 	if v := a.call("GET", d+"/bench?after=-1", nil, 200); at(v, "there") != false || !strings.Contains(at(v, "missing").(string), "row in use") {

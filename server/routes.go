@@ -84,11 +84,12 @@ func placeRoutes(api huma.API, a *app.App) {
 		Body struct {
 			ID     string                      `json:"id"`
 			Name   string                      `json:"name"`
+			Kind   string                      `json:"kind" enum:"real,simulated" doc:"for good"`
 			Zone   string                      `json:"zone"`
 			People map[string]drivefile.Person `json:"people"`
 		}
 	}) ([]app.PlaceView, error) {
-		if err := a.CreatePlace(ctx, in.Body.ID, in.Body.Name, in.Body.Zone, in.Body.People); err != nil {
+		if err := a.CreatePlace(ctx, in.Body.ID, in.Body.Name, in.Body.Kind, in.Body.Zone, in.Body.People); err != nil {
 			return nil, err
 		}
 		return a.Places(ctx)

@@ -60,6 +60,7 @@ type Store struct {
 	mu          sync.Mutex
 	kept        folderState
 	checking    func() // ends the check of a large database that goes on beside the work
+	simulated   bool   // the folder was made for simulation
 }
 
 // databaseName is the database's file in a data folder.
@@ -139,10 +140,42 @@ func (s *Store) open() error {
 	}
 	r.SetMaxOpenConns(4)
 	s.read = r
+	if err := w.QueryRow("SELECT count(*) > 0 FROM simulated").Scan(&s.simulated); err != nil {
+		return err
+	}
 	if large {
 		s.checkBeside()
 	}
 	return s.kept.look(s.folder)
+}
+
+// Simulated tells whether the folder was made for simulation.
+func (s *Store) Simulated() bool { return s.simulated }
+
+// NotSimulatedError says that a folder is not one for simulation, and cannot become one.
+type NotSimulatedError struct{ Folder string }
+
+func (e *NotSimulatedError) Error() string {
+	return fmt.Sprintf("the data folder %s holds a real place, or was not made for simulation: it never becomes one. Start on another folder", e.Folder)
+}
+
+// Simulate marks a folder as one for simulation. One that holds a real place is refused.
+func (s *Store) Simulate() error {
+	if s.simulated {
+		return nil
+	}
+	var real bool
+	if err := s.write.QueryRow("SELECT count(*) > 0 FROM document WHERE kind = 'place' AND coalesce(json_extract(body, '$.kind'), iif(json_extract(body, '$.name') = ?, 'simulated', 'real')) <> 'simulated'", drivefile.DemoPlant).Scan(&real); err != nil {
+		return Explain(err)
+	}
+	if real {
+		return &NotSimulatedError{s.folder}
+	}
+	if _, err := s.write.Exec("INSERT INTO simulated VALUES (datetime('now'))"); err != nil {
+		return Explain(err)
+	}
+	s.simulated = true
+	return nil
 }
 
 // largeDatabase is the size, in bytes, above which a database is looked through beside the work, not before it: seconds are long for whoever waits.

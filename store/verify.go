@@ -60,7 +60,7 @@ func Verify(ctx context.Context, folder string) (v Verified, err error) {
 
 // tablesThere wants this version's schema: a flipped bit in it could hide a table.
 func tablesThere(r Reader, _ *Verified) error {
-	for _, t := range []string{"counter", "document", "change", "entry", "attachment", "glance", "coming"} {
+	for _, t := range []string{"counter", "document", "change", "entry", "attachment", "glance", "coming", "simulated"} {
 		var n int
 		if err := r.q.QueryRowContext(r.ctx, "SELECT count(*) FROM sqlite_schema WHERE type = 'table' AND name = ?", t).Scan(&n); err != nil {
 			return err

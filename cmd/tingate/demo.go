@@ -15,6 +15,7 @@ func demoCommand() *cobra.Command {
 	var drives int
 	var benchAt string
 	c := &cobra.Command{Use: "demo", Short: "Serve the demo plant, with a stand-in drive", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		s.simulated = true
 		return s.run(c.Context(), c.OutOrStdout(), func(ctx context.Context, a *app.App) (func(), error) {
 			places, err := a.Places(ctx)
 			if err != nil {

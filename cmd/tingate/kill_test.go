@@ -117,7 +117,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	must(call(p.base, "POST", "/api/places", person, map[string]any{"id": place, "name": "Kill", "zone": "UTC", "people": map[string]any{person: map[string]string{"initials": "RH"}}}, nil))
+	must(call(p.base, "POST", "/api/places", person, map[string]any{"id": place, "name": "Kill", "kind": "real", "zone": "UTC", "people": map[string]any{person: map[string]string{"initials": "RH"}}}, nil))
 	sets := []map[string]string{{"path": "tag", "text": "K-1"}, {"path": "rating.dialect", "text": "Tarn"}, {"path": "link.address", "text": drive.Address()}}
 	for f, v := range map[string]string{"connection": "star", "voltage": "400", "frequency": "50", "power": "7.5", "current": "15.5", "speed": "1455"} {
 		sets = append(sets, map[string]string{"path": "motor.rows." + row + "." + f, "text": v})

@@ -25,6 +25,7 @@ import (
 type serving struct {
 	data, listen, clock string
 	rate                float64
+	simulated           bool
 }
 
 func (s *serving) flags(c *cobra.Command, data string) {
@@ -79,6 +80,7 @@ func serveCommand() *cobra.Command {
 		return s.run(c.Context(), c.OutOrStdout(), nil)
 	}}
 	s.flags(c, dataFolder("tingate"))
+	c.Flags().BoolVar(&s.simulated, "simulated", false, "make the data folder one for simulation, for good: its clock may be set, and it never takes a real place")
 	return c
 }
 
@@ -118,6 +120,14 @@ func (s *serving) run(ctx context.Context, out io.Writer, prepare func(context.C
 		return err
 	}
 	defer st.Close()
+	if s.simulated {
+		if err := st.Simulate(); err != nil {
+			return err
+		}
+	}
+	if s.clock != "" && !st.Simulated() {
+		return fmt.Errorf("--clock: the data folder %s is not one for simulation, and what was measured by a clock that was set would prove nothing. Make another with --simulated", s.data)
+	}
 	st.SetAddress("http://" + l.Addr().String())
 	a := app.New(st, now, version)
 	if s.clock != "" {

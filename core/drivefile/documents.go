@@ -7,21 +7,44 @@ package drivefile
 import "tingate/core/quantity"
 
 // Schema is the number of the document schema this program writes.
-const Schema = 6
+const Schema = 7
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
 
-// Place is a site with its people and supplies.
+// Kinds of place, fixed when it is made.
+const (
+	Real      = "real"
+	Simulated = "simulated"
+)
+
+// Place is a site with its people, supplies and instruments.
 type Place struct {
-	Schema   int                    `json:"schema"`
-	Name     string                 `json:"name"`
-	Zone     string                 `json:"zone" doc:"IANA time zone"`
-	People   map[string]Person      `json:"people,omitempty" doc:"by id"`
-	Supplies map[string]Supply      `json:"supplies,omitempty" doc:"by id"`
-	Practice string                 `json:"practice,omitempty" doc:"practice of drives that name none"`
-	Circuits map[string]StopCircuit `json:"circuits,omitempty" doc:"stop circuits, by id"`
-	Shifts   string                 `json:"shifts,omitempty" doc:"times of day at which a shift changes, like 06:00, 14:00, 22:00, in the place's zone"`
+	Schema      int                    `json:"schema"`
+	Name        string                 `json:"name"`
+	Kind        string                 `json:"kind" choices:"real,simulated" doc:"for good: in a real place nothing simulated proves anything"`
+	Zone        string                 `json:"zone" doc:"IANA time zone"`
+	People      map[string]Person      `json:"people,omitempty" doc:"by id"`
+	Supplies    map[string]Supply      `json:"supplies,omitempty" doc:"by id"`
+	Practice    string                 `json:"practice,omitempty" doc:"practice of drives that name none"`
+	Circuits    map[string]StopCircuit `json:"circuits,omitempty" doc:"stop circuits, by id"`
+	Shifts      string                 `json:"shifts,omitempty" doc:"times of day at which a shift changes, like 06:00, 14:00, 22:00, in the place's zone"`
+	Instruments map[string]Instrument  `json:"instruments,omitempty" doc:"by id"`
+}
+
+// Roles of an instrument.
+const (
+	RoleMeter      = "meter"
+	RoleInsulation = "insulation-tester"
+	RoleTorque     = "torque-wrench"
+)
+
+// Instrument is what people measure with at the place.
+type Instrument struct {
+	Number   string `json:"number,omitempty" doc:"on it: M3"`
+	Name     string `json:"name,omitempty" doc:"what it is"`
+	Role     string `json:"role,omitempty" choices:"meter,insulation-tester,torque-wrench,other"`
+	Measures string `json:"measures,omitempty" choices:"ac,dc,ac-and-dc,automatic" doc:"voltage that a meter measures: by a range for each, or by one that finds it out by itself"`
 }
 
 // Person works on drives. Chosen once in the browser; accounts come later.
@@ -84,6 +107,7 @@ type Rating struct {
 	DialectVersion string `json:"dialect_version,omitempty"`
 	Type           string `json:"type,omitempty"`
 	Serial         string `json:"serial,omitempty"`
+	NoSerial       bool   `json:"no_serial,omitempty" doc:"the number on the label is not legible; a photo of it is kept"`
 	Firmware       string `json:"firmware,omitempty"`
 	Current        Q      `json:"current,omitzero" kind:"current" doc:"rated output current at the duty wanted"`
 	Voltage        Q      `json:"voltage,omitzero" kind:"voltage" doc:"output voltage"`
@@ -128,6 +152,7 @@ type Motor struct {
 	Kind           string         `json:"kind,omitempty" choices:"induction,permanent-magnet"`
 	MakersType     string         `json:"makers_type,omitempty"`
 	Serial         string         `json:"serial,omitempty"`
+	NoSerial       bool           `json:"no_serial,omitempty" doc:"the number on the plate is not legible; a photo of it is kept"`
 	Frame          string         `json:"frame,omitempty"`
 	Insulation     string         `json:"insulation,omitempty"`
 	Duty           string         `json:"duty,omitempty"`

@@ -92,8 +92,8 @@ func TestUnknownPathsAndValuesAreNamed(t *testing.T) {
 
 func TestNewerSchemasAreRefusedWithBothNumbers(t *testing.T) {
 	var newer *drivefile.NewerSchemaError
-	if _, err := drivefile.DecodeDrive([]byte(`{"schema":7}`)); !errors.As(err, &newer) || newer.Got != 7 || newer.Known != drivefile.Schema {
-		t.Errorf("schema 7: %v", err)
+	if _, err := drivefile.DecodeDrive([]byte(fmt.Appendf(nil, `{"schema":%d}`, drivefile.Schema+1)); !errors.As(err, &newer) || newer.Got != drivefile.Schema+1 || newer.Known != drivefile.Schema {
+		t.Errorf("a newer schema: %v", err)
 	}
 	if _, err := drivefile.DecodeDrive([]byte(`{"schema":0}`)); err == nil {
 		t.Error("schema 0")
@@ -143,6 +143,16 @@ func TestNumbersOfWiresStay(t *testing.T) {
 		d, err := drivefile.DecodeDrive([]byte(body))
 		if err != nil || d.Wiring.Numbers != want {
 			t.Errorf("%s: numbered %q, want %q; %v", body, d.Wiring.Numbers, want, err)
+		}
+	}
+}
+
+// Places of before are real; the demo plant's is simulated, since nothing in it was ever measured.
+func TestPlacesOfBeforeAreReal(t *testing.T) {
+	for body, want := range map[string]string{`{"schema":6,"name":"Mill","zone":"UTC"}`: drivefile.Real, `{"schema":1,"name":"Skerrow Kelp Works","zone":"UTC"}`: drivefile.Simulated, `{"schema":7,"name":"Mill","kind":"simulated","zone":"UTC"}`: drivefile.Simulated} {
+		p, err := drivefile.DecodePlace([]byte(body))
+		if err != nil || p.Kind != want {
+			t.Errorf("%s: %q, want %q; %v", body, p.Kind, want, err)
 		}
 	}
 }

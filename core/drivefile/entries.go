@@ -58,14 +58,16 @@ type Reading struct {
 	How     string `json:"how" doc:"typed, eye, link, csv, voice"`
 	ReadBy  string `json:"read_by,omitempty" doc:"id of the person who read it aloud, when another typed it"`
 	Problem string `json:"problem,omitempty"`
+	Serial  string `json:"serial,omitempty" doc:"of the drive that it was read in, as entered then"`
 }
 
 // Entered is a value that a person has set on the keypad. It says what was meant to be set, not what the drive holds:
 // that is a reading.
 type Entered struct {
-	Code  string `json:"code"`
-	Text  string `json:"text"`
-	Steps int64  `json:"steps"`
+	Code   string `json:"code"`
+	Text   string `json:"text"`
+	Steps  int64  `json:"steps"`
+	Serial string `json:"serial,omitempty" doc:"of the drive that it was set in, as entered then"`
 }
 
 // Write is one setting sent over the link. It is recorded as begun before anything is sent; the outcome is a second
@@ -84,6 +86,7 @@ type Write struct {
 	Unit     int    `json:"unit,omitempty" doc:"Modbus unit identifier"`
 	Register int    `json:"register,omitempty" doc:"first register"`
 	Raw      []int  `json:"raw,omitempty" doc:"registers as sent"`
+	Serial   string `json:"serial,omitempty" doc:"of the drive that it was sent to, as entered then"`
 }
 
 // Value is a setting's value in a snapshot: steps on the grid, and the text as read.
@@ -109,6 +112,8 @@ type Snapshot struct {
 	Hash    string           `json:"hash"`
 	How     string           `json:"how" doc:"link, readings, plan, csv"`
 	Values  map[string]Value `json:"values"`
+	Serial  string           `json:"serial,omitempty" doc:"of the drive whose settings they are, as entered then"`
+	Late    bool             `json:"late,omitempty" doc:"as found, taken after settings were changed"`
 }
 
 // Evidence answers a check with the values it rests on.
@@ -117,7 +122,9 @@ type Evidence struct {
 	Value      string            `json:"value" doc:"confirmed, what was chosen, or what was measured, as typed"`
 	Reading    *float64          `json:"reading,omitempty" doc:"of a measurement, in the check's unit; missing when the text could not be read"`
 	Unit       string            `json:"unit,omitempty"`
-	Instrument string            `json:"instrument,omitempty" doc:"meter and its range, like M3 on 1000 V DC"`
+	Instrument string            `json:"instrument,omitempty" doc:"what it was measured with, as a person reads it: M3, 1000 V DC"`
+	Meter      string            `json:"meter,omitempty" doc:"id of the place's instrument; missing: not known"`
+	On         string            `json:"on,omitempty" doc:"kinds of voltage that its range measures: AC, DC or AC+DC"`
 	Reason     string            `json:"reason,omitempty" doc:"of a choice"`
 	Basis      map[string]string `json:"basis"`
 }
@@ -167,6 +174,7 @@ type Energy struct {
 	Told   string   `json:"told,omitempty" doc:"who was told before it was switched on again"`
 	Volts  []string `json:"volts,omitempty" doc:"measured between lines"`
 	Note   string   `json:"note,omitempty"`
+	Meter  string   `json:"meter,omitempty" doc:"id of the instrument with which it was proved dead; a record without it is of an earlier program and proves nothing"`
 }
 
 // Attachment is a file kept with the drive.

@@ -21,6 +21,21 @@ var steps = map[int]func(kind string, b Body) Body{
 	3: numbersStay,                              // 4 adds stop circuits, which may be missing, and numbers of wires by function
 	4: func(_ string, b Body) Body { return b }, // 5 adds terminals' torques, what bounds a speed, more of stop circuits, the controller's side: all of it may be missing
 	5: func(_ string, b Body) Body { return b }, // 6 adds the motor potentiometer, which may be missing
+	6: kindOfPlace,                              // 7 adds the kind of a place, its instruments, and serials that are not legible
+}
+
+// DemoPlant is the name of the plant that ships with the program. Nothing in it was ever measured.
+const DemoPlant = "Skerrow Kelp Works"
+
+// kindOfPlace makes the places of before real, and the demo's simulated.
+func kindOfPlace(kind string, b Body) Body {
+	if kind == KindPlace {
+		b["kind"] = Real
+		if b["name"] == DemoPlant {
+			b["kind"] = Simulated
+		}
+	}
+	return b
 }
 
 // numbersStay keeps the numbers of wires that a drive was wired by.

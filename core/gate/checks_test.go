@@ -32,7 +32,7 @@ func (s *scene) add(t *testing.T, kind string, body any) {
 	if strings.Contains(string(raw(t, body)), "/second/look") {
 		by = "the second person"
 	}
-	s.job.Entries = append(s.job.Entries, drivefile.Entry{ID: fmt.Sprintf("e%03d", n), Seq: int64(n), Kind: kind, By: by, At: stamp(s.now), Body: raw(t, body)})
+	s.job.Entries = append(s.job.Entries, drivefile.Entry{ID: fmt.Sprintf("e%03d", n), Seq: int64(n), Kind: kind, By: by, At: stamp(s.now), Body: raw(t, sample.OfDryer(body))})
 	s.now = s.now.Add(time.Second)
 }
 
@@ -88,7 +88,7 @@ func (s *scene) answer(t *testing.T, c gate.Check, value string) {
 		s.add(t, drivefile.EntryAttachment, drivefile.Attachment{Of: c.Subject, Name: "label.png"})
 		return
 	}
-	ev := drivefile.Evidence{Key: c.Key, Value: value, Basis: c.Basis, Unit: c.Unit, Instrument: "M3, auto AC+DC"}
+	ev := drivefile.Evidence{Key: c.Key, Value: value, Basis: c.Basis, Unit: c.Unit, Instrument: "M3, auto AC+DC", Meter: sample.Meter, On: "AC+DC"}
 	var v float64
 	if _, err := fmt.Sscan(value, &v); err == nil {
 		ev.Reading = &v
@@ -120,7 +120,6 @@ func practiceWith(t *testing.T, change map[string]string) *practice.Practice {
 func whole(t *testing.T, key string, p *practice.Practice) *scene {
 	t.Helper()
 	d, place := matched()
-	d.Rating.Serial = "S1"
 	s := &scene{now: now}
 	s.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family, Practice: p}
 	s.power(key == "dead")
@@ -184,7 +183,9 @@ func (s *scene) again() *scene {
 
 // spoilers fail the checks that no answer decides.
 var spoilers = map[string]func(t *testing.T, s *scene){
-	"match/type/order": func(_ *testing.T, s *scene) { s.job.Drive.Site.Ordered = "TN4-009" },
+	"match/serial/drive": func(_ *testing.T, s *scene) { s.job.Drive.Rating.Serial = "" },
+	"match/serial/motor": func(_ *testing.T, s *scene) { s.job.Drive.Motor.Serial, s.job.Drive.Motor.NoSerial = "", true },
+	"match/type/order":   func(_ *testing.T, s *scene) { s.job.Drive.Site.Ordered = "TN4-009" },
 	"match/type/read": func(_ *testing.T, s *scene) {
 		s.job.Drive.Rating.Type, s.job.Drive.Site.Ordered = "TN9-016-F2K", "TN9-016"
 	},
@@ -350,7 +351,7 @@ func TestProtectionThatIsOffIsTemporary(t *testing.T) {
 	s := whole(t, "wake", practiceWith(t, map[string]string{"assistant": "assistant"}))
 	s.job.Drive.Rating.Dialect, s.job.Drive.Rating.Type = "Brae", "BR18C460"
 	s.job.Family = job(s.job.Drive, nil).Family
-	s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: "wake/assistant/done", Value: "followed", Basis: map[string]string{"serial": "S1"}})
+	s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: "wake/assistant/done", Value: "followed", Basis: map[string]string{"drive serial": "TN-0417"}})
 	if got := things(s); got != "disabled-protection protect.out" {
 		t.Fatalf("%q", got)
 	}

@@ -7,7 +7,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
@@ -209,6 +208,7 @@ func (e *evaluation) measureDead(session string, noDC bool, basis func() map[str
 	kinds := kindsOf(list)
 	ready := open
 	meter := ""
+	defer func() { e.state.Meter = meter }()
 	for _, kind := range kinds {
 		m := e.meterProof("before", kind, basis(), open, &meter)
 		ready = ready && m.ok
@@ -276,20 +276,19 @@ func (e *evaluation) meterProof(when, kind string, basis map[string]string, read
 	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V. Note the meter's number and its range.", what, f4(limit))}
 	m := e.measure("dead", c, limit, mostProof, Again, ready)
 	ok := m.ok && math.Abs(m.value) >= limit && math.Abs(m.value) <= mostProof
-	number, ranges := instrument(m.body.Instrument)
 	switch {
 	case !m.ok:
-	case number == "":
-		e.again(key, "The meter has no number in the note: one and the same meter is proved before, measures, and is proved after.")
+	case m.body.Meter == "":
+		e.again(key, fmt.Sprintf("Meter not known (%s): choose one of this place's meters. One and the same is proved before, measures, and is proved after.", orNone(m.body.Instrument)))
 		ok = false
-	case !ranges[kind]:
-		e.again(key, fmt.Sprintf("The meter is noted as %q: prove it on its %s range. One left on AC reads near zero on a DC link.", orNone(m.body.Instrument), kind))
+	case !measures(m.body.On, kind):
+		e.again(key, fmt.Sprintf("It stood on %s: prove it on its %s range. One left on AC reads near zero on a DC link.", orNone(m.body.On), kind))
 		ok = false
-	case *meter != "" && number != *meter:
-		e.again(key, fmt.Sprintf("Another meter than %s, which was proved first: one meter from proof to proof.", strings.ToUpper(*meter)))
+	case *meter != "" && m.body.Meter != *meter:
+		e.again(key, fmt.Sprintf("Another meter than %s, which was proved first: one meter from proof to proof.", e.meterName(*meter)))
 		ok = false
 	case ok && *meter == "":
-		*meter = number
+		*meter = m.body.Meter
 	}
 	m.ok = ok
 	return m
@@ -317,33 +316,29 @@ func (e *evaluation) fitting(key string, m measured, kind string, meter *string)
 	if !m.ok {
 		return
 	}
-	number, ranges := instrument(m.body.Instrument)
 	at, err := time.Parse(time.RFC3339, m.entry.At)
 	until, err2 := time.Parse(time.RFC3339, e.state.Wait.Until)
 	switch {
-	case !ranges[kind]:
+	case m.body.Meter == "":
+		e.again(key, fmt.Sprintf("Meter not known (%s): measure with the one that was proved.", orNone(m.body.Instrument)))
+	case m.body.Meter != *meter:
+		e.again(key, fmt.Sprintf("Measured with %s, and the meter that was proved is %s: one meter from proof to proof.", orNone(m.body.Instrument), orNone(e.meterName(*meter))))
+	case !measures(m.body.On, kind):
 		e.again(key, fmt.Sprintf("Measured with %q: this needs the %s range.", orNone(m.body.Instrument), kind))
-	case number == "" || number != *meter:
-		e.again(key, fmt.Sprintf("Measured with %q, and the meter that was proved is %s: one meter from proof to proof.", orNone(m.body.Instrument), orNone(strings.ToUpper(*meter))))
 	case err == nil && err2 == nil && at.Before(until):
 		e.again(key, "Measured before the wait was over: it counts for the discharge only. Measure again.")
 	}
 }
 
-// instrument takes a note like "M3, 1000 V DC" apart: the meter's number, in lower case, and the kinds of voltage that its range measures. Only
-// whole words count: a "machine hall meter" measures no AC by its name.
-func instrument(note string) (number string, kinds map[string]bool) {
-	number, rest, two := strings.Cut(note, ",")
-	if !two {
-		number, rest = "", note
+// measures tells whether a range, AC, DC or AC+DC, measures a kind of voltage.
+func measures(on, kind string) bool { return on == kind || on == "AC+DC" }
+
+// meterName is the number of a meter of the place, by its id.
+func (e *evaluation) meterName(id string) string {
+	if m, ok := e.job.Place.Instruments[id]; ok {
+		return m.Number
 	}
-	kinds = map[string]bool{}
-	for _, w := range strings.FieldsFunc(strings.ToUpper(rest), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
-		if w == "AC" || w == "DC" {
-			kinds[w] = true
-		}
-	}
-	return strings.ToLower(strings.Join(strings.Fields(number), " ")), kinds
+	return ""
 }
 
 func orNone(t string) string {

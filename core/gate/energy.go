@@ -57,6 +57,9 @@ func EnergyByID(entries []drivefile.Entry) map[string]SupplyState {
 			if json.Unmarshal(en.Body, &b) == nil {
 				s := out[b.Supply]
 				s.State, s.Since, s.By, s.Volts, s.Drive, s.Why = b.State, en.At, en.By, b.Volts, b.Drive, b.Note
+				if b.State == "dead" && b.Meter == "" {
+					s.State, s.Why = "not-known", "It was recorded DEAD by rules of before, when no meter was known by its number: prove it again."
+				}
 				if b.State != "dead" {
 					s.mark = en.ID
 				}

@@ -46,10 +46,11 @@ func GateKeys() []string {
 }
 
 func newEvaluation(job Job, now time.Time) *evaluation {
-	e := &evaluation{job: job, now: now, rec: newRecord(job.Entries), gates: map[string]*Gate{}}
+	e := &evaluation{job: job, now: now, rec: newRecord(job), gates: map[string]*Gate{}}
 	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []Line{},
 		Corrections: []plate.Correction{}, Snapshots: []SnapshotHead{}, Attachments: []AttachmentHead{}, Figures: []Figure{},
 		Sources: []Source{}, Temporary: []TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
+	e.state.Simulated = e.rec.machines.simulated
 	e.state.Gates = make([]Gate, 0, len(gateNames))
 	order := practice.Gates
 	if job.Practice != nil {
@@ -112,11 +113,10 @@ func (e *evaluation) evidence(gate string, c Check, ready bool) {
 	if ev, ok := e.rec.evBody[c.Key]; ok {
 		entry := e.rec.evidence[c.Key]
 		c.By, c.At = entry.By, entry.At
-		if maps.Equal(ev.Basis, c.Basis) {
+		if ok, why := e.rec.machines.stands(c.Basis, ev); ok {
 			c.Verdict, c.Do = Holds, ""
 		} else {
-			c.Verdict = Again
-			c.Detail = "Confirmed before a value changed. " + c.Detail
+			c.Verdict, c.Detail = Again, strings.TrimSpace(asked("Confirmed", why)+" "+c.Detail)
 		}
 	}
 	e.check(gate, c)
@@ -230,8 +230,10 @@ func (e *evaluation) plateChecks(p plate.Plate, basis map[string]string) {
 	e.check("plate", e.findingsCheck("plate", "Findings answered"))
 	ready := e.result.Poles > 0
 	poles := Check{Key: "plate/poles/confirmed", Title: "Poles confirmed", Basis: map[string]string{"poles": fmt.Sprint(e.result.Poles)}}
+	poles.Basis = e.rec.machines.basisFor("plate", poles)
 	poles.Detail = fmt.Sprintf("%d poles, worked out from speed and frequency.", e.result.Poles)
 	if p.Row.Poles != 0 {
+		poles.Basis = e.rec.machines.basisFor("plate", poles)
 		poles.Detail = fmt.Sprintf("%d poles, as stamped.", e.result.Poles)
 	}
 	if !ready {
@@ -399,11 +401,11 @@ func sortedKeys[V any](m map[string]V) []string {
 // Basis is what a decision about the finding rests on: the values the rule looked at.
 func (a Answered) Basis() map[string]string { return a.basis }
 
-// Readings are the last values seen of every setting of a family, in the plan or not.
-func Readings(entries []drivefile.Entry, f *dialect.Family) map[string]Read {
+// Readings are the last values seen of every setting of the job's family, in the plan or not, in this very drive since it was last reset.
+func Readings(j Job) map[string]Read {
 	out := map[string]Read{}
-	for code, r := range newRecord(entries).reads {
-		s, ok := f.Setting(code)
+	for code, r := range newRecord(j).reads {
+		s, ok := j.Family.Setting(code)
 		if !ok {
 			continue
 		}

@@ -2,8 +2,8 @@ package gate
 
 import (
 	"fmt"
-	"maps"
 	"math"
+	"strings"
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
@@ -15,9 +15,7 @@ import (
 // confirm is answered by a person's word. It reopens when a value it rests on differs. ready false: something comes first,
 // and the check's detail says what.
 func (e *evaluation) confirm(gate string, c Check, ready bool) {
-	if c.Basis == nil {
-		c.Basis = map[string]string{}
-	}
+	c.Basis = e.rec.machines.basisFor(gate, c)
 	e.evidence(gate, c, ready)
 }
 
@@ -27,15 +25,19 @@ type measured struct {
 	entry drivefile.Entry
 	body  drivefile.Evidence
 	ok    bool
+	why   string // why an earlier one does not count
 }
 
 // measurement finds the last measurement of a check whose basis still holds.
 func (e *evaluation) measurement(c Check) measured {
 	ev, have := e.rec.evBody[c.Key]
-	if !have || !maps.Equal(ev.Basis, c.Basis) {
+	if !have {
 		return measured{value: math.NaN()}
 	}
-	m := measured{math.NaN(), e.rec.evidence[c.Key], ev, true}
+	if ok, why := e.rec.machines.stands(c.Basis, ev); !ok {
+		return measured{value: math.NaN(), why: why}
+	}
+	m := measured{value: math.NaN(), entry: e.rec.evidence[c.Key], body: ev, ok: true}
 	if ev.Reading != nil {
 		m.value = *ev.Reading
 	}
@@ -49,10 +51,8 @@ var signed = map[string]bool{"counts": true, "r/min": true, "ms": true, "min": t
 // measure is answered by a reading that must lie from low to high (NaN: open). Outside is the verdict then. A measurement
 // that lies in a band that has moved counts still; one whose basis differs does not.
 func (e *evaluation) measure(gate string, c Check, low, high float64, outside string, ready bool) measured {
-	c.Do, c.Verdict = "measure", NotDone
-	if c.Basis == nil {
-		c.Basis = map[string]string{}
-	}
+	c.Do, c.Verdict, c.Role = "measure", NotDone, roleFor(c.Unit)
+	c.Basis = e.rec.machines.basisFor(gate, c)
 	bound := func(v float64) *float64 {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
 			return nil
@@ -72,8 +72,8 @@ func (e *evaluation) measure(gate string, c Check, low, high float64, outside st
 		c.Do = ""
 	}
 	m := e.measurement(c)
-	if _, earlier := e.rec.evBody[c.Key]; earlier && !m.ok {
-		c.Detail = "Measured before something changed: measure again. " + c.Detail
+	if m.why != "" {
+		c.Detail = asked("Measured", m.why) + " Measure again. " + c.Detail
 	}
 	if m.ok {
 		c.Value, c.With, c.By, c.At = m.body.Value, m.body.Instrument, m.entry.By, m.entry.At
@@ -97,9 +97,7 @@ func (e *evaluation) measure(gate string, c Check, low, high float64, outside st
 // choose is answered by one of the options; needs one, with why where it is not the first.
 func (e *evaluation) choose(gate string, c Check, options []Option, ready bool) string {
 	c.Do, c.Verdict, c.Options = "choose", NotDone, options
-	if c.Basis == nil {
-		c.Basis = map[string]string{}
-	}
+	c.Basis = e.rec.machines.basisFor(gate, c)
 	if !ready {
 		c.Do = ""
 	}
@@ -107,8 +105,8 @@ func (e *evaluation) choose(gate string, c Check, options []Option, ready bool) 
 	if ev, ok := e.rec.evBody[c.Key]; ok {
 		entry := e.rec.evidence[c.Key]
 		c.By, c.At, c.Reason, c.With = entry.By, entry.At, ev.Reason, ev.Instrument
-		if !maps.Equal(ev.Basis, c.Basis) {
-			c.Verdict, c.Detail = Again, "Chosen before something changed. "+c.Detail
+		if ok, why := e.rec.machines.stands(c.Basis, ev); !ok {
+			c.Verdict, c.Detail = Again, strings.TrimSpace(asked("Chosen", why)+" "+c.Detail)
 		} else {
 			for _, o := range options {
 				if o.Value == ev.Value {
@@ -135,6 +133,27 @@ func (e *evaluation) attach(gate string, c Check, of string) {
 // computed holds or not by what is entered.
 func (e *evaluation) computed(gate, key, group, title, verdict, detail string) {
 	e.check(gate, Check{Key: key, Group: group, Title: title, Verdict: verdict, Detail: detail, Work: "either"})
+}
+
+// asked begins a sentence on why an answer does not count: a reason of its own stands by itself.
+func asked(act, why string) string {
+	if strings.HasPrefix(why, "before ") {
+		return act + " " + why + "."
+	}
+	return why
+}
+
+// roleFor is the kind of instrument that measures a unit; empty: any, or none.
+func roleFor(unit string) string {
+	switch unit {
+	case "V", "V AC", "V DC", "Ω", "mΩ", "A", "mA":
+		return drivefile.RoleMeter
+	case "MΩ":
+		return drivefile.RoleInsulation
+	case "N·m":
+		return drivefile.RoleTorque
+	}
+	return ""
 }
 
 func f4(v float64) string { return quantity.Digits(v, 4) }

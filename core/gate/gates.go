@@ -224,13 +224,14 @@ func (e *evaluation) keep() {
 	for i, s := range e.rec.snapshots {
 		b := e.rec.snapBody[i]
 		e.state.Snapshots = append(e.state.Snapshots, SnapshotHead{s.ID, b.Name, b.Label, b.Dialect, len(b.Values), b.How, s.By, s.At})
-		switch b.Name {
-		case "as-found":
+		switch {
+		case !e.rec.ofThis[i]:
+		case b.Name == "as-found":
 			found.Verdict, found.Detail, found.By, found.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
 			if code := e.changedBefore(s.Seq); code != "" {
 				found.Verdict, found.Detail = Again, fmt.Sprintf("Found late: %s had been set before it was saved. What the drive held when it was found is not known any more.", code)
 			}
-		case "as-left":
+		case b.Name == "as-left":
 			left.Verdict, left.Detail, left.By, left.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
 			if code := e.stale(b); code != "" {
 				left.Verdict, left.Detail = Again, code+" is no longer as it was left."
@@ -266,12 +267,12 @@ func (e *evaluation) changedBefore(seq int64) string {
 		switch en.Kind {
 		case drivefile.EntryEntered:
 			var b drivefile.Entered
-			if json.Unmarshal(en.Body, &b) == nil {
+			if json.Unmarshal(en.Body, &b) == nil && e.rec.machines.read(b.Serial) {
 				return b.Code
 			}
 		case drivefile.EntryWrite:
 			var b drivefile.Write
-			if json.Unmarshal(en.Body, &b) == nil && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") {
+			if json.Unmarshal(en.Body, &b) == nil && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && e.rec.machines.read(b.Serial) {
 				return b.Code
 			}
 		}

@@ -83,6 +83,7 @@ func (e *evaluation) match() {
 	e.confirm("match", Check{Key: "match/arrival/undamaged", Group: "What arrived", Title: "Nothing damaged: case, terminals, fan; nothing loose inside", Basis: label}, true)
 	e.confirm("match", Check{Key: "match/arrival/packing", Group: "What arrived", Title: "Packing list complete: keypad, modules, papers, choke, filter", Basis: label}, true)
 	e.attach("match", Check{Key: "match/photo/label", Group: "What arrived", Title: "Photo of the drive's label", Work: "either"}, "drive-label")
+	e.serials()
 	e.matchType(s)
 	e.matchSupply(s)
 	e.matchDrive(s)

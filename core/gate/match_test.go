@@ -142,7 +142,7 @@ func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
 		return drivefile.Entry{ID: at(n), Seq: int64(n), Kind: kind, By: sample.Me, At: at(n), Body: raw(t, b)}
 	}
 	on := drivefile.Lock{Supply: "p1", Act: "on", Owner: sample.Me}
-	dead, live := drivefile.Energy{Supply: "p1", State: "dead", Drive: "x"}, drivefile.Energy{Supply: "p1", State: "live"}
+	dead, live := drivefile.Energy{Supply: "p1", State: "dead", Drive: "x", Meter: sample.Meter}, drivefile.Energy{Supply: "p1", State: "live"}
 	for name, c := range map[string]struct {
 		list []drivefile.Entry
 		want string
@@ -154,6 +154,7 @@ func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
 		"proved, then handed over":  {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "hand-over", Owner: sample.Me, To: "y"})}, "dead"},
 		"proved, then not known":    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", drivefile.Energy{Supply: "p1", State: "not-known"})}, "not-known"},
 		"a lock removed by another": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: sample.Me, Told: "x", Reason: "y"})}, "not-known"},
+		"proved before meters were": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", drivefile.Energy{Supply: "p1", State: "dead", Drive: "x"})}, "not-known"},
 		"nothing":                   {nil, ""},
 	} {
 		if got := gate.EnergyByID(c.list)["p1"].State; got != c.want {

@@ -29,19 +29,18 @@ func (e *evaluation) power() {
 	dead := func(key, group, title, detail string, basis map[string]string) {
 		e.confirm("power", Check{Key: key, Group: group, Title: title, Detail: detail, Work: "dead", Basis: basis}, true)
 	}
-	serial := map[string]string{"serial": d.Rating.Serial}
-	dead("power/mounting/fixed", "Mounting", "Upright, fixed at all points, clearances kept; drilled before it was hung, no swarf inside", "", map[string]string{"mounting": d.Site.Mounting, "serial": d.Rating.Serial})
-	dead("power/earth/first", "Earth", "Every earth landed first: drive, motor, cabinet, screens", "Last to come off.", serial)
-	e.measure("power", Check{Key: "power/earth/ohms", Group: "Earth", Title: "Earth of the drive to the motor's frame", Unit: "Ω", Work: "dead", Basis: serial}, math.NaN(), mostEarth, Stops, true)
+	dead("power/mounting/fixed", "Mounting", "Upright, fixed at all points, clearances kept; drilled before it was hung, no swarf inside", "", map[string]string{"mounting": d.Site.Mounting})
+	dead("power/earth/first", "Earth", "Every earth landed first: drive, motor, cabinet, screens", "Last to come off.", nil)
+	e.measure("power", Check{Key: "power/earth/ohms", Group: "Earth", Title: "Earth of the drive to the motor's frame", Unit: "Ω", Work: "dead"}, math.NaN(), mostEarth, Stops, true)
 	e.powerEarth()
 	e.motorLinks()
 	if s.phasesIn == "1" {
 		dead("power/supply/terminals", "Supply", "Line and neutral on the two terminals that the manual names, not any two", "", map[string]string{"phases": s.phasesIn})
 	}
-	dead("power/supply/last", "Supply", "Supply landed last, on the line side; motor on U, V, W", "Supply on U, V, W destroys the drive.", serial)
+	dead("power/supply/last", "Supply", "Supply landed last, on the line side; motor on U, V, W", "Supply on U, V, W destroys the drive.", nil)
 	e.conductors(s)
 	e.torque()
-	dead("power/output/free", "Motor cable", "Nothing stays on the output: capacitors, star-delta starter, surge devices, a brake fed from the motor, a contactor without interlock, a bypass that feeds back", "", serial)
+	dead("power/output/free", "Motor cable", "Nothing stays on the output: capacitors, star-delta starter, surge devices, a brake fed from the motor, a contactor without interlock, a bypass that feeds back", "", nil)
 	dead("power/cable/screen", "Motor cable", "Screened motor cable, bonded broadly at both ends, apart from control cables", "", map[string]string{"cable": d.Site.Cable.Text})
 	e.motorCable(s)
 	if f := e.job.Family; f != nil {
@@ -53,7 +52,7 @@ func (e *evaluation) power() {
 	}
 	e.insulation()
 	e.secondLook("power", "power/second/look", "Looked over", []string{"power/earth/first", "power/links/fitted", "power/supply/last"})
-	dead("power/covers/back", "Looked over", "Protective covers and barriers back", "", serial)
+	dead("power/covers/back", "Looked over", "Protective covers and barriers back", "", nil)
 	e.check("power", e.findingsCheck("power", "Findings answered"))
 }
 
@@ -331,7 +330,7 @@ func (e *evaluation) motorCable(s site) {
 // insulation is tested with the drive off the cable; the windings are measured and compared.
 func (e *evaluation) insulation() {
 	d := e.job.Drive
-	basis := map[string]string{"serial": d.Motor.Serial, "linked": LinkedRow(d.Motor)}
+	basis := map[string]string{"linked": LinkedRow(d.Motor)}
 	const group = "Motor measured"
 	e.confirm("power", Check{Key: "power/insulation/off", Group: group, Title: "Drive disconnected from the motor cable: never test through it", Work: "dead", Basis: basis}, true)
 	ready := e.last("power").Verdict == Holds

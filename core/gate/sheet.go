@@ -26,7 +26,7 @@ func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
 // PlanOf is a job's intent for the dialects; poles are those of the judged plate.
 func PlanOf(j Job, poles int) dialect.Plan {
 	w, wired := WiringOf(j)
-	p, _ := planOf(j, poles, w, wired, newRecord(j.Entries))
+	p, _ := planOf(j, poles, w, wired, newRecord(j))
 	return p
 }
 

@@ -2,6 +2,7 @@ package gate
 
 import (
 	"encoding/json"
+	"strings"
 	"time"
 
 	"tingate/core/dialect"
@@ -13,7 +14,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "10"
+const RulesVersion = "11"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -62,6 +63,7 @@ type Check struct {
 	Options []Option          `json:"options,omitempty"`
 	Value   string            `json:"value,omitempty" doc:"what was answered"`
 	With    string            `json:"with,omitempty" doc:"instrument and range"`
+	Role    string            `json:"role,omitempty" enum:"meter,insulation-tester,torque-wrench," doc:"of the instrument that measures it; empty: any, or none"`
 	Subject string            `json:"subject,omitempty" doc:"of a lock: the supply"`
 	Must    bool              `json:"must,omitempty" doc:"proves dead: it cannot be waived"`
 	Basis   map[string]string `json:"basis,omitempty"`
@@ -208,6 +210,8 @@ type State struct {
 	Lapses      string             `json:"lapses,omitempty" doc:"when dead lapses by a change of shift"`
 	Proved      bool               `json:"proved" doc:"every check that proves it dead holds now"`
 	Sources     []Source           `json:"sources" doc:"what feeds the drive, and how each stands"`
+	Meter       string             `json:"meter,omitempty" doc:"id of the instrument that was proved in this isolation"`
+	Simulated   bool               `json:"simulated,omitempty" doc:"the place is simulated: nothing here is of a real machine"`
 	Wait        Wait               `json:"wait"`
 	Discharge   DischargeState     `json:"discharge"`
 	Temporary   []TemporaryThing   `json:"temporary" doc:"what must not stay in"`
@@ -296,14 +300,16 @@ type record struct {
 	series    map[string][]drivefile.Entry // every evidence of a key, in order
 	entered   map[string]*Fact
 	written   map[string]*Fact
+	machines  *machines
+	ofThis    []bool // of snapshots, in their order: of this drive, and of after its last return to delivery state where that matters
 }
 
-func newRecord(entries []drivefile.Entry) record {
+func newRecord(j Job) record {
 	r := record{reads: map[string]*Read{}, pending: map[string]string{}, evidence: map[string]drivefile.Entry{}, evBody: map[string]drivefile.Evidence{},
 		decisions: map[string]drivefile.Entry{}, decBody: map[string]drivefile.Decision{}, lastRead: map[string]int64{},
 		series: map[string][]drivefile.Entry{}, entered: map[string]*Fact{}, written: map[string]*Fact{}}
 	withdrawn := map[string]bool{}
-	for _, e := range entries {
+	for _, e := range j.Entries {
 		if e.Kind == drivefile.EntryWithdrawal {
 			var w drivefile.Withdrawal
 			if json.Unmarshal(e.Body, &w) == nil {
@@ -311,19 +317,55 @@ func newRecord(entries []drivefile.Entry) record {
 			}
 		}
 	}
-	for _, e := range entries {
+	standing := make([]drivefile.Entry, 0, len(j.Entries))
+	for _, e := range j.Entries {
 		if !withdrawn[e.ID] {
-			r.add(e)
+			standing = append(standing, e)
 		}
 	}
+	r.machines = machinesOf(j, standing)
+	for _, e := range standing {
+		r.add(e)
+	}
 	return r
+}
+
+// deliveryReset is the check whose answer "done" says that the drive was brought back to delivery state.
+const deliveryReset = "wake/reset/delivery"
+
+// reset forgets what a return to delivery state makes void: what was read, set and sent, what was left at delivery on purpose, the tune, and what was
+// kept as left.
+func (r *record) reset() {
+	clear(r.reads)
+	clear(r.entered)
+	clear(r.written)
+	clear(r.pending)
+	clear(r.lastRead)
+	for key := range r.evBody {
+		if strings.HasPrefix(key, "tune/") {
+			delete(r.evBody, key)
+			delete(r.evidence, key)
+			delete(r.series, key)
+		}
+	}
+	for key := range r.decBody {
+		if strings.HasPrefix(key, "as-delivered ") {
+			delete(r.decBody, key)
+			delete(r.decisions, key)
+		}
+	}
+	for i, b := range r.snapBody {
+		if b.Name == "as-left" {
+			r.ofThis[i] = false
+		}
+	}
 }
 
 func (r *record) add(e drivefile.Entry) {
 	switch e.Kind {
 	case drivefile.EntryReading:
 		var b drivefile.Reading
-		if json.Unmarshal(e.Body, &b) == nil {
+		if json.Unmarshal(e.Body, &b) == nil && r.machines.read(b.Serial) {
 			r.reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem, Entry: e.ID}
 			r.lastRead[b.Code] = e.Seq
 			if b.How != "eye" {
@@ -332,12 +374,12 @@ func (r *record) add(e drivefile.Entry) {
 		}
 	case drivefile.EntryEntered:
 		var b drivefile.Entered
-		if json.Unmarshal(e.Body, &b) == nil {
+		if json.Unmarshal(e.Body, &b) == nil && r.machines.read(b.Serial) {
 			r.entered[b.Code] = &Fact{Text: b.Text, Steps: b.Steps, By: e.By, At: e.At, Entry: e.ID}
 		}
 	case drivefile.EntryWrite:
 		var b drivefile.Write
-		if json.Unmarshal(e.Body, &b) != nil {
+		if json.Unmarshal(e.Body, &b) != nil || !r.machines.read(b.Serial) {
 			return
 		}
 		r.written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
@@ -357,6 +399,9 @@ func (r *record) add(e drivefile.Entry) {
 		if json.Unmarshal(e.Body, &b) == nil {
 			r.evidence[b.Key], r.evBody[b.Key] = e, b
 			r.series[b.Key] = append(r.series[b.Key], e)
+			if b.Key == deliveryReset && b.Value == "done" {
+				r.reset()
+			}
 		}
 	case drivefile.EntryDecision:
 		var b drivefile.Decision
@@ -366,7 +411,7 @@ func (r *record) add(e drivefile.Entry) {
 	case drivefile.EntrySnapshot:
 		var b drivefile.Snapshot
 		if json.Unmarshal(e.Body, &b) == nil {
-			r.snapshots, r.snapBody = append(r.snapshots, e), append(r.snapBody, b)
+			r.snapshots, r.snapBody, r.ofThis = append(r.snapshots, e), append(r.snapBody, b), append(r.ofThis, r.machines.read(b.Serial))
 		}
 	case drivefile.EntryTemporary:
 		var b drivefile.Temporary

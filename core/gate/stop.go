@@ -3,7 +3,6 @@ package gate
 import (
 	"encoding/json"
 	"fmt"
-	"maps"
 	"math"
 	"strconv"
 	"strings"
@@ -79,7 +78,7 @@ func (e *evaluation) stop() {
 func (e *evaluation) beforeStop(ready bool) {
 	st, turn := e.job.Drive.Stop, e.job.Drive.Turn
 	ask := func(key, title, detail string) {
-		e.confirm("stop", Check{Key: "stop/before/" + key, Group: "Before the tests", Title: title, Detail: detail, Basis: map[string]string{"still": st.Still, "motor": e.job.Drive.Motor.Serial}}, ready)
+		e.confirm("stop", Check{Key: "stop/before/" + key, Group: "Before the tests", Title: title, Detail: detail, Basis: map[string]string{"still": st.Still}}, ready)
 	}
 	switch st.Still {
 	case "reference-zero":
@@ -122,12 +121,18 @@ func (e *evaluation) chosenTests(d *stops.Drawing, basis map[string]string) map[
 	return out
 }
 
-// stopBasis is what the tests rest on.
-func stopBasis(d *stops.Drawing) map[string]string { return map[string]string{"circuit": d.Hash} }
+// stopBasis is what the tests rest on, beside the drive: the circuit as drawn, and the program of a safety controller.
+func stopBasis(j Job, d *stops.Drawing) map[string]string {
+	b := map[string]string{"circuit": d.Hash}
+	if c, ok := stopCircuit(j); ok && c.Program+c.Checksum != "" {
+		b["program"] = strings.TrimSpace(c.Program + " " + c.Checksum)
+	}
+	return b
+}
 
 // stopTests are the checks of the table.
 func (e *evaluation) stopTests(d *stops.Drawing) {
-	basis := stopBasis(d)
+	basis := stopBasis(e.job, d)
 	chosen := e.chosenTests(d, basis)
 	mended := false
 	for _, t := range d.Table {
@@ -140,7 +145,7 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 		if t.Dead {
 			work = "either"
 		}
-		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: work, Do: "test", Verdict: NotDone, Basis: basis, Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
+		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: work, Do: "test", Verdict: NotDone, Basis: e.rec.machines.basisFor("stop", Check{Key: key, Basis: basis}), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
 		if !e.state.Stop.Ready {
 			c.Do = ""
 		}
@@ -149,9 +154,12 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 			entry := e.rec.evidence[key]
 			c.By, c.At, c.Value, c.With = entry.By, entry.At, ev.Value, ev.Instrument
 			shown, err := d.ReadShown(t, ev.Value)
+			counts, why := e.rec.machines.stands(c.Basis, ev)
 			switch {
-			case !maps.Equal(ev.Basis, basis):
-				c.Verdict, c.Detail = Again, "The circuit has changed since: test it again."
+			case !counts && strings.HasPrefix(why, "before "):
+				c.Verdict, c.Detail = Again, "The circuit or its program has changed since: test it again."
+			case !counts:
+				c.Verdict, c.Detail = Again, why
 			case err != nil:
 				c.Verdict, c.Detail = Again, "What was shown cannot be read: "+err.Error()
 			case d.Otherwise(t, shown) != "":
@@ -181,7 +189,7 @@ func lower(s string) string {
 func (e *evaluation) failedBefore(d *stops.Drawing, t stops.Test, key string) bool {
 	for _, en := range e.rec.series[key] {
 		var ev drivefile.Evidence
-		if json.Unmarshal(en.Body, &ev) != nil || !maps.Equal(ev.Basis, stopBasis(d)) {
+		if json.Unmarshal(en.Body, &ev) != nil || ev.Basis["circuit"] != d.Hash {
 			continue
 		}
 		if shown, err := d.ReadShown(t, ev.Value); err == nil && d.Otherwise(t, shown) != "" {
@@ -200,7 +208,7 @@ func (e *evaluation) stopMeasured(d *stops.Drawing) {
 	if math.IsNaN(limit) {
 		limit = 500
 	}
-	basis := stopBasis(d)
+	basis := stopBasis(e.job, d)
 	if c, _ := stopCircuit(e.job); c.Kind != "one-channel" {
 		e.measure("stop", Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
 	}

@@ -17,7 +17,6 @@ import (
 func stopping(t *testing.T, change func(s *scene)) *scene {
 	t.Helper()
 	d, place := matched()
-	d.Rating.Serial = "S1"
 	s := &scene{now: now}
 	s.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family, Practice: practiceWith(t, nil)}
 	s.power(false)

@@ -24,7 +24,7 @@ func OhmsKey(c stops.Continuity) string {
 
 // partingBasis is what measurements that part suspects rest on: the tests that fail. When one is mended they count no longer.
 func (e *evaluation) partingBasis(d *stops.Drawing) map[string]string {
-	b := stopBasis(d)
+	b := stopBasis(e.job, d)
 	for _, c := range e.gates["stop"].Checks {
 		if strings.HasPrefix(c.Key, TestPrefix) && c.Verdict == Stops {
 			b["fails"] += c.Key + "@" + e.rec.evidence[c.Key].ID + " "
@@ -63,8 +63,10 @@ func (e *evaluation) parting(d *stops.Drawing) {
 		default:
 			continue
 		}
-		if ev, ok := e.rec.evBody[key]; ok && !maps.Equal(ev.Basis, basis) && key != e.job.Asked {
-			continue // of a fault that is mended
+		if ev, ok := e.rec.evBody[key]; ok && key != e.job.Asked {
+			if counts, _ := e.rec.machines.stands(e.rec.machines.basisFor("stop", c), ev); !counts {
+				continue // of a fault that is mended, or of another machine
+			}
 		}
 		e.measure("stop", c, math.NaN(), math.Inf(1), Holds, true)
 	}
@@ -72,7 +74,7 @@ func (e *evaluation) parting(d *stops.Drawing) {
 
 // StopReadings are the measurements that part suspects, as far as they count, and what the tests showed.
 func StopReadings(j Job, s State, d *stops.Drawing) (shown []stops.Shown, readings []stops.Reading) {
-	rec := newRecord(j.Entries)
+	rec := newRecord(j)
 	for _, g := range s.Gates {
 		if g.Key != "stop" {
 			continue

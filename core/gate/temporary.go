@@ -41,7 +41,6 @@ func (e *evaluation) temporaries() {
 	}
 	e.state.Temporary = append(e.state.Temporary, e.switchedOff()...)
 	e.state.Temporary = append(e.state.Temporary, e.deferred()...)
-	e.state.Temporary = append(e.state.Temporary, e.benchOnly()...)
 	c := Check{Key: "keep/temporary/none", Title: "Nothing temporary stays in", Verdict: Holds, Work: "either"}
 	if n := len(e.state.Temporary); n > 0 {
 		t := e.state.Temporary[0]

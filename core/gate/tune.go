@@ -76,7 +76,7 @@ var perUnit = map[string]float64{"Ω": 1, "mΩ": 1e-3, "A": 1, "mA": 1e-3, "mH":
 func tuneBasis(j Job, kind string) map[string]string {
 	d := j.Drive
 	b := Basis(d.Motor)
-	maps.Copy(b, map[string]string{"row": LinkedRow(d.Motor), "cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching": d.Site.Switching.Text, "control": d.Intent.Control, "tune": kind, "motor": d.Motor.Serial, "drive": d.Rating.Serial})
+	maps.Copy(b, map[string]string{"row": LinkedRow(d.Motor), "cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching": d.Site.Switching.Text, "control": d.Intent.Control, "tune": kind})
 	return b
 }
 
@@ -163,11 +163,6 @@ func (e *evaluation) beforeTune(kind string) float64 {
 		c := Check{Key: "tune/ready/direction", Group: group, Title: "Direction is right", Verdict: Holds}
 		if e.state.Turn.Seen != "forward" {
 			c.Verdict, c.Detail = NotDone, "Gate Turn first: a rotating tune turns forward, at speed."
-		} else if e.state.Turn.Bench {
-			c.Detail = "Seen on the bench, as the tune was."
-			if e.rec.evBody["tune/ended/shown"].Instrument != OnBench {
-				c.Verdict, c.Detail = Again, "Seen on the bench only: see the machine itself turn forward before its drive is tuned. On the bench it may go on."
-			}
 		}
 		e.check("tune", c)
 	}
@@ -177,7 +172,7 @@ func (e *evaluation) beforeTune(kind string) float64 {
 	}
 	e.check("tune", torque)
 	ask := func(key, title, detail string, basis map[string]string) {
-		basis["kind"], basis["motor"] = kind, d.Motor.Serial
+		basis["kind"] = kind
 		e.confirm("tune", Check{Key: "tune/ready/" + key, Group: group, Title: title, Detail: detail, Basis: basis}, true)
 	}
 	ask("cable", "Motor cable and links are as they will stay", "The cable is measured along with the winding.", map[string]string{"cable": d.Site.Cable.Text, "area": d.Power.MotorArea})
@@ -195,7 +190,7 @@ func (e *evaluation) beforeTune(kind string) float64 {
 	}
 	ask("local", "Keypad has command, run input open", "", map[string]string{})
 	ask("cold", "Motor cold: not run for some hours", "A warm winding reads up to a third more.", map[string]string{})
-	m := e.measure("tune", Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": kind, "motor": d.Motor.Serial}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
+	m := e.measure("tune", Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": kind}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
 	if m.ok {
 		return m.value
 	}
@@ -234,17 +229,21 @@ func (e *evaluation) tuneEnded(kind string, basis map[string]string) {
 		e.verdictOf("tune", "tune/ended/shown", Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an implausible plate. Clear it and run it again.")
 	}
 	was := e.rec.evBody["tune/ended/shown"]
-	if was.Value != "ended" || maps.Equal(was.Basis, basis) {
+	holds, why := e.rec.machines.stands(e.rec.machines.basisFor("tune", Check{Key: "tune/ended/shown", Basis: basis}), was)
+	if was.Value != "ended" || holds {
 		return
 	}
 	var changed []string
+	if !strings.HasPrefix(why, "before ") {
+		changed = append(changed, lower(strings.TrimSuffix(why, ".")))
+	}
 	for _, k := range sortedKeys(basis) {
 		if was.Basis[k] != basis[k] && k != "row" {
 			changed = append(changed, fmt.Sprintf("%s %s → %s", strings.ReplaceAll(k, "_", " "), blank(was.Basis[k]), blank(basis[k])))
 		}
 	}
 	for k := range was.Basis {
-		if _, still := basis[k]; !still {
+		if _, still := basis[k]; !still && k != driveSerial && k != motorSerial && !slices.Contains(older, k) {
 			changed = append(changed, k+" taken away")
 		}
 	}
@@ -347,13 +346,20 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 // earlier is the reading before the last one of a check, under the same conditions; the bench's are compared with the bench's.
 func (e *evaluation) earlier(c Check) (float64, bool) {
 	l := e.rec.series[c.Key]
+	c.Basis = e.rec.machines.basisFor("tune", c)
 	for i := len(l) - 2; i >= 0; i-- {
 		var b drivefile.Evidence
-		if decode(l[i].Body, &b) && maps.Equal(b.Basis, c.Basis) && b.Reading != nil && (b.Instrument == OnBench) == (e.rec.evBody[c.Key].Instrument == OnBench) {
+		if decode(l[i].Body, &b) && e.counts(c, b) && b.Reading != nil && (b.Instrument == OnBench) == (e.rec.evBody[c.Key].Instrument == OnBench) {
 			return math.Abs(*b.Reading), true
 		}
 	}
 	return 0, false
+}
+
+// counts tells whether evidence answers a check as it stands.
+func (e *evaluation) counts(c Check, ev drivefile.Evidence) bool {
+	ok, _ := e.rec.machines.stands(c.Basis, ev)
+	return ok
 }
 
 // judgeTune names what would explain a misfit, and compares the run with the one before.

@@ -39,7 +39,7 @@ func TestATuneIsVoidWhenWhatItRestsOnChanges(t *testing.T) {
 		"cable 6 → 40":            func(d *drivefile.Drive) { d.Site.Cable = sample.Q("site.cable", "40") },
 		"switching blank → 8":     func(d *drivefile.Drive) { d.Site.Switching = sample.Q("site.switching", "8") },
 		"connection star → delta": func(d *drivefile.Drive) { d.Motor.Linked = sample.Delta },
-		"motor blank → M2":        func(d *drivefile.Drive) { d.Motor.Serial = "M2" },
+		"another motor, serial":   func(d *drivefile.Drive) { d.Motor.Serial = "M2" },
 		"efficiency blank → 88":   func(d *drivefile.Drive) { d.Motor.Efficiency = sample.Q("motor.efficiency", "88") },
 	} {
 		x := s.again()

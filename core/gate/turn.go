@@ -2,7 +2,6 @@ package gate
 
 import (
 	"fmt"
-	"maps"
 	"math"
 	"strings"
 
@@ -18,7 +17,7 @@ const (
 	handTurns   = 10 // by hand, to count an encoder's lines
 )
 
-// OnBench is the instrument of what was seen on the bench: it proves nothing of the machine, and Keep says so.
+// OnBench is the instrument of what was seen on the bench: in a real place it proves nothing of the machine.
 const OnBench = "bench"
 
 // TurnState is the first turn as a screen draws it.
@@ -38,10 +37,10 @@ type TurnState struct {
 	Phases  string   `json:"phases" doc:"the family's setting of the phase order"`
 }
 
-// turnBasis is what an observed direction rests on: what forward means, the two machines, and what was mended since.
+// turnBasis is what an observed direction rests on beside the two machines: what forward means, and what was mended since.
 func turnBasis(j Job, r record) map[string]string {
 	d := j.Drive.Turn
-	b := map[string]string{"forward": d.Forward, "from": d.From, "sense": d.Sense, "motor": j.Drive.Motor.Serial, "drive": j.Drive.Rating.Serial, "phases": d.Phases}
+	b := map[string]string{"forward": d.Forward, "from": d.From, "sense": d.Sense, "phases": d.Phases}
 	if en, ok := r.evidence["turn/mend/leads"]; ok {
 		b["leads"] = en.ID
 	}
@@ -58,11 +57,12 @@ func countBasis(j Job, r record) map[string]string {
 }
 
 // turnedRight tells whether forward was seen at the machine and, of an encoder, the count going up: closed loop is refused before.
-// What was seen on the bench permits nothing.
+// In a real place what was seen on the bench permits nothing.
 func turnedRight(j Job, r record) bool {
 	holds := func(key, want string, basis map[string]string) bool {
 		ev := r.evBody[key]
-		return ev.Value == want && ev.Instrument != OnBench && maps.Equal(ev.Basis, basis)
+		ok, _ := r.machines.stands(r.machines.basisFor("turn", Check{Key: key, Basis: basis}), ev)
+		return ev.Value == want && ok
 	}
 	return holds("turn/seen/shaft", "forward", turnBasis(j, r)) && (j.Drive.Site.Encoder != "wanted" || holds("turn/seen/count", "up", countBasis(j, r)))
 }
@@ -165,7 +165,7 @@ func (e *evaluation) answered(gate, prefix string) bool {
 func (e *evaluation) beforeTurn(ready bool) {
 	d := e.job.Drive.Turn
 	t := e.state.Turn
-	basis := map[string]string{"stands": d.Stands, "motor": e.job.Drive.Motor.Serial}
+	basis := map[string]string{"stands": d.Stands}
 	ask := func(key, title, detail string, more map[string]string) {
 		b := map[string]string{}
 		for _, m := range []map[string]string{basis, more} {
@@ -274,7 +274,7 @@ func (e *evaluation) firstTurn() {
 func (e *evaluation) mend(m encoder.Mend, seen, count string) {
 	work := "dead"
 	if e.state.Turn.Bench {
-		work = "either"
+		work = "either" // nothing of the bench can be touched
 	}
 	setting := func(drives string) string {
 		if f := e.job.Family; f != nil {
@@ -328,17 +328,4 @@ func (e *evaluation) encoderLines(ready bool) {
 	basis["lines"], basis["speed"] = d.Lines.Text, f4(t.Speed)
 	e.measure("turn", Check{Key: "turn/encoder/speed", Group: group, Title: "Speed shown by the encoder meanwhile", Unit: "r/min", Basis: basis, Detail: "Half or twice as much: the lines that are set, or a channel that is open."},
 		t.Speed*.85, t.Speed*1.05, Again, t.Seen == "forward" && t.Hz > 0)
-}
-
-// benchOnly are the gates whose evidence is from the bench: the machine itself has yet to show it.
-func (e *evaluation) benchOnly() []TemporaryThing {
-	var l []TemporaryThing
-	for _, x := range []struct{ key, where, until string }{{"turn/seen/shaft", "the first turn", "the machine itself has turned"}, {"tune/ended/shown", "the tune", "the drive itself is tuned"}} {
-		for _, c := range e.gates[strings.SplitN(x.key, "/", 2)[0]].Checks {
-			if c.Key == x.key && c.Verdict == Holds && c.With == OnBench {
-				l = append(l, TemporaryThing{What: "bench-only", Where: x.where, Why: "seen on the bench, which is no machine", Until: x.until, By: c.By, At: c.At})
-			}
-		}
-	}
-	return l
 }

@@ -27,7 +27,6 @@ func (s *scene) see(t *testing.T, key, value, with string) {
 func turning(t *testing.T, change func(*drivefile.Drive), choices map[string]string) *scene {
 	t.Helper()
 	d, place := matched()
-	d.Rating.Serial = "S1"
 	if change != nil {
 		change(&d)
 	}
@@ -172,42 +171,46 @@ func TestTheOtherSchoolSetsThePhaseOrder(t *testing.T) {
 	}
 }
 
-// A direction seen on the bench lets the bench tune, and nothing else; and it closes no loop.
-func TestTheBenchPermitsNothing(t *testing.T) {
+// In a real place the bench permits nothing: no direction, no tune, no closed loop.
+func TestTheBenchPermitsNothingInARealPlace(t *testing.T) {
 	s := whole(t, "tune", practiceWith(t, nil))
+	s.job.Place.Kind = drivefile.Real
 	s.see(t, "turn/seen/shaft", "forward", gate.OnBench)
 	st := s.state()
-	if c := check(st, "tune/ready/direction"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "bench only") || !st.Tune.Ready || mark(st, "tune") == "passed" {
+	if c := check(st, "turn/seen/shaft"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "proves nothing of a real machine") || st.Turn.Seen != "" {
+		t.Errorf("a direction seen on the bench: %+v", c)
+	}
+	if c := check(st, "tune/ready/direction"); c.Verdict == gate.Holds || st.Tune.Ready {
 		t.Errorf("a drive tuned after a turn on the bench: %+v, ready %v", c, st.Tune.Ready)
 	}
+	s.see(t, "turn/seen/shaft", "forward", "")
 	s.see(t, "tune/ended/shown", "ended", gate.OnBench)
-	if c := check(s.state(), "tune/ready/direction"); c.Verdict != gate.Holds {
-		t.Errorf("both on the bench: %+v", c)
+	if st := s.state(); check(st, "tune/ended/shown").Verdict == gate.Holds || mark(st, "tune") == "passed" {
+		t.Errorf("a tune of the bench: %+v", check(st, "tune/ended/shown"))
 	}
-	e := turning(t, func(d *drivefile.Drive) { d.Site.Encoder, d.Turn.Lines = "wanted", sample.Q("turn.lines", "1024") }, nil)
-	e.see(t, "turn/seen/shaft", "forward", gate.OnBench)
-	e.see(t, "turn/seen/count", "up", gate.OnBench)
-	if slices.ContainsFunc(e.state().Lines, func(l gate.Line) bool { return l.Code == "9R" && l.Planned }) {
-		t.Error("the bench has closed a loop")
+	loop := func(kind string) bool {
+		e := turning(t, func(d *drivefile.Drive) { d.Site.Encoder, d.Turn.Lines = "wanted", sample.Q("turn.lines", "1024") }, nil)
+		e.job.Place.Kind = kind
+		e.see(t, "turn/seen/shaft", "forward", gate.OnBench)
+		if c := check(e.state(), "turn/seen/count"); c.Do == "choose" {
+			e.see(t, "turn/seen/count", "up", gate.OnBench)
+		}
+		return slices.ContainsFunc(e.state().Lines, func(l gate.Line) bool { return l.Code == "9R" && l.Planned })
+	}
+	if loop(drivefile.Real) || !loop(drivefile.Simulated) {
+		t.Error("the bench closes a loop in a simulated place, and in no real one")
 	}
 }
 
-// What was seen on the bench passes the gate there, and holds Keep until the machine has shown it.
-func TestTheBenchIsNoMachine(t *testing.T) {
+// In a simulated place the bench is the machine, and every state says that it is simulated.
+func TestInASimulatedPlaceTheBenchIsTheMachine(t *testing.T) {
 	s := turning(t, nil, nil)
-	only := func() bool {
-		return slices.ContainsFunc(s.state().Temporary, func(x gate.TemporaryThing) bool { return x.What == "bench-only" })
-	}
 	s.see(t, "turn/seen/shaft", "backward", gate.OnBench)
 	if c := check(s.state(), "turn/mend/leads"); c.Work != "either" {
 		t.Errorf("leads of the bench are changed without isolating: %+v", c)
 	}
 	s.see(t, "turn/seen/shaft", "forward", gate.OnBench)
-	if st := s.state(); !only() || !st.Turn.Bench || check(st, "keep/temporary/none").Verdict != gate.Stops {
-		t.Error("seen on the bench counts as seen")
-	}
-	s.see(t, "turn/seen/shaft", "forward", "")
-	if only() {
-		t.Error("seen on the machine, and still held")
+	if st := s.state(); !st.Turn.Bench || st.Turn.Seen != "forward" || !st.Simulated {
+		t.Errorf("seen on the bench: %+v, simulated %v", st.Turn, st.Simulated)
 	}
 }

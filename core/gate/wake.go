@@ -14,19 +14,17 @@ import (
 
 // wake is the gate: first power, measured; the right drive; as found kept before anything is changed; delivery state.
 func (e *evaluation) wake() {
-	d := e.job.Drive
 	s := e.site()
 	live := e.liveRecorded()
 	on := "Record the supply live first: at the band above."
 	if live {
 		on = ""
 	}
-	before := map[string]string{"serial": d.Rating.Serial}
 	for _, c := range []struct{ key, title string }{
 		{"mechanics", "Mechanics: guards on, coupling as the first turn wants it, nobody's tools in the machine"}, {"electrics", "Electrics: every wire checked end to end, torque noted, nothing left on the output"},
 		{"covers", "Covers on, inner ones too"}, {"people", "People clear, and told that power comes"},
 	} {
-		e.confirm("wake", Check{Key: "wake/before/" + c.key, Group: "Before power", Title: c.title, Basis: before}, true)
+		e.confirm("wake", Check{Key: "wake/before/" + c.key, Group: "Before power", Title: c.title}, true)
 	}
 	v := [3]float64{}
 	nominal := s.volts
@@ -92,7 +90,7 @@ func (e *evaluation) wakeLink(s site, average float64, live bool, on string) {
 func (e *evaluation) wakeKeypad(live bool, on string) {
 	d := e.job.Drive
 	f := e.job.Family
-	e.confirm("wake", Check{Key: "wake/drive/class", Group: "The drive", Title: "What it shows of its class and size is what its label says", Work: "live", Detail: on, Basis: map[string]string{"type": d.Rating.Type, "serial": d.Rating.Serial}}, live)
+	e.confirm("wake", Check{Key: "wake/drive/class", Group: "The drive", Title: "What it shows of its class and size is what its label says", Work: "live", Detail: on, Basis: map[string]string{"type": d.Rating.Type}}, live)
 	if f != nil {
 		e.shows("wake/drive/shows", "What the keypad shows", f.Keypad.Words, on, live)
 		e.shows("wake/drive/lamps", "The lamp that is lit", f.Keypad.Lamps, on, live)
@@ -121,10 +119,9 @@ func (e *evaluation) shows(key, title string, list []dialect.Meaning, on string,
 
 // wakeState keeps what was found before anything is changed, and brings the drive to delivery state as the practice has it.
 func (e *evaluation) wakeState() {
-	d := e.job.Drive
 	var found drivefile.Entry
 	for i, s := range e.rec.snapshots {
-		if e.rec.snapBody[i].Name == "as-found" && found.ID == "" {
+		if e.rec.snapBody[i].Name == "as-found" && found.ID == "" && e.rec.ofThis[i] {
 			found = s
 		}
 	}
@@ -141,14 +138,14 @@ func (e *evaluation) wakeState() {
 	} else {
 		options[0], options[1] = options[1], options[0]
 	}
-	got := e.choose("wake", Check{Key: "wake/reset/delivery", Group: "As found", Title: "Return to delivery state", Work: "live", Detail: detail + e.resetText(), Basis: map[string]string{"serial": d.Rating.Serial}}, options, found.ID != "")
-	if got == "not-needed" && e.choice("delivery_state", "always") == "always" && e.rec.evBody["wake/reset/delivery"].Reason == "" {
-		e.againIn("wake", "wake/reset/delivery", "This practice always returns to delivery state. Give the reason why not.")
+	got := e.choose("wake", Check{Key: deliveryReset, Group: "As found", Title: "Return to delivery state", Work: "live", Detail: detail + e.resetText() + e.resetLoses()}, options, found.ID != "")
+	if got == "not-needed" && e.choice("delivery_state", "always") == "always" && e.rec.evBody[deliveryReset].Reason == "" {
+		e.againIn("wake", deliveryReset, "This practice always returns to delivery state. Give the reason why not.")
 	}
-	if at := e.rec.evidence["wake/reset/delivery"]; got == "done" && found.ID != "" && at.Seq < found.Seq {
-		e.againIn("wake", "wake/reset/delivery", "The reset came before as found was saved: what was in the drive is lost. Say so in a reason, by waiving this.")
+	if at := e.rec.evidence[deliveryReset]; got == "done" && found.ID != "" && at.Seq < found.Seq {
+		e.againIn("wake", deliveryReset, "The reset came before as found was saved: what was in the drive is lost. Say so in a reason, by waiving this.")
 	}
-	e.confirm("wake", Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: "live", Basis: map[string]string{"serial": d.Rating.Serial}}, got != "")
+	e.confirm("wake", Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: "live"}, got != "")
 	e.assistant(got != "")
 }
 
@@ -158,7 +155,7 @@ func (e *evaluation) assistant(ready bool) {
 	if e.choice("assistant", "list") == "assistant" {
 		options[0], options[1] = options[1], options[0]
 	}
-	got := e.choose("wake", Check{Key: "wake/assistant/done", Group: "As found", Title: "The first-start assistant was", Work: "live", Basis: map[string]string{"serial": e.job.Drive.Rating.Serial}}, options, ready)
+	got := e.choose("wake", Check{Key: "wake/assistant/done", Group: "As found", Title: "The first-start assistant was", Work: "live"}, options, ready)
 	if got != "followed" || e.job.Family == nil {
 		return
 	}
@@ -175,12 +172,12 @@ func (e *evaluation) assistant(ready bool) {
 // preset asks whether a machine builder has set the drive: what it held then is a baseline of its own, and its oddities are
 // looked at before they are wiped or kept.
 func (e *evaluation) preset(found drivefile.Entry) {
-	by := e.choose("wake", Check{Key: "wake/preset/by", Group: "As found", Title: "Who has set it before", Work: "either", Basis: map[string]string{"serial": e.job.Drive.Rating.Serial}},
+	by := e.choose("wake", Check{Key: "wake/preset/by", Group: "As found", Title: "Who has set it before", Work: "either"},
 		[]Option{{"nobody", "nobody: as it came", ""}, {"us", "we, or an earlier hand here", ""}, {"builder", "a machine builder", ""}}, true)
 	if by == "builder" {
 		c := Check{Key: "wake/preset/kept", Group: "As found", Title: "The builder's preset kept as a baseline of its own", Verdict: NotDone, Detail: "Save it at Keep, as builder's preset, before anything is changed.", Work: "either"}
 		for i, b := range e.rec.snapBody {
-			if b.Name == "builders-preset" {
+			if b.Name == "builders-preset" && e.rec.ofThis[i] {
 				c.Verdict, c.Detail, c.By, c.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), e.rec.snapshots[i].By, e.rec.snapshots[i].At
 			}
 		}
@@ -205,6 +202,35 @@ func (e *evaluation) preset(found drivefile.Entry) {
 	if odd != nil {
 		e.finding("wake", finding.Finding{Code: "preset-oddities", Severity: finding.Look, Field: "as-found", Title: fmt.Sprintf("%d settings that protect are not as delivered", len(odd)), Detail: "As found: " + strings.Join(odd[:min(8, len(odd))], ", ") + ". A lowest speed, an overload or a password may be left from another machine.", Action: "Answer each on the sheet, or keep it with a reason"}, map[string]string{"found": found.ID})
 	}
+}
+
+// resetLoses lists what stands now and is void once the drive is brought back to delivery state.
+func (e *evaluation) resetLoses() string {
+	var l []string
+	count := func(n int, one, many string) {
+		switch {
+		case n == 1:
+			l = append(l, "1 "+one)
+		case n > 1:
+			l = append(l, fmt.Sprintf("%d %s", n, many))
+		}
+	}
+	count(len(e.rec.reads), "reading", "readings")
+	count(len(e.rec.entered), "setting entered", "settings entered")
+	count(len(e.rec.written), "setting sent", "settings sent")
+	if e.rec.evBody["tune/ended/shown"].Value == "ended" {
+		l = append(l, "the tune")
+	}
+	for i, b := range e.rec.snapBody {
+		if b.Name == "as-left" && e.rec.ofThis[i] {
+			l = append(l, "as left")
+			break
+		}
+	}
+	if l == nil || e.rec.evBody[deliveryReset].Value == "done" {
+		return ""
+	}
+	return " It makes void: " + strings.Join(l, ", ") + ". As found stays."
 }
 
 // resetText is the family's code for this supply, where its reset asks for one.

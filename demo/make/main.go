@@ -24,14 +24,15 @@ import (
 )
 
 type builder struct {
-	ctx   context.Context
-	a     *app.App
-	clock time.Time
-	place string
-	rh    app.Actor
-	tk    app.Actor
-	err   error
-	old   []byte // of a family file with which one drive was commissioned
+	ctx     context.Context
+	a       *app.App
+	clock   time.Time
+	place   string
+	rh      app.Actor
+	tk      app.Actor
+	err     error
+	serials int
+	old     []byte // of a family file with which one drive was commissioned
 }
 
 func (b *builder) must(err error) {
@@ -67,6 +68,12 @@ func (b *builder) drive(at, tag, machine, where, family, amps string, rows []mot
 	_, err = b.a.CreateDrive(b.ctx, b.rh, app.NewDrive{ID: id, Place: b.place, Sets: []app.Set{{Path: "tag", Text: tag}, {Path: "machine", Text: machine}, {Path: "where", Text: where}}})
 	b.must(err)
 	b.set(b.rh, id, "", fields{"rating.dialect": family, "rating.current": amps, "rating.duty": "heavy", "supplies.mcc-1": "true", "supplies.ctl-1": "true"})
+	b.serials++
+	for part, made := range map[string]string{"rating": fmt.Sprintf("T00%05d", 41870+3*b.serials), "motor": fmt.Sprintf("22%02d-%04d", b.serials%12+1, 411+97*b.serials)} {
+		if _, given := plate[part+".serial"]; !given && len(rows) > 0 {
+			plate[part+".serial"] = made
+		}
+	}
 	first := ""
 	for _, r := range rows {
 		row := app.NewID()
@@ -268,7 +275,7 @@ func base(more fields) fields {
 }
 
 func (b *builder) build() {
-	b.must(b.a.CreatePlace(b.ctx, b.place, "Skerrow Kelp Works", "UTC", map[string]drivefile.Person{
+	b.must(b.a.CreatePlace(b.ctx, b.place, "Skerrow Kelp Works", drivefile.Simulated, "UTC", map[string]drivefile.Person{
 		b.rh.Person: {Initials: "RH", Name: "R. Holmar", Trade: "technician"}, b.tk.Person: {Initials: "TK", Name: "T. Kvernes", Trade: "engineer"}}))
 	_, err := b.a.AddFamily(b.ctx, b.rh, b.old)
 	b.must(err)
@@ -276,6 +283,9 @@ func (b *builder) build() {
 		"supplies.mcc-1.earthing": "tn", "supplies.mcc-1.fault_current": "2 kA", "supplies.mcc-1.isolator": "switch Q1", "supplies.mcc-1.isolator_at": "panel P1, field 3", "shifts": "06:00, 14:00, 22:00"})
 	b.set(b.rh, b.place, "", fields{"supplies.ctl-1.name": "Control supply, 230 V", "supplies.ctl-1.voltage": "230 V", "supplies.ctl-1.frequency": "50 Hz", "supplies.ctl-1.kind": "control", "supplies.ctl-1.phases": "1",
 		"supplies.ctl-1.isolator": "fuse F12", "supplies.ctl-1.isolator_at": "panel P0"})
+	b.set(b.rh, b.place, "", fields{"instruments.m3.number": "M3", "instruments.m3.name": "multimeter, 1000 V, category III", "instruments.m3.role": "meter", "instruments.m3.measures": "automatic",
+		"instruments.m5.number": "M5", "instruments.m5.name": "two-pole tester", "instruments.m5.role": "meter", "instruments.m5.measures": "ac-and-dc", "instruments.w1.number": "W1", "instruments.w1.name": "torque wrench, 0.5 to 5 N·m", "instruments.w1.role": "torque-wrench",
+		"instruments.r1.number": "R1", "instruments.r1.name": "insulation tester, 500 V", "instruments.r1.role": "insulation-tester"})
 	b.circuits()
 	b.clock = time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
 	b.live()

@@ -5,7 +5,9 @@ import (
 	"context"
 	"encoding/base64"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -81,13 +83,11 @@ func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, valu
 			in.Value = c.Options[0].Value
 		}
 	case "measure":
-		in.With = "M3, 1000 V AC"
-		if strings.Contains(c.Unit, "DC") || strings.Contains(c.Title, "DC") {
-			in.With = "M3, 1000 V DC"
+		with, err := w.with(ctx, place, c.Role)
+		if err != nil {
+			return err
 		}
-		if strings.HasPrefix(c.Key, "dead/") { // one meter from proof to proof, proved on both
-			in.With = "M3, auto AC+DC"
-		}
+		in.With = with
 		if in.Value == "" && c.Key == "dead/wait/minutes" {
 			in.Value = "10" // as the labels of the demo's drives say
 		}
@@ -100,6 +100,24 @@ func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, valu
 		who = w.Second
 	}
 	return w.App.AnswerCheck(ctx, who, id, in)
+}
+
+// with is the place's first instrument of a role, as it is written beside a reading; a meter finds out by itself what it measures.
+func (w Walker) with(ctx context.Context, place, role string) (string, error) {
+	places, err := w.App.Places(ctx)
+	for _, p := range places {
+		ids := slices.Sorted(maps.Keys(p.Place.Instruments))
+		for _, id := range ids {
+			switch m := p.Place.Instruments[id]; {
+			case p.ID != place || role == "" || m.Role != role:
+			case role == drivefile.RoleMeter:
+				return m.Number + ", auto AC+DC", nil
+			default:
+				return m.Number, nil
+			}
+		}
+	}
+	return "", err
 }
 
 // within is a reading that lies well in a check's band.

@@ -29,6 +29,7 @@ type Record struct {
 	Title, Subtitle string
 	Made            time.Time // stands in the file and on the page
 	Foot            string
+	Banner          string // across the top of every page; empty: none
 	Facts           []Pair
 	Tables          []Table
 	Signatures      []string
@@ -54,6 +55,9 @@ func (r Record) Write() ([]byte, error) {
 	p.SetMargins(left, 14, left)
 	p.SetAutoPageBreak(true, 18)
 	p.AliasNbPages("")
+	if r.Banner != "" {
+		p.SetHeaderFunc(func() { banner(p, r.Banner) })
+	}
 	p.SetFooterFunc(func() {
 		p.SetY(-13)
 		p.SetFont("go", "", 7.5)
@@ -97,6 +101,20 @@ func (r Record) Write() ([]byte, error) {
 	var out bytes.Buffer
 	err := p.Output(&out)
 	return out.Bytes(), err
+}
+
+// banner is framed in dots, so that no page of a simulated place is taken for another.
+func banner(p *fpdf.Fpdf, text string) {
+	p.SetY(5)
+	p.SetFont("go", "B", 9)
+	p.SetTextColor(91, 43, 93)
+	p.SetDrawColor(91, 43, 93)
+	p.SetDashPattern([]float64{.6, 1.2}, 0)
+	p.CellFormat(width, 6, text, "1", 1, "C", false, 0, "")
+	p.SetDashPattern(nil, 0)
+	p.SetDrawColor(0, 0, 0)
+	p.SetTextColor(23, 32, 29)
+	p.SetY(14)
 }
 
 func table(p *fpdf.Fpdf, t Table) {

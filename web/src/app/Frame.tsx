@@ -26,8 +26,9 @@ export function Frame({ where, children, items = [] }: { where: ReactNode; child
     return () => window.removeEventListener("keydown", key);
   }, []);
   const mine = place.place.people?.[me];
+  const simulated = place.place.kind === "simulated";
   return (
-    <div className="printfull flex h-full flex-col max-lg:h-auto max-lg:min-h-full">
+    <div data-simulated={simulated || undefined} className="printfull flex h-full flex-col max-lg:h-auto max-lg:min-h-full">
       <header className="noprint flex h-11 shrink-0 items-center gap-4 bg-ink px-4 text-tin-1">
         <Link to="/" className="flex shrink-0 items-center gap-2 whitespace-nowrap text-[15px] font-bold [font-stretch:112%]" aria-label="Tin Gate: Yard">
           <Mark mark="work" size={24} plain /> Tin Gate
@@ -62,6 +63,12 @@ export function Frame({ where, children, items = [] }: { where: ReactNode; child
           )}
         </button>
       </header>
+      {simulated && (
+        <p className="band-simulated flex h-5 shrink-0 items-center px-4 text-[11.5px] leading-none" role="note">
+          <b className="mr-2 bg-plum-0 px-1 tracking-[.08em]">SIMULATED</b>
+          <span className="truncate bg-plum-0 px-1">{place.place.name} is a simulated place: nothing here is of a real machine.</span>
+        </p>
+      )}
       {children}
       <Palette open={find} close={() => setFind(false)} items={[...items, { what: "Choose who works", go: () => setWho(true) }]} />
       <Identity open={who || !mine} close={() => setWho(false)} forced={!mine} />

@@ -59,7 +59,7 @@ export function Control() {
         </div>
       </Group>
       <Listed />
-      <CheckList gate="control" meter={localStorage.getItem("tingate.meter") ?? ""} skip={listed} />
+      <CheckList gate="control" skip={listed} />
     </GateScreen>
   );
 }

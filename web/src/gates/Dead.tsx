@@ -12,8 +12,6 @@ import { Sources } from "./Sources";
 export function Dead() {
   const { view, act } = useDesk();
   const s = view.state;
-  const [meter, setMeter] = useState(localStorage.getItem("tingate.meter") ?? "");
-  const [range, setRange] = useState("1000 V DC");
   return (
     <GateScreen
       gate="dead"
@@ -52,33 +50,13 @@ export function Dead() {
           ))}
       </div>
       <Sources />
-      <div className="noprint mb-3.5 flex flex-wrap items-end gap-3 border border-tin-3 bg-tin-0 px-3.5 py-2.5">
-        <label>
-          <span className="lbl">Meter</span>
-          <input
-            className={`cell text ${meter.trim() ? "" : "bad"}`}
-            value={meter}
-            placeholder="its number"
-            onChange={(e) => {
-              setMeter(e.target.value);
-              localStorage.setItem("tingate.meter", e.target.value);
-            }}
-          />
-        </label>
-        <label>
-          <span className="lbl">Range it stands on</span>
-          <select className="cell text" value={range} onChange={(e) => setRange(e.target.value)}>
-            {["1000 V DC", "600 V DC", "1000 V AC", "600 V AC", "auto AC+DC"].map((r) => (
-              <option key={r}>{r}</option>
-            ))}
-          </select>
-        </label>
-        <p className="max-w-[38ch] pb-1 text-[13px] text-ink-2">Goes with every reading below: one meter from proof to proof, with its number. DC for the link, AC for lines and motor; a meter left on AC reads near zero on a DC link.</p>
+      <p className="noprint mb-2 flex flex-wrap items-baseline gap-x-4 text-[13px] text-ink-2">
+        <span className="max-w-[70ch]">One meter from proof to proof, chosen by its number. DC for the link, AC for lines and motor; a meter left on AC reads near zero on a DC link.</span>
         <a className="act ml-auto" href={`/api/drives/${view.id}/isolation.pdf`}>
           Isolation sheet (PDF)
         </a>
-      </div>
-      <CheckList gate="dead" meter={`${meter}, ${range}`.replace(/^, /, "")} />
+      </p>
+      <CheckList gate="dead" />
     </GateScreen>
   );
 }

@@ -1,6 +1,6 @@
 import { textAt, useDesk } from "../app/drive";
 import { CheckList } from "../ui/CheckList";
-import { Choice, Field } from "../ui/Field";
+import { Choice, Field, Tick } from "../ui/Field";
 import { GateScreen } from "./GateScreen";
 import { Group } from "./Intent";
 import { Sources } from "./Sources";
@@ -14,7 +14,10 @@ export function Match() {
       <Group title="What arrived">
         <Field path="site.ordered" label="Type as ordered" text />
         <Field path="rating.type" label="Type on the label" text />
-        <Field path="rating.serial" label="Serial" text />
+        <Field path="rating.serial" label="Serial of the drive" text />
+        <Tick path="rating.no_serial" label="drive's not legible" className="self-end" />
+        <Field path="motor.serial" label="Serial of the motor" text />
+        <Tick path="motor.no_serial" label="motor's not legible" className="self-end" />
         <Field path="rating.firmware" label="Firmware" text />
         <Field path="rating.short_circuit" label="Short-circuit rating, kA" />
       </Group>

@@ -47,7 +47,7 @@ export function Power() {
         <Field path="power.motor_torque" label="Motor's terminal box, N·m" placeholder="none stated" />
         <Field path="power.control_torque" label="Control terminals, N·m" placeholder="clamped by spring" />
       </Group>
-      <CheckList gate="power" meter={localStorage.getItem("tingate.meter") ?? ""} />
+      <CheckList gate="power" />
     </GateScreen>
   );
 }

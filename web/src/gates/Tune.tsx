@@ -172,10 +172,14 @@ function BenchTune({ kind, ready, take }: { kind: string; ready: boolean; take: 
             <button className="act" onClick={() => act({ do: "break", what: "wrong-link", on: !b!.broken.includes("wrong-link") })}>
               {b!.broken.includes("wrong-link") ? "Motor is linked wrong: put right" : "Break: link the motor for the other voltage"}
             </button>
-            <button className="btn" disabled={!done || !ready} onClick={take}>
-              Read the result over the bench's link
-            </button>
-            {!ready && <span className="text-ink-3">Answer what comes before it first.</span>}
+            {view.state.simulated ? (
+              <button className="btn" disabled={!done || !ready} onClick={take}>
+                Read the result over the bench's link
+              </button>
+            ) : (
+              <span className="text-ink-3">For practice: this place is real, and a tune of the bench is not its drive's.</span>
+            )}
+            {view.state.simulated && !ready && <span className="text-ink-3">Answer what comes before it first.</span>}
           </div>
         </div>
       )}

@@ -131,25 +131,30 @@ function BenchTurn({ encoder, sense, from }: { encoder: boolean; sense: string; 
                 Break one in secret
               </button>
             </div>
-            <div className="flex flex-wrap items-center gap-2">
-              <span className="text-ink-2">Seen here, it turned</span>
-              {(["forward", "backward", "still"] as const).map((v) => (
-                <button key={v} className="ghost !px-3 !py-1" disabled={!bumped || !t.ready} onClick={() => see("turn/seen/shaft", v)}>
-                  {v === "still" ? "not at all" : v}
-                </button>
-              ))}
-            </div>
-            {encoder && (
-              <div className="flex flex-wrap items-center gap-2">
-                <span className="text-ink-2">and counted</span>
-                {["up", "down", "nothing"].map((v) => (
-                  <button key={v} className="ghost !px-3 !py-1" disabled={!bumped || !counts} onClick={() => see("turn/seen/count", v)}>
-                    {v}
-                  </button>
-                ))}
-              </div>
+            {!view.state.simulated && <p className="text-ink-3">For practice: this place is real, and what is seen here is not recorded as its machine's.</p>}
+            {view.state.simulated && (
+              <>
+                <div className="flex flex-wrap items-center gap-2">
+                  <span className="text-ink-2">Seen here, it turned</span>
+                  {(["forward", "backward", "still"] as const).map((v) => (
+                    <button key={v} className="ghost !px-3 !py-1" disabled={!bumped || !t.ready} onClick={() => see("turn/seen/shaft", v)}>
+                      {v === "still" ? "not at all" : v}
+                    </button>
+                  ))}
+                </div>
+                {encoder && (
+                  <div className="flex flex-wrap items-center gap-2">
+                    <span className="text-ink-2">and counted</span>
+                    {["up", "down", "nothing"].map((v) => (
+                      <button key={v} className="ghost !px-3 !py-1" disabled={!bumped || !counts} onClick={() => see("turn/seen/count", v)}>
+                        {v}
+                      </button>
+                    ))}
+                  </div>
+                )}
+              </>
             )}
-            {!t.ready && <p className="text-ink-3">Answer what comes before the turn first: on the bench it is practised as at the machine.</p>}
+            {view.state.simulated && !t.ready && <p className="text-ink-3">Answer what comes before the turn first: on the bench it is practised as at the machine.</p>}
             {t.bench && (t.leads || t.pairs) && (
               <div className="flex flex-wrap gap-2">
                 {t.leads && (

@@ -1,6 +1,7 @@
 import { memo, useState, type KeyboardEvent } from "react";
 import type { Schemas } from "../app/client";
 import { useActs } from "../app/drive";
+import { useWith } from "../app/Instruments";
 import { Reason } from "../ui/Reason";
 
 type Wire = Schemas["WireState"];
@@ -37,7 +38,8 @@ export const WireTable = memo(function WireTable({ wires }: { wires: Wire[] }) {
 /** Drawn anew only when its wire has changed. */
 const Row = memo(function Row({ wire: x }: { wire: Wire }) {
   const { answer: send, decide } = useActs();
-  const answer = (key: string, value: string) => send(key, value, { with: localStorage.getItem("tingate.meter") ?? "" });
+  const meter = useWith("meter");
+  const answer = (key: string, value: string) => send(key, value, { with: meter });
   const done = (x.landed === "holds" || x.landed === "waived") && (x.measured === "holds" || x.measured === "waived");
   return (
     <tr role="row" data-wire={x.id} className={x.rail ? "bg-white" : ""}>

@@ -3,6 +3,7 @@ import { useState, type KeyboardEvent } from "react";
 import { of } from "../app/asked";
 import { api, ok } from "../app/client";
 import { useActs, useDesk } from "../app/drive";
+import { useWith } from "../app/Instruments";
 import { useHere } from "../app/place";
 import type { StopView } from "./useStop";
 
@@ -129,12 +130,13 @@ function volts(expected: Record<string, number>): string {
 
 function Probe({ name, title, detail, unit, best, look }: { name: string; title: string; detail: string; unit: string; best: boolean; look?: () => void }) {
   const { answer, id } = useActs();
+  const meter = useWith("meter");
   const key = `tingate.measure.${id}.${name}`;
   const [typed, setTyped] = useState(localStorage.getItem(key) ?? "");
   const press = (e: KeyboardEvent) => {
     if (e.key !== "Enter" || !typed.trim()) return;
     e.preventDefault();
-    void answer(name, typed, { with: localStorage.getItem("tingate.meter") ?? "" }).then((done) => {
+    void answer(name, typed, { with: meter }).then((done) => {
       if (!done) return;
       localStorage.removeItem(key);
       setTyped("");

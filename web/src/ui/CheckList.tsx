@@ -3,6 +3,7 @@ import { sendBytes, type Schemas, type View } from "../app/client";
 import { useActs, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { useHere, useWhen } from "../app/place";
+import { Instruments, useWith } from "../app/Instruments";
 import { LockOn } from "../app/Locks";
 import { Reason } from "./Reason";
 
@@ -12,14 +13,16 @@ const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops
 const colours: Record<string, string> = { holds: "text-good", "look-again": "text-warn", stops: "text-stop", "not-done": "text-ink-3", waived: "text-ink-3" };
 
 /** A gate's checks under their headings, each answered where it stands: by a word, a choice, a reading, a photo, a lock. */
-export function CheckList({ gate, meter, skip = [] }: { gate: string; meter?: string; skip?: string[] }) {
+export function CheckList({ gate, skip = [] }: { gate: string; skip?: string[] }) {
   const { view } = useDesk();
   const g = view.state.gates.find((x) => x.key === gate);
   if (!g) return null;
   const checks = g.checks.filter((c) => !skip.some((p) => c.key.startsWith(p)));
   const groups = [...new Set(checks.map((c) => c.group ?? "Answered"))];
+  const needs = [...new Set(g.checks.map((c) => c.role ?? "").filter(Boolean))];
   return (
     <>
+      {needs.length > 0 && <Instruments needs={needs} />}
       {groups.map((name) => (
         <section key={name} className="longlist mb-3.5 border border-tin-3 bg-tin-0">
           <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">{name}</h3>
@@ -27,7 +30,7 @@ export function CheckList({ gate, meter, skip = [] }: { gate: string; meter?: st
             {checks
               .filter((c) => (c.group ?? "Answered") === name)
               .map((c) => (
-                <Row key={c.key} check={c} meter={meter} />
+                <Row key={c.key} check={c} />
               ))}
           </ul>
         </section>
@@ -37,7 +40,7 @@ export function CheckList({ gate, meter, skip = [] }: { gate: string; meter?: st
 }
 
 /** Drawn anew only when its check has changed. */
-const Row = memo(function Row({ check: c, meter }: { check: Check; meter?: string }) {
+const Row = memo(function Row({ check: c }: { check: Check }) {
   const { decide } = useActs();
   const { place } = useHere();
   const when = useWhen();
@@ -56,7 +59,7 @@ const Row = memo(function Row({ check: c, meter }: { check: Check; meter?: strin
         </span>
         <span className="flex flex-wrap items-center justify-end gap-x-3 gap-y-1">
           {open && !c.must && <Reason ask="waive…" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />}
-          <Answer check={c} meter={meter} />
+          <Answer check={c} />
         </span>
       </div>
       <div className="pl-7 text-[12.5px] leading-snug text-ink-2">
@@ -72,10 +75,11 @@ const Row = memo(function Row({ check: c, meter }: { check: Check; meter?: strin
 });
 
 /** How a check is answered. Enter goes to the next place where something is typed or pressed. */
-function Answer({ check: c, meter }: { check: Check; meter?: string }) {
+function Answer({ check: c }: { check: Check }) {
   const { id, act, answer } = useActs();
-  // A meter goes with what it reads, and with nothing else.
-  const send = (value: string, reason?: string) => answer(c.key, value, { with: /V|Ω/.test(c.unit ?? "") ? meter : undefined, reason });
+  // An instrument goes with what it reads, and with nothing else.
+  const inHand = useWith(c.role ?? "");
+  const send = (value: string, reason?: string) => answer(c.key, value, { with: c.role ? inHand : undefined, reason });
   if (c.options) return <Choices check={c} send={send} />;
   switch (c.do) {
     case "confirm":

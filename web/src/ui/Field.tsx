@@ -93,11 +93,11 @@ export function Field({ path, label, placeholder, text, unit, hideLabel, classNa
 }
 
 /** A yes or no of the drive file. */
-export function Tick({ path, label }: { path: string; label: string }) {
+export function Tick({ path, label, className = "" }: { path: string; label: string; className?: string }) {
   const { view, saver } = useDesk();
   const on = useText(path) === "true";
   return (
-    <label className="flex min-h-8 items-center gap-2 text-[13.5px]">
+    <label className={`flex min-h-8 items-center gap-2 text-[13.5px] ${className}`}>
       <input type="checkbox" data-field={path} checked={on} onFocus={() => saver.begin(path, textAt(view, path))} onChange={(e) => saver.put(path, e.target.checked ? "true" : "", newId())} />
       {label}
     </label>

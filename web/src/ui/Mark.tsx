@@ -13,7 +13,7 @@ export const markWord = (mark: string) => words[mark] ?? mark;
 /** A gate's mark: posts and an arm that say how it stands. */
 export function Mark({ mark, size = 26, label, plain }: { mark: string; size?: number; label?: string; plain?: boolean }) {
   return (
-    <svg width={size} height={size} viewBox="0 0 26 26" fill="none" stroke="currentColor" strokeWidth={2.4} strokeLinecap="square" className={plain ? "" : colours[mark]} role="img" aria-label={label ?? words[mark]}>
+    <svg data-mark={mark} width={size} height={size} viewBox="0 0 26 26" fill="none" stroke="currentColor" strokeWidth={2.4} strokeLinecap="square" className={plain ? "" : colours[mark]} role="img" aria-label={label ?? words[mark]}>
       <path d={`M5 22V11${arms[mark] ?? ""}`} />
     </svg>
   );

@@ -41,6 +41,7 @@ export function ThisPlace({ open, close }: { open: boolean; close: () => void })
           void keep();
         }}
       >
+        <p className="text-[13px] text-ink-2">A {p.kind} place, for good.</p>
         {field("name", "Name", "")}
         {field("zone", "Time zone", "Europe/Oslo")}
         {field("shifts", "A shift changes at", "06:00, 14:00, 22:00")}

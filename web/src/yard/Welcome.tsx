@@ -9,12 +9,14 @@ export function Welcome() {
   const client = useQueryClient();
   const [name, setName] = useState("");
   const [initials, setInitials] = useState("");
+  const [kind, setKind] = useState<"" | "real" | "simulated">("");
   const [error, setError] = useState("");
   async function make() {
     if (!name.trim() || !initials.trim()) return setError("Name the place, and type your initials.");
+    if (!kind) return setError("Say whether the place is real or simulated. It stays so.");
     const me = newId();
     try {
-      const list = await ok(api.POST("/api/places", { body: { id: newId(), name: name.trim(), zone: Intl.DateTimeFormat().resolvedOptions().timeZone, people: { [me]: { initials: initials.trim(), trade: "technician" } } } }));
+      const list = await ok(api.POST("/api/places", { body: { id: newId(), name: name.trim(), kind, zone: Intl.DateTimeFormat().resolvedOptions().timeZone, people: { [me]: { initials: initials.trim(), trade: "technician" } } } }));
       localStorage.setItem("tingate.person", me);
       client.setQueryData(["places"], list);
       location.assign("/");
@@ -48,6 +50,22 @@ export function Welcome() {
           <span className="lbl">Place</span>
           <input className="cell text" value={name} onChange={(e) => setName(e.target.value)} autoFocus />
         </label>
+        <fieldset className="flex flex-col gap-1">
+          <legend className="lbl">It is, for good</legend>
+          {(
+            [
+              ["real", "Real", "machines that people measure; nothing of the bench counts as theirs"],
+              ["simulated", "Simulated", "to practise and to show: the bench is the machine, and every page says so"],
+            ] as const
+          ).map(([v, title, says]) => (
+            <label key={v} className="flex min-h-8 items-baseline gap-2 text-[14px]">
+              <input type="radio" name="kind" className="size-4 translate-y-0.5 accent-plum" checked={kind === v} onChange={() => setKind(v)} />
+              <span>
+                <b className="font-semibold">{title}</b>: {says}
+              </span>
+            </label>
+          ))}
+        </fieldset>
         <label>
           <span className="lbl">Your initials</span>
           <input className="cell text" value={initials} maxLength={8} onChange={(e) => setInitials(e.target.value)} />

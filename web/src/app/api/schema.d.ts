@@ -1727,6 +1727,11 @@ export interface components {
             options?: components["schemas"]["Option"][];
             /** @description why it was waived */
             reason?: string;
+            /**
+             * @description of the instrument that measures it; empty: any, or none
+             * @enum {string}
+             */
+            role?: "meter" | "insulation-tester" | "torque-wrench" | "";
             /** @description of a lock: the supply */
             subject?: string;
             title: string;
@@ -1883,6 +1888,11 @@ export interface components {
         };
         "Create-placeRequest": {
             id: string;
+            /**
+             * @description for good
+             * @enum {string}
+             */
+            kind: "real" | "simulated";
             name: string;
             people: {
                 [key: string]: components["schemas"]["Person"];
@@ -2079,6 +2089,8 @@ export interface components {
         Energy: {
             /** @description at which it was proved dead, or where it came back */
             drive?: string;
+            /** @description id of the instrument with which it was proved dead; a record without it is of an earlier program and proves nothing */
+            meter?: string;
             note?: string;
             /** @description live, dead, not-known */
             state: string;
@@ -2339,6 +2351,15 @@ export interface components {
             label: string;
             unit: string;
             value: string;
+        };
+        Instrument: {
+            /** @description voltage that a meter measures: by a range for each, or by one that finds it out by itself */
+            measures?: string;
+            /** @description what it is */
+            name?: string;
+            /** @description on it: M3 */
+            number?: string;
+            role?: string;
         };
         Intent: {
             automatic_restart?: string;
@@ -2759,6 +2780,8 @@ export interface components {
             linked?: string;
             makers_type?: string;
             marking?: string;
+            /** @description the number on the plate is not legible; a photo of it is kept */
+            no_serial?: boolean;
             poles?: components["schemas"]["Quantity"];
             /** @description by id, in the order of the ids */
             rows?: {
@@ -2902,6 +2925,12 @@ export interface components {
             circuits?: {
                 [key: string]: components["schemas"]["StopCircuit"];
             };
+            /** @description by id */
+            instruments?: {
+                [key: string]: components["schemas"]["Instrument"];
+            };
+            /** @description for good: in a real place nothing simulated proves anything */
+            kind: string;
             name: string;
             /** @description by id */
             people?: {
@@ -3138,6 +3167,8 @@ export interface components {
             dialect_version?: string;
             duty?: string;
             firmware?: string;
+            /** @description the number on the label is not legible; a photo of it is kept */
+            no_serial?: boolean;
             serial?: string;
             /** @description short-circuit rating on its label, with the protection that it names */
             short_circuit?: components["schemas"]["Quantity"];
@@ -4099,6 +4130,8 @@ export interface components {
             /** @description id of the row in use */
             linked: string;
             linking: components["schemas"]["Linking"];
+            /** @description id of the instrument that was proved in this isolation */
+            meter?: string;
             next: string;
             next_detail: string;
             next_gate: string;
@@ -4111,6 +4144,8 @@ export interface components {
             shown: {
                 [key: string]: string;
             };
+            /** @description the place is simulated: nothing here is of a real machine */
+            simulated?: boolean;
             snapshots: components["schemas"]["SnapshotHead"][];
             /** @description what feeds the drive, and how each stands */
             sources: components["schemas"]["Source"][];
