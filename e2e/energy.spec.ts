@@ -46,7 +46,7 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
 
   // Isolate: the mains alone, since nobody has thought of the other source yet.
   await rail(page, "Dead").click();
-  await inHand(page, "M3", "ac-and-dc");
+  await inHand(page, "T5", "ac-and-dc");
   await expect(page.getByRole("button", { name: "Record DEAD" })).toBeDisabled();
   await hand(page.getByRole("button", { name: /Opened and locked by me: Panel P1/ }));
   await expect(band(page)).toContainText("NOT KNOWN, treat as live");

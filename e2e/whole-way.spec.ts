@@ -30,6 +30,15 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   await expect(page.getByText(/settings read\. Saved as found\./)).toBeVisible();
   await reading(page, "4D").focus();
   await expect(page.getByRole("complementary").getByText("delta 230 V row", { exact: false }).first()).toBeVisible();
+
+  // First power; the return to delivery state says what it makes void, and does.
+  await rail(page, "Wake").click();
+  await expect(check(page, "wake/reset/delivery")).toContainText(/It makes void: \d+ readings/);
+  await answer(page, "wake", folder);
+  await page.getByRole("button", { name: "Pass gate" }).click();
+  await rail(page, "Settings sheet").click();
+  await expect(reading(page, "4D")).toHaveValue("");
+  await reading(page, "4D").focus();
   const write = page.getByRole("button", { name: "Write and read back" });
   await write.click();
   await expect(reading(page, "4D")).toHaveValue("15.5");
@@ -64,10 +73,6 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   await reading(page, "6K").press("Enter");
   await expect(page.locator("tr[data-code='6K']")).toContainText("holds");
   await expect(page.getByRole("progressbar")).toHaveAttribute("aria-valuenow", String(codes.length));
-
-  await rail(page, "Wake").click();
-  await answer(page, "wake", folder);
-  await page.getByRole("button", { name: "Pass gate" }).click();
 
   // Gates, as left, and the record.
   for (const gate of ["Plate", "Span", "Signal"]) {

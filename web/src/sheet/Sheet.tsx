@@ -220,8 +220,9 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
   function next(step: 1 | -1) {
     const all = [...document.querySelectorAll<HTMLInputElement>("[data-read]")];
     const to = all[all.indexOf(input.current!) + step];
-    to?.focus();
-    to?.select();
+    if (!to) return input.current?.blur(); // the last one is kept too
+    to.focus();
+    to.select();
   }
   return (
     <input
