@@ -72,7 +72,7 @@ func TestWaiversShowEverywhereAndGo(t *testing.T) {
 	if c := checkOf(d.view(id), "plate/readback/settings"); c.Verdict != gate.Waived || c.Reason == "" {
 		t.Errorf("%+v", c)
 	}
-	d.ok(d.Withdraw(ctx, d.tk, id, app.NewID(), e, ""))
+	d.ok(d.Withdraw(ctx, d.tk, id, app.NewID(), e, "a keypad was lent"))
 	if c := checkOf(d.view(id), "plate/readback/settings"); c.Verdict != gate.NotDone {
 		t.Errorf("%+v", c)
 	}

@@ -155,7 +155,7 @@ func (d *desk) state(id string) {
 		{"site.cable", "6 m"}, {"motor.leads", "6"}, {"power.code", "iec-b2"}, {"power.input", "15.8"}, {"power.line_area", "2.5 mm²"}, {"power.motor_area", "2.5"}, {"power.line_length", "12"}, {"power.protection", "20"},
 		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"power.control_torque", "0.5"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"},
 		{"turn.forward", "drum carries to the outlet"}, {"turn.from", "drive-end"}, {"turn.sense", "clockwise"}, {"turn.stands", "uncoupled"}, {"turn.uncouple", "yes"}, {"turn.brake", "none"},
-		{"stop.circuit", "line-1"}, {"stop.still", "no-run"}, {"stop.as", "coast"}, {"stop.latched", "no"}, {"stop.speed", "1455"}, {"stop.allowed", "3 s"}, {"stop.guarding", "none"}} {
+		{"stop.circuit", "line-1"}, {"stop.still", "no-run"}, {"stop.as", "coast"}, {"stop.latched", "no"}, {"stop.speed", "1455"}, {"stop.allowed", "3 s"}, {"stop.guarding", "locking"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
 }
@@ -168,7 +168,7 @@ func (d *desk) answer(id string) {
 	d.ok(w.Dead(ctx, id, "TK"))
 	for _, g := range []string{"wake", "stop", "turn", "tune", "signal"} {
 		d.ok(w.Gate(ctx, id, g, nil))
-		if g == "stop" {
+		if g == "stop" || g == "wake" {
 			d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
 		}
 	}
@@ -308,7 +308,8 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 		"live or not-known":                     d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{State: "dead"}),
 		"a JPEG, PNG":                           d.Attach(ctx, d.rh, id, app.NewID(), "x.exe", "", []byte("MZ\x00\x00 not a photo")),
 		"25 MB":                                 d.Attach(ctx, d.rh, id, app.NewID(), "x.png", "", make([]byte, 40<<20)),
-		"an entry of this drive":                d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), ""),
+		"an entry of this drive":                d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), "mistaken"),
+		"why it is taken back":                  d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), "x"),
 	} {
 		if err == nil || !strings.Contains(err.Error(), what) {
 			t.Errorf("want %q, got %v", what, err)

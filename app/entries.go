@@ -198,22 +198,25 @@ func reasonGiven(reason string) error {
 
 // substance wants a reason that says something: ten letters in two words at least.
 func substance(field, text, want string) error {
-	letters := 0
-	for _, r := range text {
-		if unicode.IsLetter(r) {
-			letters++
-		}
-	}
 	words := 0
 	for _, w := range strings.Fields(text) {
 		if len([]rune(w)) > 1 {
 			words++
 		}
 	}
-	if letters < 10 || words < 2 {
+	if letters(text) < 10 || words < 2 {
 		return &InputError{field, orBlank(strings.TrimSpace(text)), want + ": ten letters in two words at least"}
 	}
 	return reasonGiven(text)
+}
+
+func letters(text string) (n int) {
+	for _, r := range text {
+		if unicode.IsLetter(r) {
+			n++
+		}
+	}
+	return n
 }
 
 // Keep answers a finding: the value stays, for a reason.
@@ -288,8 +291,14 @@ func (a *App) Pass(ctx context.Context, who Actor, driveID, id, key string) erro
 	})
 }
 
-// Withdraw takes an entry back; it stays in the record.
+// Withdraw takes an entry back, for a reason; it stays in the record.
 func (a *App) Withdraw(ctx context.Context, who Actor, driveID, id, entry, reason string) error {
+	if letters(reason) < 4 {
+		return &InputError{"reason", orBlank(strings.TrimSpace(reason)), "why it is taken back, in a word or more"}
+	}
+	if err := reasonGiven(reason); err != nil {
+		return err
+	}
 	r := a.store.Read(ctx)
 	e, err := r.Entry(entry)
 	if err != nil || e.Doc != driveID {

@@ -41,6 +41,9 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 		if c == nil {
 			return nil, &InputError{"key", in.Key, "a check of this drive"}
 		}
+		if gate.WorkedOn(s.job, in.Key, who.Person) {
+			return nil, &RefusedError{"You have done some of it yourself: a second person looks, and records it under their own initials."}
+		}
 		do := c.Do
 		if do == "" && c.Verdict == gate.Holds && (c.Value != "" || c.Unit != "") {
 			do = "measure"

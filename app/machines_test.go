@@ -13,6 +13,7 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/demo/walk"
 	"tingate/formats/familyfile"
 	"tingate/store"
 	"tingate/testtools/raced"
@@ -57,14 +58,14 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 		}
 	}
 	v := d.view(id)
-	if c := find(v, "wake/line/1"); c.Verdict != gate.NotDone && c.Verdict != gate.Again || !strings.Contains(c.Detail, "Recorded with another drive, serial T0041873; this is T0099999") {
+	if c := checkOf(v, "wake/line/1"); c.Verdict != gate.NotDone && c.Verdict != gate.Again || !strings.Contains(c.Detail, "Recorded with another drive, serial T0041873; this is T0099999") {
 		t.Errorf("%+v", c)
 	}
 	if l := line(v, "4D"); l.Read != nil || l.Verdict != "not-read" {
 		t.Errorf("read from another drive: %+v", l)
 	}
 	for _, key := range []string{"wake/found/saved", "keep/snapshot/as-found", "keep/snapshot/as-left"} {
-		if c := find(v, key); c.Verdict == gate.Holds {
+		if c := checkOf(v, key); c.Verdict == gate.Holds {
 			t.Errorf("%s is of another drive", key)
 		}
 	}
@@ -111,18 +112,6 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 	}
 }
 
-// find is a check of a view; the zero one when it is not there.
-func find(v app.View, key string) gate.Check {
-	for _, g := range v.State.Gates {
-		for _, c := range g.Checks {
-			if c.Key == key {
-				return c
-			}
-		}
-	}
-	return gate.Check{}
-}
-
 // What was recorded before anybody typed a serial is asked for once, and nothing is lost.
 func TestWithoutASerialItIsAskedOnce(t *testing.T) {
 	d := newDesk(t)
@@ -131,23 +120,23 @@ func TestWithoutASerialItIsAskedOnce(t *testing.T) {
 	d.set(d.rh, id, "motor.serial", "")
 	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
 	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
-	if v := d.view(id); find(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || find(v, "match/serial/drive").Verdict != gate.NotDone {
-		t.Errorf("before a serial is typed: %+v", find(v, "plate/poles/confirmed"))
+	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || checkOf(v, "match/serial/drive").Verdict != gate.NotDone {
+		t.Errorf("before a serial is typed: %+v", checkOf(v, "plate/poles/confirmed"))
 	}
 	d.set(d.rh, id, "motor.no_serial", "true")
-	if c := find(d.view(id), "match/serial/motor"); c.Verdict != gate.NotDone || !strings.Contains(c.Detail, "keep a photo") {
+	if c := checkOf(d.view(id), "match/serial/motor"); c.Verdict != gate.NotDone || !strings.Contains(c.Detail, "keep a photo") {
 		t.Errorf("not legible without a photo: %+v", c)
 	}
 	d.ok(d.Attach(ctx, d.rh, id, app.NewID(), "plate.png", "motor-plate", []byte("\x89PNG\r\n\x1a\n0000")))
 	d.set(d.rh, id, "rating.serial", "T1")
 	v := d.view(id)
-	asks := find(v, "match/serial/before")
-	if asks.Do != "confirm" || find(v, "match/serial/motor").Verdict != gate.Holds || !strings.Contains(find(v, "plate/poles/confirmed").Detail, "Serial not recorded") || line(v, "4D").Verdict != "not-read" {
-		t.Fatalf("asked: %+v; %+v", asks, find(v, "plate/poles/confirmed"))
+	asks := checkOf(v, "match/serial/before")
+	if asks.Do != "confirm" || checkOf(v, "match/serial/motor").Verdict != gate.Holds || !strings.Contains(checkOf(v, "plate/poles/confirmed").Detail, "Serial not recorded") || line(v, "4D").Verdict != "not-read" {
+		t.Fatalf("asked: %+v; %+v", asks, checkOf(v, "plate/poles/confirmed"))
 	}
 	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "match/serial/before"))
-	if v := d.view(id); find(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || find(v, "match/serial/before").Verdict != gate.Holds {
-		t.Errorf("answered: %+v", find(v, "plate/poles/confirmed"))
+	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || checkOf(v, "match/serial/before").Verdict != gate.Holds {
+		t.Errorf("answered: %+v", checkOf(v, "plate/poles/confirmed"))
 	}
 	d.set(d.rh, id, "rating.serial", "T2") // now it is of T1, as was said
 	if v := d.view(id); line(v, "4D").Verdict != "not-read" {
@@ -167,13 +156,13 @@ func TestAResetMakesVoid(t *testing.T) {
 	d.ok(d.Enter(ctx, d.rh, id, app.NewID(), "4A"))
 	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
 	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""))
-	if c := find(d.view(id), "wake/reset/delivery"); !strings.Contains(c.Detail, "It makes void: 2 readings, 1 setting entered, as left. As found stays.") {
+	if c := checkOf(d.view(id), "wake/reset/delivery"); !strings.Contains(c.Detail, "It makes void: 2 readings, 1 setting entered, as left. As found stays.") {
 		t.Errorf("before: %q", c.Detail)
 	}
 	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "wake/reset/delivery", Value: "done"}))
 	v := d.view(id)
-	if line(v, "4D").Read != nil || line(v, "4A").Entered != nil || find(v, "keep/snapshot/as-left").Verdict == gate.Holds || find(v, "wake/found/saved").Verdict != gate.Holds {
-		t.Errorf("after: %+v, %+v, %+v", line(v, "4D"), line(v, "4A").Entered, find(v, "keep/snapshot/as-left"))
+	if line(v, "4D").Read != nil || line(v, "4A").Entered != nil || checkOf(v, "keep/snapshot/as-left").Verdict == gate.Holds || checkOf(v, "wake/found/saved").Verdict != gate.Holds {
+		t.Errorf("after: %+v, %+v, %+v", line(v, "4D"), line(v, "4A").Entered, checkOf(v, "keep/snapshot/as-left"))
 	}
 	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
 	if line(d.view(id), "4D").Verdict != "holds" {
@@ -324,8 +313,8 @@ func TestAMeterIsData(t *testing.T) {
 		"M3, 1000 V DC":                 "needs the AC range",
 	} {
 		d.ok(d.answer1(id, key, "0.1", with))
-		if v := d.view(id); v.State.Proved || !strings.Contains(find(v, key).Detail, want) {
-			t.Errorf("%q: proved %v, %+v", with, v.State.Proved, find(v, key))
+		if v := d.view(id); v.State.Proved || !strings.Contains(checkOf(v, key).Detail, want) {
+			t.Errorf("%q: proved %v, %+v", with, v.State.Proved, checkOf(v, key))
 		}
 	}
 	if err := d.answer1(id, "power/earth/ohms", "0.04", "W1"); err == nil {
@@ -333,7 +322,34 @@ func TestAMeterIsData(t *testing.T) {
 	}
 	// Confirmations carry no instrument.
 	d.ok(d.answer1(id, "match/arrival/packing", "confirmed", "M3, auto AC+DC"))
-	if c := find(d.view(id), "match/arrival/packing"); c.With != "" {
+	if c := checkOf(d.view(id), "match/arrival/packing"); c.With != "" {
 		t.Errorf("a person's word measured with %q", c.With)
+	}
+}
+
+// A second look by the one who worked is refused at once, and the check stays open; an answer is taken back where it stands, with a reason.
+func TestASecondLookAndTakingBack(t *testing.T) {
+	d := newDesk(t)
+	id := d.dryer()
+	d.state(id)
+	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(x time.Duration) { d.clock = d.clock.Add(x) }}
+	d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live"}))
+	d.ok(w.Gate(ctx, id, "dead", nil))
+	d.ok(d.ProveDead(ctx, d.rh, id))
+	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "power/earth/first"))
+	if err := d.Confirm(ctx, d.rh, id, app.NewID(), "power/second/look"); err == nil || !strings.Contains(err.Error(), "a second person looks") {
+		t.Errorf("one's own second look: %v", err)
+	}
+	if c := checkOf(d.view(id), "power/second/look"); c.Verdict != gate.NotDone || c.Do != "confirm" {
+		t.Errorf("refused, it stays open: %+v", c)
+	}
+	d.ok(d.Confirm(ctx, d.tk, id, app.NewID(), "power/second/look"))
+	c := checkOf(d.view(id), "power/earth/first")
+	if c.Entry == "" || checkOf(d.view(id), "power/second/look").Verdict != gate.Holds {
+		t.Fatalf("%+v", c)
+	}
+	d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), c.Entry, "the wrong cabinet"))
+	if c := checkOf(d.view(id), "power/earth/first"); c.Verdict != gate.NotDone || c.Entry != "" {
+		t.Errorf("taken back: %+v", c)
 	}
 }

@@ -44,9 +44,10 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
-	d.ok(w.Gate(ctx, id, "wake", nil))
-	d.ok(w.Gate(ctx, id, "stop", nil))
-	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "stop"))
+	for _, g := range []string{"wake", "stop"} {
+		d.ok(w.Gate(ctx, id, g, nil))
+		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
+	}
 	refused := func(from, want string) {
 		t.Helper()
 		if err := d.TakeTune(ctx, d.rh, id, app.TuneTaken{ID: app.NewID(), From: from}); err == nil || !strings.Contains(err.Error(), want) {

@@ -8,6 +8,7 @@ import (
 	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/core/plate"
+	"tingate/core/supply"
 )
 
 // Resistor is what the settings say of a braking resistor, Ω; 0: none. On the bench what is set is fitted.
@@ -34,11 +35,11 @@ func Configure(f *dialect.Family, values map[string]int64, size dialect.Size) dr
 		return or
 	}
 	m := p.Motor
-	c := drive.Config{Rated: size.Heavy, LineVolts: 400, Overvolts: 810, Undervolts: 350, Switching: 4,
+	c := drive.Config{Rated: size.Heavy, LineVolts: 400, Overvolts: supply.LinkBears(size.LineHigh), Undervolts: 350, Switching: 4,
 		Motor:   drive.Entered{Voltage: sound(m.Voltage, 400), Frequency: sound(m.Frequency, 50), Current: sound(m.Current, size.Heavy), Speed: sound(m.Speed, 1440), Power: sound(m.Power, size.Power*1000), Factor: sound(m.Factor, .82), Poles: max(p.Poles, 2)},
 		Control: "volts-per-hertz", Command: "keypad", Speed: "keypad", Full: 10, Lost: "stop", Boost: .02, BusControl: true, Stall: "off", PhaseLoss: "off", STO: drive.Channels{Discrepancy: .5}}
 	if size.LineHigh > 0 && size.LineHigh < 300 {
-		c.LineVolts, c.Overvolts, c.Undervolts = 230, 405, 190
+		c.LineVolts, c.Undervolts = 230, 190
 	}
 	for i := range f.Settings {
 		if s := &f.Settings[i]; s.Intent == "frequency.cap" {

@@ -61,7 +61,12 @@ test("an entry is withdrawn from the history and stays in it", async ({ page, de
   await rail(page, "History").click();
   const rows = page.getByRole("row");
   await expect(rows.nth(1)).toContainText("gate Keep passed");
-  await rows.nth(1).getByRole("button", { name: "Withdraw" }).click();
+  await rows.nth(1).getByRole("button", { name: "Withdraw…" }).click();
+  await page.keyboard.type("x");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("alert")).toContainText("why it is taken back"); // what was typed stays
+  await page.keyboard.type(" passed by mistake, as left is missing");
+  await page.keyboard.press("Enter");
   await expect(rows.nth(1)).toContainText("an entry withdrawn");
   await expect(rows.nth(2)).toContainText("gate Keep passed");
   await expect(rail(page, "Keep")).not.toContainText("passed");

@@ -136,6 +136,8 @@ type Trace = { name: string; ph: string; ts: number; dur?: number; pid: number; 
 async function drawn(page: Page, browser: Browser, act: () => Promise<void>) {
   await browser.startTracing(page, { categories: ["devtools.timeline", "disabled-by-default-devtools.timeline"] });
   await act();
+  // The page has nothing more to do, and what it did is on the screen: two frames after it is idle.
+  await page.evaluate(() => new Promise<void>((done) => requestIdleCallback(() => requestAnimationFrame(() => requestAnimationFrame(() => done())))));
   await page.waitForTimeout(400);
   const events = (JSON.parse((await browser.stopTracing()).toString()) as { traceEvents: Trace[] }).traceEvents.sort((a, b) => a.ts - b.ts);
   const asked = events.find((e) => e.name === "ResourceSendRequest" && e.args.data!.url!.endsWith("/wiring"))!;
@@ -145,7 +147,7 @@ async function drawn(page: Page, browser: Browser, act: () => Promise<void>) {
   const shows = (t: Trace) => paints.some((p) => p.ts >= t.ts && p.ts <= t.ts + t.dur!);
   // The list is put on the page by the longest task of script that follows its answer; the frame after that one shows it.
   const script = tasks.filter((t) => !shows(t) && t.ts < end.ts + 100_000).reduce((a, b) => (b.dur! > a.dur! ? b : a));
-  const frame = tasks.find((t) => t.ts > script.ts && shows(t))!;
+  const frame = tasks.find((t) => t.ts > script.ts && shows(t)) ?? tasks.find(shows)!; // or the script's own task has painted it
   const drawing = tasks.filter((t) => t.ts <= frame.ts).reduce((sum, t) => sum + t.dur! - Math.max(0, end.ts - t.ts), 0);
   return { drawing: drawing / 1000, wall: (frame.ts + frame.dur! - end.ts) / 1000 };
 }

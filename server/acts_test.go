@@ -96,7 +96,7 @@ func TestEveryRouteFromAnEmptyPlace(t *testing.T) {
 	}
 	reading := app.NewID()
 	a.call("POST", d+"/readings", object{"id": reading, "code": "motor.current", "text": "15.50"}, 200)
-	a.call("POST", d+"/withdrawals", object{"id": app.NewID(), "entry": reading}, 200)
+	a.call("POST", d+"/withdrawals", object{"id": app.NewID(), "entry": reading, "reason": "another drive"}, 200)
 	a.call("POST", d+"/readings.csv", "code,value\nmotor.current,15.50\n", 200)
 	a.call("POST", d+"/snapshots", object{"id": app.NewID(), "name": "as-planned"}, 200)
 	v = a.call("POST", d+"/snapshots", object{"id": app.NewID(), "name": "as-found"}, 200)

@@ -194,7 +194,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		Body struct {
 			ID     string `json:"id"`
 			Entry  string `json:"entry"`
-			Reason string `json:"reason,omitempty"`
+			Reason string `json:"reason" doc:"why it is taken back"`
 		}
 	}) (string, app.Actor, error) {
 		return in.ID, in.actor(), a.Withdraw(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Entry, in.Body.Reason)

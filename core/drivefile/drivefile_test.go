@@ -92,7 +92,7 @@ func TestUnknownPathsAndValuesAreNamed(t *testing.T) {
 
 func TestNewerSchemasAreRefusedWithBothNumbers(t *testing.T) {
 	var newer *drivefile.NewerSchemaError
-	if _, err := drivefile.DecodeDrive([]byte(fmt.Appendf(nil, `{"schema":%d}`, drivefile.Schema+1)); !errors.As(err, &newer) || newer.Got != drivefile.Schema+1 || newer.Known != drivefile.Schema {
+	if _, err := drivefile.DecodeDrive(fmt.Appendf(nil, `{"schema":%d}`, drivefile.Schema+1)); !errors.As(err, &newer) || newer.Got != drivefile.Schema+1 || newer.Known != drivefile.Schema {
 		t.Errorf("a newer schema: %v", err)
 	}
 	if _, err := drivefile.DecodeDrive([]byte(`{"schema":0}`)); err == nil {

@@ -7,6 +7,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
+	"tingate/core/supply"
 )
 
 // against raises what is wanted against something else that is wanted, wired or forbidden: speeds outside the limits, a direction that may not be, a stop
@@ -24,6 +25,22 @@ func (e *evaluation) against() {
 			Detail: "Run backward against a backstop the motor stalls, or the backstop breaks.", Action: "Plan forward only"}, basis)
 	}
 	e.stopTakesTooLong()
+	e.magnetsTooFast()
+}
+
+// magnetsTooFast holds what magnets give at the highest speed against what the DC link bears: when the drive goes off there, nothing weakens them any more.
+// The plate's voltage at its speed is taken for the EMF, which is a little less: on the safe side.
+func (e *evaluation) magnetsTooFast() {
+	in, row := e.job.Drive.Intent, e.plan.Motor
+	high := num(in.HighestSpeed, quantity.Speed, "r/min")
+	emf := math.Sqrt2 * row.Voltage * high / row.Speed
+	bears := supply.LinkBears(e.site().size.LineHigh)
+	if e.job.Drive.Motor.Kind != "permanent-magnet" || math.IsNaN(emf) || emf <= bears {
+		return
+	}
+	e.finding("span", finding.Finding{Code: "magnets-too-fast", Severity: finding.Stop, Field: "intent.highest_speed", Title: "At the highest speed the magnets give more than the DC link bears",
+		Detail: fmt.Sprintf("√2 × %s V × %s / %s: about %s V when the drive goes off there; it bears some %s V (common practice). A shaft that is driven gives it too.", f4(row.Voltage), f4(high), f4(row.Speed), f4(math.Round(emf)), f4(bears)), Action: "A lower highest speed, or a way of taking that voltage off that the maker states"},
+		map[string]string{"highest": in.HighestSpeed.Text, "volts": f4(row.Voltage), "speed": f4(row.Speed)})
 }
 
 // speedsOutside names the speeds that the limits cut off or lift: the drive turns at the limit, not at what was asked for.

@@ -7,6 +7,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/finding"
+	"tingate/core/gate"
 )
 
 // What is wanted against what is wanted, wired or forbidden: each once, and not a hair beside it.
@@ -45,6 +46,26 @@ func TestWhatIsWantedAgainstSomethingElse(t *testing.T) {
 			if found != want {
 				t.Errorf("%s: raised %v, want %v", c.code, found, want)
 			}
+		}
+	}
+}
+
+// Magnets give a voltage by their speed alone. 380 V at 1800 r/min gives √2·380·3000/1800 = 896 V at 3000 r/min, worked by hand: more than a link of
+// 810 V bears; at 2000 r/min it is 597 V.
+func TestMagnetsAtTheHighestSpeed(t *testing.T) {
+	d, p := matched()
+	d.Motor.Kind = "permanent-magnet"
+	r := d.Motor.Rows[sample.Star]
+	r.Voltage, r.Speed, r.Frequency = sample.Q("motor.rows.x.voltage", "380"), sample.Q("motor.rows.x.speed", "1800"), sample.Q("motor.rows.x.frequency", "90")
+	d.Motor.Rows = map[string]drivefile.Row{sample.Star: r}
+	d.Motor.Poles = sample.Q("motor.poles", "6")
+	for high, want := range map[string]bool{"3000": true, "2000": false} {
+		d.Intent.HighestSpeed = sample.Q("intent.highest_speed", high)
+		j := job(d, nil)
+		j.Place = p
+		f, ok := findingOf(gate.Evaluate(j, now), "magnets-too-fast")
+		if ok != want || want && (f.Severity != finding.Stop || !strings.Contains(f.Detail, "about 896 V")) {
+			t.Errorf("%s r/min: %v %s", high, ok, f.Detail)
 		}
 	}
 }

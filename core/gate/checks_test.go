@@ -132,7 +132,7 @@ func whole(t *testing.T, key string, p *practice.Practice) *scene {
 	case "turn":
 		s.job.Drive.Turn.Stands, s.job.Drive.Turn.Brake, s.job.Drive.Turn.Lines = "coupled", "drive", sample.Q("turn.lines", "1024")
 		s.job.Drive.Site.Encoder = "wanted"
-		s.passStop(t)
+		s.passes(t, "power", "control", "wake", "stop")
 	case "tune":
 		s.job.Drive.Intent.Control, s.job.Drive.Turn.Brake = "vector", "apart"
 		s.passStop(t)
@@ -167,10 +167,20 @@ func (s *scene) circuit(change func(c *drivefile.StopCircuit)) {
 	s.job.Place.Circuits = map[string]drivefile.StopCircuit{"line-1": c}
 }
 
-// passStop answers gate Stop, and passes it.
+// passes answers and passes gates.
+func (s *scene) passes(t *testing.T, gates ...string) {
+	for _, key := range gates {
+		s.answers(t, key)
+		s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "passed", Key: key})
+	}
+}
+
+// passStop passes gate Stop; the gates by which the drive was wired and woken are left to whoever tests them.
 func (s *scene) passStop(t *testing.T) {
-	s.answers(t, "stop")
-	s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "passed", Key: "stop"})
+	s.passes(t, "stop")
+	for _, key := range []string{"power", "control", "wake"} {
+		s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "turn/before/" + key, Reason: "shown by another test"})
+	}
 }
 
 // again is the same scene, to be spoilt.
@@ -240,6 +250,11 @@ var spoilers = map[string]func(t *testing.T, s *scene){
 		s.circuit(func(c *drivefile.StopCircuit) { c.StopTime = sample.Q("stop.allowed", "1 s") })
 	},
 	"stop/findings/answered": func(_ *testing.T, s *scene) { s.circuit(func(c *drivefile.StopCircuit) { c.Reset = "automatic" }) },
+	"turn/before/plate":      func(_ *testing.T, s *scene) { s.job.Drive.Motor.Linked, s.job.Drive.Motor.Rows = "", nil },
+	"turn/before/supply":     func(_ *testing.T, s *scene) { s.job.Energy = nil },
+	"turn/before/power":      func(_ *testing.T, s *scene) { s.job.Drive.Power.LineArea = "" },
+	"turn/before/control":    func(_ *testing.T, s *scene) { s.job.Drive.Wiring.Safety = "" },
+	"turn/before/wake":       func(t *testing.T, s *scene) { s.answer(t, check(gate.Evaluate(s.job, s.now), "wake/line/1"), "300") },
 	"turn/before/stop":       func(_ *testing.T, s *scene) { s.job.Drive.Stop.Guarding = "" },
 	"turn/wanted/stated":     func(_ *testing.T, s *scene) { s.job.Drive.Turn.Sense = "" },
 	"turn/coupled/may":       func(_ *testing.T, s *scene) { s.job.Drive.Turn.Backstop = true },

@@ -143,12 +143,17 @@ func (e *evaluation) control() {
 		e.confirm("control", Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: "dead", Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
 	}
 	e.confirm("control", Check{Key: "control/cables/apart", Group: "Cables", Title: "Control cables apart from power and motor cables, crossing at right angles", Work: "dead"}, true)
-	landed := make([]string, 0, len(p.Rows))
-	for _, r := range p.Rows {
-		landed = append(landed, "control/landed/"+r.ID)
-	}
-	e.secondLook("control", "control/second/look", "Cables", landed)
+	e.secondLook("control", "control/second/look", "Cables", landedKeys(p))
 	e.check("control", e.findingsCheck("control", "Findings answered"))
+}
+
+// landedKeys are the checks that a wire is landed, of every wire of a list.
+func landedKeys(p wiring.Plan) []string {
+	keys := make([]string, 0, len(p.Rows))
+	for _, r := range p.Rows {
+		keys = append(keys, "control/landed/"+r.ID)
+	}
+	return keys
 }
 
 // wiredAsWanted holds the wires against what gate Signal wants.
@@ -276,12 +281,27 @@ func (e *evaluation) secondLook(gate, key, group string, done []string) {
 	if !ok {
 		return
 	}
-	for _, k := range done {
-		if l, ok := e.rec.evidence[k]; ok && l.By == ev.By {
-			e.againIn(gate, key, "The same person has done it: let another look.")
-			return
-		}
+	if e.rec.doneBy(done, ev.By) {
+		e.againIn(gate, key, "The same person has done it: let another look.")
 	}
+}
+
+// doneBy tells whether a person answered one of some checks.
+func (r *record) doneBy(keys []string, person string) bool {
+	return slices.ContainsFunc(keys, func(k string) bool { l, ok := r.evidence[k]; return ok && l.By == person })
+}
+
+// WorkedOn tells whether a person did any of what a second look is for: their own look is refused.
+func WorkedOn(j Job, key, person string) bool {
+	r := newRecord(j)
+	switch key {
+	case "power/second/look":
+		return r.doneBy(powerLooked, person)
+	case "control/second/look":
+		w, _ := WiringOf(j)
+		return r.doneBy(landedKeys(w), person)
+	}
+	return false
 }
 
 // deferred are wires that were put off with a reason: they stand among the temporary things.

@@ -78,7 +78,7 @@ func (e *evaluation) check(gate string, c Check) {
 	c.Must = c.Must || NeverWaived(c.Key) != ""
 	if d, ok := e.rec.decBody["waived "+c.Key]; ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) {
 		entry := e.rec.decisions["waived "+c.Key]
-		c.Verdict, c.Reason, c.By, c.At = Waived, d.Reason, entry.By, entry.At
+		c.Verdict, c.Reason, c.By, c.At, c.Entry = Waived, d.Reason, entry.By, entry.At, entry.ID
 	}
 	e.gates[gate].Checks = append(e.gates[gate].Checks, c)
 }
@@ -90,6 +90,8 @@ func NeverWaived(key string) string {
 		return "it is part of what proves dead. Without it the state stays NOT KNOWN, treat as live"
 	case strings.HasSuffix(key, "/people") || strings.HasSuffix(key, "/guards"):
 		return "nobody may be where it can hurt them, and only a look tells that"
+	case key == "turn/before/plate" || key == "turn/before/supply":
+		return "what turns at figures or volts that nobody knows cannot be foreseen"
 	case key == "stop/signed/record":
 		return "a signature says that all of it was seen; with points open there is nothing to sign"
 	}
@@ -112,7 +114,7 @@ func (e *evaluation) evidence(gate string, c Check, ready bool) {
 	}
 	if ev, ok := e.rec.evBody[c.Key]; ok {
 		entry := e.rec.evidence[c.Key]
-		c.By, c.At = entry.By, entry.At
+		c.By, c.At, c.Entry = entry.By, entry.At, entry.ID
 		if ok, why := e.rec.machines.stands(c.Basis, ev); ok {
 			c.Verdict, c.Do = Holds, ""
 		} else {

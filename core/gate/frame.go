@@ -76,7 +76,7 @@ func (e *evaluation) measure(gate string, c Check, low, high float64, outside st
 		c.Detail = asked("Measured", m.why) + " Measure again. " + c.Detail
 	}
 	if m.ok {
-		c.Value, c.With, c.By, c.At = m.body.Value, m.body.Instrument, m.entry.By, m.entry.At
+		c.Value, c.With, c.By, c.At, c.Entry = m.body.Value, m.body.Instrument, m.entry.By, m.entry.At, m.entry.ID
 		v := math.Abs(m.value)
 		if signed[c.Unit] {
 			v = m.value
@@ -104,7 +104,7 @@ func (e *evaluation) choose(gate string, c Check, options []Option, ready bool) 
 	chosen := ""
 	if ev, ok := e.rec.evBody[c.Key]; ok {
 		entry := e.rec.evidence[c.Key]
-		c.By, c.At, c.Reason, c.With = entry.By, entry.At, ev.Reason, ev.Instrument
+		c.By, c.At, c.Entry, c.Reason, c.With = entry.By, entry.At, entry.ID, ev.Reason, ev.Instrument
 		if ok, why := e.rec.machines.stands(c.Basis, ev); !ok {
 			c.Verdict, c.Detail = Again, strings.TrimSpace(asked("Chosen", why)+" "+c.Detail)
 		} else {

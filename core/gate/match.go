@@ -21,13 +21,14 @@ type site struct {
 	volts    float64
 	derated  supply.Derated
 	rated    float64
+	label    float64 // output voltage on the drive's label
 	motors   float64
 	phasesIn string
 }
 
 func (e *evaluation) site() site {
 	d := e.job.Drive
-	s := site{volts: math.NaN(), rated: num(d.Rating.Current, quantity.Current, "A"), motors: num(d.Site.Motors, quantity.Count, ""), phasesIn: d.Site.InputPhases}
+	s := site{volts: math.NaN(), label: num(d.Rating.Voltage, quantity.Voltage, "V"), rated: num(d.Rating.Current, quantity.Current, "A"), motors: num(d.Site.Motors, quantity.Count, ""), phasesIn: d.Site.InputPhases}
 	if f := e.job.Family; f != nil {
 		s.size, s.known = f.RatingOf(d.Rating.Type)
 	}
@@ -261,29 +262,34 @@ func (e *evaluation) matchIO() {
 func (e *evaluation) matchMotor(s site) {
 	d := e.job.Drive
 	row := e.plan.Motor
-	basis := map[string]string{"fit": d.Site.MotorFit, "cooling": d.Motor.Cooling, "row": row.Name, "volts": f4(row.Voltage), "supply": f4(s.volts), "lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control}
+	basis := map[string]string{"fit": d.Site.MotorFit, "cooling": d.Motor.Cooling, "row": row.Name, "volts": f4(row.Voltage), "supply": f4(s.volts), "output": d.Rating.Voltage.Text, "lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
 		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "motor", Title: title, Detail: detail, Action: action}, basis)
 	}
 	if !e.entered("match", "match/motor/stated", "Drive and motor", "Motor's fitness stated", lacking("insulation and bearings for a drive", d.Site.MotorFit, "cooling", d.Motor.Cooling), "") {
 		return
 	}
-	verdict, detail := Holds, fmt.Sprintf("%s on %s V.", row.Name, f4(s.volts))
-	switch ratio := s.volts / row.Voltage; {
+	out, from := s.output()
+	on := f4(out) + " V"
+	if from != "" {
+		on += " " + from
+	}
+	verdict, detail := Holds, fmt.Sprintf("%s on %s.", row.Name, on)
+	switch ratio := out / row.Voltage; {
 	case math.IsNaN(ratio):
 		verdict, detail = NotDone, "Supply and linked row of the plate come first."
 	case math.Abs(ratio/math.Sqrt(3)-1) < .08:
-		say("working-87-hz", finding.Note, "87 Hz working", fmt.Sprintf("The %s on %s V: full flux up to %s Hz, √3 times the power at %s A. Insulation, bearings, balance and the drive's size must allow it.", row.Name, f4(s.volts), f4(row.Frequency*ratio), f4(row.Current)), "")
+		say("working-87-hz", finding.Note, "87 Hz working", fmt.Sprintf("The %s on %s: full flux up to %s Hz, √3 times the power at %s A. Insulation, bearings, balance and the drive's size must allow it.", row.Name, on, f4(row.Frequency*ratio), f4(row.Current)), "")
 		detail = "87 Hz working: recognised."
 		if d.Site.MotorFit != "inverter-duty" {
 			say("working-87-hz-insulation", finding.Look, "87 Hz working asks for inverter-duty insulation", "The winding sees the pulses of the higher supply.", "Ask the motor's maker, or keep it with a reason")
 		}
 	case ratio > 1.15:
 		verdict = Again
-		say("row-below-supply", finding.Look, "The linked row is for less than the drive can give", fmt.Sprintf("%s V row on %s V: the drive must be told the plate's voltage, and never more.", f4(row.Voltage), f4(s.volts)), "Check the links in the terminal box")
+		say("row-below-supply", finding.Look, "The linked row is for less than the drive can give", fmt.Sprintf("%s V row on %s: the drive must be told the plate's voltage, and never more.", f4(row.Voltage), on), "Check the links in the terminal box")
 	case ratio < .87:
 		verdict = Again
-		say("row-above-supply", finding.Look, "The linked row is for more than the supply", fmt.Sprintf("%s V row on %s V: full torque up to %s Hz only.", f4(row.Voltage), f4(s.volts), f4(row.Frequency*ratio)), "Link the motor for this supply, or keep it with a reason")
+		say("row-above-supply", finding.Look, "The linked row is for more than the supply", fmt.Sprintf("%s V row on %s: full flux, and full torque, up to %s Hz only.", f4(row.Voltage), on, f4(row.Frequency*ratio))+e.torqueLeft(ratio), "Link the motor for this supply, or keep it with a reason")
 	}
 	e.computed("match", "match/motor/voltage", "Drive and motor", "The linked row fits the drive's output", verdict, detail)
 	if d.Site.MotorFit == "plain" {
@@ -292,6 +298,30 @@ func (e *evaluation) matchMotor(s site) {
 	if low := num(d.Intent.LowestSpeed, quantity.Speed, "r/min"); d.Motor.Cooling == "own-fan" && e.job.Drive.Intent.Load == "constant" && low < .4*row.Speed {
 		say("own-fan-slow", finding.Look, "Its own fan cools little at the lowest speed", fmt.Sprintf("%s r/min is %s %% of plate speed at full torque.", f4(low), f4(low/row.Speed*100)), "Forced cooling, a higher lowest speed, or less torque there")
 	}
+}
+
+// output is the voltage that the drive can give, V, and where it comes from when that is not the supply as it is.
+func (s site) output() (volts float64, from string) {
+	volts = s.volts
+	if s.known && s.size.Phases == 1 && s.size.LineHigh < doubles {
+		volts, from = 2*volts, fmt.Sprintf("(doubled from %s V)", f4(s.volts))
+	}
+	if s.label > 0 && s.label < volts*.98 {
+		volts, from = s.label, "(the drive's label)"
+	}
+	return volts, from
+}
+
+// doubles is the line voltage below which a one-phase drive's rectifier doubles, V. Common practice for 100 to 120 V inputs.
+const doubles = 150
+
+// torqueLeft says what is left of the rated torque for ever at the highest speed, where full flux ends at a share of the plate's frequency.
+func (e *evaluation) torqueLeft(share float64) string {
+	high, rated := num(e.job.Drive.Intent.HighestSpeed, quantity.Speed, "r/min"), e.plan.Motor.Speed
+	if !(high > rated*share) {
+		return ""
+	}
+	return fmt.Sprintf(" At the highest speed, %s r/min, about %s %% of it is left for ever, and of the breakdown torque the square of that.", f4(high), f4(math.Round(100*share*rated/high)))
 }
 
 // shareLost is the part of a drive's power that stays in the cabinet as heat. Common practice.

@@ -162,3 +162,63 @@ func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
 		}
 	}
 }
+
+// What the motor gets is the drive's output: a doubler gives twice its line, a label may say less, and what is left of the torque is told.
+func TestTheMotorIsHeldAgainstTheOutput(t *testing.T) {
+	d, p := matched()
+	d.Rating.Dialect, d.Rating.Type, d.Site.Ordered, d.Site.InputPhases = "Voe", "VOE.S.1.042", "VOE.S.1.042", "1"
+	s := p.Supplies["p1"]
+	s.Voltage, s.Phases = sample.Q("rating.voltage", "120"), "1"
+	p.Supplies["p1"] = s
+	at := func(linked, label string) (gate.Check, gate.State) {
+		d.Motor.Linked = linked
+		d.Rating.Voltage = sample.Q("rating.voltage", label)
+		j := job(d, nil)
+		j.Place = p
+		st := gate.Evaluate(j, now)
+		return check(st, "match/motor/voltage"), st
+	}
+	if c, _ := at(sample.Delta, ""); c.Verdict != gate.Holds || !strings.Contains(c.Detail, "240 V (doubled from 120 V)") {
+		t.Errorf("230 V on a doubler: %+v", c)
+	}
+	c, st := at(sample.Star, "")
+	f, ok := findingOf(st, "row-above-supply")
+	// 240 / 400 of 50 Hz is 30 Hz; at 1455 r/min, the plate's speed, 60 % is left.
+	if c.Verdict != gate.Again || !ok || !strings.Contains(f.Detail, "up to 30 Hz only") || !strings.Contains(f.Detail, "about 60 % of it is left") {
+		t.Errorf("400 V on a doubler: %+v, %q", c, f.Detail)
+	}
+	if c, _ := at(sample.Delta, "208"); c.Verdict != gate.Holds || !strings.Contains(c.Detail, "208 V (the drive's label)") {
+		t.Errorf("the label gives less: %+v", c)
+	}
+}
+
+// A fuse that is larger than what its conductor carries is asked about; a warm tray counts in every code book.
+func TestTheFuseAgainstItsConductor(t *testing.T) {
+	for code, ambient := range map[string]string{"iec-b2": "40", "iec-c": "60", "nec": "50"} {
+		d, p := matched()
+		d.Power.Code = code
+		if code == "nec" {
+			d.Power.LineArea, d.Power.MotorArea = "AWG 12", "AWG 12"
+		}
+		codes := func() string {
+			j := job(d, nil)
+			j.Place = p
+			return strings.Join(codesOfAll(gate.Evaluate(j, now)), " ")
+		}
+		if strings.Contains(codes(), "protection-above-conductor") {
+			t.Errorf("%s: 20 A before %s at 30 °C", code, d.Power.LineArea)
+		}
+		d.Power.Ambient = sample.Q("power.ambient", ambient)
+		if !strings.Contains(codes(), "protection-above-conductor") {
+			t.Errorf("%s: 20 A before %s at %s °C is no finding", code, d.Power.LineArea, ambient)
+		}
+	}
+}
+
+func codesOfAll(s gate.State) []string {
+	var l []string
+	for _, f := range s.Findings {
+		l = append(l, f.Code)
+	}
+	return l
+}

@@ -22,6 +22,9 @@ const (
 	mostDrop      = 3  // % along a feeder at rated current
 )
 
+// powerLooked are the checks whose work a second person looks over.
+var powerLooked = []string{"power/earth/first", "power/links/fitted", "power/supply/last"}
+
 // power is the gate: mounted, earthed first, motor linked and wired, supplied last; conductors, protection and cable judged.
 func (e *evaluation) power() {
 	d := e.job.Drive
@@ -51,7 +54,7 @@ func (e *evaluation) power() {
 		}
 	}
 	e.insulation()
-	e.secondLook("power", "power/second/look", "Looked over", []string{"power/earth/first", "power/links/fitted", "power/supply/last"})
+	e.secondLook("power", "power/second/look", "Looked over", powerLooked)
 	dead("power/covers/back", "Looked over", "Protective covers and barriers back", "", nil)
 	e.check("power", e.findingsCheck("power", "Findings answered"))
 }
@@ -277,6 +280,14 @@ func (e *evaluation) conductors(s site) {
 		verdict = Stops
 	case protection < input:
 		verdict = Again
+	}
+	if z := (supply.Sizing{Code: code, Ambient: zero(ambient)}).Carries(areaOf(p.LineArea)); protection > z && z > 0 {
+		clause := "IEC 60364-4-43, 433.1"
+		if p.Code == "nec" {
+			clause = "NEC 240.4, where 430.52 does not let it be larger"
+		}
+		e.finding("power", finding.Finding{Code: "protection-above-conductor", Severity: finding.Look, Field: "power", Title: "The fuse or breaker is larger than what its conductor carries", Detail: fmt.Sprintf("%s A before %s, which carries %s A (%s).", f4(protection), p.LineArea, f4(z), clause), Action: "A larger conductor, a smaller device, or say what protects it against overload"},
+			map[string]string{"code": p.Code, "line": p.LineArea, "protection": p.Protection.Text, "ambient": p.Ambient.Text})
 	}
 	e.computed("power", "power/protection/fits", group, "Fuse or breaker as the drive's papers say", verdict, detail)
 }

@@ -70,6 +70,7 @@ type Check struct {
 	Reason  string            `json:"reason,omitempty" doc:"why it was waived"`
 	By      string            `json:"by,omitempty"`
 	At      string            `json:"at,omitempty"`
+	Entry   string            `json:"entry,omitempty" doc:"of the answer, to be taken back"`
 }
 
 // Option is one answer of a choice, with why one would take it.

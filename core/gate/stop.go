@@ -152,7 +152,7 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 		e.state.Stop.Tests++
 		if answered {
 			entry := e.rec.evidence[key]
-			c.By, c.At, c.Value, c.With = entry.By, entry.At, ev.Value, ev.Instrument
+			c.By, c.At, c.Entry, c.Value, c.With = entry.By, entry.At, entry.ID, ev.Value, ev.Instrument
 			shown, err := d.ReadShown(t, ev.Value)
 			counts, why := e.rec.machines.stands(c.Basis, ev)
 			switch {

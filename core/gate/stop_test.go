@@ -48,7 +48,8 @@ func TestWhatAStopCircuitMustNotBe(t *testing.T) {
 		"one-channel":              {finding.Stop, of(func(c *drivefile.StopCircuit) { c.Kind = "one-channel" })},
 		"cross-short-not-seen":     {finding.Look, of(func(c *drivefile.StopCircuit) { c.Feed = "one" })},
 		"masking":                  {finding.Look, of(func(c *drivefile.StopCircuit) { c.Devices = guards })},
-		"coast-without-locking":    {finding.Look, of(func(c *drivefile.StopCircuit) { c.Devices = guards })},
+		"coast-without-locking":    {finding.Look, func(s *scene) { s.job.Drive.Stop.Guarding = "none" }},
+		"next-no-date":             {finding.Look, of(func(c *drivefile.StopCircuit) { c.Next = "next spring" })},
 		"drive-restarts-by-itself": {finding.Stop, func(s *scene) { s.job.Drive.Intent.Restart = "on" }},
 		"ramp-without-delay":       {finding.Stop, func(s *scene) { s.job.Drive.Stop.As = "ramped" }},
 		"fall-not-measured": {finding.Do, func(s *scene) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"time"
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
@@ -70,7 +71,7 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 			say("delay-too-short", finding.Stop, "Torque goes before it stands", fmt.Sprintf("The delay is %s s, the longest fall %s s.", f4(float64(delay)/1000), f4(float64(fall)/1000)), "A longer delay that still keeps the distance, or a shorter fall")
 		}
 	}
-	if st.As == "coast" && st.Guarding == "none" && guards > 0 {
+	if st.As == "coast" && st.Guarding == "none" && len(c.Devices) > 0 {
 		say("coast-without-locking", finding.Look, "Nothing keeps hands away while it coasts", "A long coast wants guard locking, a brake or a ramped stop; distance alone seldom does.", "The responsible person decides")
 	}
 	if st.Latched == "no" && c.Reset == "automatic" {
@@ -94,12 +95,25 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 	}
 }
 
+// isDate tells whether a text is a day or a month of a calendar (ISO 8601).
+func isDate(text string) bool {
+	for _, layout := range []string{"2006-01-02", "2006-01"} {
+		if _, err := time.Parse(layout, strings.TrimSpace(text)); err == nil {
+			return true
+		}
+	}
+	return false
+}
+
 // responsible is what the responsible person gave, with its arithmetic checked; the assessment is theirs.
 func (e *evaluation) responsible(c drivefile.StopCircuit) {
 	const group = "As the responsible person gave it"
 	missing := lacking("who is responsible", c.By, "their document", c.Paper, "category", c.Category, "level required", c.Required, "level reached", c.Reached, "date of the next proof test", c.Next)
 	if c.Kind == "controller" {
 		missing = append(missing, lacking("its program", c.Program, "the program's checksum", c.Checksum)...)
+	}
+	if c.Next != "" && !isDate(c.Next) {
+		e.finding("stop", finding.Finding{Code: "next-no-date", Severity: finding.Look, Field: "stop.circuit", Title: "The next proof test has no date", Detail: fmt.Sprintf("%q is kept, and no calendar can remind of it.", c.Next), Action: "A date, like 2027-05 or 2027-05-14"}, map[string]string{"next": c.Next})
 	}
 	e.entered("stop", "stop/given/stated", group, "Category, level, document, next proof test", missing, fmt.Sprintf("%s, category %s, PL %s of %s required; %s.", c.By, c.Category, c.Reached, c.Required, c.Paper))
 	if c.Required != "" && c.Reached != "" {

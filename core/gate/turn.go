@@ -199,6 +199,7 @@ func (e *evaluation) beforeTurn(ready bool) {
 		}
 		ask("brake", text, "", map[string]string{"brake": d.Brake})
 	}
+	e.gatesBefore()
 	if e.choice("first_turn", "circuit-first") == "jumper" {
 		ask("stop", "Somebody stands at the isolator, ready to open it", "This practice turns first and wires the stop circuit later.", nil)
 	} else {
@@ -212,6 +213,35 @@ func (e *evaluation) beforeTurn(ready bool) {
 		e.check("turn", c)
 	}
 	ask("local", "Keypad has command, run input open, stop key tried", "Keypad stop is no emergency stop.", nil)
+}
+
+// gatesBefore are what a first turn rests on: the motor's figures, a supply that is recorded on, and the gates by which it was wired and woken.
+func (e *evaluation) gatesBefore() {
+	const group = "Before it turns"
+	c := Check{Key: "turn/before/plate", Group: group, Title: "The motor's plate is entered", Verdict: Holds}
+	for _, x := range e.gates["plate"].Checks {
+		if x.Key == "plate/complete/row" && x.Verdict != Holds {
+			c.Verdict, c.Detail = NotDone, "Gate Plate first: "+x.Detail
+		}
+	}
+	e.check("turn", c)
+	c = Check{Key: "turn/before/supply", Group: group, Title: "Every supply of the drive is recorded live", Verdict: Holds}
+	if !e.liveRecorded() {
+		c.Verdict, c.Detail = NotDone, "Record at the band above what feeds it, as measured."
+	}
+	e.check("turn", c)
+	for _, key := range []string{"power", "control", "wake"} {
+		g := e.gates[key]
+		e.close(g)
+		c := Check{Key: "turn/before/" + key, Group: group, Title: "Gate " + g.Name + " is passed", Verdict: Holds}
+		if g.Mark != "passed" {
+			c.Verdict, c.Detail = NotDone, fmt.Sprintf("%d of its checks are open. A waiver needs its reason.", g.Total-g.Done)
+			if g.Total == g.Done {
+				c.Detail = "Nothing of it is open: pass it."
+			}
+		}
+		e.check("turn", c)
+	}
 }
 
 // firstTurn asks what was seen, and says what is to be mended.

@@ -64,7 +64,7 @@ func (e *evaluation) wakeLink(s site, average float64, live bool, on string) {
 	kind := supply.SixPulse
 	if s.known && s.size.Phases == 1 || s.phasesIn == "1" {
 		kind = supply.SinglePhase
-		if s.known && s.size.LineHigh < 150 {
+		if s.known && s.size.LineHigh < doubles {
 			kind = supply.Doubler
 		}
 	}

@@ -60,9 +60,18 @@ func (s Sizing) Carries(area float64) float64 {
 		}
 	}
 	if s.Code != "nec conduit" {
-		amps *= pvcFactor(s.Ambient)
+		return amps * pvcFactor(s.Ambient)
 	}
-	return amps
+	return amps * necFactor(s.Ambient)
+}
+
+// necFactor is what another ambient than 30 °C leaves of a 75 °C conductor: NEC 310.15(B), equation 1. 0 °C counts as 30 °C: nothing is entered.
+func necFactor(ambient float64) float64 {
+	const conductor, base = 75, 30
+	if ambient == 0 {
+		return 1
+	}
+	return math.Sqrt(max(0, conductor-ambient) / (conductor - base))
 }
 
 // Smallest is the smallest conductor of the table that carries what is needed; ok is false beyond the table.

@@ -1,6 +1,7 @@
 package supply_test
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -35,6 +36,14 @@ func TestConductors(t *testing.T) {
 	}
 	if got := (supply.Sizing{Code: "iec C"}).Carries(1); got != 0 {
 		t.Errorf("below the table: %v", got)
+	}
+}
+
+// NEC Table 310.15(B)(1)(1), 75 °C column, from memory; the equation of 310.15(B) gives them.
+func TestAmbientOfNEC(t *testing.T) {
+	free := supply.Sizing{Code: "nec conduit"}.Carries(107)
+	for ambient, want := range map[float64]float64{35: .94, 40: .88, 45: .82, 50: .75, 55: .67} {
+		check.Against(t, fmt.Sprintf("AWG 4/0 at %g °C, share", ambient), "NEC Table 310.15(B)(1)(1), 75 °C, from memory", supply.Sizing{Code: "nec conduit", Ambient: ambient}.Carries(107)/free, want, .01)
 	}
 }
 

@@ -117,3 +117,12 @@ func JudgeLink(kind string, line, measured float64) []finding.Finding {
 	}
 	return []finding.Finding{f}
 }
+
+// LinkBears is the voltage of the DC link at which a drive goes off, V, by the highest line voltage that it is made for: common practice, 405 V for
+// drives of 200 to 240 V and for doublers, 810 V for those of 380 to 480 V.
+func LinkBears(lineHigh float64) float64 {
+	if lineHigh > 0 && lineHigh < 300 {
+		return 405
+	}
+	return 810
+}

@@ -162,13 +162,13 @@ func (b *builder) walked(id string, gates ...string) {
 	d := v.Drive
 	amps, err := strconv.ParseFloat(strings.TrimSuffix(d.Rating.Current.Text, " A"), 64)
 	b.must(err)
-	size, _ := supply.Sizing{Code: "iec B2", Current: amps}.Smallest()
 	fuse := 6
 	for _, x := range []int{10, 16, 20, 25, 32, 40, 50, 63, 80} {
 		if float64(fuse) < amps {
 			fuse = x
 		}
 	}
+	size, _ := supply.Sizing{Code: "iec B2", Current: float64(fuse)}.Smallest()
 	reference := map[string]string{"voltage": "voltage", "current": "current", "presets": "presets"}[d.Intent.SpeedSource]
 	for k, x := range (fields{"site.cable": "6 m", "motor.leads": "6", "power.code": "iec-b2", "power.input": d.Rating.Current.Text, "power.line_area": size.Name, "power.motor_area": size.Name, "power.line_length": "12 m",
 		"power.protection": strconv.Itoa(fuse), "power.protection_most": strconv.Itoa(fuse), "power.torque": "1.5", "power.earth_torque": "2", "power.motor_torque": "2.6", "power.control_torque": "0.5", "wiring.command": "two-wire", "wiring.reset": "true", "wiring.reference": reference,

@@ -3,12 +3,14 @@
 Usage: client.py HOST PORT, then one request a line on standard input:
     read REGISTER COUNT
     write REGISTER VALUE [VALUE]     two values: one write of two registers
+    identify                         basic device identification, function 43/14
 Each answer is a line: the registers, "ok", or "exception CODE".
 """
 
 import sys
 
 from pymodbus.client import ModbusTcpClient
+from pymodbus.mei_message import ReadDeviceInformationRequest
 
 
 def answer(result, wrote):
@@ -22,6 +24,10 @@ def main():
     if not client.connect():
         sys.exit("no connection")
     for line in sys.stdin:
+        if line.strip() == "identify":
+            told = client.execute(ReadDeviceInformationRequest(read_code=1, object_id=0, slave=1))
+            print("exception %d" % told.exception_code if told.isError() else "|".join(v.decode() for _, v in sorted(told.information.items())))
+            continue
         what, register, *rest = line.split()
         numbers = [int(r, 0) for r in rest]
         if what == "read":

@@ -55,7 +55,7 @@ func Dryer() drivefile.Drive {
 			CurrentLimit: q("current_limit", "150"), Restart: "off", CommandSource: "terminals", SpeedSource: "voltage", ReferenceLow: q("reference_low", "0"), ReferenceHigh: q("reference_high", "1455"),
 			ReferenceLoss: "stop", Jog: q("jog", "150"), TorqueOffShows: "stop"},
 		Turn: drivefile.Turn{Forward: "drum carries to the outlet", From: "drive-end", Sense: "clockwise", Stands: "uncoupled", Uncouple: "yes", Brake: "none"},
-		Stop: drivefile.Stop{Circuit: "line-1", Still: "no-run", As: "coast", Latched: "no", Speed: Q("stop.speed", "1455"), Allowed: Q("stop.allowed", "3 s"), Guarding: "none"},
+		Stop: drivefile.Stop{Circuit: "line-1", Still: "no-run", As: "coast", Latched: "no", Speed: Q("stop.speed", "1455"), Allowed: Q("stop.allowed", "3 s"), Guarding: "locking"},
 	}
 }
 

@@ -20,6 +20,7 @@ export function Match() {
         <Tick path="motor.no_serial" label="motor's not legible" className="self-end" />
         <Field path="rating.firmware" label="Firmware" text />
         <Field path="rating.short_circuit" label="Short-circuit rating, kA" />
+        <Field path="rating.voltage" label="Output voltage, V" placeholder="as the supply" />
       </Group>
       <Sources />
       <Group title="Drive at its place">

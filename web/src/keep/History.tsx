@@ -4,6 +4,7 @@ import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { useHere, useWhen } from "../app/place";
 import { Foot } from "../ui/Foot";
+import { Reason } from "../ui/Reason";
 
 /** Everything that happened to this drive, newest first. Nothing is ever removed; an entry can be withdrawn. */
 export function History() {
@@ -11,7 +12,11 @@ export function History() {
   const { place } = useHere();
   const when = useWhen();
   const rows = useQuery({ queryKey: ["history", view.id, view.version, view.state.snapshots.length], queryFn: () => ok(api.GET("/api/drives/{id}/history", { params: { path: { id: view.id } } })) });
-  const withdraw = (entry: string) => act(() => ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id: view.id } }, body: { id: newId(), entry } }))).then(() => rows.refetch());
+  const withdraw = async (entry: string, reason: string) => {
+    const done = await act(() => ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id: view.id } }, body: { id: newId(), entry, reason } })));
+    if (done) await rows.refetch();
+    return done;
+  };
   return (
     <main className="printfull flex min-h-0 flex-1 flex-col">
       <div className="printfull min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4" tabIndex={0} aria-label="History list">
@@ -43,9 +48,7 @@ export function History() {
                 <td className="text-ink-2">{r.why}</td>
                 <td>
                   {["reading", "decision", "evidence", "snapshot"].includes(r.kind) && (
-                    <button className="act" onClick={() => void withdraw(r.id)}>
-                      Withdraw
-                    </button>
+                    <Reason ask="Withdraw…" label={`Reason to withdraw: ${r.what}`} does="Withdraw" placeholder="why" send={(reason) => withdraw(r.id, reason)} />
                   )}
                 </td>
               </tr>

@@ -1,5 +1,5 @@
 import { memo, useState, type KeyboardEvent } from "react";
-import { sendBytes, type Schemas, type View } from "../app/client";
+import { api, ok, sendBytes, type Schemas, type View } from "../app/client";
 import { useActs, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { useHere, useWhen } from "../app/place";
@@ -41,7 +41,7 @@ export function CheckList({ gate, skip = [] }: { gate: string; skip?: string[] }
 
 /** Drawn anew only when its check has changed. */
 const Row = memo(function Row({ check: c }: { check: Check }) {
-  const { decide } = useActs();
+  const { id, act, decide } = useActs();
   const { place } = useHere();
   const when = useWhen();
   const open = c.verdict === "not-done" || c.verdict === "look-again";
@@ -66,9 +66,10 @@ const Row = memo(function Row({ check: c }: { check: Check }) {
         <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span> {c.reason && `Reason: ${c.reason}. `}
         {who && (
           <span className="text-ink-3">
-            {who} {c.at && when(c.at)} {c.with}
+            {who} {c.at && when(c.at)} {c.with}{" "}
           </span>
         )}
+        {c.entry && <Reason ask="take back…" label={`Reason to take back: ${c.title}`} does="Take back" placeholder="why" send={(reason) => act(() => ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id } }, body: { id: newId(), entry: c.entry!, reason } })))} />}
       </div>
     </li>
   );

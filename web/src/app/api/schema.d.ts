@@ -1714,6 +1714,8 @@ export interface components {
              * @enum {string}
              */
             do?: "confirm" | "measure" | "choose" | "attach" | "lock" | "test" | "";
+            /** @description of the answer, to be taken back */
+            entry?: string;
             /** @description heading under which it stands */
             group?: string;
             /** Format: double */
@@ -5021,7 +5023,8 @@ export interface components {
         WithdrawRequest: {
             entry: string;
             id: string;
-            reason?: string;
+            /** @description why it is taken back */
+            reason: string;
         };
         Working: {
             label: string;
