@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io"
 	"net"
+	"os"
 	"strings"
 	"testing"
 	"time"
@@ -351,5 +352,75 @@ func TestASecondLookAndTakingBack(t *testing.T) {
 	d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), c.Entry, "the wrong cabinet"))
 	if c := checkOf(d.view(id), "power/earth/first"); c.Verdict != gate.NotDone || c.Entry != "" {
 		t.Errorf("taken back: %+v", c)
+	}
+}
+
+// A bundle of the schema before: its drives open, its place is simulated, what was recorded DEAD is NOT KNOWN, and what has no serial is asked for once.
+func TestWhatWasBeforeIsCarriedOver(t *testing.T) {
+	raced.Skip(t)
+	raw, err := os.ReadFile("testdata/bundle-schema-6.zip")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := open(t, t.TempDir())
+	_, err = d.ImportBytes(ctx, app.Actor{}, raw)
+	d.ok(err)
+	places, err := d.Places(ctx)
+	d.ok(err)
+	p := places[0]
+	if p.Place.Kind != drivefile.Simulated || len(p.Place.Instruments) != 0 {
+		t.Errorf("%+v", p.Place)
+	}
+	for id, s := range p.Energy {
+		if s.State == "dead" {
+			t.Errorf("%s stands DEAD by rules of before", id)
+		}
+	}
+	for who := range p.Place.People {
+		d.rh = app.Actor{Person: who}
+	}
+	page, err := d.Yard(ctx, store.YardQuery{Place: p.ID, Text: "EF-04", Limit: 5})
+	d.ok(err)
+	id := page.Rows[0].ID
+	unnumbered := func() (n int) {
+		for _, g := range d.view(id).State.Gates {
+			for _, c := range g.Checks {
+				if strings.Contains(c.Detail, "Serial not recorded") {
+					n++
+				}
+			}
+		}
+		return n
+	}
+	if c := checkOf(d.view(id), "match/serial/drive"); c.Verdict != gate.NotDone {
+		t.Errorf("%+v", c)
+	}
+	read := 0
+	for _, l := range d.view(id).State.Lines {
+		if l.Read != nil {
+			read++
+		}
+	}
+	d.set(d.rh, id, "rating.serial", "T0049901")
+	d.set(d.rh, id, "motor.serial", "2299-1")
+	if n := unnumbered(); n < 30 || read < 20 {
+		t.Errorf("%d answers without a serial, %d readings", n, read)
+	}
+	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "match/serial/before"))
+	again := 0
+	for _, l := range d.view(id).State.Lines {
+		if l.Read != nil {
+			again++
+		}
+	}
+	if n := unnumbered(); n != 0 || again != read {
+		t.Errorf("asked once, and %d answers still lack it; %d of %d readings count", n, again, read)
+	}
+	for _, g := range []string{"wake", "stop", "turn", "power"} {
+		for _, c := range gateOf(d.view(id), g).Checks {
+			if c.Verdict == gate.Again && c.By != "" {
+				t.Errorf("%s lost by the step: %s", c.Key, c.Detail)
+			}
+		}
 	}
 }

@@ -44,6 +44,8 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
+	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "12"))
+	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
 	for _, g := range []string{"wake", "stop"} {
 		d.ok(w.Gate(ctx, id, g, nil))
 		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
