@@ -1,4 +1,4 @@
-import { useEffect, useState, type ReactNode } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { EnergyBand } from "./Energy";
 import { useDesk } from "./drive";
@@ -28,7 +28,7 @@ export function Frame({ where, children, items = [] }: { where: ReactNode; child
   const mine = place.place.people?.[me];
   const simulated = place.place.kind === "simulated";
   return (
-    <div data-simulated={simulated || undefined} className="printfull flex h-full flex-col max-lg:h-auto max-lg:min-h-full">
+    <div data-simulated={simulated || undefined} className="printfull flex h-full flex-col">
       <header className="noprint flex h-11 shrink-0 items-center gap-4 bg-ink px-4 text-tin-1">
         <Link to="/" className="flex shrink-0 items-center gap-2 whitespace-nowrap text-[15px] font-bold [font-stretch:112%]" aria-label="Tin Gate: Yard">
           <Mark mark="work" size={24} plain /> Tin Gate
@@ -90,6 +90,10 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
   const [register, setRegister] = useState(false);
   const to = (s: string) => navigate(`/drives/${view.id}/${s}`);
   const rail = view.state.gates.map((g) => g.key as string);
+  const rails = useRef<HTMLElement>(null);
+  useEffect(() => {
+    rails.current?.querySelector("[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" }); // in a narrow window the rail is a strip
+  }, [screen]);
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === "z") {
@@ -132,7 +136,8 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
       <TemporaryBar />
       <Register open={register} close={() => setRegister(false)} />
       <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)] max-lg:grid-cols-1 max-lg:grid-rows-[auto_minmax(0,1fr)]">
-        <nav aria-label="Gates" className="noprint flex min-h-0 flex-col overflow-y-auto border-r border-tin-3 bg-tin-0 py-2.5 max-lg:flex-row max-lg:flex-wrap max-lg:border-r-0 max-lg:border-b">
+        <nav aria-label="Gates" ref={rails} className="noprint flex min-h-0 flex-col overflow-y-auto border-r border-tin-3 bg-tin-0 py-2.5 max-lg:border-r-0 max-lg:border-b max-lg:py-0.5">
+          <div className="flex flex-col max-lg:flex-row max-lg:overflow-x-auto">
           <RailLabel>Gates</RailLabel>
           {view.state.gates.map((g) => (
             <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? (g.waived ? `passed, ${g.waived} waived` : "passed") : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
@@ -141,9 +146,10 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
           {others.map(([k, name]) => (
             <RailLink key={k} to={`/drives/${view.id}/${k}`} now={screen === k} name={name} count={k === "sheet" ? sheetCount(view.state.lines) : ""} />
           ))}
-          <div className="mt-auto max-lg:w-full">
+          </div>
+          <div className="mt-auto max-lg:flex max-lg:items-center max-lg:gap-3">
             <PracticeLine />
-            <SavedLine className="px-3.5 py-2" />
+            <SavedLine className="px-3.5 py-2 max-lg:flex max-lg:gap-3 max-lg:py-0" />
           </div>
         </nav>
         <div className="printfull relative flex min-h-0 flex-col">

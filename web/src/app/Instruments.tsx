@@ -66,7 +66,7 @@ function InHand({ role, name }: { role: string; name: string }) {
         <span className="lbl">{name}</span>
         <select
           aria-label={name}
-          className={`cell text !w-52 ${one ? "" : "bad"}`}
+          className={`cell text !w-64 ${one ? "" : "bad"}`}
           value={id}
           onChange={(e) => (e.target.value === "new" ? setFresh(true) : keep(`instrument.${role}`, e.target.value))}
         >

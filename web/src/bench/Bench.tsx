@@ -36,7 +36,7 @@ export function Bench() {
   }, [act]);
   if (!v) return <p className="p-6">{error || "Reading…"}</p>;
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+    <div className="split">
       <main className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-y-auto px-5 pt-3 pb-4">
           <div className="flex flex-wrap items-baseline gap-3">

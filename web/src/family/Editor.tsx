@@ -66,7 +66,7 @@ export function Editor({ start }: { start: Draft }) {
   );
   return (
     <Frame where={<> / <Link to="/families" className="hover:underline">drive families</Link> / {draft.base_name ? `${draft.base_name} changed` : "new"}</>}>
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_380px] max-lg:grid-cols-1">
+      <div className="split">
         <main className="flex min-h-0 flex-col">
           <div className="px-5 pt-4">
             <h1>{draft.base_name ? `${draft.base_name}, to be changed` : "A new family"}</h1>

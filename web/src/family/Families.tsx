@@ -22,7 +22,7 @@ export function Families() {
   }
   return (
     <Frame where={<> / drive families</>}>
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+      <div className="split">
         <main className="min-h-0 overflow-y-auto px-5 pt-4 pb-4">
           <h1>Drive families</h1>
           <p className="mb-3 text-ink-2">Each family counts the same thing its own way. What is known of it stands here: settings, keypad, recipes, terminals and faults.</p>

@@ -46,7 +46,7 @@ export function FamilyPage() {
     >
       {manual.error && <p className="p-5 text-stop">✕ {say(manual.error)}</p>}
       {m && (
-        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+        <div className="split">
           <main className="flex min-h-0 flex-col px-5 pt-4">
             <div className="flex flex-wrap items-baseline gap-3">
               <h1>

@@ -49,7 +49,7 @@ export function NewFamily() {
   if (draft) return <Editor start={draft} />;
   return (
     <Frame where={<> / <Link to="/families" className="hover:underline">drive families</Link> / new</>}>
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+      <div className="split">
         <main className="min-h-0 overflow-y-auto px-5 pt-4 pb-4">
           <h1>A family from a settings list</h1>
           <p className="mb-3 max-w-[70ch] text-ink-2">Take the list of settings as a spreadsheet saves it (CSV with commas, semicolons or tabs), or paste it. One setting on a line, with a code and a name at least.</p>

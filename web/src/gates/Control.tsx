@@ -38,7 +38,7 @@ export function Control() {
     <GateScreen gate="control" title="Control" about="Choose what is connected; the list of wires follows, rails first. Land each by both ends, then measure it from end to end, before power." beside={<Follows />}>
       <Group title="What is connected">
         <Choice path="wiring.command" label="Run is given by" options={[["two-wire", "one contact"], ["three-wire", "push buttons"], ["keypad", "the keypad"], ["network", "the network"]]} />
-        <Choice path="wiring.reference" label="Speed is asked by" options={[["pot", "potentiometer"], ["voltage", "0 to 10 V"], ["current", "4 to 20 mA"], ["presets", "presets"], ["buttons", "faster and slower buttons"], ["none", "nothing wired"]]} />
+        <Choice path="wiring.reference" label="Speed is asked by" options={[["pot", "potentiometer"], ["voltage", "0 to 10 V"], ["current", "4 to 20 mA"], ["presets", "presets"], ["buttons", "faster, slower buttons"], ["none", "nothing wired"]]} />
         <Choice path="wiring.safety" label="Torque off" options={[["jumper", "factory links stay"], ["contacts", "two contacts"], ["relay", "safety relay"]]} />
         <Choice path="wiring.logic" label="Inputs" options={[["source", "take plus 24 V"], ["sink", "drawn to 0 V"]]} />
         <Choice path="wiring.supply" label="24 V from" options={[["drive", "the drive"], ["outside", "outside, shared 0 V"]]} />

@@ -9,7 +9,7 @@ export function GateScreen({ gate, title, about, figures = [], beside, children 
   const { view } = useDesk();
   const shown = view.state.figures.filter((f) => figures.includes(f.key));
   return (
-    <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+    <div className="printfull split">
       <main className="printfull flex min-h-0 flex-col">
         <div className="printfull min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4">
           <h1>{title}</h1>

@@ -16,7 +16,7 @@ export function IntentGate({ gate, title, about, children }: { gate: string; tit
     </>
   );
   return (
-    <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+    <div className="printfull split">
       <main className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4">
           <h1>{title}</h1>

@@ -15,8 +15,8 @@ import { Findings, ReadingColumn } from "../ui/Reading";
 const connections: [string, string][] = [
   ["star", "Y star"],
   ["delta", "Δ delta"],
-  ["double-star", "YY double star"],
-  ["double-delta", "ΔΔ double delta"],
+  ["double-star", "double star"],
+  ["double-delta", "double delta"],
 ];
 const columns: [string, string, string][] = [
   ["voltage", "V", ""],
@@ -32,7 +32,7 @@ export function Plate() {
   const { view } = useDesk();
   const s = view.state;
   return (
-    <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+    <div className="printfull split">
       <main className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4">
           <h1>Plate</h1>
@@ -116,7 +116,7 @@ function PlatePicture() {
         + another row of the plate
       </button>
       <div className="mt-2 grid grid-cols-12 gap-2.5 max-sm:grid-cols-4">
-        <Choice path="motor.kind" label="Kind" options={[["induction", "induction"], ["permanent-magnet", "permanent magnet"]]} className="col-span-2" />
+        <Choice path="motor.kind" label="Kind" options={[["induction", "induction"], ["permanent-magnet", "magnets"]]} className="col-span-2" />
         <Field path="motor.service_factor" label="Service f." className="col-span-2" placeholder="not stamped" />
         <Field path="motor.efficiency" label="Efficiency %" className="col-span-2" placeholder="not stamped" />
         <Field path="motor.poles" label="Poles" className="col-span-2" placeholder={pm ? "as stamped" : "worked out"} />

@@ -27,7 +27,7 @@ export function Keep() {
     return s ? `${names[s.name as Name] ?? s.name} ${when(s.at)}` : "";
   };
   return (
-    <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+    <div className="printfull split">
       <main className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4">
           <h1>Keep</h1>

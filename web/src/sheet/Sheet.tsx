@@ -33,7 +33,7 @@ export function Sheet() {
   const held = asked.filter((l) => l.verdict === "holds").length;
   const line = lines.find((l) => l.code === current) ?? shown[0];
   return (
-    <div className="printfull grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+    <div className="printfull split">
       <main className="printfull flex min-h-0 flex-col">
         <div className="printfull flex min-h-0 flex-1 flex-col px-5 pt-4">
           <div className="flex flex-wrap items-baseline gap-3.5">

@@ -6,7 +6,7 @@ import { Reason } from "./Reason";
 
 export function ReadingColumn({ children }: { children: ReactNode }) {
   return (
-    <aside className="flex print:hidden flex-col gap-2.5 border-l border-tin-3 bg-tin-0 p-4 max-lg:border-t max-lg:border-l-0 lg:overflow-y-auto" aria-label="What follows and findings" tabIndex={0}>
+    <aside className="flex print:hidden flex-col gap-2.5 border-l border-tin-3 bg-tin-0 p-4 max-lg:border-t max-lg:border-l-0 overflow-y-auto" aria-label="What follows and findings" tabIndex={0}>
       {children}
     </aside>
   );

@@ -65,7 +65,7 @@ export function Yard() {
   const count = yard.data?.counts[filter] ?? 0;
   return (
     <Frame where={null} items={[{ what: "New drive", go: () => setMaking({}) }, { what: "This place: shifts, practice, zone", go: () => setAbout(true) }, { what: "Drive families", go: () => void navigate("/families") }, { what: "Export this place as a bundle", go: () => window.location.assign(`/api/places/${place.id}/bundle.zip`) }]}>
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1 max-lg:grid-rows-[minmax(0,3fr)_minmax(0,2fr)]">
         <main className="flex min-h-0 flex-col px-5 pt-4">
           <h1>Yard</h1>
           <p className="text-ink-2">
