@@ -251,14 +251,16 @@ var spoilers = map[string]func(t *testing.T, s *scene){
 	},
 	"stop/findings/answered": func(_ *testing.T, s *scene) { s.circuit(func(c *drivefile.StopCircuit) { c.Reset = "automatic" }) },
 	"turn/before/plate":      func(_ *testing.T, s *scene) { s.job.Drive.Motor.Linked, s.job.Drive.Motor.Rows = "", nil },
-	"turn/before/supply":     func(_ *testing.T, s *scene) { s.job.Energy = nil },
-	"turn/before/power":      func(_ *testing.T, s *scene) { s.job.Drive.Power.LineArea = "" },
-	"turn/before/control":    func(_ *testing.T, s *scene) { s.job.Drive.Wiring.Safety = "" },
-	"turn/before/wake":       func(t *testing.T, s *scene) { s.answer(t, check(gate.Evaluate(s.job, s.now), "wake/line/1"), "300") },
-	"turn/before/stop":       func(_ *testing.T, s *scene) { s.job.Drive.Stop.Guarding = "" },
-	"turn/wanted/stated":     func(_ *testing.T, s *scene) { s.job.Drive.Turn.Sense = "" },
-	"turn/coupled/may":       func(_ *testing.T, s *scene) { s.job.Drive.Turn.Backstop = true },
-	"turn/encoder/stated":    func(_ *testing.T, s *scene) { s.job.Drive.Turn.Lines = drivefile.Q{} },
+	"turn/before/supply": func(_ *testing.T, s *scene) { // before it was turned; afterwards it was live then
+		s.job.Energy, s.job.Drive.Turn.From = nil, "fan-end"
+	},
+	"turn/before/power":   func(_ *testing.T, s *scene) { s.job.Drive.Power.LineArea = "" },
+	"turn/before/control": func(_ *testing.T, s *scene) { s.job.Drive.Wiring.Safety = "" },
+	"turn/before/wake":    func(t *testing.T, s *scene) { s.answer(t, check(gate.Evaluate(s.job, s.now), "wake/line/1"), "300") },
+	"turn/before/stop":    func(_ *testing.T, s *scene) { s.job.Drive.Stop.Guarding = "" },
+	"turn/wanted/stated":  func(_ *testing.T, s *scene) { s.job.Drive.Turn.Sense = "" },
+	"turn/coupled/may":    func(_ *testing.T, s *scene) { s.job.Drive.Turn.Backstop = true },
+	"turn/encoder/stated": func(_ *testing.T, s *scene) { s.job.Drive.Turn.Lines = drivefile.Q{} },
 	"turn/findings/answered": func(t *testing.T, s *scene) {
 		s.answer(t, check(gate.Evaluate(s.job, s.now), "turn/encoder/counts"), "20500")
 	},

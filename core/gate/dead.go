@@ -273,7 +273,7 @@ func (e *evaluation) meterProof(when, kind string, basis map[string]string, read
 	key := "dead/meter/" + proofKey(when, kind)
 	title := map[string]string{"before": "Meter proved on a known %s source before", "after": "Meter proved again on %s after"}[when]
 	what := map[string]string{"DC": "A battery or proving unit", "AC": "A proving unit, or a known live point away from here"}[kind]
-	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V. Note the meter's number and its range.", what, f4(limit))}
+	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V.", what, f4(limit))}
 	m := e.measure("dead", c, limit, mostProof, Again, ready)
 	ok := m.ok && math.Abs(m.value) >= limit && math.Abs(m.value) <= mostProof
 	switch {
