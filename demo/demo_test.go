@@ -104,3 +104,19 @@ func TestManyDrivesHoldThreeHundredValuesEach(t *testing.T) {
 		t.Errorf("%d values", values)
 	}
 }
+
+// What the demo was made to show it shows by the rules of today: a rule that changed without the plant being made anew is found here.
+func TestKeptDrivesAreKeptStill(t *testing.T) {
+	a, place := filled(t, 0)
+	for _, tag := range []string{"BP-02", "CV-06", "WN-01"} {
+		page, err := a.Yard(context.Background(), store.YardQuery{Place: place.ID, Text: tag, Limit: 5})
+		if err != nil || len(page.Rows) != 1 {
+			t.Fatalf("%s: %v %v", tag, page, err)
+		}
+		for i, mark := range page.Rows[0].Marks {
+			if mark != "passed" {
+				t.Errorf("%s: mark %d is %s, next %s: %s", tag, i, mark, page.Rows[0].Next, page.Rows[0].NextDetail)
+			}
+		}
+	}
+}

@@ -424,3 +424,18 @@ func TestSignsAndLimitsCount(t *testing.T) {
 		}
 	}
 }
+
+// Whatever gate an answer is of, its missing or other serial is asked about at Match, which is looked at before the gates after it.
+func TestAnySerialIsAskedAboutAtMatch(t *testing.T) {
+	for _, key := range []string{"power/earth/first", "wake/line/1", "turn/seen/shaft", "stop/before/people"} {
+		for serial, want := range map[string]string{"": "match/serial/before", "TN-9999": "match/serial/same-drive"} {
+			d, p := matched()
+			s := &scene{now: now}
+			s.job = gate.Job{ID: "x", Drive: d, Place: p, Family: job(d, nil).Family}
+			s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: key, Value: "confirmed", Basis: map[string]string{"drive serial": serial}})
+			if c := check(s.state(), want); c.Do == "" {
+				t.Errorf("%s with serial %q: %s is not asked", key, serial, want)
+			}
+		}
+	}
+}

@@ -328,6 +328,7 @@ func newRecord(j Job) record {
 	for _, e := range standing {
 		r.add(e)
 	}
+	r.machines.note(r.evBody)
 	return r
 }
 

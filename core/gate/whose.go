@@ -1,6 +1,7 @@
 package gate
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -21,9 +22,10 @@ const notLegible = "not legible"
 
 // Keys of what a person says of serial numbers.
 const (
-	serialBefore    = "match/serial/before"
-	serialSameDrive = "match/serial/same-drive"
-	serialSameMotor = "match/serial/same-motor"
+	serialKeys      = "match/serial/"
+	serialBefore    = serialKeys + "before"
+	serialSameDrive = serialKeys + "same-drive"
+	serialSameMotor = serialKeys + "same-motor"
 )
 
 // Mistyped tells whether an answer says that a serial number was mistyped: it wants a reason of substance.
@@ -62,7 +64,7 @@ func machinesOf(j Job, entries []drivefile.Entry) *machines {
 	mistyped := map[string][][2]string{}
 	for _, en := range entries {
 		var ev drivefile.Evidence
-		if en.Kind != drivefile.EntryEvidence || json.Unmarshal(en.Body, &ev) != nil {
+		if en.Kind != drivefile.EntryEvidence || !bytes.Contains(en.Body, []byte(serialKeys)) || json.Unmarshal(en.Body, &ev) != nil {
 			continue
 		}
 		part := map[string]string{serialSameDrive: driveSerial, serialSameMotor: motorSerial}[ev.Key]
@@ -84,6 +86,16 @@ func machinesOf(j Job, entries []drivefile.Entry) *machines {
 		}
 	}
 	return m
+}
+
+// note looks at every answer that stands, so that what is to be asked at Match is known before the gates after it are looked at.
+func (m *machines) note(answers map[string]drivefile.Evidence) {
+	for key, ev := range answers {
+		gate, _, _ := strings.Cut(key, "/")
+		for part, recorded := range m.recordedOn(m.basisFor(gate, Check{Key: key}), ev.Basis) {
+			_, _ = m.of(part, recorded)
+		}
+	}
 }
 
 // of tells whether something that was recorded with a serial is of this machine, and if not, why. It notes what is to be asked.
@@ -154,43 +166,53 @@ func (m *machines) stands(basis map[string]string, ev drivefile.Evidence) (ok bo
 		return false, "Seen on the bench: it proves nothing of a real machine."
 	}
 	want, have := maps.Clone(basis), maps.Clone(ev.Basis)
-	_, hasDrive := want[driveSerial]
-	_, hasMotor := want[motorSerial]
-	recorded := map[string]string{driveSerial: have[driveSerial], motorSerial: have[motorSerial]}
+	recorded := m.recordedOn(basis, ev.Basis)
 	for _, k := range []string{driveSerial, motorSerial} {
 		delete(want, k)
 		delete(have, k)
 	}
-	if !hasDrive && !hasMotor {
-		return maps.Equal(want, have), changed
-	}
 	for _, k := range older {
-		v, there := have[k]
-		if _, mine := want[k]; mine || !there {
-			continue
-		}
-		delete(have, k)
-		switch {
-		case v == "":
-		case k != "drive" && plainSerial(v) == plainSerial(m.now[motorSerial]) && hasMotor:
-			recorded[motorSerial] = v
-		case k == "motor" || k == "serial" && !hasDrive:
-			recorded[motorSerial] = v
-		default:
-			recorded[driveSerial] = v
+		if _, mine := want[k]; !mine && len(recorded) > 0 {
+			delete(have, k)
 		}
 	}
 	if !maps.Equal(want, have) {
 		return false, changed
 	}
 	for _, part := range []string{driveSerial, motorSerial} {
-		if _, asked := basis[part]; asked {
-			if ok, why := m.of(part, recorded[part]); !ok {
+		if serial, asked := recorded[part]; asked {
+			if ok, why := m.of(part, serial); !ok {
 				return false, why
 			}
 		}
 	}
 	return true, ""
+}
+
+// recordedOn are the serials, of those that a basis asks for, that evidence was recorded with; empty: none.
+func (m *machines) recordedOn(basis, have map[string]string) map[string]string {
+	out := map[string]string{}
+	_, hasDrive := basis[driveSerial]
+	_, hasMotor := basis[motorSerial]
+	for _, part := range []string{driveSerial, motorSerial} {
+		if _, asked := basis[part]; asked {
+			out[part] = have[part]
+		}
+	}
+	for _, k := range older {
+		v := have[k]
+		if _, mine := basis[k]; mine || v == "" {
+			continue
+		}
+		part := driveSerial
+		if k == "motor" || k == "serial" && !hasDrive || k != "drive" && hasMotor && plainSerial(v) == plainSerial(m.now[motorSerial]) {
+			part = motorSerial
+		}
+		if _, asked := out[part]; asked {
+			out[part] = v
+		}
+	}
+	return out
 }
 
 // serials asks for the numbers of drive and motor, and for whom that is which was recorded with another number or without one.
