@@ -304,6 +304,11 @@ func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops
 			return &RefusedError{fmt.Sprintf("%s was made as a %s place, and stays one.", p.Name, p.Kind)}
 		}
 		parts := strings.Split(op.Path, ".")
+		if len(parts) == 3 && parts[0] == "instruments" && parts[2] == "number" {
+			if id, m, taken := instrumentOf(p, textOf(op.New)); taken && id != parts[1] {
+				return &RefusedError{fmt.Sprintf("The number %s is that of another instrument here (%s): one number, one instrument.", m.Number, orBlank(m.Name))}
+			}
+		}
 		if len(parts) != 3 || parts[0] != "people" && parts[0] != "supplies" {
 			continue
 		}

@@ -106,6 +106,11 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 	if got := stands(); len(got) != len(before) {
 		t.Errorf("mistyped twice, %d of %d stand", len(got), len(before))
 	}
+	rows, err := d.History(ctx, id)
+	d.ok(err)
+	if !strings.Contains(rows[0].What, "serial mistyped: T0041838 is the same machine as") {
+		t.Errorf("the history says %q", rows[0].What)
+	}
 	d.set(d.rh, id, "rating.serial", "T0055555")
 	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "match/serial/same-drive", Value: "another"}))
 	if got := stands(); got["wake/line/1"] || got["turn/seen/shaft"] {
@@ -317,6 +322,9 @@ func TestAMeterIsData(t *testing.T) {
 		if v := d.view(id); v.State.Proved || !strings.Contains(checkOf(v, key).Detail, want) {
 			t.Errorf("%q: proved %v, %+v", with, v.State.Proved, checkOf(v, key))
 		}
+	}
+	if err := d.Change(ctx, d.rh, d.place, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "instruments.m9.number", Text: " m3 "}}}); err == nil || !strings.Contains(err.Error(), "one number, one instrument") {
+		t.Errorf("a second M3: %v", err)
 	}
 	if err := d.answer1(id, "power/earth/ohms", "0.04", "W1"); err == nil {
 		t.Error("a torque wrench measures ohms")

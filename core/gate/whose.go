@@ -239,8 +239,8 @@ func (e *evaluation) serials() {
 		if from == "" {
 			continue
 		}
-		c := Check{Key: x.key, Group: group, Title: fmt.Sprintf("Serial of the %s was %s, and is %s", x.what, from, m.now[x.part]), Work: "either", Basis: map[string]string{"from": from, "to": m.now[x.part]},
-			Detail: "Another " + x.what + " is asked for everything again. A number that was mistyped is not: with a reason, and a photo of it."}
+		c := Check{Key: x.key, Group: group, Title: "The serial of the " + x.what + " was changed", Work: "either", Basis: map[string]string{"from": from, "to": m.now[x.part]},
+			Detail: fmt.Sprintf("It was %s, and is %s. ", from, m.now[x.part]) + "Another " + x.what + " is asked for everything again. A number that was mistyped is not: with a reason, and a photo of it."}
 		options := []Option{{"another", "another " + x.what, ""}}
 		if photo(x.of) {
 			options = append(options, Option{"same", "the same " + x.what + ": the number was mistyped", "Give the reason."})
