@@ -235,7 +235,7 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	v := View{ID: id, Version: doc.Version, Drive: j.Drive, State: gate.Evaluate(j, a.now()), Family: a.familyHead(j.Family)}
+	v := View{ID: id, Version: doc.Version, Drive: j.Drive, State: a.evaluate(j), Family: a.familyHead(j.Family)}
 	if n := len(changes); n > 0 {
 		v.Seq = changes[n-1].Seq
 	}
@@ -279,7 +279,7 @@ func (a *App) row(r store.Reader, doc store.Document) (g store.Glance, err error
 	if err != nil {
 		return store.Glance{}, err
 	}
-	return glanceRow(doc, pd.Version, a.Rules(), j, gate.Evaluate(j, a.now())), nil
+	return glanceRow(doc, pd.Version, a.Rules(), j, a.evaluate(j)), nil
 }
 
 func glanceRow(doc store.Document, placeVersion int64, rules string, j gate.Job, s gate.State) store.Glance {
@@ -288,7 +288,11 @@ func glanceRow(doc store.Document, placeVersion int64, rules string, j gate.Job,
 	for _, key := range gate.GateKeys() {
 		for _, g := range s.Gates {
 			if g.Key == key {
-				marks = append(marks, g.Mark)
+				mark := g.Mark
+				if g.Waived > 0 {
+					mark += fmt.Sprintf(":%d", g.Waived)
+				}
+				marks = append(marks, mark)
 			}
 		}
 	}

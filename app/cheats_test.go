@@ -213,7 +213,7 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 			}
 			if c.control { // switched on again for work on the settings: the mains stays locked and recorded dead
 				d.ok(d.lock(d.rh, drivefile.Lock{Supply: "c1", Act: "off"}))
-				d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "c1", State: "live", Told: "TK"}))
+				d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "c1", State: "live", Told: "TK", Against: "control supply only, for the link"}))
 			}
 			_, err := d.ProbeDrive(ctx, d.rh, id)
 			d.ok(err)

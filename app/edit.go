@@ -179,7 +179,7 @@ func (a *App) CreateDrive(ctx context.Context, who Actor, n NewDrive) (View, err
 // takes the plan.
 func belongsToOne(path string) bool {
 	switch path {
-	case "schema", "place", "tag", "notes", "archived", "rating.serial", "rating.no_serial", "motor.no_serial", "rating.firmware", "motor.serial", "motor.fitted_joins", "motor.fitted_lines", "turn.phases", "stop.fall", "stop.alone":
+	case "schema", "place", "tag", "notes", "archived", "rating.serial", "rating.no_serial", "motor.no_serial", "rating.firmware", "motor.serial", "motor.fitted_joins", "motor.fitted_lines", "turn.phases", "stop.fall", "stop.alone", "stop.inside_checksum":
 		return true
 	}
 	for _, found := range []string{"ran.", "signal.points.", "link."} {

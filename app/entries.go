@@ -53,7 +53,7 @@ func (a *App) recordAll(ctx context.Context, who Actor, driveID, id, kind string
 		if err != nil {
 			return err
 		}
-		bodies, err := make(situation{j, gate.Evaluate(j, a.now()), tx})
+		bodies, err := make(situation{j, a.evaluate(j), tx})
 		if err != nil {
 			return err
 		}
@@ -269,8 +269,32 @@ func (a *App) Waive(ctx context.Context, who Actor, driveID, id, key, reason str
 		case c.Verdict == gate.Holds:
 			return nil, &RefusedError{c.Title + " holds; there is nothing to waive."}
 		}
+		if key == "turn/before/stop" || key == "keep/gate/stop" {
+			if err := stopWaived(s, reason); err != nil {
+				return nil, err
+			}
+		}
 		return drivefile.Decision{Type: "waived", Key: key, Reason: reason, Shown: shown(c), Versions: a.versions(s.job)}, nil
 	})
+}
+
+// stopWaived holds a reason to leave gate Stop out against what it must say: who is responsible, by the name that stands at the circuit. With a test that
+// fails it is never left out.
+func stopWaived(s situation, reason string) error {
+	if n := s.state.Stop.Fails; n > 0 {
+		return &RefusedError{fmt.Sprintf("Gate Stop is not left out while a test of it fails: %d. What failed is mended, and tested again.", n)}
+	}
+	by := strings.TrimSpace(s.job.Place.Circuits[s.job.Drive.Stop.Circuit].By)
+	if by == "" {
+		by = strings.TrimSpace(s.job.Drive.Stop.NoneBy)
+	}
+	switch {
+	case by == "":
+		return &RefusedError{"Who is responsible for the safety function is not entered at gate Stop: without that person's name it is not left out."}
+	case !strings.Contains(strings.ToLower(reason), strings.ToLower(by)):
+		return &InputError{"reason", reason, "the name of who is responsible, " + by + ", and why they let it be left out"}
+	}
+	return nil
 }
 
 // Pass passes a gate, with what was shown. It is refused while a check is open.

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -16,6 +17,7 @@ import (
 func skua() []byte {
 	raw := string(familyfile.Raw("Tarn"))
 	raw = strings.Replace(raw, "name: Tarn", "name: Skua", 1)
+	raw = regexp.MustCompile(`(?m)^version: "\d+"`).ReplaceAllString(raw, `version: "3"`)
 	return []byte(strings.Replace(raw, "intent: motor.factor, convention: ratio", "", 1))
 }
 

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -36,7 +37,7 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 		if c == nil { // a measurement that parts suspects of a stop circuit becomes a check as it is asked for
 			asked := s.job
 			asked.Asked = in.Key
-			c, _ = findCheck(gate.Evaluate(asked, a.now()), in.Key)
+			c, _ = findCheck(a.evaluate(asked), in.Key)
 		}
 		if c == nil {
 			return nil, &InputError{"key", in.Key, "a check of this drive"}
@@ -59,12 +60,14 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 			return nil, &RefusedError{c.Title + " is live work, and " + bandWords(s.state.Energy) + " Record the supply live first, when it is."}
 		case c.Work == "dead" && s.state.Energy.State != "dead":
 			return nil, &RefusedError{c.Title + " is dead work, and " + bandWords(s.state.Energy) + " Isolate, and prove it dead at gate Dead."}
+		case !s.state.Takes(who.Person, *c):
+			return nil, &RefusedError{"Take the dangers of this job first, by name, at gate Dead: " + c.Title + " is work at the equipment."}
 		case do == "" || do == "attach" || do == "lock":
 			return nil, &RefusedError{c.Title + " is not answered like this. " + c.Detail}
 		}
 		ev := drivefile.Evidence{Key: in.Key, Value: strings.TrimSpace(in.Value), Instrument: strings.TrimSpace(in.With), Reason: strings.TrimSpace(in.Reason), Basis: c.Basis, Unit: c.Unit}
 		if do == "test" {
-			if err := testAnswer(s.job, ev); err != nil {
+			if err := testAnswer(s.job, s.state, ev); err != nil {
 				return nil, err
 			}
 			return ev, nil
@@ -166,7 +169,7 @@ func (a *App) ProveDead(ctx context.Context, who Actor, driveID string) error {
 		if err != nil {
 			return err
 		}
-		s := gate.Evaluate(j, a.now())
+		s := a.evaluate(j)
 		if !s.Proved {
 			for _, g := range s.Gates {
 				for _, c := range g.Checks {
@@ -210,7 +213,9 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 			return &InputError{f.Path, v, "a voltage, like 398"}
 		}
 	}
-	return a.atPlace(ctx, who, placeID, id, e.Supply, func(p drivefile.Place, s gate.SupplyState) (string, any, error) {
+	e.Open = nil
+	return a.atPlace(ctx, who, placeID, id, e.Supply, func(tx *store.Tx, p drivefile.Place, all map[string]gate.SupplyState) (string, any, error) {
+		s := all[e.Supply]
 		if e.State == "live" {
 			if err := nearItsVoltage(p.Supplies[e.Supply], e.Volts); err != nil {
 				return "", nil, err
@@ -220,11 +225,77 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 			if len(s.Locks) > 0 {
 				return "", nil, &RefusedError{fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found live behind the lock, say so in the note.", owners(p, s.Locks))}
 			}
-			if s.Open && strings.TrimSpace(e.Told) == "" {
+			since := openSince(p, all, e.Supply)
+			if since == "" {
+				return drivefile.EntryEnergy, e, nil
+			}
+			if strings.TrimSpace(e.Told) == "" {
 				return "", nil, &InputError{"told", "nothing", "who was told before it was switched on again"}
+			}
+			open, err := a.openBefore(tx, placeID, p, e, since)
+			if err != nil {
+				return "", nil, err
+			}
+			if e.Open = open; open == nil {
+				e.Against = ""
+			} else if err := substance("against", e.Against, "why it comes back though this is open: "+strings.Join(open, "; ")); err != nil {
+				return "", nil, err
 			}
 		}
 		return drivefile.EntryEnergy, e, nil
+	})
+}
+
+// openSince is when a supply was opened for work, itself or at the isolator before it, if it was not recorded live since; empty: it was not.
+func openSince(p drivefile.Place, all map[string]gate.SupplyState, id string) string {
+	if all[id].Open {
+		return all[id].OpenedAt()
+	}
+	if s := p.Supplies[id]; s.Isolator == "" && all[s.FedFrom].Open {
+		return all[s.FedFrom].OpenedAt()
+	}
+	return ""
+}
+
+// openBefore lists what is open before a supply comes back, at the drive where that is recorded and at every other that it feeds and that was worked on
+// since it was opened.
+func (a *App) openBefore(tx *store.Tx, placeID string, p drivefile.Place, e drivefile.Energy, since string) ([]string, error) {
+	drives, err := tx.WorkedOn(placeID, sortedKeys(fedBy(p, e.Supply)), since)
+	if err != nil {
+		return nil, err
+	}
+	if e.Drive != "" && !slices.Contains(drives, e.Drive) {
+		drives = append(drives, e.Drive)
+	}
+	var open []string
+	for _, id := range drives {
+		doc, err := driveDoc(tx.Reader, id)
+		if err != nil {
+			return nil, &InputError{"drive", "another", "a drive of this place"}
+		}
+		j, _, err := a.job(tx.Reader, doc)
+		if err != nil {
+			return nil, err
+		}
+		if doc.Place != placeID || j.Drive.Archived || j.Drive.Stop.Alone || id != e.Drive && !workedOn(j.Entries, since) {
+			continue
+		}
+		for _, line := range a.evaluate(j).OpenBefore {
+			open = append(open, strings.TrimSpace(j.Drive.Tag+": "+line))
+		}
+	}
+	return open, nil
+}
+
+// workedOn tells whether dead work was recorded of a drive since a time, or something temporary was put in.
+func workedOn(entries []drivefile.Entry, since string) bool {
+	return slices.ContainsFunc(entries, func(en drivefile.Entry) bool {
+		var ev drivefile.Evidence
+		if en.At < since || en.Kind != drivefile.EntryEvidence || json.Unmarshal(en.Body, &ev) != nil {
+			return en.At >= since && en.Kind == drivefile.EntryTemporary
+		}
+		gate, _, _ := strings.Cut(ev.Key, "/")
+		return ev.Basis["isolation"] != "" || gate == "power" || gate == "control"
 	})
 }
 
@@ -254,7 +325,8 @@ func (a *App) Lock(ctx context.Context, who Actor, placeID, id string, l drivefi
 	if err := validID("id", id); err != nil {
 		return err
 	}
-	return a.atPlace(ctx, who, placeID, id, l.Supply, func(p drivefile.Place, s gate.SupplyState) (string, any, error) {
+	return a.atPlace(ctx, who, placeID, id, l.Supply, func(_ *store.Tx, p drivefile.Place, all map[string]gate.SupplyState) (string, any, error) {
+		s := all[l.Supply]
 		if l.Owner == "" {
 			l.Owner = who.Person
 		}
@@ -315,7 +387,7 @@ func owners(p drivefile.Place, l []gate.Locked) string {
 }
 
 // atPlace records an entry about a supply of a place, and makes the rows of the drives that it feeds anew.
-func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID string, make func(drivefile.Place, gate.SupplyState) (kind string, body any, err error)) error {
+func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID string, make func(*store.Tx, drivefile.Place, map[string]gate.SupplyState) (kind string, body any, err error)) error {
 	return a.write(ctx, func(tx *store.Tx) error {
 		p, by, err := signerAt(tx.Reader, placeID, who)
 		if err != nil {
@@ -334,7 +406,7 @@ func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID stri
 		if e, err := tx.Entry(id); err == nil {
 			return &InputError{"id", e.ID, "an id that is not taken: another entry has it"}
 		}
-		kind, body, err := make(p, gate.EnergyByID(entries)[supplyID])
+		kind, body, err := make(tx, p, gate.EnergyByID(entries))
 		if err != nil {
 			return err
 		}
@@ -361,6 +433,12 @@ func recordedAt(entries []drivefile.Entry, id string, who Actor) (ours bool, err
 
 // staleFed marks the Yard's rows of the drives that a supply feeds, directly or through others: they are made anew before they are shown.
 func (a *App) staleFed(tx *store.Tx, placeID string, p drivefile.Place, supplyID string) error {
+	a.placeChanged.Store(true)
+	return tx.StaleBySupplies(placeID, sortedKeys(fedBy(p, supplyID)))
+}
+
+// fedBy are a supply and all that it feeds, directly or through others.
+func fedBy(p drivefile.Place, supplyID string) map[string]bool {
 	fed := map[string]bool{supplyID: true}
 	for more := true; more; {
 		more = false
@@ -370,6 +448,5 @@ func (a *App) staleFed(tx *store.Tx, placeID string, p drivefile.Place, supplyID
 			}
 		}
 	}
-	a.placeChanged.Store(true)
-	return tx.StaleBySupplies(placeID, sortedKeys(fed))
+	return fed
 }

@@ -127,21 +127,52 @@ func (a *App) ReadCSV(ctx context.Context, who Actor, driveID string, raw []byte
 // Record prints a drive's record: plate, what was wanted, the sheet with what was read back, findings and how each was
 // answered, gates, who and when.
 func (a *App) Record(ctx context.Context, driveID string) ([]byte, error) {
-	v, p, err := a.placed(ctx, driveID)
+	rec, err := a.RecordOf(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}
-	changes, err := a.store.Read(ctx).Changes(driveID)
+	return rec.Write()
+}
+
+// RecordOf is a drive's record before it is set on pages: what its bundle has, in words.
+func (a *App) RecordOf(ctx context.Context, driveID string) (pdf.Record, error) {
+	v, p, err := a.placed(ctx, driveID)
 	if err != nil {
-		return nil, err
+		return pdf.Record{}, err
+	}
+	r := a.store.Read(ctx)
+	changes, err := r.Changes(driveID)
+	if err != nil {
+		return pdf.Record{}, err
+	}
+	entries, err := r.Entries(driveID)
+	if err != nil {
+		return pdf.Record{}, err
+	}
+	ofPlace, err := r.Entries(v.Drive.Place)
+	if err != nil {
+		return pdf.Record{}, err
 	}
 	d, s := v.Drive, v.State
 	rec := a.leaf(p, d, "", "drive record", fmt.Sprintf("%s %s · version %d of this drive file", v.Family.Name, v.Family.Version, v.Version))
 	rec.Signatures = []string{"Commissioned by, date", "Accepted by, date"}
 	rec.Facts = []pdf.Pair{{Label: "Drive family", Value: d.Rating.Dialect}, {Label: "Drive type", Value: d.Rating.Type}, {Label: "Drive serial", Value: d.Rating.Serial}, {Label: "Rated current", Value: d.Rating.Current.Text},
 		{Label: "Motor type", Value: d.Motor.MakersType}, {Label: "Motor serial", Value: d.Motor.Serial}, {Label: "Frame", Value: d.Motor.Frame}, {Label: "Insulation, duty", Value: strings.TrimSpace(d.Motor.Insulation + " " + d.Motor.Duty)}}
-	rec.Tables = append(rec.Tables, plateTable(d, s), figureTable(s), intentTable(d, s), sheetTable(s, p), findingTable(s, answers(changes, p), p), gateTable(s, p))
-	return rec.Write()
+	if d.Rating.NoSerial && d.Rating.Serial == "" {
+		rec.Facts[2].Value = "not legible"
+	}
+	if d.Motor.NoSerial && d.Motor.Serial == "" {
+		rec.Facts[5].Value = "not legible"
+	}
+	files, pictures := keptFiles(r, s, p)
+	rec.Tables = append(rec.Tables, standsTable(v, p), plateTable(d, s), figureTable(s), intentTable(d, s), enteredTable(d, s, p), sheetTable(s, p), findingTable(s, answers(changes, p), p), gateTable(s, p), suppliesTable(s, p, ofPlace))
+	for _, t := range append([]pdf.Table{temporaryTable(entries, p), files}, snapshotTables(entries, p)...) {
+		if len(t.Rows) > 0 {
+			rec.Tables = append(rec.Tables, t)
+		}
+	}
+	rec.Pictures = pictures
+	return rec, nil
 }
 
 func plateTable(d drivefile.Drive, s gate.State) pdf.Table {
@@ -236,7 +267,7 @@ func findingTable(s gate.State, corrected []Answer, p drivefile.Place) pdf.Table
 }
 
 func gateTable(s gate.State, p drivefile.Place) pdf.Table {
-	t := pdf.Table{Title: "Gates", Note: "Torque off is not isolation. Cautions defer to the local code and the maker's manual; the responsible person signs.", Head: []string{"gate", "check", "verdict", "who, when"}, Widths: []float64{20, 102, 30, 28}}
+	t := pdf.Table{Title: "Gates", Note: "Torque off is not isolation. Cautions defer to the local code and the maker's manual; the responsible person signs.", Head: []string{"gate", "check", "verdict", "who, when"}, Widths: []float64{16, 86, 52, 26}}
 	for _, g := range s.Gates {
 		passed := ""
 		if g.PassedBy != "" {
@@ -248,6 +279,8 @@ func gateTable(s gate.State, p drivefile.Place) pdf.Table {
 			v := strings.ReplaceAll(c.Verdict, "-", " ")
 			if c.Verdict == gate.Waived {
 				v += ": " + c.Reason
+			} else if got := answered(c); got != "" {
+				v += ": " + got
 			}
 			who := ""
 			if c.By != "" {

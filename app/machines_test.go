@@ -165,6 +165,7 @@ func TestAResetMakesVoid(t *testing.T) {
 	if c := checkOf(d.view(id), "wake/reset/delivery"); !strings.Contains(c.Detail, "It makes void: 2 readings, 1 setting entered, as left. As found stays.") {
 		t.Errorf("before: %q", c.Detail)
 	}
+	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), gate.DangersTaken))
 	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "wake/reset/delivery", Value: "done"}))
 	v := d.view(id)
 	if line(v, "4D").Read != nil || line(v, "4A").Entered != nil || checkOf(v, "keep/snapshot/as-left").Verdict == gate.Holds || checkOf(v, "wake/found/saved").Verdict != gate.Holds {

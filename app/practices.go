@@ -104,9 +104,9 @@ func (a *App) PracticeEffect(ctx context.Context, driveID, to string) ([]Practic
 			out = append(out, PracticeChange{"choice", q.Text, practice.Text(q.Key, x), practice.Text(q.Key, y), next.Reasons[q.Key]})
 		}
 	}
-	was := gate.Evaluate(j, a.now())
+	was := a.evaluate(j)
 	j.Practice = next
-	then := gate.Evaluate(j, a.now())
+	then := a.evaluate(j)
 	before, after := checksOf(was), checksOf(then)
 	for _, g := range was.Gates {
 		for _, c := range g.Checks {

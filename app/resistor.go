@@ -25,20 +25,28 @@ const (
 	driveBack = .97
 )
 
-// resistorOf works it out in closed form, the speed falling evenly.
+// resistorOf works it out along the load's own curve, the speed falling evenly.
 func resistorOf(s bench.Setup, r bench.Ride, least float64) ResistorNeed {
 	var out ResistorNeed
 	if r.Top == 0 || !(r.AskedFall > 0) || r.Trip != nil && r.Trip.While != "fall" {
 		return out
 	}
 	w := math.Abs(r.Top) * math.Pi / 30
-	load, _ := s.Load.At(w / 2)
 	cycle := r.StopAt + r.AskedFall
-	b := motion.Braking{J: bench.RotorInertia(s) + s.LoadJ, From: w, Seconds: r.AskedFall, Load: math.Max(0, load), Motor: motorBack, Drive: driveBack, C: 1, Link: 1, Trip: 1, Chopper: bench.ChopperVolts(s), TorqueLimit: math.NaN(), Cycle: cycle}.Work()
-	if !b.Regenerating || b.PeakPower <= 0 {
-		out.Says = "The load stops it faster than the ramp asks: nothing comes back, no resistor is needed."
+	energy, peak := s.Load.Returned(bench.RotorInertia(s)+s.LoadJ, w, r.AskedFall, motorBack*driveBack)
+	held := ""
+	if r.Eased > .1 {
+		held = fmt.Sprintf(" Without a resistor bus control holds the link here, and stretched the fall by it for %.1f s.", r.Eased)
+	}
+	if peak <= 0 {
+		out.Says = "The load stops it faster than the ramp asks, all the way down: nothing comes back by these figures, no resistor is needed."
+		if held != "" {
+			out.Says = "By these figures nothing would come back; in the ride it did." + held
+		}
 		return out
 	}
+	volts := bench.ChopperVolts(s)
+	b := motion.Braked{MostOhm: volts * volts / peak, PeakPower: peak, Average: energy / cycle}
 	out.Needed, out.MostOhm, out.Peak, out.Average, out.Fits = true, b.MostOhm, b.PeakPower/1000, b.Average/1000, true
 	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f s)", out.MostOhm, out.Peak, out.Average, cycle)
 	if !math.IsNaN(least) {
@@ -49,6 +57,6 @@ func resistorOf(s bench.Setup, r bench.Ride, least float64) ResistorNeed {
 			out.Says += fmt.Sprintf(", and the drive bears no less than %.3g Ω: none fits, the fall must be longer", least)
 		}
 	}
-	out.Says += fmt.Sprintf(". Losses of motor and drive, %.0f %% and %.0f %%, are taken off.", 100*(1-motorBack), 100*(1-driveBack))
+	out.Says += fmt.Sprintf(". Losses of motor and drive, %.0f %% and %.0f %%, are taken off.%s", 100*(1-motorBack), 100*(1-driveBack), held)
 	return out
 }

@@ -73,7 +73,7 @@ func (a *App) stopping(ctx context.Context, driveID string) (stopping, error) {
 	if err != nil {
 		return stopping{}, err
 	}
-	return stopping{j, gate.Evaluate(j, a.now()), gate.StopDrawing(j)}, nil
+	return stopping{j, a.evaluate(j), gate.StopDrawing(j)}, nil
 }
 
 // sound is stopping of a circuit that has a table.
@@ -462,11 +462,14 @@ func (a *App) EndPairs(driveID string) {
 }
 
 // testAnswer refuses an answer to a test that cannot be read: it would say nothing.
-func testAnswer(j gate.Job, ev drivefile.Evidence) error {
+func testAnswer(j gate.Job, s gate.State, ev drivefile.Evidence) error {
 	d := gate.StopDrawing(j)
 	t, ok := d.Test(strings.TrimPrefix(ev.Key, gate.TestPrefix))
 	if !ok || len(ev.Value) > 4000 {
 		return &InputError{"value", ev.Value, "the answer to a test of the table"}
+	}
+	if t.Dead && s.Stop.Lift != "" {
+		return &RefusedError{t.Title + ": " + s.Stop.Lift}
 	}
 	_, err := d.ReadShown(t, ev.Value)
 	var field *circuit.FieldError

@@ -45,6 +45,9 @@ func (a *App) StopRecord(ctx context.Context, driveID string) ([]byte, error) {
 	pair("Next proof test", c.Next)
 	tests := pdf.Table{Title: "Tests, shaft still", Head: []string{"", "test", "shown", "who, when"}, Widths: []float64{18, 66, 70, 26}}
 	other := pdf.Table{Title: "Before, measured, given", Head: []string{"", "check", "value", "who, when"}, Widths: []float64{18, 82, 54, 26}}
+	if !d.Stop.Alone {
+		tests.Note = gate.FromSpeedOpen
+	}
 	open := pdf.Table{Title: "Open points", Head: []string{"", "point", "why"}, Widths: []float64{18, 72, 90}}
 	words := map[string]string{gate.Holds: "holds", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived", gate.NotDone: "open"}
 	for _, g := range v.State.Gates {

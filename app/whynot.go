@@ -25,7 +25,7 @@ func (a *App) WhyNot(ctx context.Context, driveID, about string) ([]StartConditi
 	if err != nil {
 		return nil, err
 	}
-	s := gate.Evaluate(j, a.now())
+	s := a.evaluate(j)
 	switch about {
 	case "", "start":
 		return whyNot(j, s), nil

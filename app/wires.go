@@ -110,7 +110,7 @@ func (a *App) connectTo(ctx context.Context, who Actor, driveID string, at func(
 		release()
 		return wired{}, &RefusedError{err.Error()}
 	}
-	w := wired{conn, j, gate.Evaluate(j, a.now()), unit, func() { conn.Close(); release() }}
+	w := wired{conn, j, a.evaluate(j), unit, func() { conn.Close(); release() }}
 	if address == j.Drive.Link.Address && !a.isBench(address) {
 		if err := a.answered(ctx, who, w); err != nil {
 			w.release()
@@ -272,7 +272,7 @@ func (a *App) ProbeDrive(ctx context.Context, who Actor, driveID string) ([]Prob
 		return nil, &RefusedError{err.Error()}
 	}
 	if len(found) > 0 && !a.isBench(j.Drive.Link.Address) {
-		if err := a.answered(ctx, who, wired{job: j, state: gate.Evaluate(j, a.now())}); err != nil {
+		if err := a.answered(ctx, who, wired{job: j, state: a.evaluate(j)}); err != nil {
 			return nil, err
 		}
 	}

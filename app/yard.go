@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"sort"
+	"strconv"
 	"strings"
 
 	"tingate/core/drivefile"
@@ -63,6 +64,7 @@ type YardRow struct {
 	About      string   `json:"about"`
 	Archived   bool     `json:"archived"`
 	Marks      []string `json:"marks" doc:"one a gate"`
+	Waived     []int    `json:"waived" doc:"checks left out with a reason, of each gate"`
 	Next       string   `json:"next"`
 	NextDetail string   `json:"next_detail"`
 	NextGate   string   `json:"next_gate"`
@@ -95,7 +97,13 @@ func (a *App) Yard(ctx context.Context, q store.YardQuery) (YardPage, error) {
 	}
 	page := YardPage{Rows: []YardRow{}, Counts: counts, Gates: gate.GateKeys(), Anew: a.refresh.now()}
 	for _, g := range rows {
-		page.Rows = append(page.Rows, YardRow{g.Drive, g.Tag, g.Machine, g.Where, g.About, g.Archived, strings.Fields(g.Marks), g.Next, g.NextDetail, g.NextGate, g.Worst, g.WorstTitle})
+		row := YardRow{ID: g.Drive, Tag: g.Tag, Machine: g.Machine, Where: g.Where, About: g.About, Archived: g.Archived, Marks: []string{}, Waived: []int{}, Next: g.Next, NextDetail: g.NextDetail, NextGate: g.NextGate, Worst: g.Worst, WorstTitle: g.WorstTitle}
+		for _, m := range strings.Fields(g.Marks) {
+			mark, waived, _ := strings.Cut(m, ":")
+			n, _ := strconv.Atoi(waived) // none: nothing is waived
+			row.Marks, row.Waived = append(row.Marks, mark), append(row.Waived, n)
+		}
+		page.Rows = append(page.Rows, row)
 	}
 	return page, nil
 }
@@ -179,7 +187,7 @@ func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error)
 	rows := editRows(changes, p)
 	called := map[string]string{}
 	if j, _, err := a.job(r, doc); err == nil { // a drive that cannot be evaluated has a history all the same
-		called = titles(gate.Evaluate(j, a.now()))
+		called = titles(a.evaluate(j))
 	}
 	var whole *HistoryRow // settings read in one go stand in one line
 	n := 0

@@ -246,6 +246,15 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		}
 	})
 	c.PotKeeps = l["pot-keeps"].Means
+	c.StopKey, c.Interlock, c.InterlockBack = c.reacts(l, "stop-key"), c.reacts(l, "interlock"), c.reacts(l, "interlock-back")
+	set("quick-stop-dv", func(d dialect.Driven) {
+		if dt := l["quick-stop-dt"]; dt.Value > 0 {
+			c.QuickFall = d.Value / c.rpm / seconds(dt)
+		}
+	})
+	for _, x := range c.f.Faults {
+		c.LowClears = c.LowClears || x.Family == "bus-under-voltage" && x.Severity == "fault" && x.Clears == "by-itself"
+	}
 	c.tuned(l)
 }
 
@@ -321,4 +330,12 @@ func magnets(c *drive.Config) {
 		c.KnownMagnet = m
 		c.Known = machine.Induction{Rs: m.Rs, Ls: m.L, Lr: m.L, Lm: m.L, Pairs: m.Pairs}
 	}
+}
+
+// reacts is what a reaction stands for: by its setting, or for good.
+func (c *configured) reacts(l map[string]dialect.Driven, what string) string {
+	if d, ok := l[what]; ok {
+		return d.Means
+	}
+	return c.f.Fixed[what]
 }

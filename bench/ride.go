@@ -63,6 +63,7 @@ type Ride struct {
 	Eased      float64      `json:"eased_s" doc:"for which bus control held the fall"`
 	Trip       *RideTrip    `json:"trip,omitempty"`
 	Stands     string       `json:"stands,omitempty" doc:"why it does not run at all"`
+	Stalled    bool         `json:"stalled,omitempty" doc:"it runs and does not come to the speed that is asked for"`
 	// Limits are the lines that a picture shows.
 	CurrentLimit float64 `json:"current_limit_a"`
 	TripLink     float64 `json:"trip_link_v"`
@@ -83,6 +84,9 @@ type rider struct {
 	begun   float64
 	trips   int
 }
+
+// stalls is the share of the synchronous speed that is asked for below which a shaft is said to stall: no motor slips as much and works. Common practice.
+const stalls = .7
 
 // mostRide is how long a ride may last, s of its own time.
 const mostRide = 900
@@ -190,6 +194,7 @@ func (r *rider) rise(hold float64) bool {
 			steady = 0
 		}
 	}
+	slow := steady < .3
 	r.phase = "hold"
 	for until := r.time() + hold; r.time() < until; {
 		if !r.step() {
@@ -197,6 +202,10 @@ func (r *rider) rise(hold float64) bool {
 		}
 	}
 	r.out.Top, r.out.TopHz = r.b.sim.Speed, r.b.sim.Hz
+	if d := &r.b.sim; d.Running {
+		asked := d.C.KeyHz * 120 / math.Max(float64(d.C.Motor.Poles), 2)
+		r.out.Stalled = math.Abs(d.Speed) < stalls*asked || slow && math.Abs(d.Speed) < .9*asked
+	}
 	if d := &r.b.sim; !d.Running {
 		if r.out.Stands = words[d.Blocked]; r.out.Stands == "" {
 			r.out.Stands = strings.ReplaceAll(d.Blocked, "-", " ")

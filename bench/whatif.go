@@ -16,7 +16,7 @@ type WhatIf struct {
 	What   string   `json:"what"`
 	Kind   string   `json:"kind" enum:"goes-on,other-speed,ramp,coast,trip,starts,stands"`
 	Does   string   `json:"does"`
-	Stands *float64 `json:"stands_s,omitempty" doc:"until the shaft stands; null: it does not within a minute"`
+	Stands *float64 `json:"stands_s,omitempty" doc:"until the shaft stands; null: it does not within five minutes"`
 	Back   string   `json:"back" doc:"when it is put back, with run held as it was"`
 	Moves  bool     `json:"moves" doc:"it starts by itself when it is put back, or by what happened"`
 }
@@ -31,7 +31,10 @@ type WhatIfs struct {
 }
 
 // longestFall is for how long a shaft is watched, s of the bench's own time.
-const longestFall = 60
+const longestFall = 300
+
+// rests is the share of the speed below which a shaft is said to stand: as a ride says it.
+const rests = .02
 
 // occurrence is something that can happen to a running drive, and its end.
 type occurrence struct {
@@ -181,9 +184,9 @@ func (p *prover) what(o occurrence) WhatIf {
 	p.b.advance(fineSample)
 	p.b.in.KeyStop, p.b.in.KeyRun = false, false
 	for d.Time-begun < longestFall {
-		was := d.Speed
+		was, asked := d.Speed, d.Ramp()
 		p.b.advance(50)
-		if math.Abs(d.Speed) < .005*speed+.5 {
+		if math.Abs(d.Speed) < rests*speed {
 			at := d.Time - begun
 			out.Stands = &at
 			break
@@ -191,7 +194,7 @@ func (p *prover) what(o occurrence) WhatIf {
 		if d.Time-begun < .25 {
 			letGo = letGo || !d.Running
 		}
-		if d.Running && math.Abs(d.Speed-was) < .0005*speed+.05 {
+		if d.Running && d.Phase == "running" && math.Abs(d.Ramp()-asked) < 1e-9 && math.Abs(d.Speed-was) < .0005*speed+.05 {
 			steady += 50 * drive.Tick
 		} else {
 			steady = 0
@@ -223,10 +226,7 @@ func (p *prover) what(o occurrence) WhatIf {
 	case o.key == "run-off":
 		out.Back = "a fresh run command"
 	case d.Fault != "":
-		out.Back = "waits: the fault wants its reset"
-		if d.Blocked == "power-cycle" || d.Fault == "torque-off-channel" {
-			out.Back = "waits: power off and on"
-		}
+		out.Back = p.b.clears(d.Fault)
 	case out.Kind == "goes-on":
 		out.Back = "goes on"
 	case d.Running && (out.Kind == "other-speed" && fault == ""):
@@ -243,4 +243,23 @@ func (p *prover) what(o occurrence) WhatIf {
 		}
 	}
 	return out
+}
+
+// clears says how a fault goes, by the family's own list of faults.
+func (b *Bench) clears(fault string) string {
+	code, _ := b.words(fault)
+	for _, f := range b.Setup.Family.Faults {
+		if f.Code != code {
+			continue
+		}
+		switch f.Clears {
+		case "power-cycle":
+			return "waits: power off and on"
+		}
+		return "waits: the fault wants its reset"
+	}
+	if b.sim.Blocked == "power-cycle" || fault == "torque-off-channel" {
+		return "waits: power off and on"
+	}
+	return "waits: the fault wants its reset"
 }

@@ -49,13 +49,16 @@ func TestWhatHappensIf(t *testing.T) {
 	}
 	plain := by(func(*gate.Job) {})
 	is(plain, "run-off", "ramp", "a fresh run command", false)
-	is(plain, "stop-key", "goes-on", "", false) // the terminals have the command
+	is(plain, "stop-key", "ramp", "stands: wants a fresh command", false) // the terminals have the command, and this family obeys it as delivered
 	is(plain, "signal", "ramp", "", true)       // it ran on the signal, and does again: run is held
 	is(plain, "torque-off", "coast", "", false) // IEC 60204-1, 9.2.5.4.2: a fresh command
 	is(plain, "one-channel", "trip", "waits: power off and on", false)
-	is(plain, "line", "trip", "waits: the fault wants its reset", false)
+	is(plain, "line", "trip", "stands: wants a fresh command", false) // this family clears it by itself
 	is(plain, "power-up", "stands", "", false)
-	is(plain, "process interlock: wire open", "ramp", "stands: wants a fresh command", false)
+	is(plain, "process interlock: wire open", "coast", "stands: wants a fresh command", false) // as delivered
+	is(by(func(j *gate.Job) { j.Drive.Intent.StopKey = "ignored" }), "stop-key", "goes-on", "", false)
+	is(by(func(j *gate.Job) { j.Drive.Intent.Interlock = "ramp" }), "process interlock: wire open", "ramp", "stands: wants a fresh command", false)
+	is(by(func(j *gate.Job) { j.Drive.Intent.InterlockBack = "goes-on" }), "process interlock: wire open", "coast", "starts by itself", true)
 	is(plain, "run: wire open", "ramp", "", true)
 	fall := plain["run-off"].Stands
 	if fall == nil || *fall < 4 || *fall > 8 { // 10 s from 1455; from six tenths of it 6 s

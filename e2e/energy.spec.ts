@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import { answer, check, dead, inHand, keys, mouse, nameSource, state, switchOn, type Hand } from "./commission";
+import { answer, check, dead, inHand, keys, mouse, nameSource, state, switchOn, takeDangers, type Hand } from "./commission";
 import { axe, expect, field, openAs, openDrive, rail, reading, saved, test } from "./tingate";
 
 const band = (page: Page) => page.getByRole("region", { name: "Energy" });
@@ -49,7 +49,7 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
   await expect(page.getByRole("button", { name: "Record DEAD" })).toBeDisabled();
   await hand(page.getByRole("button", { name: /Opened and locked by me: Panel P1/ }));
   await expect(band(page)).toContainText("NOT KNOWN, treat as live");
-  for (const name of ["dead/sources/all", "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"]) await hand(check(page, name).getByRole("button", { name: /^Confirm/ }));
+  for (const name of ["dead/dangers/taken", "dead/sources/all", "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"]) await hand(check(page, name).getByRole("button", { name: /^Confirm/ }));
   await hand(check(page, "dead/reach/dc").getByRole("button", { name: "can be reached", exact: true }));
   await page.getByLabel("Range it stands on").selectOption("1000 V DC");
   await type(page, "dead/wait/minutes", "5");
@@ -95,7 +95,7 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
   await rail(page, "Keep").click();
   await hand(page.getByRole("button", { name: "Save as found" }));
   await rail(page, "Wake").click();
-  const people = check(page, "wake/before/mechanics");
+  const people = check(page, "wake/drive/class");
   await hand(people.getByRole("button", { name: "waive…" }));
   await people.getByLabel(/Reason to waive/).fill("alone on site, doors locked");
   await hand(people.getByRole("button", { name: "Waive" }));
@@ -179,6 +179,7 @@ test("a place names its shifts and its practice; a practice comes from its own f
 test("what the keypad shows is tapped on its face", async ({ page, demo }) => {
   await openAs(page, demo.url);
   await openDrive(page, "DD-02");
+  await takeDangers(page);
   await rail(page, "Wake").click();
   const face = page.getByRole("region", { name: "Face of the keypad" });
   await face.getByRole("button", { name: "It shows Ready" }).click();

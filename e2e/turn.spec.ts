@@ -1,15 +1,28 @@
-import { check } from "./commission";
+import { check, takeDangers } from "./commission";
 import type { Page } from "@playwright/test";
 import { axe, expect, field, openAs, openDrive, rail, saved, test } from "./tingate";
 
 /** Waives the gates that a first turn asks for and that are not passed, each with a reason. */
 async function waiveBefore(page: Page) {
+  await takeDangers(page);
+  // With a test that fails gate Stop is never left out: what was recorded as failing is taken back first.
+  await page.evaluate(async () => {
+    const drive = location.pathname.split("/")[2]!;
+    const headers = { "X-Tingate-Person": localStorage.getItem("tingate.person")!, "X-Tingate-Device": localStorage.getItem("tingate.device")!, "Content-Type": "application/json" };
+    const v = await (await fetch(`/api/drives/${drive}`, { headers })).json();
+    for (const c of v.state.gates.find((g: { key: string }) => g.key === "stop").checks)
+      if (c.key.startsWith("stop/test/") && c.verdict === "stops") {
+        const id = "0199" + crypto.randomUUID().slice(4, 14) + "7" + crypto.randomUUID().slice(15);
+        const res = await fetch(`/api/drives/${drive}/withdrawals`, { method: "POST", headers, body: JSON.stringify({ id, entry: c.entry, reason: "seen on the wrong drive" }) });
+        if (!res.ok) throw new Error(await res.text());
+      }
+  });
   for (const gate of ["power", "control", "wake", "stop"]) {
     const before = check(page, `turn/before/${gate}`);
     await expect(before).toBeVisible();
     if (!/: not done/.test((await before.textContent()) ?? "")) continue;
     await before.getByRole("button", { name: "waive…" }).click();
-    await before.getByLabel(/Reason to waive/).fill("its circuit is under repair, isolator manned");
+    await before.getByLabel(/Reason to waive/).fill("I. Brekke answers for it: its circuit is under repair, isolator manned");
     await before.getByRole("button", { name: "Waive" }).click();
     await expect(before).toContainText(": waived");
   }

@@ -10,7 +10,7 @@ import (
 type Glance struct {
 	Drive, Place, Tag, Machine, Where string
 	Archived                          bool
-	Marks                             string // one mark a gate, separated by spaces
+	Marks                             string // one mark a gate, separated by spaces; passed:6 when six of its checks are waived
 	Next, NextDetail, NextGate        string
 	Worst, WorstTitle                 string
 	About                             string
@@ -32,6 +32,15 @@ func (t *Tx) StaleBySupplies(place string, supplies []string) error {
 		return err
 	}
 	return t.exec("stale_by_supplies", place, string(ids))
+}
+
+// WorkedOn lists the drives of a place that any of the supplies feeds and of which something was recorded since a time.
+func (r Reader) WorkedOn(place string, supplies []string, since string) ([]string, error) {
+	ids, err := json.Marshal(supplies)
+	if err != nil {
+		return nil, err
+	}
+	return collect(r, "worked_on", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, place, string(ids), since)
 }
 
 // StaleByCircuits does the same for the drives of any of the place's stop circuits.

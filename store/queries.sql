@@ -60,6 +60,9 @@ DELETE FROM glance WHERE sum <> row_sum(drive, place, tag, machine, location, ar
 -- name: stale_by_supplies
 UPDATE glance SET stale = 1 WHERE place = ?1 AND drive IN (SELECT d.id FROM document d, json_each(d.body, '$.supplies') s
   WHERE d.kind = 'drive' AND d.place = ?1 AND s.key IN (SELECT value FROM json_each(?2)));
+-- name: worked_on
+SELECT DISTINCT d.id FROM document d, json_each(d.body, '$.supplies') s WHERE d.kind = 'drive' AND d.place = ?1 AND s.value AND s.key IN (SELECT value FROM json_each(?2))
+  AND EXISTS (SELECT 1 FROM entry e WHERE e.doc = d.id AND e.at >= ?3) ORDER BY d.id;
 -- name: stale_by_circuits
 UPDATE glance SET stale = 1 WHERE place = ?1 AND drive IN (SELECT d.id FROM document d
   WHERE d.kind = 'drive' AND d.place = ?1 AND json_extract(d.body, '$.stop.circuit') IN (SELECT value FROM json_each(?2)));

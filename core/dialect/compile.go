@@ -346,6 +346,9 @@ func (c *compiler) manual() {
 	c.oneOf("keypad.stop_in_remote", k.StopInRem, []string{"obeyed", "ignored"})
 	c.oneOf("keypad.shows_settings", k.Lists, []string{"all", "changed"})
 	c.oneOf("remembers.motor_warmth", c.f.Remembers.MotorWarmth, []string{"kept", "forgotten"})
+	for what, does := range c.f.Fixed {
+		c.oneOf("fixed."+what, does, Reactions[what])
+	}
 	c.oneOf("remembers.run_command", c.f.Remembers.RunCommand, []string{"fresh", "held"})
 	if c.f.FirmwareRange != (FirmwareRange{}) && CompareVersions(c.f.FirmwareRange.From, c.f.FirmwareRange.To) > 0 {
 		c.bad("firmware_range.to", c.f.FirmwareRange.To, "at least "+c.f.FirmwareRange.From)

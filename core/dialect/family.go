@@ -26,6 +26,8 @@ type Family struct {
 	Slots         []Slot        `yaml:"slots,omitempty"`
 	Modules       []Module      `yaml:"modules,omitempty"`
 	Remembers     Memory        `yaml:"remembers,omitempty"`
+	// Fixed are reactions that no setting of the family changes, by what they do (see Reactions).
+	Fixed map[string]string `yaml:"fixed,omitempty"`
 
 	Hash string `yaml:"-"` // of the file, set by the reader
 	// ReadOnly says why nothing is written over the link by this file; empty: single settings may be.

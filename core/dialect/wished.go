@@ -12,7 +12,8 @@ import (
 // of the motor's own values; seconds; ohms. What is not in a map is not wanted.
 type Wished struct {
 	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5, loop-gain, loop-time, loop-setpoint, sleep, torque-limit, torque-limit-braking, pot
-	Means   map[string]string  // pot-keeps: what its choice is to stand for
+	Means   map[string]string  // pot-keeps, stop-key, interlock, interlock-back: what its choice is to stand for
+	Reacts  []string           // what a reaction depends on, and stays as delivered where nothing else is wished: it is planned and read back
 	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor, loop
 }
 
@@ -21,7 +22,7 @@ var wishedWords = map[string]string{"rounding": "rounding of the ramps", "dc-bra
 	"reverse-wait": "wait before reverse", "hand-speed": "hand speed", "reference-filter": "filter of the reference", "preset-4": "preset 4", "preset-5": "preset 5",
 	"dc-brake": "DC brake", "resistor": "braking resistor", "bus-control": "fall lengthened by the DC link", "flying-start": "flying start", "run-at-power": "run held at power-up", "sensor": "winding sensor, wired at gate Control",
 	"loop": "process loop", "loop-gain": "gain of the loop", "loop-time": "time of the loop", "loop-setpoint": "setpoint of the loop", "sleep": "sleep below", "torque-limit": "torque limit", "torque-limit-braking": "torque limit when braking",
-	"pot": "faster and slower, to the highest speed in", "pot-keeps": "faster and slower, kept"}
+	"pot": "faster and slower, to the highest speed in", "pot-keeps": "faster and slower, kept", "stop-key": "stop key in remote", "interlock": "interlock opens", "interlock-back": "after the interlock closes"}
 
 // Lack is a wish that a family has no setting for: by its name among the wishes, and in words.
 type Lack struct{ Name, Words string }
@@ -69,7 +70,18 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack)
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(w.Means)) {
+		if fixed, ok := f.Fixed[name]; ok && x.setting(name) == nil {
+			if fixed != w.Means[name] {
+				x.lack(name, wishedWords[name]+": "+strings.ReplaceAll(w.Means[name], "-", " "))
+			}
+			continue
+		}
 		x.means(name, w.Means[name])
+	}
+	for _, name := range w.Reacts {
+		if s := x.setting(name); s != nil && w.Means[name] == "" {
+			x.put(s, s.DeliveryFor(p.Variant), "what stops it and starts it again: as delivered", "")
+		}
 	}
 	if v, ok := w.Numbers["rounding"]; ok && !math.IsNaN(v) {
 		if x.setting("curve") != nil {

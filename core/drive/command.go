@@ -31,6 +31,7 @@ type commands struct {
 	asleep   bool
 	pot      float64 // Hz that faster and slower have made
 	waited   float64 // s at zero before turning round
+	quick    bool    // stopped by a key that stops quickly
 }
 
 // functions of digital inputs, as families name them; their order is that of the constants.
@@ -76,14 +77,20 @@ func (d *Drive) on(in *Inputs, function int) (on, ok bool) {
 // asked is what the sources of command ask for: 1 forward, −1 reverse, 0 nothing; and whether it is a jog.
 func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
 	c := &d.cmd
-	if in.KeyStop {
-		c.latched = false
-	}
 	hand := in.Hand
 	if h, ok := d.on(in, fnHand); ok && h {
 		hand = true
 	}
 	d.HandOn = hand
+	if in.KeyStop {
+		remote := !hand && d.C.Command != "keypad"
+		if !remote || d.C.StopKey != "ignored" {
+			c.latched = false
+		}
+		if remote && (d.C.StopKey == "obeyed" || d.C.StopKey == "quick-stop") { // held off until the command is given afresh
+			c.armed, c.quick = false, d.C.StopKey == "quick-stop"
+		}
+	}
 	if hand || d.C.Command == "keypad" {
 		if in.KeyRun {
 			c.latched, c.back = true, in.KeyBack
@@ -210,7 +217,13 @@ func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 		c.pot = 0
 	}
 	if il, ok := d.on(in, fnInterlock); ok && !il {
-		d.Blocked, c.armed = "interlock", false
+		d.Blocked = "interlock"
+		if d.C.InterlockBack != "goes-on" {
+			c.armed = false
+		}
+		if d.C.Interlock == "coast" {
+			d.off()
+		}
 		return 0, false
 	}
 	if co, ok := d.on(in, fnCoast); ok && !co {

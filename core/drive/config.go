@@ -49,6 +49,13 @@ type Config struct {
 	PhaseLoss     string  // off, warning, fault
 	FlyingStart   bool
 
+	// What stops it and what starts it again, by the family's settings.
+	StopKey       string  // the keypad's stop key while the command comes from elsewhere: obeyed, ignored, quick-stop; empty: not known
+	Interlock     string  // coast, ramp; empty: as the stop mode
+	InterlockBack string  // goes-on; else a fresh command is asked for
+	QuickFall     float64 // Hz/s; 0: as the fall
+	LowClears     bool    // a link that was too low clears its fault when it is back
+
 	Coast       bool // stop mode
 	BrakeHz     float64
 	BrakeAmps   float64 // DC brake, A; 0: none

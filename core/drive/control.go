@@ -109,16 +109,8 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 		f = math.Max(0, f+d.slipHz)
 	}
 	f = math.Max(0, f-d.calm(f, h))
-	x := f / d.C.Motor.Frequency
-	u := x
-	if d.C.Quadratic && x < 1 {
-		u = x * x
-		if x > 0 {
-			u = math.Max(u, .35*x) // a machine that is lightly loaded still wants some flux
-		}
-	}
 	rated := d.C.Motor.Voltage * math.Sqrt(2./3)
-	u = rated * math.Min(1, d.C.Boost+(1-d.C.Boost)*u)
+	u := rated * VoltsShare(d.C.Quadratic, d.C.Boost, f/d.C.Motor.Frequency)
 	if f == 0 && d.C.Boost == 0 {
 		u = 0
 	}
@@ -355,4 +347,17 @@ func (d *Drive) idle(h float64) {
 	if !(d.v > 1) {
 		d.v = 1
 	}
+}
+
+// VoltsShare is the share of the motor's voltage that volts over hertz give at a share of its frequency: even, or with the square, boosted at standstill by a
+// share of the voltage. Common practice for the square: never less flux than about a third.
+func VoltsShare(quadratic bool, boost, x float64) float64 {
+	u := x
+	if quadratic && x < 1 {
+		u = x * x
+		if x > 0 {
+			u = math.Max(u, .35*x) // a machine that is lightly loaded still wants some flux
+		}
+	}
+	return math.Min(1, boost+(1-boost)*u)
 }

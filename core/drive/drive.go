@@ -269,6 +269,12 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		d.reset(in)
 	}
 	d.pressed = pressed
+	if d.Fault == "bus-under-voltage" && d.C.LowClears && d.precharged && d.v > 1.1*d.C.Undervolts {
+		d.Fault, d.cmd.armed = "", false
+		d.Device.Gone()
+		d.Device.Write(0)
+		d.Device.Write(0x80)
+	}
 	if d.restartIn > 0 {
 		if d.restartIn -= Tick; d.restartIn <= 0 && d.Fault != "" {
 			d.Fault = ""
@@ -289,7 +295,7 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	case run && !d.Running:
 		d.begin()
 	case !run && d.Running && d.Phase == "running":
-		if d.C.Coast {
+		if coast := d.C.Coast; coast && !d.cmd.quick && !(d.Blocked == "interlock" && d.C.Interlock == "ramp") {
 			d.off()
 			return
 		}
@@ -322,6 +328,11 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	}
 	if d.Phase == "stopping" {
 		hz = 0
+		if d.cmd.quick && d.C.QuickFall > 0 {
+			down = d.C.QuickFall
+		}
+	} else {
+		d.cmd.quick = false
 	}
 	d.Limiting = ""
 	soon := d.v + (d.v-d.before)/Tick*.02 // where the link will be when the machine has answered

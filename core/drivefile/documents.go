@@ -7,7 +7,7 @@ package drivefile
 import "tingate/core/quantity"
 
 // Schema is the number of the document schema this program writes.
-const Schema = 7
+const Schema = 8
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
@@ -30,6 +30,7 @@ type Place struct {
 	Circuits    map[string]StopCircuit `json:"circuits,omitempty" doc:"stop circuits, by id"`
 	Shifts      string                 `json:"shifts,omitempty" doc:"times of day at which a shift changes, like 06:00, 14:00, 22:00, in the place's zone"`
 	Instruments map[string]Instrument  `json:"instruments,omitempty" doc:"by id"`
+	Permit      string                 `json:"permit,omitempty" doc:"how live work is permitted here: who gives the permit, its number or paper"`
 }
 
 // Roles of an instrument.
@@ -66,6 +67,7 @@ type Supply struct {
 	FedFrom   string `json:"fed_from,omitempty" doc:"id of the supply that feeds this one"`
 	Isolator  string `json:"isolator,omitempty" doc:"what opens it: switch, fuses, plug"`
 	At        string `json:"isolator_at,omitempty" doc:"where that stands"`
+	Arc       string `json:"arc,omitempty" doc:"arc energy at the drive's terminals and at which distance, as the place's study says"`
 }
 
 // Drive is the file of one installed drive.
@@ -139,6 +141,9 @@ type Site struct {
 	Outputs      Q      `json:"outputs,omitzero" kind:"count" doc:"relays and digital outputs wanted"`
 	AnalogInputs Q      `json:"analog_inputs,omitzero" kind:"count"`
 	Encoder      string `json:"encoder,omitempty" choices:"none,wanted"`
+	EncoderType  string `json:"encoder_type,omitempty" choices:"ttl,htl,sine" doc:"its signals: 5 V differential, 10 to 30 V push-pull, 1 V sine"`
+	EncoderVolts Q      `json:"encoder_supply,omitzero" kind:"voltage" doc:"that it is fed with"`
+	EncoderAmps  Q      `json:"encoder_current,omitzero" kind:"current" doc:"that it takes at that voltage"`
 }
 
 // Link is the address a person entered for reading the drive.
@@ -316,6 +321,9 @@ type Intent struct {
 	LoopLag        Q      `json:"loop_lag,omitzero" kind:"seconds" doc:"by which the measured value follows the speed"`
 	Sleep          Q      `json:"sleep,omitzero" kind:"speed" doc:"below which it stops, until the loop asks for more"`
 	PowerUp        string `json:"power_up,omitempty" choices:"off,on" doc:"a run command that is held starts it when power comes"`
+	StopKey        string `json:"stop_key,omitempty" choices:"obeyed,ignored,quick-stop" doc:"the keypad's stop key while the command comes from elsewhere; blank: as delivered"`
+	Interlock      string `json:"interlock,omitempty" choices:"coast,ramp" doc:"what an open process interlock does; blank: as delivered"`
+	InterlockBack  string `json:"interlock_back,omitempty" choices:"fresh,goes-on" doc:"when it closes again, with run held; blank: as delivered"`
 	MachineUnit    string `json:"machine_unit,omitempty" doc:"in which the machine counts: m/s, m³/h, strokes a minute"`
 	MachineAt      Q      `json:"machine_at,omitzero" kind:"figure" doc:"of that unit at the motor's plate speed"`
 	RotorMost      Q      `json:"rotor_most,omitzero" kind:"speed" doc:"mechanical limit of the motor's rotor, as its maker says"`
@@ -355,6 +363,11 @@ type Stop struct {
 	Fall        Q      `json:"fall,omitzero" kind:"seconds" doc:"longest stop that was measured, of a ramped stop"`
 	Drop        Q      `json:"drop,omitzero" kind:"count" doc:"mm, of a hanging load when torque goes, most that is allowed"`
 	Guarding    string `json:"guarding,omitempty" choices:"locking,brake,ramped,none" doc:"what keeps hands away while it coasts"`
+	None        bool   `json:"none,omitempty" doc:"no stop circuit here: the drive's torque-off inputs stay linked as ordered, and no safety function rests on them"`
+	NoneBy      string `json:"none_by,omitempty" doc:"who is responsible for that, and their paper"`
+	Inside      string `json:"inside,omitempty" doc:"safety functions inside the drive that are used beside torque off"`
+	InsideSum   string `json:"inside_checksum,omitempty" doc:"of their settings, as the drive shows it"`
+	InsideBy    string `json:"inside_holder,omitempty" doc:"who holds their password"`
 	Alone       bool   `json:"alone,omitempty" doc:"a stop circuit by itself, whatever it works: of the gates only Stop is asked"`
 }
 

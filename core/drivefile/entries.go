@@ -174,7 +174,10 @@ type Energy struct {
 	Told   string   `json:"told,omitempty" doc:"who was told before it was switched on again"`
 	Volts  []string `json:"volts,omitempty" doc:"measured between lines"`
 	Note   string   `json:"note,omitempty"`
-	Meter  string   `json:"meter,omitempty" doc:"id of the instrument with which it was proved dead; a record without it is of an earlier program and proves nothing"`
+	// Against is why it came back though lines of the list before power were open, and Open are these lines as they stood.
+	Against string   `json:"against,omitempty" doc:"why it came back though something of the list before power was open"`
+	Open    []string `json:"open,omitempty" doc:"what was open then, in words"`
+	Meter   string   `json:"meter,omitempty" doc:"id of the instrument with which it was proved dead; a record without it is of an earlier program and proves nothing"`
 }
 
 // Attachment is a file kept with the drive.

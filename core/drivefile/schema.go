@@ -22,6 +22,7 @@ var steps = map[int]func(kind string, b Body) Body{
 	4: func(_ string, b Body) Body { return b }, // 5 adds terminals' torques, what bounds a speed, more of stop circuits, the controller's side: all of it may be missing
 	5: func(_ string, b Body) Body { return b }, // 6 adds the motor potentiometer, which may be missing
 	6: kindOfPlace,                              // 7 adds the kind of a place, its instruments, and serials that are not legible
+	7: func(_ string, b Body) Body { return b }, // 8 adds permit and arc energy, the encoder's data, no stop circuit, safety functions inside: all of it may be missing
 }
 
 // DemoPlant is the name of the plant that ships with the program. Nothing in it was ever measured.

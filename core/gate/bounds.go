@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"tingate/core/dialect"
+	"tingate/core/drive"
 	"tingate/core/drivefile"
 	"tingate/core/machine"
 	"tingate/core/motion"
@@ -196,6 +197,14 @@ func plateOf(j Job) machine.Plate {
 // usualBoost is the share of the motor's voltage at standstill where no wish says otherwise. Common practice: families deliver about as much.
 const usualBoost = .02
 
+// boostOf is the boost that is wished, or the usual one, as a share of the motor's voltage.
+func boostOf(in drivefile.Intent) float64 {
+	if boost := num(in.Boost, quantity.Percent, "%") / 100; !math.IsNaN(boost) {
+		return boost
+	}
+	return usualBoost
+}
+
 // mostTorque is what a motor gives for a moment at a share of its plate speed, over the rated torque: within the current limit, its voltage
 // as the control gives it, the field weakened above the plate's speed.
 func mostTorque(e machine.Estimate, in drivefile.Intent, volts, amps, share float64) float64 {
@@ -205,11 +214,7 @@ func mostTorque(e machine.Estimate, in drivefile.Intent, volts, amps, share floa
 		_, breakdown := e.Breakdown(volts, math.Max(f, e.Frequency)) // its regulation holds the flux down to standstill
 		return math.Min(e.VectorTorque(amps)*math.Min(1, 1/share), breakdown) / e.Fit.ShaftTorque
 	}
-	boost := num(in.Boost, quantity.Percent, "%") / 100
-	if math.IsNaN(boost) {
-		boost = usualBoost
-	}
-	return e.TorqueWithin(volts*math.Min(1, boost+(1-boost)*share), f, amps) / e.Fit.ShaftTorque
+	return e.TorqueWithin(volts*drive.VoltsShare(in.Pattern == "quadratic", boostOf(in), share), f, amps) / e.Fit.ShaftTorque
 }
 
 // runsOut is the lowest speed from which the load asks for more than the motor gives; above standstill.

@@ -57,12 +57,31 @@ func (s *scene) answers(t *testing.T, key string) {
 				break
 			}
 		}
+		if open == nil && key == "stop" && s.moved() {
+			continue
+		}
 		if open == nil {
 			return
 		}
 		s.answer(t, *open, good(*open))
 	}
 	t.Fatalf("gate %s does not come to an end", key)
+}
+
+// moved moves the wire of the next test, dead, and brings the supply back; false when none waits for it.
+func (s *scene) moved() bool {
+	st := gate.Evaluate(s.job, s.now)
+	waits := slices.ContainsFunc(checksOf(st, "stop"), func(c gate.Check) bool {
+		return strings.HasPrefix(c.Key, gate.TestPrefix) && c.Verdict == gate.NotDone && c.Do == ""
+	})
+	if !waits || !st.Stop.Ready || st.Stop.Lift == "" {
+		return false
+	}
+	e := s.job.Energy["p1"]
+	e.DeadAt, e.DeadDrive, e.Since = stamp(s.now), s.job.ID, stamp(s.now.Add(time.Second))
+	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	s.now = s.now.Add(2 * time.Second)
+	return true
 }
 
 func good(c gate.Check) string {

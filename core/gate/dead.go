@@ -62,6 +62,7 @@ func (e *evaluation) dead() bool {
 	e.sources()
 	session := e.session()
 	basis := func() map[string]string { return map[string]string{"isolation": session} }
+	e.takeDangers()
 	if e.rested() {
 		e.restedChecks()
 		return false
@@ -103,6 +104,9 @@ func (e *evaluation) dead() bool {
 	e.measureDead(session, reach == "no", basis)
 	e.dischargeOf(session)
 	for _, c := range e.gates["dead"].Checks {
+		if c.Key == DangersTaken { // they guard people, and prove nothing
+			continue
+		}
 		if c.Verdict != Holds { // waived is not held
 			return false
 		}
@@ -274,6 +278,9 @@ func (e *evaluation) meterProof(when, kind string, basis map[string]string, read
 	title := map[string]string{"before": "Meter proved on a known %s source before", "after": "Meter proved again on %s after"}[when]
 	what := map[string]string{"DC": "A battery or proving unit", "AC": "A proving unit, or a known live point away from here"}[kind]
 	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V.", what, f4(limit))}
+	if kind == "AC" {
+		c.Beside = "At a live point: " + e.besideLive()
+	}
 	m := e.measure("dead", c, limit, mostProof, Again, ready)
 	ok := m.ok && math.Abs(m.value) >= limit && math.Abs(m.value) <= mostProof
 	switch {

@@ -13,16 +13,22 @@ import (
 
 // SupplyState is how a supply of the place stands by its records: live, dead by proof, or not known. Unknown is live.
 type SupplyState struct {
-	State string   `json:"state" enum:"live,dead,not-known"`
-	Since string   `json:"since,omitempty"`
-	By    string   `json:"by,omitempty"`
-	Volts []string `json:"volts,omitempty"`
-	Drive string   `json:"drive,omitempty" doc:"at which it was proved dead"`
-	Why   string   `json:"why,omitempty" doc:"why it is not known any more"`
-	Locks []Locked `json:"locks,omitempty" doc:"locks that are on"`
-	Open  bool     `json:"open,omitempty" doc:"opened for work since it was live last"`
-	mark  string   // changes with every record that could bring energy back
+	State    string   `json:"state" enum:"live,dead,not-known"`
+	Since    string   `json:"since,omitempty"`
+	By       string   `json:"by,omitempty"`
+	Volts    []string `json:"volts,omitempty"`
+	Drive    string   `json:"drive,omitempty" doc:"at which it was proved dead"`
+	Why      string   `json:"why,omitempty" doc:"why it is not known any more"`
+	Locks    []Locked `json:"locks,omitempty" doc:"locks that are on"`
+	Open     bool     `json:"open,omitempty" doc:"opened for work since it was live last"`
+	mark     string   // changes with every record that could bring energy back
+	openedAt string   // when it was last opened and locked
+	// When it was last proved dead, and at which drive: it stays when the supply comes back.
+	DeadAt, DeadDrive string `json:"-"`
 }
+
+// OpenedAt is when it was last opened and locked; empty: never.
+func (s SupplyState) OpenedAt() string { return s.openedAt }
 
 // Locked is one person's lock on an isolator.
 type Locked struct {
@@ -62,6 +68,8 @@ func EnergyByID(entries []drivefile.Entry) map[string]SupplyState {
 				}
 				if b.State != "dead" {
 					s.mark = en.ID
+				} else if b.Meter != "" {
+					s.DeadAt, s.DeadDrive = en.At, b.Drive
 				}
 				if b.State == "live" {
 					s.Open = len(s.Locks) > 0
@@ -91,6 +99,9 @@ func (s SupplyState) locked(en drivefile.Entry, b drivefile.Lock) SupplyState {
 	}
 	switch b.Act {
 	case "on":
+		if len(s.Locks) == 0 {
+			s.openedAt = en.At
+		}
 		keep = append(keep, Locked{b.Owner, b.Key, en.At, en.ID})
 		s.Open = true
 		if s.State == "live" || s.State == "" {
@@ -218,6 +229,25 @@ func (e *evaluation) session() string {
 	}
 	sort.Strings(parts)
 	return strings.Join(parts, " ")
+}
+
+// energised names the last isolation in which something was recorded at this drive: a basis with it is void once it is isolated again. What was recorded by
+// rules that did not ask for it counts as long as it is later. Another drive's isolation of the same feeder is none of this one.
+func (e *evaluation) energised(key string) map[string]string {
+	var last drivefile.Entry
+	isolation := ""
+	for k, en := range e.rec.evidence {
+		if id := e.rec.evBody[k].Basis["isolation"]; strings.HasPrefix(k, "dead/") && id != "" && en.Seq > last.Seq {
+			last, isolation = en, id
+		}
+	}
+	if isolation == "" {
+		return map[string]string{}
+	}
+	if ev, ok := e.rec.evBody[key]; ok && ev.Basis["isolation"] == "" && e.rec.evidence[key].Seq > last.Seq {
+		return map[string]string{}
+	}
+	return map[string]string{"isolation": isolation}
 }
 
 // energy is the worst of all supplies that feed the drive. Dead only while every one was proved dead at this very drive,

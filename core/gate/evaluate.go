@@ -207,7 +207,7 @@ func gateOf(path string) string {
 		return "signal"
 	case strings.HasPrefix(path, "stop."):
 		return "stop"
-	case path == "intent.jog" || path == "intent.hand_speed" || path == "intent.sleep" || strings.HasPrefix(path, "intent.loop") || strings.HasPrefix(path, "intent.pot_") || path == "intent.filter" || path == "intent.power_up" || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
+	case path == "intent.jog" || path == "intent.hand_speed" || path == "intent.sleep" || strings.HasPrefix(path, "intent.loop") || strings.HasPrefix(path, "intent.pot_") || path == "intent.filter" || path == "intent.power_up" || path == "intent.stop_key" || strings.HasPrefix(path, "intent.interlock") || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
 		return "signal"
 	}
 	return "span"

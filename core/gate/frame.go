@@ -68,6 +68,9 @@ func (e *evaluation) measure(gate string, c Check, low, high float64, outside st
 	case c.Low != nil:
 		c.Band = fmt.Sprintf("above %s %s", f4(low), c.Unit)
 	}
+	if c.Work == "live" && strings.HasPrefix(c.Unit, "V") && (c.High == nil || *c.High > e.deadLimit()) {
+		c.Beside = e.besideLive()
+	}
 	if !ready {
 		c.Do = ""
 	}
@@ -92,6 +95,30 @@ func (e *evaluation) measure(gate string, c Check, low, high float64, outside st
 	}
 	e.check(gate, c)
 	return m
+}
+
+// besideLive is what stands beside a measurement on live parts above the limit: how it is permitted here, and the arc energy there.
+func (e *evaluation) besideLive() string {
+	permit := "This place names no permit for live work: ask for it."
+	if p := strings.TrimSpace(e.job.Place.Permit); p != "" {
+		permit = "Permit for live work: " + strings.TrimSuffix(p, ".") + "."
+	}
+	var arcs []string
+	for _, s := range e.state.Sources {
+		sup := e.job.Place.Supplies[s.ID]
+		if v := num(sup.Voltage, quantity.Voltage, "V"); v <= e.deadLimit() {
+			continue
+		}
+		if arc := strings.TrimSpace(sup.Arc); arc != "" {
+			arcs = append(arcs, s.Name+", "+strings.TrimSuffix(arc, "."))
+		} else {
+			arcs = append(arcs, s.Name+", not stated")
+		}
+	}
+	if arcs == nil {
+		return permit
+	}
+	return permit + " Arc energy: " + strings.Join(arcs, "; ") + "."
 }
 
 // choose is answered by one of the options; needs one, with why where it is not the first.

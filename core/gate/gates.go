@@ -84,6 +84,7 @@ func (e *evaluation) span() {
 	if e.plan.DriveCurrent > 0 && e.plan.Motor.Current > e.plan.DriveCurrent {
 		say("motor-above-drive", finding.Look, "current_limit", "The motor takes more than the drive gives", fmt.Sprintf("Motor %s A, drive %s A: full torque cannot be held.", n(e.plan.Motor.Current), n(e.plan.DriveCurrent)), "Check the drive's label and the row in use")
 	}
+	e.ridden()
 	e.wishFindings()
 	e.against()
 	e.check("span", e.findingsCheck("span", "Findings answered"))
@@ -338,6 +339,7 @@ func (e *evaluation) begun(gate string) bool {
 }
 
 func (e *evaluation) finish() {
+	e.openBefore()
 	e.close(e.gates["keep"])
 	if e.job.Drive.Stop.Alone { // a circuit by itself has no other gates, and nothing to say about a drive
 		e.state.Gates = []Gate{*e.gates["stop"]}

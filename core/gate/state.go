@@ -14,7 +14,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "11"
+const RulesVersion = "12"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -32,6 +32,8 @@ type Job struct {
 	OwnCircuit *stops.Circuit
 	// Neighbours are the other drives of its stop circuit, by tag in small letters.
 	Neighbours map[string]Neighbour
+	// Ridden is what the plan did on its own bench; nil: it was not ridden.
+	Ridden *Ridden
 	// Asked is a measurement that parts suspects, asked for just now.
 	Asked string
 	// Since is when the server started: a wait counts only while it runs.
@@ -71,6 +73,8 @@ type Check struct {
 	By      string            `json:"by,omitempty"`
 	At      string            `json:"at,omitempty"`
 	Entry   string            `json:"entry,omitempty" doc:"of the answer, to be taken back"`
+	Taken   []string          `json:"taken,omitempty" doc:"ids of the people who have taken the dangers, each by name"`
+	Beside  string            `json:"beside,omitempty" doc:"what stands beside a live measurement: permit and arc energy"`
 }
 
 // Option is one answer of a choice, with why one would take it.
@@ -216,6 +220,9 @@ type State struct {
 	Wait        Wait               `json:"wait"`
 	Discharge   DischargeState     `json:"discharge"`
 	Temporary   []TemporaryThing   `json:"temporary" doc:"what must not stay in"`
+	Dangers     []string           `json:"dangers" doc:"of this job, in words"`
+	DangersBy   []string           `json:"dangers_by" doc:"ids of the people who have taken them by name, as they are now"`
+	OpenBefore  []string           `json:"open_before_power" doc:"what is open before its supply may come back, in words"`
 	Practice    PracticeHead       `json:"practice"`
 	Snapshots   []SnapshotHead     `json:"snapshots"`
 	Attachments []AttachmentHead   `json:"attachments"`

@@ -9,6 +9,7 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
+	"tingate/core/finding"
 	"tingate/core/quantity"
 	"tingate/core/stops"
 )
@@ -20,6 +21,7 @@ type StopState struct {
 	Done    int    `json:"done"`
 	Fails   int    `json:"fails"`
 	Circuit string `json:"circuit" doc:"tells one circuit with its table from another"`
+	Lift    string `json:"lift" doc:"why a test in which a wire is lifted cannot be answered now; empty: it can"`
 }
 
 // Beginnings of the keys of tests and of measurements that part suspects.
@@ -32,6 +34,10 @@ const (
 // stop is the gate: the circuit as drawn, who is responsible, every test with the shaft still, the sign-off.
 func (e *evaluation) stop() {
 	st := e.job.Drive.Stop
+	if st.None && !st.Alone {
+		e.stopNone()
+		return
+	}
 	c, chosen := stopCircuit(e.job)
 	d := StopDrawing(e.job)
 	missing := lacking("how the shaft is kept still", st.Still, "how it stops", st.As, "whether torque off asks for a reset of the drive", st.Latched, "worst speed", st.Speed.Text, "time allowed to standstill", st.Allowed.Text, "what keeps hands away while it coasts", st.Guarding)
@@ -69,9 +75,47 @@ func (e *evaluation) stop() {
 		e.parting(d)
 		e.stopMeasured(d)
 	}
+	if !st.Alone {
+		e.inside()
+		e.fromSpeed()
+	}
 	e.check("stop", e.findingsCheck("stop", "Findings answered"))
 	e.signed(c, d)
 	e.close(e.gates["stop"])
+}
+
+// stopNone is the gate of a drive whose torque-off inputs stay linked as ordered: somebody answers for it that no safety function rests on them.
+func (e *evaluation) stopNone() {
+	st := e.job.Drive.Stop
+	const group = "No stop circuit here"
+	stated := e.entered("stop", "stop/none/stated", group, "Who answers for it that no safety function rests on torque off, and their paper", lacking("who answers for it, and their paper", st.NoneBy), st.NoneBy)
+	c := Check{Key: "stop/none/only", Group: group, Title: "No circuit is planned or wired on it", Verdict: Holds, Work: "either"}
+	switch circuit, chosen := stopCircuit(e.job); {
+	case chosen:
+		c.Verdict, c.Detail = Stops, fmt.Sprintf("%s is chosen too: one of the two is so.", circuit.Name)
+	case e.job.Drive.Wiring.Safety == "contacts" || e.job.Drive.Wiring.Safety == "relay":
+		c.Verdict, c.Detail = Stops, "Gate Control plans contacts on its torque-off inputs: say there that the factory links stay, or choose the circuit here."
+	}
+	e.check("stop", c)
+	basis := map[string]string{"by": st.NoneBy}
+	e.confirm("stop", Check{Key: "stop/none/links", Group: group, Title: "The factory links are in as ordered, all of them, and tight", Basis: basis, Work: "either"}, stated)
+	e.confirm("stop", Check{Key: "stop/none/rests", Group: group, Title: "No guard and no emergency stop of this machine acts by this drive's torque off; what stops it stands in that paper", Basis: basis, Work: "either"}, stated)
+	e.inside()
+	e.check("stop", e.findingsCheck("stop", "Findings answered"))
+	e.close(e.gates["stop"])
+}
+
+// inside asks for what safety functions within the drive need: settings of their own, a checksum, who holds their password, and their acceptance test. Any
+// change of them, and another drive, asks for the test again.
+func (e *evaluation) inside() {
+	st := e.job.Drive.Stop
+	if strings.TrimSpace(st.Inside) == "" {
+		return
+	}
+	const group = "Safety functions inside the drive"
+	stated := e.entered("stop", "stop/inside/stated", group, "Their checksum, and who holds their password", lacking("the checksum that the drive shows", st.InsideSum, "who holds the password", st.InsideBy), strings.Join([]string{st.Inside, st.InsideSum, st.InsideBy}, "; "))
+	e.confirm("stop", Check{Key: "stop/inside/accepted", Group: group, Title: "Their acceptance test is done, as their maker writes it, by who is responsible: " + st.Inside, Detail: "A change of a setting, another checksum, a copy or another drive asks for it again.", Work: "live",
+		Basis: map[string]string{"functions": st.Inside, "checksum": st.InsideSum, "holder": st.InsideBy}}, stated)
 }
 
 // beforeStop is what must hold before a device is touched.
@@ -135,19 +179,18 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 	basis := stopBasis(e.job, d)
 	chosen := e.chosenTests(d, basis)
 	mended := false
+	e.state.Stop.Lift = e.lift(d)
 	for _, t := range d.Table {
 		key := TestPrefix + t.Key
 		ev, answered := e.rec.evBody[key]
 		if !chosen[t.Key] && !answered {
 			continue
 		}
-		work := "live"
-		if t.Dead {
-			work = "either"
-		}
-		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: work, Do: "test", Verdict: NotDone, Basis: e.rec.machines.basisFor("stop", Check{Key: key, Basis: basis}), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
+		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: "live", Do: "test", Verdict: NotDone, Basis: e.rec.machines.basisFor("stop", Check{Key: key, Basis: basis}), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
 		if !e.state.Stop.Ready {
 			c.Do = ""
+		} else if t.Dead && e.state.Stop.Lift != "" {
+			c.Do, c.Detail = "", e.state.Stop.Lift
 		}
 		e.state.Stop.Tests++
 		if answered {
@@ -176,6 +219,33 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 	if mended {
 		e.confirm("stop", Check{Key: "stop/mended/again", Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: "either", Basis: basis}, true)
 	}
+}
+
+// lift says why a test in which a wire is lifted cannot be answered now: since the last of them everything that feeds the drive was to be proved dead at it,
+// for the wires to be moved, and recorded live again, for what is seen. Wires of two tests may change in one isolation: landed of one, lifted of the next.
+func (e *evaluation) lift(d *stops.Drawing) string {
+	if e.job.Drive.Stop.Alone {
+		return ""
+	}
+	last := ""
+	for _, t := range d.Table {
+		if t.Dead {
+			last = max(last, e.rec.evidence[TestPrefix+t.Key].At)
+		}
+	}
+	first := "Its wire is moved dead: isolate and record DEAD at gate Dead, move it, and record the supply live again, before this is answered."
+	if len(e.state.Sources) == 0 {
+		return first
+	}
+	for _, s := range e.state.Sources {
+		if s.State.DeadDrive != e.job.ID || s.State.DeadAt <= last {
+			return first
+		}
+		if s.State.State != "live" || s.State.Since <= s.State.DeadAt {
+			return "The wire is moved. Record the supply live again: what the circuit shows is seen live."
+		}
+	}
+	return ""
 }
 
 func lower(s string) string {
@@ -265,6 +335,15 @@ func StopWords(f *dialect.Family) map[string]string {
 	return out
 }
 
+// FromSpeedOpen says of a stop record, on every page that carries it, what its tests with the shaft still do not show.
+const FromSpeedOpen = "Stops from speed: open. They are measured coupled, from the worst speed at the greatest inertia, when the machine is first run; until then the zone is kept clear by other means."
+
+// fromSpeed names the second part of a stop record: it stands open until it is measured at the machine, and holds nothing up.
+func (e *evaluation) fromSpeed() {
+	st := e.job.Drive.Stop
+	e.finding("stop", finding.Finding{Code: "from-speed-open", Severity: finding.Note, Field: "stop.speed", Title: "Stops from speed are open", Detail: strings.TrimPrefix(FromSpeedOpen, "Stops from speed: open. ") + " This gate is the first part, at standstill."}, map[string]string{"speed": st.Speed.Text})
+}
+
 // signed is the end: somebody says that what was built does what was drawn.
 func (e *evaluation) signed(c drivefile.StopCircuit, d *stops.Drawing) {
 	open := 0
@@ -285,5 +364,9 @@ func (e *evaluation) signed(c drivefile.StopCircuit, d *stops.Drawing) {
 	if open > 0 {
 		detail = fmt.Sprintf("%d open before it. ", open) + detail
 	}
-	e.confirm("stop", Check{Key: "stop/signed/record", Group: "Signed", Title: "What was built does what was drawn", Detail: detail, Basis: basis}, open == 0)
+	title := "What was built does what was drawn"
+	if !e.job.Drive.Stop.Alone {
+		title += ", at standstill; from speed it stands open"
+	}
+	e.confirm("stop", Check{Key: "stop/signed/record", Group: "Signed", Title: title, Detail: detail, Basis: basis}, open == 0)
 }

@@ -2,8 +2,10 @@ package gate_test
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"tingate/core/circuit"
 	"tingate/core/drivefile"
@@ -148,5 +150,91 @@ func TestTheCircuitIsTheDrives(t *testing.T) {
 	}
 	if c := check(s.state(), "stop/measured/message"); !strings.Contains(c.Title, `"Slack"`) {
 		t.Errorf("%s", c.Title)
+	}
+}
+
+// A test in which a wire is lifted rests on a record of DEAD before it and of live after it: without one it is not answered, and the next wants another.
+func TestALiftedWireRestsOnARecordOfDead(t *testing.T) {
+	s := stopping(t, nil)
+	s.answer(t, check(s.state(), "stop/set/chosen"), "all")
+	const first, second = "stop/test/channel-1/S1", "stop/test/channel-2/S1"
+	if c := check(s.state(), first); c.Do != "" || !strings.Contains(c.Detail, "record DEAD at gate Dead") || c.Work != "live" {
+		t.Errorf("with the supply live all along: %+v", c)
+	}
+	e := s.job.Energy["p1"]
+	e.State, e.DeadAt, e.DeadDrive, e.Since = "dead", stamp(s.now), s.job.ID, stamp(s.now)
+	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	if c := check(s.state(), first); c.Do != "" || !strings.Contains(c.Detail, "Record the supply live again") {
+		t.Errorf("dead still: %+v", c)
+	}
+	s.now = s.now.Add(time.Second)
+	e.State, e.Since = "live", stamp(s.now)
+	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	s.answer(t, check(s.state(), first), stops.AsMust)
+	if st := s.state(); check(st, first).Verdict != gate.Holds || check(st, second).Do != "" {
+		t.Errorf("%+v; %+v", check(st, first), check(st, second))
+	}
+	e.DeadDrive = "another drive"
+	e.DeadAt = stamp(s.now.Add(time.Second))
+	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	if c := check(s.state(), second); c.Do != "" {
+		t.Errorf("proved dead at another drive: %+v", c)
+	}
+}
+
+// A drive without a stop circuit says so in somebody's name; with a circuit chosen or contacts planned it is not so.
+func TestNoStopCircuitIsAnAnswer(t *testing.T) {
+	s := stopping(t, func(s *scene) {
+		s.job.Drive.Stop.None, s.job.Drive.Stop.Circuit, s.job.Drive.Wiring.Safety = true, "", "jumper"
+	})
+	if c := check(s.state(), "stop/none/stated"); c.Verdict != gate.NotDone {
+		t.Errorf("%+v", c)
+	}
+	s.job.Drive.Stop.NoneBy = "I. Brekke, SK-9"
+	s.answers(t, "stop")
+	for _, c := range checksOf(s.state(), "stop") {
+		if c.Verdict != gate.Holds {
+			t.Errorf("%s: %s %s", c.Key, c.Verdict, c.Detail)
+		}
+	}
+	s.answer(t, check(s.state(), "wake/sto/by"), "links")
+	if st := s.state(); check(st, "wake/sto/by").Verdict != gate.Holds || slices.ContainsFunc(st.Temporary, func(x gate.TemporaryThing) bool { return x.What == "jumper" }) {
+		t.Errorf("links as ordered: %+v %+v", check(st, "wake/sto/by"), st.Temporary)
+	}
+	s.job.Drive.Stop.NoneBy = "somebody else"
+	if c := check(s.state(), "stop/none/rests"); c.Verdict != gate.Again {
+		t.Errorf("in another's name: %+v", c)
+	}
+	s.job.Drive.Stop.Circuit = "line-1"
+	if c := check(s.state(), "stop/none/only"); c.Verdict != gate.Stops {
+		t.Errorf("a circuit too: %+v", c)
+	}
+	s.job.Drive.Stop.Circuit, s.job.Drive.Wiring.Safety = "", "relay"
+	if c := check(s.state(), "stop/none/only"); c.Verdict != gate.Stops {
+		t.Errorf("a relay planned: %+v", c)
+	}
+	s.job.Drive.Stop.None, s.job.Drive.Stop.Circuit = false, "line-1"
+	if c := check(s.state(), "wake/sto/by"); c.Verdict != gate.Again {
+		t.Errorf("links, and a circuit planned: %+v", c)
+	}
+}
+
+// Safety functions inside the drive ask for checksum, holder and acceptance test; a change, and another drive, ask for the test again.
+func TestSafetyInsideTheDriveIsAccepted(t *testing.T) {
+	s := stopping(t, func(s *scene) { s.job.Drive.Stop.Inside = "SS1, SLS" })
+	if c := check(s.state(), "stop/inside/accepted"); c.Do != "" {
+		t.Errorf("before it is stated: %+v", c)
+	}
+	s.job.Drive.Stop.InsideSum, s.job.Drive.Stop.InsideBy = "7F3A", "I. Brekke"
+	s.answer(t, check(s.state(), "stop/inside/accepted"), "confirmed")
+	if c := check(s.state(), "stop/inside/accepted"); c.Verdict != gate.Holds {
+		t.Fatalf("%+v", c)
+	}
+	for what, change := range map[string]func(d *drivefile.Drive){"another checksum": func(d *drivefile.Drive) { d.Stop.InsideSum = "0000" }, "another drive": func(d *drivefile.Drive) { d.Rating.Serial = "another" }, "another function": func(d *drivefile.Drive) { d.Stop.Inside = "SS1" }} {
+		x := *s
+		change(&x.job.Drive)
+		if c := check(x.state(), "stop/inside/accepted"); c.Verdict != gate.Again {
+			t.Errorf("%s: %+v", what, c)
+		}
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"tingate/core/dialect"
+	"tingate/core/drive"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/machine"
@@ -167,8 +168,8 @@ func (e *evaluation) beforeTune(kind string) float64 {
 		e.check("tune", c)
 	}
 	torque := Check{Key: "tune/ready/torque", Group: group, Title: "Torque off is satisfied", Verdict: NotDone, Detail: "Both channels closed: say at gate Wake by what."}
-	if by := e.rec.evBody["wake/sto/by"].Value; by == "circuit" || by == "jumper" {
-		torque.Verdict, torque.Detail = Holds, "By the "+by+"."
+	if by := e.rec.evBody["wake/sto/by"].Value; by == "circuit" || by == "jumper" || by == "links" && d.Stop.None {
+		torque.Verdict, torque.Detail = Holds, "By the "+map[string]string{"circuit": "circuit", "jumper": "jumper", "links": "factory links"}[by]+"."
 	}
 	e.check("tune", torque)
 	ask := func(key, title, detail string, basis map[string]string) {
@@ -183,7 +184,7 @@ func (e *evaluation) beforeTune(kind string) float64 {
 		ask("coupled", "The machine may turn up to rated speed, forward, with nothing in it", "", map[string]string{})
 	}
 	if turns {
-		ask("guards", "Guarded, people clear, somebody at the stop", "", map[string]string{})
+		ask("guards", "Guarded, people clear; a second person in hearing, at stop and isolator", "", map[string]string{})
 		if d.Turn.Brake == "drive" || d.Turn.Brake == "apart" {
 			ask("brake", "Brake open by its own supply, never by hand on a hoist", "", map[string]string{"brake": d.Turn.Brake})
 		}
@@ -388,6 +389,20 @@ func (e *evaluation) judgeTune(set tune.Setting, bands tune.Bands, learnt, befor
 	}
 }
 
+// HoldsAtLowest tells whether the way of control that is chosen is said to hold at the lowest speed.
+func (s State) HoldsAtLowest() bool {
+	return !slices.ContainsFunc(s.Tune.Modes, func(m ControlMode) bool { return m.Chosen && !m.Enough })
+}
+
+// voltsNote says what is chosen of the volts, and what would lift the torque that is not chosen.
+func voltsNote(quadratic bool, boost float64) string {
+	note := fmt.Sprintf("boost %s %%", f4(boost*100))
+	if quadratic {
+		return note + ", volts by the square: an even pattern lifts it"
+	}
+	return note + ": more lifts it, and warms the motor"
+}
+
 // controlModes compares what each way of control gives at the lowest speed that this job needs.
 func (e *evaluation) controlModes() {
 	d := e.job.Drive
@@ -409,7 +424,9 @@ func (e *evaluation) controlModes() {
 	}
 	hz := low * float64(row.Poles) / 120
 	rated := est.Fit.AirgapTorque
-	simple, vector := est.TorqueWithin(row.Voltage*hz/row.Frequency, hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
+	boost := boostOf(d.Intent)
+	quadratic := d.Intent.Pattern == "quadratic"
+	simple, vector := est.TorqueWithin(row.Voltage*drive.VoltsShare(quadratic, boost, hz/row.Frequency), hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
 	wants := zero(num(d.Intent.LoadTorque, quantity.Percent, "%") / 100)
 	if d.Intent.Load == "quadratic" {
 		wants *= low * low / (row.Speed * row.Speed)
@@ -418,16 +435,27 @@ func (e *evaluation) controlModes() {
 	encoderThere := d.Site.Encoder == "wanted"
 	s := &e.state.Tune
 	s.Modes = []ControlMode{
-		{"Volts per hertz", d.Intent.Control == "volts-per-hertz", pct(simple), "about 2 Hz", hz >= 2 && simple >= wants, "no boost; boost lifts it, and warms the motor"},
+		{"Volts per hertz", d.Intent.Control == "volts-per-hertz", pct(simple), "about 2 Hz", hz >= 2 && simple >= wants, voltsNote(quadratic, boost)},
 		{"Vector without encoder", d.Intent.Control == "vector" && !encoderThere, pct(vector), fmt.Sprintf("%s r/min, a tenth of rated speed", f4(row.Speed/10)), low >= row.Speed/10 && vector >= wants, "after a tune"},
 		{"Vector with encoder", d.Intent.Control == "vector" && encoderThere, pct(vector), "standstill", vector >= wants, "encoder proved at gate Turn"},
+	}
+	// Where the plan was ridden at its lowest speed, that is the one judgement of the way that is chosen.
+	ridden := ""
+	if e.job.Ridden != nil {
+		ridden = e.job.Ridden.Low
+	}
+	for i := range s.Modes {
+		if m := &s.Modes[i]; m.Chosen && ridden != "" {
+			m.Enough = ridden == "holds"
+			m.Note = map[string]string{"stalls": "ridden at the lowest speed, it stalls; ", "trips": "ridden at the lowest speed, it trips; "}[ridden] + m.Note
+		}
 	}
 	watts := 3 * est.NoLoad * est.NoLoad * est.Rs
 	s.Standstill = []Input{{"Magnetising current", f4(est.NoLoad), "A"}, {"Loss at standstill, magnetised", quantity.Digits(watts, 2), "W"}, {"If it stands so all year", quantity.Digits(watts*8.76, 2), "kWh"}}
 	basis := map[string]string{"lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control, "encoder": d.Site.Encoder, "load": d.Intent.Load + " " + d.Intent.LoadTorque.Text}
 	for _, m := range s.Modes {
 		if m.Chosen && !m.Enough {
-			e.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; the load takes %s.", f4(low), f4(hz), m.From, m.Torque, pct(wants)), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
+			e.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; the load takes %s.%s", f4(low), f4(hz), m.From, m.Torque, pct(wants), map[string]string{"stalls": " Ridden there on its own bench it stalls.", "trips": " Ridden there on its own bench it trips."}[ridden]), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
 		}
 	}
 }

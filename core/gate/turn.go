@@ -188,7 +188,7 @@ func (e *evaluation) beforeTurn(ready bool) {
 	if from == "" {
 		from = "where it is looked at from"
 	}
-	ask("people", "People clear; somebody watches the shaft from "+from+", in hearing", "", map[string]string{"from": d.From})
+	ask("people", "People clear; a second person watches the shaft from "+from+", in hearing, the isolator in reach", "", map[string]string{"from": d.From})
 	if t.Hz > 0 && d.Stands == "coupled" {
 		ask("room", "Room for it both ways", t.reach()+".", map[string]string{"turns": f4(t.Turns)})
 	}
@@ -203,7 +203,7 @@ func (e *evaluation) beforeTurn(ready bool) {
 	if e.choice("first_turn", "circuit-first") == "jumper" {
 		ask("stop", "Somebody stands at the isolator, ready to open it", "This practice turns first and wires the stop circuit later.", nil)
 	} else {
-		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed", Verdict: Holds, Detail: "The stop circuit comes first here; a waiver needs its reason."}
+		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed: its part at standstill", Verdict: Holds, Detail: "The stop circuit comes first here; a waiver names who is responsible, and needs a reason."}
 		if e.gates["stop"].Mark != "passed" {
 			c.Verdict = NotDone
 		}

@@ -12,6 +12,35 @@ import (
 	"tingate/core/supply"
 )
 
+// beforePower is the beginning of the keys of what is looked at before power comes.
+const beforePower = "wake/before/"
+
+// openBefore lists what is open before the supply may come back: the lines of gate Wake, and temporary things that somebody put in.
+func (e *evaluation) openBefore() {
+	e.state.OpenBefore = []string{}
+	for _, c := range e.gates["wake"].Checks {
+		if strings.HasPrefix(c.Key, beforePower) && c.Verdict != Holds && c.Verdict != Waived {
+			e.state.OpenBefore = append(e.state.OpenBefore, c.Title)
+		}
+	}
+	for _, t := range e.rec.things {
+		e.state.OpenBefore = append(e.state.OpenBefore, fmt.Sprintf("Still in: %s at %s", strings.ReplaceAll(t.What, "-", " "), t.Where))
+	}
+}
+
+// lastDeadWork is the last answer to a check of dead work: covers were off then.
+func (e *evaluation) lastDeadWork() drivefile.Entry {
+	var last drivefile.Entry
+	for _, g := range []string{"power", "control"} {
+		for _, c := range e.gates[g].Checks {
+			if en := e.rec.evidence[c.Key]; c.Work == "dead" && c.Verdict == Holds && en.Seq > last.Seq {
+				last = en
+			}
+		}
+	}
+	return last
+}
+
 // wake is the gate: first power, measured; the right drive; as found kept before anything is changed; delivery state.
 func (e *evaluation) wake() {
 	s := e.site()
@@ -20,11 +49,17 @@ func (e *evaluation) wake() {
 	if live {
 		on = ""
 	}
+	worked := e.lastDeadWork()
 	for _, c := range []struct{ key, title string }{
 		{"mechanics", "Mechanics: guards on, coupling as the first turn wants it, nobody's tools in the machine"}, {"electrics", "Electrics: every wire checked end to end, torque noted, nothing left on the output"},
 		{"covers", "Covers on, inner ones too"}, {"people", "People clear, and told that power comes"},
 	} {
-		e.confirm("wake", Check{Key: "wake/before/" + c.key, Group: "Before power", Title: c.title}, true)
+		key := beforePower + c.key
+		basis := e.energised(key)
+		e.confirm("wake", Check{Key: key, Group: "Before power", Title: c.title, Basis: basis}, true)
+		if en := e.rec.evidence[key]; basis["isolation"] != "" && en.Seq < worked.Seq {
+			e.againIn("wake", key, "Dead work was recorded at "+e.clock(worked.At)+", after it: look again.")
+		}
 	}
 	v := [3]float64{}
 	nominal := s.volts
@@ -33,7 +68,8 @@ func (e *evaluation) wake() {
 			v[i] = v[0]
 			continue
 		}
-		m := e.measure("wake", Check{Key: fmt.Sprintf("wake/line/%d", i+1), Group: "First power", Title: pair, Unit: "V", Work: "live", Detail: on}, nominal*.9, nominal*1.1, Stops, live)
+		key := fmt.Sprintf("wake/line/%d", i+1)
+		m := e.measure("wake", Check{Key: key, Group: "First power", Title: pair, Unit: "V", Work: "live", Detail: on, Basis: e.energised(key)}, nominal*.9, nominal*1.1, Stops, live)
 		v[i] = m.value
 	}
 	basis := map[string]string{"l1": f4(v[0]), "l2": f4(v[1]), "l3": f4(v[2]), "nominal": f4(nominal)}
@@ -95,11 +131,20 @@ func (e *evaluation) wakeKeypad(live bool, on string) {
 		e.shows("wake/drive/shows", "What the keypad shows", f.Keypad.Words, on, live)
 		e.shows("wake/drive/lamps", "The lamp that is lit", f.Keypad.Lamps, on, live)
 	}
-	options := []Option{{"circuit", "by the real circuit", "Wired and tested end to end."}, {"jumper", "by a jumper", "It goes into the register of temporary things, and bars Keep until the circuit is in."}, {"open", "not: torque is off", "Nothing can turn; the settings can be entered."}}
+	options := []Option{{"circuit", "by the real circuit", "Wired and tested end to end."}, {"links", "by the factory links, as ordered", "No stop circuit is planned here: nothing temporary."}, {"jumper", "by a jumper", "It goes into the register of temporary things, and bars Keep until the circuit is in."}, {"open", "not: torque is off", "Nothing can turn; the settings can be entered."}}
 	if e.choice("first_turn", "circuit-first") == "jumper" {
+		options[0], options[2] = options[2], options[0]
+	}
+	none := e.job.Drive.Stop.None
+	if none {
 		options[0], options[1] = options[1], options[0]
 	}
-	e.choose("wake", Check{Key: "wake/sto/by", Group: "The drive", Title: "Torque off is satisfied", Work: "either"}, options, true)
+	switch by := e.choose("wake", Check{Key: "wake/sto/by", Group: "The drive", Title: "Torque off is satisfied", Work: "either"}, options, true); {
+	case by == "links" && !none:
+		e.againIn("wake", "wake/sto/by", "A stop circuit is planned at gate Stop: with the factory links in, it does nothing. Say there that there is none here, or take them out.")
+	case by == "circuit" && none:
+		e.againIn("wake", "wake/sto/by", "Gate Stop says that there is no stop circuit here.")
+	}
 }
 
 // shows asks which of the family's words or lamps is seen. Something else is looked up before anything is pressed.
@@ -155,7 +200,21 @@ func (e *evaluation) assistant(ready bool) {
 	if e.choice("assistant", "list") == "assistant" {
 		options[0], options[1] = options[1], options[0]
 	}
+	followed := e.rec.evBody["wake/assistant/done"].Value == "followed"
+	first := false
+	if e.choice("assistant", "list") == "assistant" || followed {
+		for _, c := range []struct{ key, title string }{{"coupling", "Coupling taken off or guarded: an assistant may turn the shaft, for a tune or to show its direction"}, {"people", "Area clear; people told"},
+			{"isolator", "Isolator known to both, and in reach"}, {"second", "A second person in hearing, who watches"}} {
+			key := "wake/assistant/before-" + c.key
+			if e.confirm("wake", Check{Key: key, Group: "Before the assistant", Title: c.title, Basis: e.energised(key)}, true); e.gates["wake"].Checks[len(e.gates["wake"].Checks)-1].Verdict != Holds {
+				first = true
+			}
+		}
+	}
 	got := e.choose("wake", Check{Key: "wake/assistant/done", Group: "As found", Title: "The first-start assistant was", Work: "live"}, options, ready)
+	if got == "followed" && first {
+		e.againIn("wake", "wake/assistant/done", "It was followed before all of what comes before it was answered.")
+	}
 	if got != "followed" || e.job.Family == nil {
 		return
 	}

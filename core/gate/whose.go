@@ -161,7 +161,7 @@ var older = []string{"serial", "drive", "motor"}
 
 // stands tells whether evidence still answers a check of that basis, and if not, why.
 func (m *machines) stands(basis map[string]string, ev drivefile.Evidence) (ok bool, why string) {
-	const changed = "before a value changed"
+	const changed, isolated = "before a value changed", "before it was isolated again"
 	if ev.Instrument == OnBench && !m.simulated {
 		return false, "Seen on the bench: it proves nothing of a real machine."
 	}
@@ -177,6 +177,9 @@ func (m *machines) stands(basis map[string]string, ev drivefile.Evidence) (ok bo
 		}
 	}
 	if !maps.Equal(want, have) {
+		if want["isolation"] != have["isolation"] {
+			return false, isolated
+		}
 		return false, changed
 	}
 	for _, part := range []string{driveSerial, motorSerial} {

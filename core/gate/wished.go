@@ -38,8 +38,21 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 			w.On[name] = v == "on"
 		}
 	}
-	if in.PotKeeps != "" {
-		w.Means = map[string]string{"pot-keeps": in.PotKeeps}
+	w.Means = map[string]string{}
+	for name, v := range map[string]string{"pot-keeps": in.PotKeeps, "stop-key": in.StopKey, "interlock": in.Interlock, "interlock-back": in.InterlockBack} {
+		if v != "" {
+			w.Means[name] = v
+		}
+	}
+	// What a reaction depends on is planned and read back, also where it stays as delivered.
+	if in.CommandSource == "terminals" || in.CommandSource == "network" {
+		w.Reacts = append(w.Reacts, "stop-key")
+		if in.StopKey == "quick-stop" {
+			w.Reacts = append(w.Reacts, "quick-stop-dv", "quick-stop-dt")
+		}
+	}
+	if d.Wiring.Interlock {
+		w.Reacts = append(w.Reacts, "interlock", "interlock-back")
 	}
 	if d.Wiring.Sensor == "thermistor" {
 		w.On["sensor"] = true
@@ -49,7 +62,7 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 
 // wishField is the field of a wish among the intents that gate Signal asks for; Span's need none.
 var wishField = map[string]string{"hand-speed": "hand_speed", "preset-4": "preset_4", "preset-5": "preset_5", "reference-filter": "filter", "run-at-power": "power_up", "loop": "loop", "loop-gain": "loop_gain", "loop-time": "loop_time",
-	"loop-setpoint": "loop_setpoint", "sleep": "sleep", "pot": "pot_time", "pot-keeps": "pot_keeps"}
+	"loop-setpoint": "loop_setpoint", "sleep": "sleep", "stop-key": "stop_key", "interlock": "interlock", "interlock-back": "interlock_back", "pot": "pot_time", "pot-keeps": "pot_keeps"}
 
 // wishFindings are what is wrong with these wishes, or not to be had from the family.
 func (e *evaluation) wishFindings() {
@@ -92,6 +105,15 @@ func (e *evaluation) wishFindings() {
 	}
 	if in.PowerUp == "on" {
 		say("starts-with-power", finding.Look, "power_up", "It starts by itself when power comes", "With run held it turns as soon as the line is back: only where nobody can be in the zone (IEC 60204-1, 7.5).", "Keep it with a reason, or turn it off", in.PowerUp)
+	}
+	if f := e.job.Family; f != nil && e.job.Drive.Wiring.Interlock {
+		back := in.InterlockBack
+		if back == "" {
+			back = f.Reacts("interlock-back", f.Delivered(e.plan.Variant))
+		}
+		if back == "goes-on" {
+			say("interlock-starts", finding.Look, "interlock_back", "It starts by itself when the interlock closes", "With run held it turns again as soon as the contact is back: only where nobody can be in the zone (IEC 60204-1, 9.2.3.2).", "Keep it with a reason, or ask for a fresh run command", back)
+		}
 	}
 	if in.FlyingStart != "on" && in.StopMode == "coast" && in.Load == "quadratic" {
 		say("no-flying-start", finding.Do, "flying_start", "A coasting fan is started while it still turns", "Started so without a flying start it trips, or brakes hard.", "Flying start on, or wait until it stands", in.FlyingStart, in.StopMode, in.Load)

@@ -280,7 +280,7 @@ func (b *builder) build() {
 	_, err := b.a.AddFamily(b.ctx, b.rh, b.old)
 	b.must(err)
 	b.set(b.rh, b.place, "", fields{"supplies.mcc-1.name": "Panel P1, 400 V", "supplies.mcc-1.voltage": "400 V", "supplies.mcc-1.frequency": "50 Hz", "supplies.mcc-1.kind": "mains", "supplies.mcc-1.phases": "3",
-		"supplies.mcc-1.earthing": "tn", "supplies.mcc-1.fault_current": "2 kA", "supplies.mcc-1.isolator": "switch Q1", "supplies.mcc-1.isolator_at": "panel P1, field 3", "shifts": "06:00, 14:00, 22:00"})
+		"supplies.mcc-1.earthing": "tn", "supplies.mcc-1.fault_current": "2 kA", "supplies.mcc-1.isolator": "switch Q1", "supplies.mcc-1.isolator_at": "panel P1, field 3", "supplies.mcc-1.arc": "2.1 cal/cm² at 455 mm", "permit": "form E-4, signed by T. Kvernes", "shifts": "06:00, 14:00, 22:00"})
 	b.set(b.rh, b.place, "", fields{"supplies.ctl-1.name": "Control supply, 230 V", "supplies.ctl-1.voltage": "230 V", "supplies.ctl-1.frequency": "50 Hz", "supplies.ctl-1.kind": "control", "supplies.ctl-1.phases": "1",
 		"supplies.ctl-1.isolator": "fuse F12", "supplies.ctl-1.isolator_at": "panel P0"})
 	b.set(b.rh, b.place, "", fields{"instruments.m3.number": "M3", "instruments.m3.name": "multimeter, 1000 V, category III", "instruments.m3.role": "meter", "instruments.m3.measures": "automatic",
@@ -292,7 +292,7 @@ func (b *builder) build() {
 
 	b.drive("2026-11-24T08:05:00Z", "DD-02", "Drum dryer", "drying hall", "Tarn", "16 A", []motor{{"star", "400", "50", "7.5", "16.5", "1455", "0.83"}, {"delta", "230", "50", "7.5", "26.8", "1455", "0.83"}, {"star", "460", "60", "8.6", "15.5", "1755", "0.83"}},
 		fields{"motor.makers_type": "K7-4", "motor.serial": "2207-0418", "motor.frame": "132M", "motor.insulation": "F", "motor.duty": "S1", "motor.service_factor": "1.15", "motor.ambient": "40", "motor.cooling": "own-fan", "rating.type": "TN4-016-F2K", "rating.serial": "T0041873", "rating.firmware": "3.2"},
-		base(fields{"lowest_speed": "360", "highest_speed": "1455", "rise": "8 s", "fall": "10 s", "jog": "150", "speed_source": "voltage", "reference_low": "0", "reference_high": "1455"}))
+		base(fields{"boost": "5 %", "lowest_speed": "360", "highest_speed": "1455", "rise": "8 s", "fall": "10 s", "jog": "150", "speed_source": "voltage", "reference_low": "0", "reference_high": "1455"}))
 
 	// Walked by hand on the screens: nothing of it is answered yet.
 	id := b.drive("2026-11-23T10:36:00Z", "BE-01", "Bucket elevator", "intake", "Tarn", "9 A", []motor{{"star", "400", "50", "4 kW", "8.1", "1455", "0.82"}}, fields{"motor.makers_type": "K4-4", "motor.serial": "2210-1177", "turn.backstop": "true", "rating.type": "TN4-009-F2"},
@@ -328,7 +328,7 @@ func (b *builder) build() {
 	b.kept(id)
 
 	id = b.drive("2026-05-02T08:00:00Z", "WN-01", "Landing winch", "slip", "Tarn", "21 A", []motor{{"star", "400", "50", "10 hp", "15.1", "1445", "0.84"}}, fields{"motor.makers_type": "KW7-4", "motor.cooling": "forced", "turn.hanging": "true", "turn.brake": "drive", "turn.per_turn": "11 mm", "rating.type": "TN4-021-F3"},
-		base(fields{"lowest_speed": "150", "highest_speed": "1445", "rise": "3 s", "fall": "3 s", "control": "vector", "slip_compensation": "on", "direction": "both", "overload_class": "20", "current_limit": "170 %", "speed_source": "presets", "preset_1": "300", "preset_2": "900", "preset_3": "1445", "jog": "150"}))
+		base(fields{"lowest_speed": "150", "highest_speed": "1445", "rise": "3 s", "fall": "3 s", "boost": "5 %", "slip_compensation": "on", "direction": "both", "overload_class": "20", "current_limit": "170 %", "speed_source": "presets", "preset_1": "300", "preset_2": "900", "preset_3": "1445", "jog": "150"}))
 	b.kept(id)
 
 	id = b.drive("2026-08-11T09:00:00Z", "CV-06", "Blade sorter", "press row", "Tarn", "5.4 A", []motor{{"star", "380", "90", "1.5 kW", "3.1", "1800", "0.92"}}, fields{"motor.kind": "permanent-magnet", "motor.poles": "6", "motor.makers_type": "KP15-6", "rating.type": "TN4-005-F1"},

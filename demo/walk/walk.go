@@ -2,9 +2,11 @@
 package walk
 
 import (
+	"bytes"
 	"context"
-	"encoding/base64"
 	"fmt"
+	"image"
+	"image/png"
 	"maps"
 	"math"
 	"slices"
@@ -24,8 +26,18 @@ type Walker struct {
 	Tick        func(time.Duration)
 }
 
-// a grey picture of one dot, where a photo is asked for.
-var dot, _ = base64.StdEncoding.DecodeString("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGPwBQAAQABAMT4f2wAAAABJRU5ErkJggg==")
+// dot is a grey picture, where a photo is asked for.
+var dot = func() []byte {
+	img := image.NewGray(image.Rect(0, 0, 8, 6))
+	for i := range img.Pix {
+		img.Pix[i] = 0xc0
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, img); err != nil {
+		panic(err)
+	}
+	return b.Bytes()
+}()
 
 // Gate answers every check of a gate that waits for an answer, in the gate's own order, until none does. values replace
 // answers by key.
@@ -35,13 +47,31 @@ func (w Walker) Gate(ctx context.Context, driveID, key string, values map[string
 
 // Until is Gate, ended when the drive stands as wanted.
 func (w Walker) Until(ctx context.Context, driveID, key string, values map[string]string, done func(app.View) bool) error {
+	if err := w.take(ctx, driveID); err != nil {
+		return err
+	}
 	for range 400 {
 		v, err := w.App.Drive(ctx, w.Who, driveID)
 		if err != nil {
 			return err
 		}
 		c, place := next(v, key), v.Drive.Place
-		if c == nil || done(v) {
+		if done(v) {
+			return nil
+		}
+		if c == nil && key == "stop" && lifted(v) { // its wire is moved dead, and what the circuit shows is seen live
+			if err := w.isolate(ctx, driveID); err != nil {
+				return err
+			}
+			if err := w.backOn(ctx, driveID, "everybody at the machine"); err != nil {
+				return err
+			}
+			if err := w.Gate(ctx, driveID, "wake", nil); err != nil {
+				return err
+			}
+			continue
+		}
+		if c == nil {
 			return nil
 		}
 		if key == "dead" && !v.State.Wait.Over && (strings.HasPrefix(c.Key, "dead/measure/") || c.Key == "dead/meter/after") {
@@ -56,10 +86,29 @@ func (w Walker) Until(ctx context.Context, driveID, key string, values map[strin
 	return fmt.Errorf("gate %s never comes to an end", key)
 }
 
+// take lets both people take the dangers of the job by name, where they have not.
+func (w Walker) take(ctx context.Context, driveID string) error {
+	for _, who := range []app.Actor{w.Who, w.Second} {
+		v, err := w.App.Drive(ctx, w.Who, driveID)
+		if err != nil {
+			return err
+		}
+		if who.Person == "" || len(v.State.Dangers) == 0 || slices.Contains(v.State.DangersBy, who.Person) {
+			continue
+		}
+		if err := w.App.Confirm(ctx, who, driveID, app.NewID(), gate.DangersTaken); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 func next(v app.View, key string) *gate.Check {
 	for _, g := range v.State.Gates {
 		for i := range g.Checks {
-			if c := &g.Checks[i]; g.Key == key && c.Do != "" && c.Verdict == gate.NotDone {
+			c := &g.Checks[i]
+			anew := c.Verdict == gate.Again && (strings.HasPrefix(c.Key, "dead/") || strings.HasPrefix(c.Key, "wake/before/") || strings.HasPrefix(c.Key, "wake/line/")) // isolated again
+			if g.Key == key && c.Do != "" && (c.Verdict == gate.NotDone || anew) {
 				return c
 			}
 		}
@@ -161,13 +210,9 @@ func voltsOf(s gate.Source) []string {
 // Dead proves a drive dead and passes the gate, does the dead work of gates Power and Control where they are stated, and
 // switches on again with the other person told.
 func (w Walker) Dead(ctx context.Context, driveID, told string) error {
-	if err := w.Gate(ctx, driveID, "dead", nil); err != nil {
+	if err := w.isolate(ctx, driveID); err != nil {
 		return err
 	}
-	if err := w.App.ProveDead(ctx, w.Who, driveID); err != nil {
-		return err
-	}
-	w.Tick(time.Minute)
 	if err := w.App.Pass(ctx, w.Who, driveID, app.NewID(), "dead"); err != nil {
 		return err
 	}
@@ -179,11 +224,62 @@ func (w Walker) Dead(ctx context.Context, driveID, told string) error {
 			return err
 		}
 	}
+	return w.backOn(ctx, driveID, told)
+}
+
+// isolate opens, locks, waits and measures, and records the drive DEAD.
+func (w Walker) isolate(ctx context.Context, driveID string) error {
+	v, err := w.App.Drive(ctx, w.Who, driveID)
+	if err != nil {
+		return err
+	}
+	locked := map[string]bool{}
+	for _, s := range v.State.Sources { // a gate that was passed, and is on again, asks for no lock by itself
+		if len(s.Locks) == 0 && !locked[s.Point] {
+			if err := w.App.Lock(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Lock{Supply: s.Point, Act: "on", Key: "17"}); err != nil {
+				return err
+			}
+			locked[s.Point] = true
+		}
+	}
+	if err := w.Gate(ctx, driveID, "dead", nil); err != nil {
+		return err
+	}
+	if err := w.App.ProveDead(ctx, w.Who, driveID); err != nil {
+		return err
+	}
+	w.Tick(time.Minute)
+	return nil
+}
+
+// lifted tells whether a test waits for its wire to be moved, dead.
+func lifted(v app.View) bool {
+	for _, g := range v.State.Gates {
+		for _, c := range g.Checks {
+			if g.Key == "stop" && strings.HasPrefix(c.Key, gate.TestPrefix) && c.Verdict == gate.NotDone && c.Do == "" {
+				return v.State.Stop.Ready && v.State.Stop.Lift != ""
+			}
+		}
+	}
+	return false
+}
+
+// backOn looks over what comes before power, takes the locks off and records the supplies live, with the others told.
+func (w Walker) backOn(ctx context.Context, driveID, told string) error {
 	v, err := w.App.Drive(ctx, w.Who, driveID)
 	if err != nil {
 		return err
 	}
 	w.Tick(20 * time.Minute)
+	for _, s := range v.State.Gates {
+		for _, c := range s.Checks { // the list before power
+			if strings.HasPrefix(c.Key, "wake/before/") && c.Verdict != gate.Holds {
+				if err := w.App.Confirm(ctx, w.Who, driveID, app.NewID(), c.Key); err != nil {
+					return err
+				}
+			}
+		}
+	}
 	for _, s := range v.State.Sources {
 		if err := w.App.Lock(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Lock{Supply: s.Point, Act: "off"}); err != nil {
 			return err

@@ -33,6 +33,13 @@ type Record struct {
 	Facts           []Pair
 	Tables          []Table
 	Signatures      []string
+	Pictures        []Picture // after the tables, small
+}
+
+// Picture is a photo made small, with what it is of.
+type Picture struct {
+	Title string
+	JPEG  []byte
 }
 
 const (
@@ -86,6 +93,7 @@ func (r Record) Write() ([]byte, error) {
 	for _, t := range r.Tables {
 		table(p, t)
 	}
+	pictures(p, r.Pictures)
 	if len(r.Signatures) > 0 {
 		if p.GetY() > 245 {
 			p.AddPage()
@@ -164,5 +172,37 @@ func table(p *fpdf.Fpdf, t Table) {
 		p.SetDrawColor(200, 205, 200)
 		p.Line(left, y+h, left+width, y+h)
 		p.SetDrawColor(0, 0, 0)
+	}
+}
+
+// pictures stand four in a row, each with what it is of.
+func pictures(p *fpdf.Fpdf, list []Picture) {
+	const wide, high, apart, row = 42.0, 42.0, 4.0, 4
+	for i, x := range list {
+		if i%row == 0 {
+			if p.GetY()+high+8 > 270 {
+				p.AddPage()
+			}
+			p.Ln(4)
+		}
+		name := fmt.Sprint("picture", i)
+		info := p.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "JPG"}, bytes.NewReader(x.JPEG))
+		if info == nil || p.Err() { // a photo that cannot be set is named in the table of files
+			p.ClearError()
+			continue
+		}
+		left, top := left+float64(i%row)*(wide+apart), p.GetY()
+		w, h := wide, wide*info.Height()/info.Width()
+		if h > high {
+			w, h = high*info.Width()/info.Height(), high
+		}
+		p.ImageOptions(name, left, top, w, h, false, fpdf.ImageOptions{ImageType: "JPG"}, 0, "")
+		p.SetFont("go", "", 7)
+		p.SetXY(left, top+high+.5)
+		p.CellFormat(wide, 3.5, p.SplitText(x.Title, wide)[0], "", 0, "L", false, 0, "")
+		p.SetXY(15, top)
+		if i%row == row-1 || i == len(list)-1 {
+			p.SetXY(15, top+high+5)
+		}
 	}
 }

@@ -58,7 +58,9 @@ function Record({ close }: { close: () => void }) {
   const [volts, setVolts] = useState(["", "", ""]);
   const [told, setTold] = useState("");
   const [note, setNote] = useState("");
+  const [against, setAgainst] = useState("");
   const locked = view.state.sources.find((x) => x.id === supply);
+  const left = locked?.state.open && locked.locks.length === 0 ? view.state.open_before_power : [];
   const [error, setError] = useState("");
   async function send(state: "live" | "not-known") {
     setError("");
@@ -71,7 +73,7 @@ function Record({ close }: { close: () => void }) {
       }
       if (!fed.includes(id)) await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
       const list = await ok(
-        api.POST("/api/places/{id}/energy", { params: { path: { id: place.id } }, body: { id: newId(), energy: { supply: id, state, drive: view.id, told, note, volts: state === "live" ? volts.filter((v) => v.trim()) : [] } } }),
+        api.POST("/api/places/{id}/energy", { params: { path: { id: place.id } }, body: { id: newId(), energy: { supply: id, state, drive: view.id, told, note, against, volts: state === "live" ? volts.filter((v) => v.trim()) : [] } } }),
       );
       client.setQueryData(["places"], list);
       refresh();
@@ -123,6 +125,20 @@ function Record({ close }: { close: () => void }) {
           <span className="lbl">It was opened for work: who was told that it comes back</span>
           <input className="cell text" value={told} onChange={(e) => setTold(e.target.value)} />
         </label>
+      )}
+      {left.length > 0 && (
+        <section aria-label="Open before power" className="border-l-[5px] border-warn-bar bg-white py-1.5 pr-2 pl-3 text-[13px]">
+          <b className="text-warn">▲ Open before power</b>
+          <ul className="max-h-32 list-disc overflow-y-auto pl-4" tabIndex={0}>
+            {left.map((l) => (
+              <li key={l}>{l}</li>
+            ))}
+          </ul>
+          <label>
+            <span className="lbl">Answer them at gate Wake first; or say why it comes back against them</span>
+            <input className="cell text" value={against} onChange={(e) => setAgainst(e.target.value)} />
+          </label>
+        </section>
       )}
       {locked && locked.locks.length > 0 && (
         <label>

@@ -15,6 +15,7 @@ import { TruthOfInputs, WhatIf, WhyNot } from "./WhyNot";
 export function Signal() {
   const from = useText("intent.speed_source");
   const command = useText("intent.command_source");
+  const interlock = useText("wiring.interlock");
   const network = from === "network" || command === "network";
   const analog = from === "voltage" || from === "current";
   return (
@@ -24,6 +25,13 @@ export function Signal() {
         <Choice path="intent.speed_source" label="Speed from" options={[["keypad", "keypad"], ["voltage", "0–10 V"], ["current", "4–20 mA"], ["presets", "presets"], ["motor-potentiometer", "faster/slower"], ["network", "network"]]} />
         <Choice path="intent.reference_loss" label="When the signal is lost" options={[["stop", "stop"], ["hold", "hold the speed"], ["fault", "fault"]]} />
         <Choice path="intent.power_up" label="Run held when power comes" options={[["off", "waits"], ["on", "starts"]]} />
+        <Choice path="intent.stop_key" label="Stop key in remote" options={[["obeyed", "stops it"], ["ignored", "ignored"], ["quick-stop", "quick stop"]]} />
+        {interlock === "true" && (
+          <>
+            <Choice path="intent.interlock" label="Interlock opens" options={[["coast", "coasts"], ["ramp", "ramps down"]]} />
+            <Choice path="intent.interlock_back" label="Interlock closes again" options={[["fresh", "fresh run command"], ["goes-on", "goes on by itself"]]} />
+          </>
+        )}
       </Group>
       <Group title={analog ? `What the ${from === "voltage" ? "0–10 V" : "4–20 mA"} signal asks for` : "What an analog signal asks for"}>
         <Field path="intent.reference_low" label="At the low end, r/min" />

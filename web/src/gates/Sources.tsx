@@ -77,6 +77,7 @@ export function Sources() {
                 <Text label="Opened by" wide value={s.isolator ?? ""} set={(text) => void edit([{ path: `supplies.${id}.isolator`, text }])} />
                 <Text label="Where that stands" wide value={s.isolator_at ?? ""} set={(text) => void edit([{ path: `supplies.${id}.isolator_at`, text }])} />
                 <Text label="Short-circuit current at the drive, kA" wide value={s.fault_current?.text ?? ""} set={(text) => void edit([{ path: `supplies.${id}.fault_current`, text }])} />
+                <Text label="Arc energy at the drive, and distance" wide value={s.arc ?? ""} set={(text) => void edit([{ path: `supplies.${id}.arc`, text }])} />
               </div>
             </fieldset>
           ))}

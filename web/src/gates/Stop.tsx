@@ -11,7 +11,7 @@ import { FindTheWire } from "../stop/FindTheWire";
 import { TestTable } from "../stop/TestTable";
 import { usePlay, useStop, type Event, type StopView } from "../stop/useStop";
 import { CheckList } from "../ui/CheckList";
-import { Choice, Field } from "../ui/Field";
+import { Choice, Field, Tick } from "../ui/Field";
 import { GateScreen } from "./GateScreen";
 import { Group } from "./Intent";
 
@@ -26,6 +26,7 @@ export function Stop() {
     setStep(at);
   };
   const alone = !!view.drive.stop?.alone;
+  const none = !alone && textAt(view, "stop.none") === "true";
   const hanging = textAt(view, "turn.hanging") === "true";
   return (
     <GateScreen
@@ -35,8 +36,9 @@ export function Stop() {
       beside={v && <Beside v={v} show={open} />}
     >
       <Group title={alone ? "The circuit" : "The circuit, and how this drive stops"}>
-        <Chosen />
-        {!alone && (
+        {!alone && <Tick path="stop.none" label="No stop circuit here: links stay as ordered" className="col-span-full" />}
+        {none ? <Field path="stop.none_by" label="Who answers for it, and their paper" text className="col-span-2" /> : <Chosen />}
+        {!alone && !none && (
           <>
             <Choice path="stop.still" label="Shaft kept still by" options={[["no-run", "no run given"], ["reference-zero", "zero reference"], ["motor-off", "cable off"]]} />
             <Choice path="stop.as" label="It stops, category 0 or 1" options={[["coast", "coasting"], ["ramped", "on a ramp"]]} />
@@ -49,7 +51,14 @@ export function Stop() {
             {hanging && <Field path="stop.drop" label="Drop allowed, mm" />}
           </>
         )}
-        <Circuit />
+        {!alone && (
+          <>
+            <Field path="stop.inside" label="Safety functions inside the drive that are used" placeholder="none" text className="col-span-2" />
+            {textAt(view, "stop.inside") && <Field path="stop.inside_checksum" label="Their checksum" text />}
+            {textAt(view, "stop.inside") && <Field path="stop.inside_holder" label="Who holds their password" text />}
+          </>
+        )}
+        {!none && <Circuit />}
       </Group>
       {error && <p className="text-stop">✕ {say(error)}</p>}
       {v?.problems.map((p) => (
@@ -62,7 +71,7 @@ export function Stop() {
           <Picture v={v} test={test} step={step} />
           <CheckList gate="stop" skip={["stop/circuit/", "stop/given/", "stop/test/", "stop/measured/", "stop/signed/", "stop/volts/", "stop/ohms/", "stop/mended/", "stop/findings/"]} />
           <Smallest />
-          <TestTable v={v} open={test} setOpen={open} step={step} setStep={setStep} ready={view.state.stop.ready} />
+          <TestTable v={v} open={test} setOpen={open} step={step} setStep={setStep} ready={view.state.stop.ready} lift={view.state.stop.lift} />
         </>
       )}
       <CheckList gate="stop" skip={["stop/test/", ...(v && v.hash !== "" ? ["stop/before/", "stop/set/"] : [])]} />

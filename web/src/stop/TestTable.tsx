@@ -8,7 +8,7 @@ const colours: Record<string, string> = { holds: "text-good", stops: "text-stop"
 const shapes: Record<string, { sign: string; colour: string }> = { green: { sign: "●", colour: "text-good" }, red: { sign: "■", colour: "text-stop" }, blue: { sign: "◆", colour: "text-must" }, yellow: { sign: "▲", colour: "text-warn" }, white: { sign: "○", colour: "text-ink" } };
 
 /** Every test with what is to be done, what must happen and what did. The one that is open shows its steps; the circuit above stands as at the step that is looked at. */
-export function TestTable({ v, open, setOpen, step, setStep, ready }: { v: StopView; open: string; setOpen: (key: string) => void; step: number; setStep: (n: number) => void; ready: boolean }) {
+export function TestTable({ v, open, setOpen, step, setStep, ready, lift }: { v: StopView; open: string; setOpen: (key: string) => void; step: number; setStep: (n: number) => void; ready: boolean; lift: string }) {
   const [all, setAll] = useState(false);
   const left = v.tests.filter((t) => !t.chosen).length;
   const list = v.tests.filter((t) => all || t.chosen);
@@ -22,7 +22,7 @@ export function TestTable({ v, open, setOpen, step, setStep, ready }: { v: StopV
       </h3>
       <ol>
         {list.map((t, i) => (
-          <Row key={t.key} n={i + 1} t={t} v={v} open={open === t.key} toggle={() => setOpen(open === t.key ? "" : t.key)} step={step} setStep={setStep} ready={ready} next={() => setOpen(list.slice(i + 1).find((x) => x.verdict !== "holds")?.key ?? "")} />
+          <Row key={t.key} n={i + 1} t={t} v={v} open={open === t.key} toggle={() => setOpen(open === t.key ? "" : t.key)} step={step} setStep={setStep} ready={ready} lift={lift} next={() => setOpen(list.slice(i + 1).find((x) => x.verdict !== "holds")?.key ?? "")} />
         ))}
       </ol>
       {left > 0 && (
@@ -36,7 +36,7 @@ export function TestTable({ v, open, setOpen, step, setStep, ready }: { v: StopV
   );
 }
 
-function Row({ n, t, v, open, toggle, step, setStep, ready, next }: { n: number; t: StopTest; v: StopView; open: boolean; toggle: () => void; step: number; setStep: (n: number) => void; ready: boolean; next: () => void }) {
+function Row({ n, t, v, open, toggle, step, setStep, ready, lift, next }: { n: number; t: StopTest; v: StopView; open: boolean; toggle: () => void; step: number; setStep: (n: number) => void; ready: boolean; lift: string; next: () => void }) {
   const { place } = useHere();
   const when = useWhen();
   const who = t.by ? (place.place.people?.[t.by]?.initials ?? "") : "";
@@ -54,13 +54,13 @@ function Row({ n, t, v, open, toggle, step, setStep, ready, next }: { n: number;
         <span className={`text-[13px] font-bold ${colours[t.verdict] ?? "text-ink-3"}`}>{signs[t.verdict] || "open"}</span>
       </button>
       {!open && t.verdict === "stops" && <p className="px-3.5 pb-1.5 pl-[52px] text-[12.5px] text-stop">{t.detail}</p>}
-      {open && <Steps t={t} v={v} step={step} setStep={setStep} ready={ready} next={next} />}
+      {open && <Steps t={t} v={v} step={step} setStep={setStep} ready={ready && !(t.dead && lift)} wait={!ready ? "Answer first what comes before the tests." : t.dead ? lift : ""} next={next} />}
     </li>
   );
 }
 
 /** The steps of a test. What differs is put right step by step where it stands; the rest is as it must be. */
-function Steps({ t, v, step, setStep, ready, next }: { t: StopTest; v: StopView; step: number; setStep: (n: number) => void; ready: boolean; next: () => void }) {
+function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: StopView; step: number; setStep: (n: number) => void; ready: boolean; wait: string; next: () => void }) {
   const { answer } = useActs();
   const [other, setOther] = useState<Record<number, Record<string, string>>>(() => {
     const out: Record<number, Record<string, string>> = {};
@@ -97,15 +97,20 @@ function Steps({ t, v, step, setStep, ready, next }: { t: StopTest; v: StopView;
         ))}
       </ol>
       <div className="mt-2 flex flex-wrap items-center gap-2">
+        {t.verdict === "stops" && differing.length > 0 && (
+          <button className="ghost !py-1.5" onClick={() => setOther({})}>
+            Test it anew, nothing marked
+          </button>
+        )}
         {differing.length > 0 && (
           <button className="btn !bg-stop !py-1.5" data-answer disabled={!ready} onClick={() => void send(value)}>
             Record what was otherwise
           </button>
         )}
-        <button className={`${differing.length > 0 ? "ghost" : "btn"} !py-1.5`} data-answer disabled={!ready} onClick={() => void send("as it must").then((done) => done && (setOther({}), next()))}>
+        <button className={`${differing.length > 0 ? "ghost" : "btn"} !py-1.5 disabled:opacity-50`} data-answer disabled={!ready || differing.length > 0} onClick={() => void send("as it must").then((done) => done && next())}>
           Everything as it must
         </button>
-        <span className="text-[12.5px] text-ink-3">{ready ? "Press on what was otherwise, at the step where it was. What comes after the last of them counts as not looked at." : "Answer first what comes before the tests."}</span>
+        <span className="text-[12.5px] text-ink-3">{ready ? (differing.length > 0 ? "Something is marked otherwise: record that, or put it back." : "Press on what was otherwise, at the step where it was. What comes after the last of them counts as not looked at.") : wait}</span>
       </div>
     </div>
   );

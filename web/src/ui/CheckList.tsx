@@ -63,7 +63,9 @@ const Row = memo(function Row({ check: c }: { check: Check }) {
         </span>
       </div>
       <div className="pl-7 text-[12.5px] leading-snug text-ink-2">
-        <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span> {c.reason && `Reason: ${c.reason}. `}
+        <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span> {c.beside && <b className="font-semibold text-stop">{c.beside} </b>}
+        {c.taken && c.taken.length > 0 && <span className="text-ink-3">Taken by {c.taken.map((x) => place.place.people?.[x]?.initials ?? x).join(", ")}. </span>}
+        {c.reason && `Reason: ${c.reason}. `}
         {who && (
           <span className="text-ink-3">
             {who} {c.at && when(c.at)} {c.with}{" "}
@@ -78,13 +80,14 @@ const Row = memo(function Row({ check: c }: { check: Check }) {
 /** How a check is answered. Enter goes to the next place where something is typed or pressed. */
 function Answer({ check: c }: { check: Check }) {
   const { id, act, answer } = useActs();
+  const { me } = useHere();
   // An instrument goes with what it reads, and with nothing else.
   const inHand = useWith(c.role ?? "");
   const send = (value: string, reason?: string) => answer(c.key, value, { with: c.role ? inHand : undefined, reason });
   if (c.options) return <Choices check={c} send={send} />;
   switch (c.do) {
     case "confirm":
-      return (
+      return c.taken?.includes(me) ? null : (
         <button className="ghost !px-3 !py-1" data-answer onClick={() => void send("confirmed")} aria-label={`Confirm: ${c.title}`}>
           Confirm
         </button>

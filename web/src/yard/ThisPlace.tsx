@@ -12,7 +12,7 @@ export function ThisPlace({ open, close }: { open: boolean; close: () => void })
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [error, setError] = useState("");
   const p = place.place;
-  const now: Record<string, string> = { name: p.name, zone: p.zone, shifts: p.shifts ?? "", practice: p.practice ?? "" };
+  const now: Record<string, string> = { name: p.name, zone: p.zone, shifts: p.shifts ?? "", permit: p.permit ?? "", practice: p.practice ?? "" };
   async function keep() {
     const sets = Object.entries(typed)
       .filter(([k, v]) => v !== now[k])
@@ -46,6 +46,7 @@ export function ThisPlace({ open, close }: { open: boolean; close: () => void })
         {field("zone", "Time zone", "Europe/Oslo")}
         {field("shifts", "A shift changes at", "06:00, 14:00, 22:00")}
         <p className="-mt-2 text-[13px] text-ink-2">What was proved dead lapses when the shift changes: then it is NOT KNOWN, and is proved again.</p>
+        {field("permit", "Permit for live work: who gives it, which paper", "electrical engineer on duty, form E-4")}
         <label>
           <span className="lbl">Practice of drives that name none</span>
           <select className="cell text" value={typed.practice ?? now.practice} onChange={(e) => setTyped({ ...typed, practice: e.target.value })}>

@@ -127,6 +127,10 @@ function intro(counts: Record<string, number> | undefined, place: string) {
   return parts.join(" ");
 }
 
+const sum = (l: number[]) => l.reduce((a, b) => a + b, 0);
+
+const waivedWord = (n?: number) => (n ? `, ${n} waived` : "");
+
 function DriveRow({ row, gates, selected, select }: { row: YardRow; gates: string[]; selected: boolean; select: () => void }) {
   return (
     <div role="listitem">
@@ -143,12 +147,13 @@ function DriveRow({ row, gates, selected, select }: { row: YardRow; gates: strin
         </span>
         <span className="flex gap-px">
           {row.marks.map((m, i) => (
-            <Mark key={gates[i]} mark={m} label={`${gates[i]} ${markWord(m)}`} />
+            <Mark key={gates[i]} mark={m} label={`${gates[i]} ${markWord(m)}${waivedWord(row.waived[i])}`} />
           ))}
         </span>
         <span className="text-[13px] leading-snug text-ink-2">
           <b className="block font-semibold text-ink">{row.next}</b>
           {row.next_detail}
+          {sum(row.waived) > 0 && <span className="c ml-2 whitespace-nowrap text-ink-3">⊘ {sum(row.waived)} waived</span>}
         </span>
       </Link>
     </div>
@@ -176,7 +181,7 @@ function Summary({ row, gates, copy }: { row: YardRow; gates: string[]; copy: ()
         {row.about && <Row label="Motor, family" value={row.about} />}
         {row.where && <Row label="Where" value={row.where} />}
         {gates.map((g, i) => (
-          <Row key={g} label={g[0]!.toUpperCase() + g.slice(1)} value={markWord(row.marks[i] ?? "shut")} />
+          <Row key={g} label={g[0]!.toUpperCase() + g.slice(1)} value={markWord(row.marks[i] ?? "shut") + waivedWord(row.waived[i])} />
         ))}
       </div>
       {row.worst ? (

@@ -1707,6 +1707,8 @@ export interface components {
             basis?: {
                 [key: string]: string;
             };
+            /** @description what stands beside a live measurement: permit and arc energy */
+            beside?: string;
             by?: string;
             detail: string;
             /**
@@ -1736,6 +1738,8 @@ export interface components {
             role?: "meter" | "insulation-tester" | "torque-wrench" | "";
             /** @description of a lock: the supply */
             subject?: string;
+            /** @description ids of the people who have taken the dangers, each by name */
+            taken?: string[];
             title: string;
             unit?: string;
             /** @description what was answered */
@@ -2089,11 +2093,15 @@ export interface components {
             wire?: string;
         };
         Energy: {
+            /** @description why it came back though something of the list before power was open */
+            against?: string;
             /** @description at which it was proved dead, or where it came back */
             drive?: string;
             /** @description id of the instrument with which it was proved dead; a record without it is of an earlier program and proves nothing */
             meter?: string;
             note?: string;
+            /** @description what was open then, in words */
+            open?: string[];
             /** @description live, dead, not-known */
             state: string;
             supply: string;
@@ -2391,6 +2399,10 @@ export interface components {
             highest_speed?: components["schemas"]["Quantity"];
             /** @description by which it may be off; blank: 20 %, or what an estimate has */
             inertia_band?: components["schemas"]["Quantity"];
+            /** @description what an open process interlock does; blank: as delivered */
+            interlock?: string;
+            /** @description when it closes again, with run held; blank: as delivered */
+            interlock_back?: string;
             jog?: components["schemas"]["Quantity"];
             load?: string;
             /** @description at the motor's shaft; blank: usual for the kind of load */
@@ -2453,6 +2465,8 @@ export interface components {
             speed_source?: string;
             /** @description of a pump or fan: static part of the pressure at plate speed */
             static_head?: components["schemas"]["Quantity"];
+            /** @description the keypad's stop key while the command comes from elsewhere; blank: as delivered */
+            stop_key?: string;
             stop_mode?: string;
             /** @description of rated torque, driving */
             torque_limit?: components["schemas"]["Quantity"];
@@ -2938,6 +2952,8 @@ export interface components {
             people?: {
                 [key: string]: components["schemas"]["Person"];
             };
+            /** @description how live work is permitted here: who gives the permit, its number or paper */
+            permit?: string;
             /** @description practice of drives that name none */
             practice?: string;
             /** Format: int64 */
@@ -3348,6 +3364,8 @@ export interface components {
              */
             rise_s: number | null;
             samples: components["schemas"]["RideSample"][];
+            /** @description it runs and does not come to the speed that is asked for */
+            stalled?: boolean;
             /** @description why it does not run at all */
             stands?: string;
             /**
@@ -3931,6 +3949,12 @@ export interface components {
             depth?: components["schemas"]["Quantity"];
             enclosure?: string;
             encoder?: string;
+            /** @description that it takes at that voltage */
+            encoder_current?: components["schemas"]["Quantity"];
+            /** @description that it is fed with */
+            encoder_supply?: components["schemas"]["Quantity"];
+            /** @description its signals: 5 V differential, 10 to 30 V push-pull, 1 V sine */
+            encoder_type?: string;
             /** @description earth links of filter and varistors */
             filter_links?: string;
             /** @description lost inside the cabinet by everything; blank: 3 % of the drive's power */
@@ -4121,6 +4145,10 @@ export interface components {
         State: {
             attachments: components["schemas"]["AttachmentHead"][];
             corrections: components["schemas"]["Correction"][];
+            /** @description of this job, in words */
+            dangers: string[];
+            /** @description ids of the people who have taken them by name, as they are now */
+            dangers_by: string[];
             discharge: components["schemas"]["DischargeState"];
             energy: components["schemas"]["EnergyBand"];
             figures: components["schemas"]["Figure"][];
@@ -4137,6 +4165,8 @@ export interface components {
             next: string;
             next_detail: string;
             next_gate: string;
+            /** @description what is open before its supply may come back, in words */
+            open_before_power: string[];
             /** Format: int64 */
             poles: number;
             practice: components["schemas"]["PracticeHead"];
@@ -4192,8 +4222,18 @@ export interface components {
             filter?: components["schemas"]["Quantity"];
             /** @description what keeps hands away while it coasts */
             guarding?: string;
+            /** @description safety functions inside the drive that are used beside torque off */
+            inside?: string;
+            /** @description of their settings, as the drive shows it */
+            inside_checksum?: string;
+            /** @description who holds their password */
+            inside_holder?: string;
             /** @description torque off asks for a reset of the drive itself */
             latched?: string;
+            /** @description no stop circuit here: the drive's torque-off inputs stay linked as ordered, and no safety function rests on them */
+            none?: boolean;
+            /** @description who is responsible for that, and their paper */
+            none_by?: string;
             /** @description the worst from which it must stop */
             speed?: components["schemas"]["Quantity"];
             /** @description how the shaft is kept still while it is tested: zero reference, motor cable off the drive, or no run command at all */
@@ -4308,6 +4348,8 @@ export interface components {
             done: number;
             /** Format: int64 */
             fails: number;
+            /** @description why a test in which a wire is lifted cannot be answered now; empty: it can */
+            lift: string;
             /** @description everything before the tests is answered */
             ready: boolean;
             /** Format: int64 */
@@ -4362,6 +4404,8 @@ export interface components {
             };
         };
         Supply: {
+            /** @description arc energy at the drive's terminals and at which distance, as the place's study says */
+            arc?: string;
             earthing?: string;
             /** @description short-circuit current at the drive's terminals */
             fault_current?: components["schemas"]["Quantity"];
@@ -4909,7 +4953,7 @@ export interface components {
             moves: boolean;
             /**
              * Format: double
-             * @description until the shaft stands; null: it does not within a minute
+             * @description until the shaft stands; null: it does not within five minutes
              */
             stands_s?: number;
             what: string;
@@ -5052,6 +5096,8 @@ export interface components {
             next_detail: string;
             next_gate: string;
             tag: string;
+            /** @description checks left out with a reason, of each gate */
+            waived: number[];
             where: string;
             worst: string;
             worst_title: string;

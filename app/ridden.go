@@ -1,0 +1,77 @@
+package app
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"log/slog"
+	"math"
+	"sync"
+
+	"tingate/core/gate"
+	"tingate/core/quantity"
+)
+
+// rides keeps what plans did on their own benches, by what was ridden: the same plan on the same figures is ridden once while the program runs. A ride takes
+// some tens of milliseconds, so that many thousands of drives are ridden one after the other beside the work (refresh.go).
+var rides = struct {
+	mu  sync.Mutex
+	all map[string]*gate.Ridden
+}{all: map[string]*gate.Ridden{}}
+
+// mostRides are kept; then the memory begins anew.
+const mostRides = 20_000
+
+// evaluate is a job with its plan ridden: what every answer, row and record of a drive rests on.
+func (a *App) evaluate(j gate.Job) gate.State {
+	s := gate.Evaluate(j, a.now())
+	if j.Drive.Stop.Alone {
+		return s
+	}
+	j.Ridden = a.ridden(j, s)
+	if j.Ridden == nil || len(j.Ridden.Findings) == 0 && j.Ridden.Low != "stalls" && j.Ridden.Low != "trips" && s.HoldsAtLowest() {
+		return s // the ride says what is said already
+	}
+	return gate.Evaluate(j, a.now())
+}
+
+// ridden rides a job's plan, once everything that it needs is entered; nil while it is not.
+func (a *App) ridden(j gate.Job, s gate.State) *gate.Ridden {
+	in := j.Drive.Intent
+	if in.HighestSpeed.Value == nil || in.Rise.Value == nil || in.Fall.Value == nil || in.Load == "" {
+		return nil
+	}
+	f := gate.FiguresOf(j, s)
+	if f.Missing != "" {
+		return nil
+	}
+	low := 0.
+	if v, ok := in.LowestSpeed.In(quantity.Speed, "r/min"); ok && f.Motor.Poles > 0 {
+		low = v * float64(f.Motor.Poles) / 120
+	}
+	raw, err := json.Marshal(map[string]any{"figures": f, "family": j.Family.Hash, "low": low})
+	if err != nil { // a figure that is none: nothing is ridden
+		return nil
+	}
+	sum := sha256.Sum256(raw)
+	key := hex.EncodeToString(sum[:12])
+	rides.mu.Lock()
+	r, ok := rides.all[key]
+	rides.mu.Unlock()
+	if ok {
+		return r
+	}
+	out, err := setupOf(j, f).Judge(math.Max(low, 0), f.TorqueStated && in.LoadInertia.Value != nil)
+	if err != nil {
+		slog.Warn("a plan cannot be ridden", "drive", j.ID, "error", err)
+		return nil
+	}
+	r = &gate.Ridden{Of: key, Findings: out.Findings, Low: out.Low}
+	rides.mu.Lock()
+	defer rides.mu.Unlock()
+	if len(rides.all) >= mostRides {
+		clear(rides.all)
+	}
+	rides.all[key] = r
+	return r
+}

@@ -1,0 +1,131 @@
+package gate
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"tingate/core/drivefile"
+)
+
+// DangersTaken is the check with which each person takes the dangers of a job by name.
+const DangersTaken = "dead/dangers/taken"
+
+// dangersSince are the rules from which on they are asked for. Who proved a drive dead by earlier ones is not asked after it.
+const dangersSince = 12
+
+// dangers are what can hurt at this job, in words, the usual first; a short list. They follow from what is entered, and say no figure that would change while
+// the work goes on.
+func (e *evaluation) dangers() []string {
+	d := e.job.Drive
+	var l, mains, other []string
+	driven := false
+	for _, s := range e.state.Sources {
+		text := s.Name
+		if s.Volts != "" {
+			text += ", " + strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(s.Volts), "V")) + " V"
+		}
+		switch s.Kind {
+		case "mains":
+			mains = append(mains, text)
+		case "motor":
+			driven = true
+		default:
+			other = append(other, text)
+		}
+	}
+	if mains != nil {
+		l = append(l, "Shock and arc: "+strings.Join(mains, "; "))
+	}
+	l = append(l, "The DC link stays charged after everything is open")
+	if other != nil {
+		l = append(l, "Stays on when the mains is open: "+strings.Join(other, "; "))
+	}
+	switch magnets := d.Motor.Kind == "permanent-magnet"; {
+	case magnets && driven:
+		l = append(l, "Magnets: the motor is a source whenever its shaft turns, and the machine can turn it")
+	case magnets:
+		l = append(l, "Magnets: the motor is a source whenever its shaft turns")
+	case driven:
+		l = append(l, "The machine can turn the motor, and the motor feeds back")
+	}
+	if d.Turn.Hanging {
+		l = append(l, "A hanging load falls when torque or brake goes")
+	}
+	switch {
+	case d.Intent.Restart == "on" && d.Intent.PowerUp == "on":
+		l = append(l, "Starts by itself: after a fault, and when power comes")
+	case d.Intent.Restart == "on":
+		l = append(l, "Starts by itself after a fault")
+	case d.Intent.PowerUp == "on":
+		l = append(l, "Starts by itself when power comes")
+	}
+	if d.Intent.Resistor.Text != "" {
+		l = append(l, "The braking resistor: hot, and live with the DC link")
+	}
+	if c, ok := stopCircuit(e.job); ok && strings.TrimSpace(c.Drives) != "" {
+		l = append(l, "The stop circuit acts on other drives too: "+c.Drives)
+	}
+	return l
+}
+
+// takeDangers asks whoever works here to take the dangers by name. Everybody who has a lock on must have, and at least one; what a person does at the
+// equipment is refused before (Takes).
+func (e *evaluation) takeDangers() {
+	e.state.Dangers, e.state.DangersBy = []string{}, []string{}
+	if e.job.Drive.Stop.Alone || e.dangersBefore() {
+		return
+	}
+	e.state.Dangers = e.dangers()
+	basis := map[string]string{"dangers": strings.Join(e.state.Dangers, "; ")}
+	var last drivefile.Entry
+	for _, en := range e.rec.series[DangersTaken] {
+		var ev drivefile.Evidence
+		if json.Unmarshal(en.Body, &ev) == nil && ev.Basis["dangers"] == basis["dangers"] && !slices.Contains(e.state.DangersBy, en.By) {
+			e.state.DangersBy, last = append(e.state.DangersBy, en.By), en
+		}
+	}
+	numbered := make([]string, len(e.state.Dangers))
+	for i, d := range e.state.Dangers {
+		numbered[i] = fmt.Sprintf("%d. %s.", i+1, d)
+	}
+	c := Check{Key: DangersTaken, Group: "Dangers", Title: "The dangers of this job, taken by name by everybody who works here", Work: "either", Do: "confirm", Verdict: NotDone, Basis: basis, Detail: strings.Join(numbered, " ")}
+	if len(e.state.DangersBy) > 0 {
+		c.Verdict, c.By, c.At, c.Entry = Holds, last.By, last.At, last.ID
+	} else if len(e.rec.series[DangersTaken]) > 0 {
+		c.Verdict, c.Detail = Again, "They are others now. "+c.Detail
+	}
+	var missing []string
+	for _, s := range e.state.Sources {
+		for _, l := range s.Locks {
+			name := e.job.Place.People[l.Owner].Initials
+			if !slices.Contains(e.state.DangersBy, l.Owner) && !slices.Contains(missing, name) {
+				missing = append(missing, name)
+			}
+		}
+	}
+	if missing != nil && c.Verdict == Holds {
+		c.Verdict, c.Detail = NotDone, "Not yet by "+strings.Join(missing, ", ")+", who has a lock on. "+c.Detail
+	}
+	c.Taken = e.state.DangersBy
+	e.check("dead", c)
+}
+
+// dangersBefore tells whether gate Dead was passed by rules that did not ask for them, and nothing was opened since.
+func (e *evaluation) dangersBefore() bool {
+	n, err := strconv.Atoi(e.rec.decBody["passed dead"].Versions["rules"])
+	return err == nil && n < dangersSince && len(e.rec.series[DangersTaken]) == 0 && e.rested()
+}
+
+// atTheMachine are the beginnings of the keys of what is done where the shaft turns.
+var atTheMachine = []string{"turn/before/", "turn/seen/", "turn/mend/", "tune/ready/", "tune/ended/"}
+
+// Takes tells whether a person may answer a check as far as dangers go: work at the equipment wants them taken by name.
+func (s State) Takes(person string, c Check) bool {
+	if len(s.Dangers) == 0 || slices.Contains(s.DangersBy, person) || strings.HasPrefix(c.Key, "dead/") {
+		return true
+	}
+	return c.Work == "either" && !slices.ContainsFunc(atTheMachine, func(p string) bool { return strings.HasPrefix(c.Key, p) })
+}
