@@ -90,6 +90,8 @@ await page.getByRole("switch", { name: /^X1 / }).click();
 await page.waitForTimeout(6000);
 await shot("bench");
 await open("DD-02");
+await go("Dead");
+await page.getByRole("button", { name: /^Confirm: The dangers/ }).click();
 await go("Wake");
 await page.getByRole("button", { name: "It shows Ready" }).click();
 await page.getByRole("status").filter({ hasText: "Ready" }).waitFor();

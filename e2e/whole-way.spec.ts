@@ -169,7 +169,7 @@ test("the whole way on a drive made by hand in an empty database", async ({ page
   await saved(page);
   await page.getByRole("radio", { name: "Link fitted: 400 V row" }).click();
   await rail(page, "Span").click();
-  for (const [path, text] of [["lowest_speed", "360"], ["highest_speed", "1455"], ["rise", "8 s"], ["fall", "10 s"], ["current_limit", "150 %"], ["load_torque", "100"]] as const) await field(page, `intent.${path}`).fill(text);
+  for (const [path, text] of [["lowest_speed", "360"], ["highest_speed", "1455"], ["rise", "8 s"], ["fall", "10 s"], ["current_limit", "150 %"], ["load_torque", "100"], ["boost", "5 %"]] as const) await field(page, `intent.${path}`).fill(text);
   for (const [path, value] of [["stop_mode", "ramp"], ["direction", "forward"], ["load", "constant"], ["control", "volts-per-hertz"], ["overload_class", "10"]] as const) await field(page, `intent.${path}`).selectOption(value);
   await saved(page);
   await expect(page.getByRole("complementary")).toContainText("8.3 s");

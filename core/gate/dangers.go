@@ -24,8 +24,8 @@ func (e *evaluation) dangers() []string {
 	driven := false
 	for _, s := range e.state.Sources {
 		text := s.Name
-		if s.Volts != "" {
-			text += ", " + strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(s.Volts), "V")) + " V"
+		if volts := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(s.Volts), "V")) + " V"; s.Volts != "" && !strings.Contains(s.Name, volts) {
+			text += ", " + volts
 		}
 		switch s.Kind {
 		case "mains":

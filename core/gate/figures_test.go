@@ -2,6 +2,7 @@ package gate_test
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -76,5 +77,24 @@ func TestAStatedInertiaCounts(t *testing.T) {
 	d.Intent.InertiaBand = sample.Q("intent.inertia_band", "5 %")
 	if f = figures(); f.Band != .05 {
 		t.Errorf("%v", f.Band)
+	}
+}
+
+// What a reaction depends on is planned and read back at gate Signal, also as delivered; of another family too, and a family's fixed reaction needs no line.
+func TestReactionsArePlannedAndReadBack(t *testing.T) {
+	for family, codes := range map[string][]string{"Tarn": {"1K", "2K", "2L"}, "Brae": {"keypad.stop"}, "Voe": {"2000h:06", "2006h:0A", "2006h:0B"}} {
+		d, _ := matched()
+		d.Rating.Dialect, d.Wiring.Interlock, d.Intent.CommandSource = family, true, "terminals"
+		s := gate.Evaluate(gate.Job{ID: "x", Drive: d, Family: familyfile.Find(family)}, now)
+		for _, code := range codes {
+			i := slices.IndexFunc(s.Lines, func(l gate.Line) bool { return l.Code == code })
+			if i < 0 || !s.Lines[i].Planned || s.Lines[i].Gate != "signal" {
+				t.Errorf("%s %s: line %d", family, code, i)
+			}
+		}
+		starts := slices.ContainsFunc(s.Findings, func(f gate.Answered) bool { return f.Code == "interlock-starts" })
+		if starts != (family == "Brae") { // its interlock goes on by itself, and no setting changes that
+			t.Errorf("%s: said that it starts by itself: %v", family, starts)
+		}
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -74,7 +75,11 @@ func (e *evaluation) sheet() {
 func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 	s := l.Setting
 	g := f.Group(s.Group)
-	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: g.Gate, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
+	at := g.Gate
+	if _, reacts := dialect.Reactions[s.Drives]; reacts || strings.HasPrefix(s.Drives, "quick-stop-") {
+		at = "signal" // what stops it and starts it again is read back there, in whichever group a family has it
+	}
+	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
 		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliveryFor(e.plan.Variant)),
 		Running: s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, Moves: s.Moves, Acting: s.Acting(), Paths: s.Paths,
 		KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}

@@ -89,7 +89,7 @@ function Answer({ check: c }: { check: Check }) {
     case "confirm":
       return c.taken?.includes(me) ? null : (
         <button className="ghost !px-3 !py-1" data-answer onClick={() => void send("confirmed")} aria-label={`Confirm: ${c.title}`}>
-          Confirm
+          {c.key === "dead/dangers/taken" ? "I take them" : "Confirm"}
         </button>
       );
     case "measure":
