@@ -145,7 +145,11 @@ test("with an encoder the first turn's count decides, and the screens stay legib
   for (const [path, choice] of [["turn.from", "fan-end"], ["turn.sense", "counter-clockwise"], ["turn.stands", "uncoupled"], ["turn.uncouple", "yes"], ["turn.brake", "none"]] as const) await field(page, path).selectOption(choice);
   await field(page, "turn.lines").fill("1024");
   await saved(page);
-  // Gate Stop comes first in this practice; it may be waived with a reason, and only so.
+  await rail(page, "Stop").click();
+  await field(page, "stop.circuit").selectOption({ label: "Drying hall, line stop" }); // with nobody responsible it is not left out
+  await saved(page);
+  await rail(page, "Turn").click();
+  // Gate Stop comes first in this practice; it may be waived in the name of who is responsible, with a reason, and only so.
   await waiveBefore(page);
   for (const key of ["guards", "people", "local"]) {
     await check(page, `turn/before/${key}`).getByRole("button", { name: /^Confirm/ }).click();
