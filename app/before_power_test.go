@@ -10,6 +10,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/store"
+	"tingate/testtools/raced"
 )
 
 // refused wants an error that says something.
@@ -54,6 +55,7 @@ func TestDangersAreTakenByName(t *testing.T) {
 
 // A supply that was opened for work does not come back in silence while something of the list before power is open; with a reason it does, and both are kept.
 func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
+	raced.Skip(t)
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
@@ -101,6 +103,7 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 // What was looked at before power and measured with it rests on that energisation: isolated again it is asked for again, also when dead work was recorded
 // after it; another drive's isolation of the same feeder asks for nothing here.
 func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
+	raced.Skip(t)
 	d, id, w := isolated(t)
 	d.ok(w.Dead(ctx, id, "TK"))
 	d.ok(d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"))
