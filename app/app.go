@@ -255,7 +255,7 @@ func (a *App) view(r store.Reader, who Actor, id string) (View, error) {
 
 // glance makes the Yard's row in the transaction that changed what it rests on.
 func (a *App) glance(tx *store.Tx, doc store.Document) error {
-	g, err := a.row(tx.Reader, doc)
+	g, err := a.rowOf(tx.Reader, doc, false) // nobody waits in a transaction for a ride: the Yard makes such a row anew before it shows it
 	if err != nil {
 		return err
 	}
@@ -268,7 +268,14 @@ func (a *App) Rules() string {
 }
 
 // row works out what the Yard shows of a drive. A rule that cannot bear a drive's data stops that row, and no other.
-func (a *App) row(r store.Reader, doc store.Document) (g store.Glance, err error) {
+func (a *App) row(r store.Reader, doc store.Document) (store.Glance, error) {
+	return a.rowOf(r, doc, true)
+}
+
+// notRidden stands behind the rules of a row whose plan is still to be ridden: it is stale.
+const notRidden = ", not ridden"
+
+func (a *App) rowOf(r store.Reader, doc store.Document, ride bool) (g store.Glance, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			slog.Error("a drive's rules failed", "drive", doc.ID, "panic", p, "stack", string(debug.Stack()))
@@ -279,7 +286,12 @@ func (a *App) row(r store.Reader, doc store.Document) (g store.Glance, err error
 	if err != nil {
 		return store.Glance{}, err
 	}
-	return glanceRow(doc, pd.Version, a.Rules(), j, a.evaluate(j)), nil
+	s, known := a.evaluated(j, ride)
+	rules := a.Rules()
+	if !known {
+		rules += notRidden
+	}
+	return glanceRow(doc, pd.Version, rules, j, s), nil
 }
 
 func glanceRow(doc store.Document, placeVersion int64, rules string, j gate.Job, s gate.State) store.Glance {

@@ -24,47 +24,55 @@ const mostRides = 20_000
 
 // evaluate is a job with its plan ridden: what every answer, row and record of a drive rests on.
 func (a *App) evaluate(j gate.Job) gate.State {
-	s := gate.Evaluate(j, a.now())
-	if j.Drive.Stop.Alone {
-		return s
-	}
-	j.Ridden = a.ridden(j, s)
-	if j.Ridden == nil || len(j.Ridden.Findings) == 0 && j.Ridden.Low != "stalls" && j.Ridden.Low != "trips" && s.HoldsAtLowest() {
-		return s // the ride says what is said already
-	}
-	return gate.Evaluate(j, a.now())
+	s, _ := a.evaluated(j, true)
+	return s
 }
 
-// ridden rides a job's plan, once everything that it needs is entered; nil while it is not.
-func (a *App) ridden(j gate.Job, s gate.State) *gate.Ridden {
+// evaluated is evaluate; ride false takes only what was ridden before, and tells whether that was enough.
+func (a *App) evaluated(j gate.Job, ride bool) (s gate.State, known bool) {
+	s = gate.Evaluate(j, a.now())
+	if j.Drive.Stop.Alone {
+		return s, true
+	}
+	if j.Ridden, known = a.ridden(j, s, ride); !known {
+		return s, false
+	}
+	if j.Ridden == nil || len(j.Ridden.Findings) == 0 && j.Ridden.Low != "stalls" && j.Ridden.Low != "trips" && s.HoldsAtLowest() {
+		return s, true // the ride says what is said already
+	}
+	return gate.Evaluate(j, a.now()), true
+}
+
+// ridden rides a job's plan, once everything that it needs is entered; nil while it is not. ride false: only what is known already.
+func (a *App) ridden(j gate.Job, s gate.State, ride bool) (r *gate.Ridden, known bool) {
 	in := j.Drive.Intent
 	if in.HighestSpeed.Value == nil || in.Rise.Value == nil || in.Fall.Value == nil || in.Load == "" {
-		return nil
+		return nil, true
 	}
 	f := gate.FiguresOf(j, s)
 	if f.Missing != "" {
-		return nil
+		return nil, true
 	}
 	low := 0.
 	if v, ok := in.LowestSpeed.In(quantity.Speed, "r/min"); ok && f.Motor.Poles > 0 {
 		low = v * float64(f.Motor.Poles) / 120
 	}
-	raw, err := json.Marshal(map[string]any{"figures": f, "family": j.Family.Hash, "low": low})
+	raw, err := json.Marshal(map[string]any{"figures": f, "family": j.Family.Hash, "low": low, "stated": in.LoadInertia.Value != nil})
 	if err != nil { // a figure that is none: nothing is ridden
-		return nil
+		return nil, true
 	}
 	sum := sha256.Sum256(raw)
 	key := hex.EncodeToString(sum[:12])
 	rides.mu.Lock()
 	r, ok := rides.all[key]
 	rides.mu.Unlock()
-	if ok {
-		return r
+	if ok || !ride {
+		return r, ok
 	}
 	out, err := setupOf(j, f).Judge(math.Max(low, 0), f.TorqueStated && in.LoadInertia.Value != nil)
 	if err != nil {
 		slog.Warn("a plan cannot be ridden", "drive", j.ID, "error", err)
-		return nil
+		return nil, true
 	}
 	r = &gate.Ridden{Of: key, Findings: out.Findings, Low: out.Low}
 	rides.mu.Lock()
@@ -73,5 +81,5 @@ func (a *App) ridden(j gate.Job, s gate.State) *gate.Ridden {
 		clear(rides.all)
 	}
 	rides.all[key] = r
-	return r
+	return r, true
 }
