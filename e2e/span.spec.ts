@@ -55,6 +55,10 @@ test("Signal: the plan is proved on its bench; one that trips says what would ho
 
   await page.goto(demo.url);
   await openDrive(page, "DD-02");
+  await rail(page, "Span").click();
+  await field(page, "intent.boost").fill("2 %"); // too little for its load
+  await field(page, "intent.boost").press("Enter");
+  await saved(page);
   await rail(page, "Signal").click();
   await proof.getByRole("button", { name: "Run the plan" }).click();
   await expect(proof.getByRole("status")).toContainText(/It trips in the rise: .*hold/, { timeout: 20_000 });
