@@ -36,7 +36,7 @@ check-types: web/node_modules
 go-test:
 	go vet $(FLAGS) ./...
 	go test $(FLAGS) -race -timeout 30m ./...
-	go test $(FLAGS) ./bench ./core/stops ./app ./server # what skips, or does a tenth, under the race detector
+	go test $(FLAGS) -timeout 30m ./bench ./core/stops ./app ./server # what skips, or does a tenth, under the race detector
 
 web-check: web/node_modules
 	cd web && npm run check

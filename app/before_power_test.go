@@ -26,7 +26,7 @@ func refused(t *testing.T, what string, err error, says string) {
 func TestDangersAreTakenByName(t *testing.T) {
 	d, id, w := isolated(t)
 	refused(t, "not taken", d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"), "Take the dangers")
-	if c := checkOf(d.view(id), gate.DangersTaken); c.Verdict != gate.NotDone || !c.Must || !strings.Contains(c.Detail, "Panel P1, 400 V") || !strings.Contains(c.Detail, "Stays on when the mains is open: Control supply, 230 V") {
+	if c := checkOf(d.view(id), gate.DangersTaken); c.Verdict != gate.NotDone || !c.Must || !strings.Contains(c.Detail, "Panel P1, 400 V") || !strings.Contains(c.Detail, "Opened by itself, and on when the mains is open: Control supply, 230 V") {
 		t.Errorf("%+v", c)
 	}
 	refused(t, "waived", d.Waive(ctx, d.rh, id, app.NewID(), gate.DangersTaken, "everybody knows them here"), "never waived")
@@ -76,11 +76,10 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	refused(t, "with ok", live("ok ok ok", nil), "why it comes back")
 	refused(t, "with one word", live("xxxxxxxxxxxxxxx", nil), "why it comes back")
 	d.ok(live("panel test only, the motor cable is off", nil))
-	for _, p := range func() []app.PlaceView { l, err := d.Places(ctx); d.ok(err); return l }() {
-		if p.Energy["p1"].State != "live" {
-			t.Errorf("%+v", p.Energy["p1"])
-		}
+	if e := d.places1().Energy["p1"]; e.State != "live" {
+		t.Errorf("%+v", e)
 	}
+	refused(t, "a note is no reason", live("", func(e *drivefile.Energy) { e.Supply, e.Note = "c1", "back on for the panel test" }), "why it comes back")
 	// Isolated again; answered now, it comes back with everybody told and nothing more.
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on"}))
@@ -122,7 +121,41 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 			}
 		}
 	}
+	d.ok(d.ProveDead(ctx, d.rh, other))
 	stands("another drive was isolated on the same feeder", gate.Holds)
+	if at := d.places1().Energy["p1"].DeadAt; at[id] == "" || at[other] == "" || at[id] >= at[other] {
+		t.Errorf("each drive keeps its own proof: %v", at)
+	}
+	back := func() {
+		t.Helper()
+		for _, s := range []string{"p1", "c1"} {
+			d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "off"}))
+			d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: s, State: "live", Told: "TK", Drive: other, Against: "switched on again for the next test"}))
+		}
+	}
+	opened := func(drive string) {
+		t.Helper()
+		for _, s := range []string{"p1", "c1"} {
+			d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on", Drive: drive}))
+		}
+		back()
+	}
+	back()
+	stands("and is on again", gate.Holds)
+	opened(other)
+	stands("a lock for the other drive", gate.Holds)
+	for _, drive := range []string{id, ""} { // nobody proved anything dead
+		opened(drive)
+		stands("a lock for drive "+drive, gate.Again, gate.Again, gate.NotDone)
+		for _, k := range []string{"mechanics", "electrics", "covers", "people"} {
+			d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "wake/before/"+k))
+		}
+		d.ok(d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"))
+		stands("looked at and measured again", gate.Holds)
+	}
+	for _, s := range []string{"p1", "c1"} {
+		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on", Drive: id}))
+	}
 	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "dead/label/hung"))
 	stands("isolated again", gate.Again, gate.Again, gate.NotDone) // nothing is measured while it is not live
 	if c := checkOf(d.view(id), "wake/line/1"); !strings.Contains(c.Detail, "before it was isolated again") {

@@ -221,10 +221,10 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 				return "", nil, err
 			}
 		}
-		if e.State == "live" && strings.TrimSpace(e.Note) == "" {
-			if len(s.Locks) > 0 {
-				return "", nil, &RefusedError{fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found live behind the lock, say so in the note.", owners(p, s.Locks))}
-			}
+		if e.State == "live" && len(s.Locks) > 0 && strings.TrimSpace(e.Note) == "" {
+			return "", nil, &RefusedError{fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found live behind the lock, say so in the note.", owners(p, s.Locks))}
+		}
+		if e.State == "live" && len(s.Locks) == 0 {
 			since := openSince(p, all, e.Supply)
 			if since == "" {
 				return drivefile.EntryEnergy, e, nil
@@ -238,12 +238,22 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 			}
 			if e.Open = open; open == nil {
 				e.Against = ""
-			} else if err := substance("against", e.Against, "why it comes back though this is open: "+strings.Join(open, "; ")); err != nil {
+			} else if err := substance("against", e.Against, "why it comes back though this is open: "+someOf(open)); err != nil {
 				return "", nil, err
 			}
 		}
 		return drivefile.EntryEnergy, e, nil
 	})
+}
+
+// mostNamed is how many lines are named in a refusal; the rest is counted.
+const mostNamed = 12
+
+func someOf(l []string) string {
+	if len(l) <= mostNamed {
+		return strings.Join(l, "; ")
+	}
+	return fmt.Sprintf("%s; and %d more", strings.Join(l[:mostNamed], "; "), len(l)-mostNamed)
 }
 
 // openSince is when a supply was opened for work, itself or at the isolator before it, if it was not recorded live since; empty: it was not.
@@ -260,7 +270,8 @@ func openSince(p drivefile.Place, all map[string]gate.SupplyState, id string) st
 // openBefore lists what is open before a supply comes back, at the drive where that is recorded and at every other that it feeds and that was worked on
 // since it was opened.
 func (a *App) openBefore(tx *store.Tx, placeID string, p drivefile.Place, e drivefile.Energy, since string) ([]string, error) {
-	drives, err := tx.WorkedOn(placeID, sortedKeys(fedBy(p, e.Supply)), since)
+	fed := fedBy(p, e.Supply)
+	drives, err := tx.WorkedOn(placeID, sortedKeys(fed), since)
 	if err != nil {
 		return nil, err
 	}
@@ -277,10 +288,11 @@ func (a *App) openBefore(tx *store.Tx, placeID string, p drivefile.Place, e driv
 		if err != nil {
 			return nil, err
 		}
-		if doc.Place != placeID || j.Drive.Archived || j.Drive.Stop.Alone || id != e.Drive && !workedOn(j.Entries, since) {
+		its := slices.ContainsFunc(sortedKeys(j.Drive.Supplies), func(s string) bool { return fed[s] })
+		if doc.Place != placeID || !its || j.Drive.Archived || j.Drive.Stop.Alone || id != e.Drive && !workedOn(j.Entries, since) {
 			continue
 		}
-		for _, line := range a.evaluate(j).OpenBefore {
+		for _, line := range gate.Evaluate(j, a.now()).OpenBefore { // the plan's ride has no part in it, and a transaction waits
 			open = append(open, strings.TrimSpace(j.Drive.Tag+": "+line))
 		}
 	}
@@ -295,7 +307,7 @@ func workedOn(entries []drivefile.Entry, since string) bool {
 			return en.At >= since && en.Kind == drivefile.EntryTemporary
 		}
 		gate, _, _ := strings.Cut(ev.Key, "/")
-		return ev.Basis["isolation"] != "" || gate == "power" || gate == "control"
+		return gate == "dead" && ev.Basis["isolation"] != "" || gate == "power" || gate == "control"
 	})
 }
 

@@ -169,7 +169,7 @@ func TestTheWaitOnlyForbids(t *testing.T) {
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on"}))
 	}
-	for _, k := range []string{"dead/sources/all", "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"} {
+	for _, k := range []string{"dead/sources/all", gate.DangersTaken, "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"} {
 		d.ok(d.answer1(id, k, "confirmed", ""))
 	}
 	d.ok(d.answer1(id, "dead/reach/dc", "yes", ""))

@@ -4,10 +4,12 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"fmt"
 	"log/slog"
 	"math"
 	"sync"
 
+	"tingate/bench"
 	"tingate/core/gate"
 	"tingate/core/quantity"
 )
@@ -69,12 +71,11 @@ func (a *App) ridden(j gate.Job, s gate.State, ride bool) (r *gate.Ridden, known
 	if ok || !ride {
 		return r, ok
 	}
-	out, err := setupOf(j, f).Judge(math.Max(low, 0), f.TorqueStated && in.LoadInertia.Value != nil)
-	if err != nil {
-		slog.Warn("a plan cannot be ridden", "drive", j.ID, "error", err)
-		return nil, true
+	if out, err := judged(setupOf(j, f), math.Max(low, 0), f.TorqueStated && in.LoadInertia.Value != nil); err != nil {
+		slog.Warn("a plan cannot be ridden", "drive", j.ID, "error", err) // said once, and kept as not ridden
+	} else {
+		r = &gate.Ridden{Of: key, Findings: out.Findings, Low: out.Low}
 	}
-	r = &gate.Ridden{Of: key, Findings: out.Findings, Low: out.Low}
 	rides.mu.Lock()
 	defer rides.mu.Unlock()
 	if len(rides.all) >= mostRides {
@@ -82,4 +83,14 @@ func (a *App) ridden(j gate.Job, s gate.State, ride bool) (r *gate.Ridden, known
 	}
 	rides.all[key] = r
 	return r, true
+}
+
+// judged rides a plan. One that the bench cannot bear is not ridden, and hides nothing else of its drive.
+func judged(s bench.Setup, lowest float64, sure bool) (out bench.Judged, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			err = fmt.Errorf("the bench fails on it: %v", p)
+		}
+	}()
+	return s.Judge(lowest, sure)
 }

@@ -29,7 +29,7 @@ func standsTable(v View, p drivefile.Place) pdf.Table {
 		mark := map[string]string{"passed": "passed", "again": "passed, changed since", "barred": "barred", "work": "in work", "shut": "not begun"}[g.Mark]
 		add(g.Name, mark+", "+heldOf(g), signed(p, g.PassedBy, g.PassedAt))
 	}
-	if !v.Drive.Stop.Alone {
+	if !v.Drive.Stop.Alone && !v.Drive.Stop.None {
 		add("Stop, from speed", strings.TrimPrefix(gate.FromSpeedOpen, "Stops from speed: "), "")
 	}
 	for _, g := range s.Gates {
@@ -202,7 +202,7 @@ func temporaryTable(entries []drivefile.Entry, p drivefile.Place) pdf.Table {
 // Pictures of a record: as large on paper, dots wide.
 const (
 	thumbnail  = 320
-	mostPixels = 60_000_000 // of a photo that is made small; larger ones are named only
+	mostPixels = 24_000_000 // of a photo that is made small; larger ones are named only
 )
 
 // keptFiles lists what is kept with a drive, and makes its photos small.

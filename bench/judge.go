@@ -17,8 +17,9 @@ type Judged struct {
 // Shares by which a ramp may be stretched before that is said. Common practice.
 const (
 	stretched      = 1.15
-	stretchedLeast = .5 // s
-	judgedHold     = 3. // s at the lowest speed
+	stretchedLeast = .5  // s
+	judgedHold     = 3.  // s at the lowest speed
+	judgedRise     = 20. // s at most to get there
 )
 
 // Judge rides a plan to its highest speed and back, and to its lowest (Hz; 0: it has none), and says what trips, stalls or reaches a limit. What it advises
@@ -47,16 +48,18 @@ func (s Setup) Judge(lowest float64, sure bool) (Judged, error) {
 	if lowest < .5 || lowest >= b.sim.C.Upper || r.Stands != "" {
 		return out, nil
 	}
-	low, err := s.Ride(Want{Hz: lowest, Hold: judgedHold})
+	// Only whether it is held there is asked: it goes there in some seconds, whatever the ramp, and is not stopped.
+	w, err := s.ride(Want{Hz: lowest, Rise: math.Max(b.sim.C.Rise, lowest/judgedRise)})
 	if err != nil {
 		return out, err
 	}
-	switch {
+	w.rise(judgedHold)
+	switch low := w.out; {
 	case low.Stands != "":
-	case low.Trip != nil && low.Trip.While != "fall":
-		out.Low = "trips"
-	case low.Stalled:
+	case low.Stalled || low.Trip != nil && low.Trip.Stalls:
 		out.Low = "stalls"
+	case low.Trip != nil:
+		out.Low = "trips"
 	default:
 		out.Low = "holds"
 	}
@@ -80,9 +83,8 @@ func (b *Bench) judge(r Ride) []finding.Finding {
 		case "fall":
 			field, where = "fall", "in the fall"
 		}
-		// Held at its limit far below the speed that is asked for, it stalls, whatever ends that.
-		if asked := b.sim.C.Upper; t.While == "rise" && math.Abs(t.Hz) < stalls*asked && r.Limited > .5*t.T {
-			say("ridden-stalls", finding.Stop, "rise", "Ridden on its own bench, the motor stalls in the rise", fmt.Sprintf("At %.3g of %.3g Hz the limit holds it, %.3g A, until it trips after %.1f s: %s. The load takes more than the motor gives there.", math.Abs(t.Hz), asked, t.Current, t.T, firstOf(t.Word, t.Code)), b.gives())
+		if t.Stalls {
+			say("ridden-stalls", finding.Stop, "rise", "Ridden on its own bench, the motor stalls in the rise", fmt.Sprintf("At %.3g of %.3g Hz the limit holds it, %.3g A, until it trips after %.1f s: %s. The load takes more than the motor gives there.", math.Abs(t.Hz), b.sim.C.Upper, t.Current, t.T, firstOf(t.Word, t.Code)), b.gives())
 			return l
 		}
 		say("ridden-trips", finding.Stop, field, "Ridden on its own bench, the plan trips "+where, fmt.Sprintf("%s after %.1f s, at %.3g Hz: %.3g A, %.0f V. The drive lets go, and the shaft coasts.", firstOf(t.Word, t.Code), t.T, t.Hz, t.Current, t.Link), b.remedy(t))

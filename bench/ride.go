@@ -41,6 +41,7 @@ type RideTrip struct {
 	Hz      float64 `json:"hz" doc:"output frequency then"`
 	Current float64 `json:"current" doc:"A"`
 	Link    float64 `json:"link" doc:"V"`
+	Stalls  bool    `json:"stalls,omitempty" doc:"in the rise, held at its limit far below the speed that is asked for: it stalls, whatever ended that"`
 }
 
 // Ride is a run up, a while at speed, and a stop.
@@ -83,6 +84,7 @@ type rider struct {
 	phase   string
 	begun   float64
 	trips   int
+	asked   float64 // Hz that it goes to; 0: its upper limit
 }
 
 // stalls is the share of the synchronous speed that is asked for below which a shaft is said to stall: no motor slips as much and works. Common practice.
@@ -142,6 +144,7 @@ func (r *rider) set(w Want) {
 	}
 	c.KeyHz, c.Hand = hz, hz
 	r.b.in.KeyHz = hz
+	r.asked = hz
 	r.out.AskedRise, r.out.AskedFall = hz/math.Max(c.Rise, 1e-9), hz/math.Max(c.Fall, 1e-9)
 	r.out.CurrentLimit, r.out.TripLink = c.CurrentLimit, c.Overvolts
 	r.out.Highest, r.out.Upper = c.Highest, c.Upper
@@ -173,7 +176,12 @@ func (r *rider) step() bool {
 	if o.Trip == nil && d.TripCount > r.trips {
 		t := d.Trips[0]
 		_, word := r.b.words(t.Code)
-		o.Trip = &RideTrip{T: r.time(), Code: t.Code, Word: word, While: r.phase, Hz: t.Hz, Current: t.Current, Link: t.Link}
+		asked := r.asked
+		if asked == 0 {
+			asked = d.C.Upper
+		}
+		o.Trip = &RideTrip{T: r.time(), Code: t.Code, Word: word, While: r.phase, Hz: t.Hz, Current: t.Current, Link: t.Link,
+			Stalls: r.phase == "rise" && math.Abs(t.Hz) < stalls*asked && o.Limited > .5*r.time()}
 	}
 	return o.Trip == nil && !r.b.lost
 }

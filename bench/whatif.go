@@ -252,8 +252,7 @@ func (b *Bench) clears(fault string) string {
 		if f.Code != code {
 			continue
 		}
-		switch f.Clears {
-		case "power-cycle":
+		if f.Clears == "power-cycle" {
 			return "waits: power off and on"
 		}
 		return "waits: the fault wants its reset"

@@ -50,8 +50,8 @@ func TestWhatHappensIf(t *testing.T) {
 	plain := by(func(*gate.Job) {})
 	is(plain, "run-off", "ramp", "a fresh run command", false)
 	is(plain, "stop-key", "ramp", "stands: wants a fresh command", false) // the terminals have the command, and this family obeys it as delivered
-	is(plain, "signal", "ramp", "", true)       // it ran on the signal, and does again: run is held
-	is(plain, "torque-off", "coast", "", false) // IEC 60204-1, 9.2.5.4.2: a fresh command
+	is(plain, "signal", "ramp", "", true)                                 // it ran on the signal, and does again: run is held
+	is(plain, "torque-off", "coast", "", false)                           // IEC 60204-1, 9.2.5.4.2: a fresh command
 	is(plain, "one-channel", "trip", "waits: power off and on", false)
 	is(plain, "line", "trip", "stands: wants a fresh command", false) // this family clears it by itself
 	is(plain, "power-up", "stands", "", false)

@@ -346,6 +346,14 @@ func (c *compiler) manual() {
 	c.oneOf("keypad.stop_in_remote", k.StopInRem, []string{"obeyed", "ignored"})
 	c.oneOf("keypad.shows_settings", k.Lists, []string{"all", "changed"})
 	c.oneOf("remembers.motor_warmth", c.f.Remembers.MotorWarmth, []string{"kept", "forgotten"})
+	for i := range c.f.Settings { // the setting decides, whatever the page about the keypad says
+		if s := &c.f.Settings[i]; s.Drives == "stop-key" {
+			c.f.Keypad.StopInRem = "obeyed"
+			if c.f.Reacts("stop-key", map[string]int64{s.Code: s.DeliverySteps()}) == "ignored" {
+				c.f.Keypad.StopInRem = "ignored"
+			}
+		}
+	}
 	for what, does := range c.f.Fixed {
 		c.oneOf("fixed."+what, does, Reactions[what])
 	}

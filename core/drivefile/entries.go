@@ -138,6 +138,7 @@ type Lock struct {
 	Key    string `json:"key,omitempty" doc:"number on the lock or its key"`
 	Told   string `json:"told,omitempty" doc:"who was told, when a lock of another was removed or the supply comes back"`
 	Reason string `json:"reason,omitempty"`
+	Drive  string `json:"drive,omitempty" doc:"at which work is meant, when it is hung; missing: at any that the supply feeds"`
 }
 
 // Temporary is a thing that must not stay in: put in, or taken out again.

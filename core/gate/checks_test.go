@@ -78,7 +78,7 @@ func (s *scene) moved() bool {
 		return false
 	}
 	e := s.job.Energy["p1"]
-	e.DeadAt, e.DeadDrive, e.Since = stamp(s.now), s.job.ID, stamp(s.now.Add(time.Second))
+	e.DeadAt, e.Since = map[string]string{s.job.ID: stamp(s.now)}, stamp(s.now.Add(time.Second))
 	s.job.Energy = map[string]gate.SupplyState{"p1": e}
 	s.now = s.now.Add(2 * time.Second)
 	return true

@@ -33,7 +33,9 @@ func (e *evaluation) dangers() []string {
 		case "motor":
 			driven = true
 		default:
-			other = append(other, text)
+			if s.Point == s.ID { // one that is opened with what feeds it goes with that
+				other = append(other, text)
+			}
 		}
 	}
 	if mains != nil {
@@ -41,7 +43,7 @@ func (e *evaluation) dangers() []string {
 	}
 	l = append(l, "The DC link stays charged after everything is open")
 	if other != nil {
-		l = append(l, "Stays on when the mains is open: "+strings.Join(other, "; "))
+		l = append(l, "Opened by itself, and on when the mains is open: "+strings.Join(other, "; "))
 	}
 	switch magnets := d.Motor.Kind == "permanent-magnet"; {
 	case magnets && driven:
@@ -119,12 +121,12 @@ func (e *evaluation) dangersBefore() bool {
 	return err == nil && n < dangersSince && len(e.rec.series[DangersTaken]) == 0 && e.rested()
 }
 
-// atTheMachine are the beginnings of the keys of what is done where the shaft turns.
-var atTheMachine = []string{"turn/before/", "turn/seen/", "turn/mend/", "tune/ready/", "tune/ended/"}
+// atTheMachine are the beginnings of the keys of what is done at the equipment in whatever state it is: isolating, measuring dead, where the shaft turns.
+var atTheMachine = []string{"dead/label/", "dead/ppe/", "dead/shaft/", "dead/motor-side/", "dead/reach/", "dead/covers/", "dead/meter/", "dead/measure/", "turn/before/", "turn/seen/", "turn/mend/", "tune/ready/", "tune/ended/"}
 
 // Takes tells whether a person may answer a check as far as dangers go: work at the equipment wants them taken by name.
 func (s State) Takes(person string, c Check) bool {
-	if len(s.Dangers) == 0 || slices.Contains(s.DangersBy, person) || strings.HasPrefix(c.Key, "dead/") {
+	if len(s.Dangers) == 0 || slices.Contains(s.DangersBy, person) {
 		return true
 	}
 	return c.Work == "either" && !slices.ContainsFunc(atTheMachine, func(p string) bool { return strings.HasPrefix(c.Key, p) })

@@ -3,6 +3,7 @@ package gate
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -23,8 +24,10 @@ type SupplyState struct {
 	Open     bool     `json:"open,omitempty" doc:"opened for work since it was live last"`
 	mark     string   // changes with every record that could bring energy back
 	openedAt string   // when it was last opened and locked
-	// When it was last proved dead, and at which drive: it stays when the supply comes back.
-	DeadAt, DeadDrive string `json:"-"`
+	// By drive: the lock with which it was last opened for work there ("": nobody said where), and when it was last proved dead there. Both stay when the
+	// supply comes back.
+	openings map[string]drivefile.Entry
+	DeadAt   map[string]string `json:"-"`
 }
 
 // OpenedAt is when it was last opened and locked; empty: never.
@@ -69,7 +72,10 @@ func EnergyByID(entries []drivefile.Entry) map[string]SupplyState {
 				if b.State != "dead" {
 					s.mark = en.ID
 				} else if b.Meter != "" {
-					s.DeadAt, s.DeadDrive = en.At, b.Drive
+					if s.DeadAt == nil {
+						s.DeadAt = map[string]string{}
+					}
+					s.DeadAt[b.Drive] = en.At
 				}
 				if b.State == "live" {
 					s.Open = len(s.Locks) > 0
@@ -101,6 +107,10 @@ func (s SupplyState) locked(en drivefile.Entry, b drivefile.Lock) SupplyState {
 	case "on":
 		if len(s.Locks) == 0 {
 			s.openedAt = en.At
+			if s.openings == nil {
+				s.openings = map[string]drivefile.Entry{}
+			}
+			s.openings[b.Drive] = en
 		}
 		keep = append(keep, Locked{b.Owner, b.Key, en.At, en.ID})
 		s.Open = true
@@ -231,23 +241,45 @@ func (e *evaluation) session() string {
 	return strings.Join(parts, " ")
 }
 
-// energised names the last isolation in which something was recorded at this drive: a basis with it is void once it is isolated again. What was recorded by
-// rules that did not ask for it counts as long as it is later. Another drive's isolation of the same feeder is none of this one.
+// neverOpened stands in a basis while nothing was ever opened for work at a drive.
+const neverOpened = "never opened"
+
+// energised names the last isolation of this drive: the openings of its supplies for work here, or for work that nobody said where, and the last proof that
+// was begun here. A basis with it is void once it is isolated again. Opened for work at another drive, the same feeder asks for nothing here. What was recorded
+// by rules that did not ask for it counts as long as it is later than the last proof, and than the last opening for work here.
 func (e *evaluation) energised(key string) map[string]string {
 	var last drivefile.Entry
-	isolation := ""
+	var parts []string
+	proof := ""
 	for k, en := range e.rec.evidence {
 		if id := e.rec.evBody[k].Basis["isolation"]; strings.HasPrefix(k, "dead/") && id != "" && en.Seq > last.Seq {
-			last, isolation = en, id
+			last, proof = en, id
 		}
 	}
-	if isolation == "" {
+	at := last.At
+	for _, s := range e.state.Sources {
+		for _, id := range []string{s.ID, s.Point} {
+			for _, where := range []string{e.job.ID, ""} {
+				if o, ok := e.job.Energy[id].openings[where]; ok && !slices.Contains(parts, o.ID) {
+					parts = append(parts, o.ID)
+					if where != "" {
+						at = max(at, o.At)
+					}
+				}
+			}
+		}
+	}
+	if ev, ok := e.rec.evBody[key]; ok && ev.Basis["isolation"] == "" && e.rec.evidence[key].At > at {
 		return map[string]string{}
 	}
-	if ev, ok := e.rec.evBody[key]; ok && ev.Basis["isolation"] == "" && e.rec.evidence[key].Seq > last.Seq {
-		return map[string]string{}
+	sort.Strings(parts)
+	if proof != "" {
+		parts = append(parts, proof)
 	}
-	return map[string]string{"isolation": isolation}
+	if parts == nil {
+		parts = []string{neverOpened}
+	}
+	return map[string]string{"isolation": strings.Join(parts, " ")}
 }
 
 // energy is the worst of all supplies that feed the drive. Dead only while every one was proved dead at this very drive,

@@ -218,6 +218,9 @@ func (e *evaluation) keep() {
 		default:
 			c.Verdict = NotDone
 		}
+		if g.Key == "stop" && e.state.Stop.Fails > 0 {
+			c.Verdict, c.Detail = Stops, "A test of it fails."
+		}
 		e.check("keep", c)
 	}
 	found := Check{Key: "keep/snapshot/as-found", Title: "As found saved", Verdict: NotDone, Work: "live", Detail: "Read the drive before anything is changed."}

@@ -238,10 +238,11 @@ func (e *evaluation) lift(d *stops.Drawing) string {
 		return first
 	}
 	for _, s := range e.state.Sources {
-		if s.State.DeadDrive != e.job.ID || s.State.DeadAt <= last {
+		dead := s.State.DeadAt[e.job.ID]
+		if dead <= last {
 			return first
 		}
-		if s.State.State != "live" || s.State.Since <= s.State.DeadAt {
+		if s.State.State != "live" || s.State.Since <= dead {
 			return "The wire is moved. Record the supply live again: what the circuit shows is seen live."
 		}
 	}

@@ -162,7 +162,7 @@ func TestALiftedWireRestsOnARecordOfDead(t *testing.T) {
 		t.Errorf("with the supply live all along: %+v", c)
 	}
 	e := s.job.Energy["p1"]
-	e.State, e.DeadAt, e.DeadDrive, e.Since = "dead", stamp(s.now), s.job.ID, stamp(s.now)
+	e.State, e.DeadAt, e.Since = "dead", map[string]string{s.job.ID: stamp(s.now)}, stamp(s.now)
 	s.job.Energy = map[string]gate.SupplyState{"p1": e}
 	if c := check(s.state(), first); c.Do != "" || !strings.Contains(c.Detail, "Record the supply live again") {
 		t.Errorf("dead still: %+v", c)
@@ -174,8 +174,7 @@ func TestALiftedWireRestsOnARecordOfDead(t *testing.T) {
 	if st := s.state(); check(st, first).Verdict != gate.Holds || check(st, second).Do != "" {
 		t.Errorf("%+v; %+v", check(st, first), check(st, second))
 	}
-	e.DeadDrive = "another drive"
-	e.DeadAt = stamp(s.now.Add(time.Second))
+	e.DeadAt = map[string]string{s.job.ID: e.DeadAt[s.job.ID], "another drive": stamp(s.now.Add(time.Second))}
 	s.job.Energy = map[string]gate.SupplyState{"p1": e}
 	if c := check(s.state(), second); c.Do != "" {
 		t.Errorf("proved dead at another drive: %+v", c)

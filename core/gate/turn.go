@@ -207,7 +207,9 @@ func (e *evaluation) beforeTurn(ready bool) {
 		if e.gates["stop"].Mark != "passed" {
 			c.Verdict = NotDone
 		}
-		if e.rec.evBody["wake/sto/by"].Value == "jumper" {
+		if n := e.state.Stop.Fails; n > 0 { // no reason outweighs it, an earlier one neither
+			c.Verdict, c.Detail = Stops, fmt.Sprintf("%d tests of gate Stop fail: what failed is mended, and tested again.", n)
+		} else if e.rec.evBody["wake/sto/by"].Value == "jumper" {
 			c.Verdict, c.Detail = Again, "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or wire it."
 		}
 		e.check("turn", c)

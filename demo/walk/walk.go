@@ -120,7 +120,7 @@ func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, valu
 	in := app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: values[c.Key]}
 	switch c.Do {
 	case "lock":
-		return w.App.Lock(ctx, w.Who, place, app.NewID(), drivefile.Lock{Supply: c.Subject, Act: "on", Key: "17"})
+		return w.App.Lock(ctx, w.Who, place, app.NewID(), drivefile.Lock{Supply: c.Subject, Act: "on", Key: "17", Drive: id})
 	case "attach":
 		return w.App.Attach(ctx, w.Who, id, app.NewID(), "label.png", c.Subject, dot)
 	case "test":
@@ -236,7 +236,7 @@ func (w Walker) isolate(ctx context.Context, driveID string) error {
 	locked := map[string]bool{}
 	for _, s := range v.State.Sources { // a gate that was passed, and is on again, asks for no lock by itself
 		if len(s.Locks) == 0 && !locked[s.Point] {
-			if err := w.App.Lock(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Lock{Supply: s.Point, Act: "on", Key: "17"}); err != nil {
+			if err := w.App.Lock(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Lock{Supply: s.Point, Act: "on", Key: "17", Drive: driveID}); err != nil {
 				return err
 			}
 			locked[s.Point] = true

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Dialog } from "../ui/Dialog";
-import { api, ok, say } from "./client";
+import { api, ok, Refused, say } from "./client";
 import { useDesk } from "./drive";
 import { newId } from "./ids";
 import { useHere, usePlaceEdit } from "./place";
@@ -61,6 +61,7 @@ function Record({ close }: { close: () => void }) {
   const [against, setAgainst] = useState("");
   const locked = view.state.sources.find((x) => x.id === supply);
   const left = locked?.state.open && locked.locks.length === 0 ? view.state.open_before_power : [];
+  const [others, setOthers] = useState(""); // what the server names beside: of other drives behind the same supply
   const [error, setError] = useState("");
   async function send(state: "live" | "not-known") {
     setError("");
@@ -79,7 +80,9 @@ function Record({ close }: { close: () => void }) {
       refresh();
       close();
     } catch (e) {
-      setError(say(e));
+      const asked = e instanceof Refused && e.problem.errors.find((x) => x.field === "against");
+      if (asked) setOthers(asked.want);
+      setError(asked ? `Say ${asked.want}.` : say(e));
     }
   }
   return (
@@ -126,7 +129,7 @@ function Record({ close }: { close: () => void }) {
           <input className="cell text" value={told} onChange={(e) => setTold(e.target.value)} />
         </label>
       )}
-      {left.length > 0 && (
+      {(left.length > 0 || others) && (
         <section aria-label="Open before power" className="border-l-[5px] border-warn-bar bg-white py-1.5 pr-2 pl-3 text-[13px]">
           <b className="text-warn">▲ Open before power</b>
           <ul className="max-h-32 list-disc overflow-y-auto pl-4" tabIndex={0}>

@@ -9,11 +9,11 @@ import { Dialog } from "../ui/Dialog";
 /** Sends what is done with a lock; the drive is read again after. */
 function useLock() {
   const { place } = useHere();
-  const { refresh, setNotice } = useDesk();
+  const { view, refresh, setNotice } = useDesk();
   const client = useQueryClient();
   return async (lock: Schemas["Lock"]) => {
     try {
-      client.setQueryData(["places"], await ok(api.POST("/api/places/{id}/locks", { params: { path: { id: place.id } }, body: { id: newId(), lock } })));
+      client.setQueryData(["places"], await ok(api.POST("/api/places/{id}/locks", { params: { path: { id: place.id } }, body: { id: newId(), lock: { ...lock, drive: view.id } } })));
       setNotice("");
       refresh();
       return true;

@@ -54,7 +54,7 @@ export function Prove() {
       {p && !v.missing && (
         <>
           <p className={`px-3.5 pb-2 text-[13.5px] font-semibold ${p.trip ? "text-stop" : p.differs > 0 ? "text-warn" : "text-good"}`} role="status">
-            {p.trip ? `✕ It trips in the ${p.trip.while}: ${p.trip.word || p.trip.code}. ${p.would ?? ""}` : p.differs > 0 ? `▲ ${p.differs} differ, ${p.holds} hold.` : `✓ All ${p.holds} hold.`}
+            {p.trip ? `✕ It ${p.trip.stalls ? "stalls" : "trips"} in the ${p.trip.while}: ${p.trip.word || p.trip.code}. ${p.would ?? ""}` : p.differs > 0 ? `▲ ${p.differs} differ, ${p.holds} hold.` : `✓ All ${p.holds} hold.`}
           </p>
           <table className="list w-full bg-white">
             <thead>

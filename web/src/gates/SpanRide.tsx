@@ -79,7 +79,12 @@ export function SpanRide() {
       </div>
       {!old && r.trip && (
         <p className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px] text-stop" role="status">
-          ✕ It trips in the {r.trip.while} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A, {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
+          ✕ It {r.trip.stalls ? "stalls" : "trips"} in the {r.trip.while}{r.trip.stalls ? " and trips" : ""} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A, {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
+        </p>
+      )}
+      {!old && !r.trip && r.stalled && (
+        <p className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px] text-stop" role="status">
+          ✕ It stalls: it stays at {Math.abs(r.top).toFixed(0)} r/min, {r.steady_a.toFixed(1)} A.
         </p>
       )}
       {!old && r.stands && (

@@ -75,7 +75,7 @@ export function RidePicture({ ride, top, set, tried, unit, over = [], fixed = fa
     </>
   );
   return (
-    <svg ref={svg} viewBox={`0 0 ${wide} 352`} className="w-full border border-tin-3 bg-white select-none" role="group" aria-label={`Rise ${text(ride.rise_s)}, fall ${text(ride.fall_s)}${ride.trip ? `; trips in the ${ride.trip.while}` : ""}`}>
+    <svg ref={svg} viewBox={`0 0 ${wide} 352`} className="w-full border border-tin-3 bg-white select-none" role="group" aria-label={`Rise ${text(ride.rise_s)}, fall ${text(ride.fall_s)}${ride.trip ? `; ${ride.trip.stalls ? "stalls" : "trips"} in the ${ride.trip.while}` : ""}`}>
       {lane("speed", "r/min")}
       {lane("current", "A")}
       {lane("torque", "N·m")}

@@ -64,7 +64,7 @@ const Row = memo(function Row({ check: c }: { check: Check }) {
       </div>
       <div className="pl-7 text-[12.5px] leading-snug text-ink-2">
         <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span> {c.beside && <b className="font-semibold text-stop">{c.beside} </b>}
-        {c.taken && c.taken.length > 0 && <span className="text-ink-3">Taken by {c.taken.map((x) => place.place.people?.[x]?.initials ?? x).join(", ")}. </span>}
+        {c.taken && c.taken.length > 0 && <span className="text-ink-3">Taken by {c.taken.map((x) => place.place.people?.[x]?.initials ?? "somebody").join(", ")}. </span>}
         {c.reason && `Reason: ${c.reason}. `}
         {who && (
           <span className="text-ink-3">

@@ -2674,6 +2674,8 @@ export interface components {
         Lock: {
             /** @description on, off, hand-over, removed-by-another */
             act: string;
+            /** @description at which work is meant, when it is hung; missing: at any that the supply feeds */
+            drive?: string;
             /** @description number on the lock or its key */
             key?: string;
             /** @description id of the person whose lock it is */
@@ -3458,6 +3460,8 @@ export interface components {
              * @description V
              */
             link: number;
+            /** @description in the rise, held at its limit far below the speed that is asked for: it stalls, whatever ended that */
+            stalls?: boolean;
             /**
              * Format: double
              * @description s
