@@ -89,15 +89,12 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 				ev.Instrument = "" // a person's word is not measured
 			}
 		case "choose":
-			ok := false
-			for _, o := range c.Options {
-				ok = ok || o.Value == ev.Value
-			}
-			if !ok {
+			i := slices.IndexFunc(c.Options, func(o gate.Option) bool { return o.Value == ev.Value })
+			if i < 0 {
 				return nil, &InputError{"value", ev.Value, "one of the choices"}
 			}
-			if gate.Mistyped(c.Key, ev.Value) {
-				if err := substance("reason", ev.Reason, "how the wrong number came to be typed"); err != nil {
+			if want, asks := strings.CutPrefix(c.Options[i].Why, "Give the reason: "); asks {
+				if err := substance("reason", ev.Reason, strings.TrimSuffix(want, ".")); err != nil {
 					return nil, err
 				}
 			}

@@ -28,11 +28,14 @@ func (a *App) Prove(ctx context.Context, who Actor, driveID, id string) (ProofVi
 	}
 	defer a.proofs.Delete(driveID)
 	out, err := ProveJob(ctx, j, a.now(), func(done, all int) { a.proofs.Store(driveID, ProofProgress{done, all}) })
+	of, _ := rideKey(j, gate.FiguresOf(j, gate.Evaluate(j, a.now()))) // what was proved, whatever somebody changes meanwhile
 	if err != nil || out.Missing != "" || out.Proof.Ended {
 		return out, err
 	}
 	return out, a.record(ctx, who, driveID, id, drivefile.EntryDecision, func(s situation) (any, error) {
-		return drivefile.Decision{Type: "proved", Key: "plan", Reason: out.Summary(), Basis: planBasis(s.state), Shown: shown(brief(out.Proof)), Versions: a.versions(s.job)}, nil
+		basis := planBasis(s.state)
+		basis[gate.RiddenBasis] = of
+		return drivefile.Decision{Type: "proved", Key: "plan", Reason: out.Summary(), Basis: basis, Shown: shown(brief(out.Proof)), Versions: a.versions(s.job)}, nil
 	})
 }
 
@@ -74,7 +77,7 @@ func (v ProofView) Summary() string {
 	case v.Missing != "":
 		return "Needs " + v.Missing + "."
 	case p.Trip != nil:
-		return fmt.Sprintf("Tripped in the %s: %s. %s", p.Trip.While, strings.TrimSpace(p.Trip.Word+" "+p.Trip.Code), p.Would)
+		return fmt.Sprintf("%s in the %s: %s. %s", map[bool]string{true: "Stalled", false: "Tripped"}[p.Trip.Stalls], p.Trip.While, strings.TrimSpace(p.Trip.Word+" "+p.Trip.Code), p.Would)
 	case p.Differs > 0:
 		return fmt.Sprintf("%d of %d hold, %d differ.", p.Holds, p.Holds+p.Differs, p.Differs)
 	}

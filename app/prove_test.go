@@ -41,6 +41,32 @@ func TestAProofIsKept(t *testing.T) {
 	if err != nil || !strings.HasPrefix(string(raw), "%PDF") {
 		t.Errorf("%d bytes, %v", len(raw), err)
 	}
+	// One that does not hold is a finding of gate Signal until the plan, or what it rests on, is another.
+	found := func() string {
+		for _, f := range d.view(id).State.Findings {
+			if strings.HasPrefix(f.Code, "proof-") {
+				return string(f.Severity) + ": " + f.Title + ". " + f.Detail
+			}
+		}
+		return ""
+	}
+	if f := found(); f != "" {
+		t.Errorf("a proof that holds: %s", f)
+	}
+	for _, s := range [][2]string{{"load_torque", "30 %"}, {"load_inertia", "2"}, {"rise", "25 s"}, {"bus_control", "off"}, {"fall", "1 s"}} {
+		d.set(d.rh, id, "intent."+s[0], s[1])
+	}
+	if v, err = d.Prove(ctx, d.rh, id, app.NewID()); err != nil || v.Proof.Trip == nil {
+		t.Fatalf("%+v %v", v.Proof.Trip, err)
+	}
+	if f := found(); !strings.HasPrefix(f, "stop: ") || !strings.Contains(f, "trips in the fall") {
+		t.Errorf("a proof that trips: %q", f)
+	}
+	refused(t, "passed with it", d.Pass(ctx, d.rh, id, app.NewID(), "signal"), "cannot be passed yet")
+	d.set(d.rh, id, "intent.fall", "25 s")
+	if f := found(); f != "" {
+		t.Errorf("of another plan: %s", f)
+	}
 	stopped, stop := context.WithCancel(ctx)
 	stop()
 	_, _ = d.Prove(stopped, d.rh, id, app.NewID())

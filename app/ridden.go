@@ -39,39 +39,43 @@ func (a *App) evaluated(j gate.Job, ride bool) (s gate.State, known bool) {
 	if j.Ridden, known = a.ridden(j, s, ride); !known {
 		return s, false
 	}
-	if j.Ridden == nil || len(j.Ridden.Findings) == 0 && j.Ridden.Low != "stalls" && j.Ridden.Low != "trips" && s.HoldsAtLowest() {
+	if j.Ridden == nil || !gate.ProofStands(j, j.Ridden.Of) && len(j.Ridden.Findings) == 0 && j.Ridden.Low != "stalls" && j.Ridden.Low != "trips" && s.HoldsAtLowest() {
 		return s, true // the ride says what is said already
 	}
 	return gate.Evaluate(j, a.now()), true
 }
 
-// ridden rides a job's plan, once everything that it needs is entered; nil while it is not. ride false: only what is known already.
-func (a *App) ridden(j gate.Job, s gate.State, ride bool) (r *gate.Ridden, known bool) {
+// rideKey names what is ridden: the plan, the machine's figures and the family; empty while anything that a ride needs is missing. low is the lowest speed, Hz.
+func rideKey(j gate.Job, f gate.Figures) (key string, low float64) {
 	in := j.Drive.Intent
-	if in.HighestSpeed.Value == nil || in.Rise.Value == nil || in.Fall.Value == nil || in.Load == "" {
-		return nil, true
+	if f.Missing != "" || in.HighestSpeed.Value == nil || in.Rise.Value == nil || in.Fall.Value == nil || in.Load == "" {
+		return "", 0
 	}
-	f := gate.FiguresOf(j, s)
-	if f.Missing != "" {
-		return nil, true
-	}
-	low := 0.
-	if v, ok := in.LowestSpeed.In(quantity.Speed, "r/min"); ok && f.Motor.Poles > 0 {
+	if v, ok := in.LowestSpeed.In(quantity.Speed, "r/min"); ok && f.Motor.Poles > 0 && !f.WithoutEncoder {
 		low = v * float64(f.Motor.Poles) / 120
 	}
 	raw, err := json.Marshal(map[string]any{"figures": f, "family": j.Family.Hash, "low": low, "stated": in.LoadInertia.Value != nil})
 	if err != nil { // a figure that is none: nothing is ridden
-		return nil, true
+		return "", 0
 	}
 	sum := sha256.Sum256(raw)
-	key := hex.EncodeToString(sum[:12])
+	return hex.EncodeToString(sum[:12]), low
+}
+
+// ridden rides a job's plan, once everything that it needs is entered; nil while it is not. ride false: only what is known already.
+func (a *App) ridden(j gate.Job, s gate.State, ride bool) (r *gate.Ridden, known bool) {
+	f := gate.FiguresOf(j, s)
+	key, low := rideKey(j, f)
+	if key == "" {
+		return nil, true
+	}
 	rides.mu.Lock()
 	r, ok := rides.all[key]
 	rides.mu.Unlock()
 	if ok || !ride {
 		return r, ok
 	}
-	if out, err := judged(setupOf(j, f), math.Max(low, 0), f.TorqueStated && in.LoadInertia.Value != nil); err != nil {
+	if out, err := judged(setupOf(j, f), math.Max(low, 0), f.TorqueStated && j.Drive.Intent.LoadInertia.Value != nil); err != nil {
 		slog.Warn("a plan cannot be ridden", "drive", j.ID, "error", err) // said once, and kept as not ridden
 	} else {
 		r = &gate.Ridden{Of: key, Findings: out.Findings, Low: out.Low}

@@ -2,9 +2,11 @@ package app
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"strings"
 
+	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/formats/pdf"
 )
@@ -59,7 +61,7 @@ func (a *App) StopRecord(ctx context.Context, driveID string) ([]byte, error) {
 			if strings.HasPrefix(x.Key, gate.TestPrefix) {
 				tests.Rows = append(tests.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Detail), who})
 			} else {
-				other.Rows = append(other.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Unit), who})
+				other.Rows = append(other.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Unit + " " + x.Reason), who})
 			}
 			if x.Verdict != gate.Holds {
 				open.Rows = append(open.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(x.Detail + " " + x.Reason)})
@@ -75,6 +77,24 @@ func (a *App) StopRecord(ctx context.Context, driveID string) ([]byte, error) {
 			open.Rows = append(open.Rows, []string{string(f.Severity), f.Title, why})
 		}
 	}
+	mended := pdf.Table{Title: "Tests that failed, and what was mended", Head: []string{"", "test or mend", "shown, or what was done", "who, when"}, Widths: []float64{18, 56, 80, 26}}
+	failed, mends := gate.StopRound(s.job, s.drawing)
+	for _, en := range mends {
+		var ev drivefile.Evidence
+		if json.Unmarshal(en.Body, &ev) != nil {
+			continue
+		}
+		for ; len(failed) > 0 && failed[0].Entry.Seq < en.Seq; failed = failed[1:] {
+			mended.Rows = append(mended.Rows, failedRow(failed[0], p))
+		}
+		mended.Rows = append(mended.Rows, []string{"mend", map[string]string{"wire": "a wire", "part": "a part"}[ev.Value], ev.Reason, signed(p, en.By, en.At)})
+		if ev.Value != "wire" && ev.Value != "part" {
+			mended.Rows[len(mended.Rows)-1][0], mended.Rows[len(mended.Rows)-1][1] = "none", "nothing: it was misread"
+		}
+	}
+	for _, f := range failed {
+		mended.Rows = append(mended.Rows, failedRow(f, p))
+	}
 	resets := pdf.Table{Title: "The way back: both resets in their order", Head: []string{"after", "do", "shows"}, Widths: []float64{26, 110, 44}}
 	for _, x := range stopResets(s, c) {
 		resets.Rows = append(resets.Rows, []string{x.After, x.Do, x.Shows})
@@ -83,6 +103,14 @@ func (a *App) StopRecord(ctx context.Context, driveID string) ([]byte, error) {
 	for _, w := range s.drawing.Circuit.Wires {
 		wires.Rows = append(wires.Rows, []string{w.ID, w.From, w.To, w.Why})
 	}
-	rec.Tables = append(rec.Tables, tests, other, open, resets, wires)
+	rec.Tables = append(rec.Tables, tests)
+	if len(mended.Rows) > 0 {
+		rec.Tables = append(rec.Tables, mended)
+	}
+	rec.Tables = append(rec.Tables, other, open, resets, wires)
 	return rec.Write()
+}
+
+func failedRow(f gate.StopFailure, p drivefile.Place) []string {
+	return []string{"FAILED", f.Test.Title, f.Shown, signed(p, f.Entry.By, f.Entry.At)}
 }

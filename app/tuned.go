@@ -8,6 +8,7 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/tune"
 )
 
 // TuneTaken says where a tune's result is read.
@@ -41,12 +42,16 @@ func (a *App) TakeTune(ctx context.Context, who Actor, driveID string, in TuneTa
 		return &RefusedError{err.Error()}
 	}
 	return a.recordAll(ctx, who, driveID, in.ID, drivefile.EntryEvidence, func(now situation) ([]any, error) {
-		c, _ := findCheck(now.state, "tune/ended/shown")
+		c, _ := findCheck(now.state, gate.TuneEnded(now.state.Tune))
 		if c == nil || c.Do == "" {
 			return nil, &RefusedError{"Gate Tune is not ready for a result: choose a kind, and answer what comes before it."}
 		}
 		list := []any{drivefile.Evidence{Key: c.Key, Value: "ended", Instrument: in.From, Basis: c.Basis}}
-		for _, r := range now.state.Tune.Results {
+		results := now.state.Tune.Results
+		if now.state.Tune.Kind == tune.KindMechanical {
+			results = nil // those of the tune before it stay
+		}
+		for _, r := range results {
 			s, ok := now.job.Family.Setting(r.Setting)
 			held, read := values[r.Setting]
 			if !ok || !read {

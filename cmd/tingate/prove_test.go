@@ -30,7 +30,7 @@ func TestProveHeadless(t *testing.T) {
 	}
 	d.Intent.Control, d.Intent.LoadTorque = "volts-per-hertz", sample.Q("intent.load_torque", "150")
 	bad, _ := json.Marshal(d)
-	if _, complaint, status = tell(t, "prove", write(t, "bad.json", string(bad)), "--out", filepath.Join(t.TempDir(), "p.json")); status != 1 || !strings.Contains(complaint, "Tripped") {
+	if _, complaint, status = tell(t, "prove", write(t, "bad.json", string(bad)), "--out", filepath.Join(t.TempDir(), "p.json")); status != 1 || !strings.Contains(complaint, "Stalled") {
 		t.Errorf("%d %s", status, complaint)
 	}
 	d.Motor.Rows = nil

@@ -423,6 +423,14 @@ func (c *compiler) manual() {
 	}
 	for i, m := range c.f.Modules {
 		c.oneOf(fmt.Sprintf("modules[%d].kind", i), m.Kind, moduleKinds)
+		for n, s := range m.Signals {
+			c.oneOf(fmt.Sprintf("modules[%d].signals[%d]", i, n), s, []string{"ttl", "htl", "sine"})
+		}
+		for n, x := range m.Feeds {
+			if !(x.Volts > 0 && x.Volts <= 60 && x.Current > 0 && x.Current <= 5000) {
+				c.bad(fmt.Sprintf("modules[%d].feeds[%d]", i, n), fmt.Sprintf("%g V, %g mA", x.Volts, x.Current), "up to 60 V and 5000 mA, both above zero")
+			}
+		}
 	}
 	for i, s := range c.f.Slots {
 		for _, m := range s.Takes {

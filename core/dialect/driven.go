@@ -29,7 +29,7 @@ func (f *Family) Reacts(what string, values map[string]int64) string {
 }
 
 // serves is the closed list of what a setting is found by for a person's wish, where neither an intent nor the simulated drive stands behind it.
-var serves = []string{"loop", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking"}
+var serves = []string{"loop", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking", "motor-kind", "brake", "brake-delay"}
 
 // Driven is a setting's value for the simulated drive.
 type Driven struct {

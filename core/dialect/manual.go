@@ -195,6 +195,23 @@ type Module struct {
 	Kind  string `yaml:"kind,omitempty" json:"kind"` // encoder, terminals, network
 	Name  string `yaml:"name" json:"name"`
 	Gives string `yaml:"gives,omitempty" json:"gives"`
+	// Of an encoder's module: what it can feed an encoder with, and the signals that it reads (ttl, htl, sine). Empty: the file does not say.
+	Feeds   []Feed `yaml:"feeds,omitempty" json:"feeds,omitempty"`
+	Signals Words  `yaml:"signals,omitempty" json:"signals,omitempty"`
+}
+
+// Feed is a supply for an encoder.
+type Feed struct {
+	Volts   float64 `yaml:"v" json:"v"`
+	Current float64 `yaml:"ma" json:"ma"` // mA at most
+}
+
+// EncoderModule is the module that an encoder goes to; ok is false when the family has none.
+func (f *Family) EncoderModule() (m Module, ok bool) {
+	if i := slices.IndexFunc(f.Modules, func(m Module) bool { return m.Kind == "encoder" }); i >= 0 {
+		return f.Modules[i], true
+	}
+	return m, false
 }
 
 // TakesEncoder tells whether an encoder can be connected: by terminals of its own, or by a module in a slot.

@@ -11,10 +11,10 @@ import (
 // Wished is what a person wants of settings that carry no intent of the closed list: by what they do. Speeds at the shaft, r/min; shares
 // of the motor's own values; seconds; ohms. What is not in a map is not wanted.
 type Wished struct {
-	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5, loop-gain, loop-time, loop-setpoint, sleep, torque-limit, torque-limit-braking, pot
-	Means   map[string]string  // pot-keeps, stop-key, interlock, interlock-back: what its choice is to stand for
+	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5, loop-gain, loop-time, loop-setpoint, sleep, torque-limit, torque-limit-braking, pot, brake-delay
+	Means   map[string]string  // pot-keeps, stop-key, interlock, interlock-back, motor-kind: what its choice is to stand for
 	Reacts  []string           // what a reaction depends on, and stays as delivered where nothing else is wished: it is planned and read back
-	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor, loop
+	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor, loop, brake
 }
 
 // wishedWords are what the wishes are called in a reason.
@@ -22,7 +22,8 @@ var wishedWords = map[string]string{"rounding": "rounding of the ramps", "dc-bra
 	"reverse-wait": "wait before reverse", "hand-speed": "hand speed", "reference-filter": "filter of the reference", "preset-4": "preset 4", "preset-5": "preset 5",
 	"dc-brake": "DC brake", "resistor": "braking resistor", "bus-control": "fall lengthened by the DC link", "flying-start": "flying start", "run-at-power": "run held at power-up", "sensor": "winding sensor, wired at gate Control",
 	"loop": "process loop", "loop-gain": "gain of the loop", "loop-time": "time of the loop", "loop-setpoint": "setpoint of the loop", "sleep": "sleep below", "torque-limit": "torque limit", "torque-limit-braking": "torque limit when braking",
-	"pot": "faster and slower, to the highest speed in", "pot-keeps": "faster and slower, kept", "stop-key": "stop key in remote", "interlock": "interlock opens", "interlock-back": "after the interlock closes"}
+	"pot": "faster and slower, to the highest speed in", "pot-keeps": "faster and slower, kept", "stop-key": "stop key in remote", "interlock": "interlock opens", "interlock-back": "after the interlock closes",
+	"motor-kind": "the motor's kind", "brake": "mechanical brake, opened by the drive", "brake-delay": "time until the brake is open"}
 
 // Lack is a wish that a family has no setting for: by its name among the wishes, and in words.
 type Lack struct{ Name, Words string }
@@ -43,7 +44,7 @@ func (w Wished) SkipsOf() [][2]float64 {
 // Wish turns wishes into what the family's settings must hold, by code; lacks are those that it has no setting for, in words.
 func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack) {
 	x := wishing{f: f, p: p, highest: f.highest(p), out: map[string]Function{}}
-	for _, name := range []string{"dc-brake", "resistor", "bus-control", "flying-start", "run-at-power", "sensor", "loop"} {
+	for _, name := range []string{"dc-brake", "resistor", "bus-control", "flying-start", "run-at-power", "sensor", "loop", "brake"} {
 		on, ok := w.On[name]
 		if !ok {
 			continue
@@ -64,7 +65,7 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack)
 		}
 	}
 	x.skips(w.SkipsOf())
-	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking", "pot"} {
+	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking", "pot", "brake-delay"} {
 		if v, ok := w.Numbers[name]; ok && !math.IsNaN(v) {
 			x.number(name, name, v)
 		}
@@ -75,6 +76,9 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack)
 				x.lack(name, wishedWords[name]+": "+strings.ReplaceAll(w.Means[name], "-", " "))
 			}
 			continue
+		}
+		if name == "motor-kind" && w.Means[name] == "induction" && x.setting(name) == nil {
+			continue // a family without a choice of it is for no other
 		}
 		x.means(name, w.Means[name])
 	}
@@ -138,11 +142,28 @@ func (s *Setting) lit() int64 {
 }
 
 func (x *wishing) put(s *Setting, steps int64, because, rounded string) {
+	x.out[s.Code] = s.function(steps, because, rounded)
+}
+
+func (s *Setting) function(steps int64, because, rounded string) Function {
 	fn := Function{Steps: steps, Because: because, Rounded: rounded}
 	if !s.Inside(steps) {
 		fn.Problem = fmt.Sprintf("%s is outside of %s", s.WithUnit(steps), s.Span())
 	}
-	x.out[s.Code] = fn
+	return fn
+}
+
+// Nearest is what a setting is to hold for a value in its unit: the nearest step, and whether it can.
+func (s *Setting) Nearest(v float64, because string) Function { return s.hold(v, nearest, because) }
+
+func (s *Setting) hold(v float64, r rounding, because string) Function {
+	exact := v / s.step()
+	steps := onGrid(exact, r)
+	rounded := ""
+	if math.Abs(exact-float64(steps)) > 1e-6 {
+		rounded = map[rounding]string{down: "rounded down", up: "rounded up", nearest: "rounded"}[r]
+	}
+	return s.function(steps, because, rounded)
 }
 
 // skips are two ends each, or a middle each with one width for all.
@@ -172,13 +193,7 @@ func (x *wishing) grid(s *Setting, v float64, r rounding, because string) {
 	if math.IsNaN(v) {
 		return // what it is counted from is not entered yet: the findings say so
 	}
-	exact := v / s.step()
-	steps := onGrid(exact, r)
-	rounded := ""
-	if math.Abs(exact-float64(steps)) > 1e-6 {
-		rounded = map[rounding]string{down: "rounded down", up: "rounded up", nearest: "rounded"}[r]
-	}
-	x.put(s, steps, because, rounded)
+	x.out[s.Code] = s.hold(v, r, because)
 }
 
 // speed is a shaft speed, r/min, as a setting counts it: by the frequency that the load's slip asks for.
@@ -220,7 +235,7 @@ func (x *wishing) number(drives, name string, v float64) {
 	case "dc-brake-current":
 		counted, r = share(v*x.p.Motor.Current/x.p.DriveCurrent), down
 		said += " of the motor's current"
-	case "dc-brake-time", "reverse-wait", "reference-filter", "loop-time":
+	case "dc-brake-time", "reverse-wait", "reference-filter", "loop-time", "brake-delay":
 		said, counted = fmt.Sprintf("%.4g s", v), v
 		if s.Unit == "ms" {
 			counted = v * 1000

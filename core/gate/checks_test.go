@@ -149,8 +149,8 @@ func whole(t *testing.T, key string, p *practice.Practice) *scene {
 	case "stop":
 		s.stopWhole()
 	case "turn":
-		s.job.Drive.Turn.Stands, s.job.Drive.Turn.Brake, s.job.Drive.Turn.Lines = "coupled", "drive", sample.Q("turn.lines", "1024")
-		s.job.Drive.Site.Encoder = "wanted"
+		s.job.Drive.Turn.Stands, s.job.Drive.Turn.Brake = "coupled", "drive"
+		wantsEncoder(&s.job.Drive)
 		s.passes(t, "power", "control", "wake", "stop")
 	case "tune":
 		s.job.Drive.Intent.Control, s.job.Drive.Turn.Brake = "vector", "apart"

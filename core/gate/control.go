@@ -9,7 +9,9 @@ import (
 
 	"tingate/core/circuit"
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/quantity"
 	"tingate/core/wiring"
 )
 
@@ -51,7 +53,7 @@ func WiringOf(j Job) (wiring.Plan, bool) {
 		return wiring.Plan{}, false
 	}
 	w := wiring.Wants{Command: d.Command, Reverse: d.Reverse, Jog: d.Jog, Reset: d.Reset, Interlock: d.Interlock, Second: d.Second, Hand: d.Hand, Reference: d.Reference,
-		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Encoder: j.Drive.Site.Encoder == "wanted", Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Numbers: d.Numbers, Screens: "drive-end"}
+		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Brake: j.Drive.Turn.Brake == "drive", Encoder: encoderOf(j.Drive.Site), Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Numbers: d.Numbers, Screens: "drive-end"}
 	if j.Practice != nil {
 		w.Screens = j.Practice.Choices["screens"]
 	}
@@ -70,6 +72,14 @@ func WiringOf(j Job) (wiring.Plan, bool) {
 		w.Own = append(w.Own, circuit.Wire{ID: id, From: x.From, To: x.To, Colour: x.Colour, Area: x.Area, Screen: x.Screen, Why: x.Why})
 	}
 	return wiring.Make(j.Family, w), true
+}
+
+// encoderOf is the encoder that is to be connected; nil: none is wanted.
+func encoderOf(s drivefile.Site) *wiring.Encoder {
+	if s.Encoder != "wanted" {
+		return nil
+	}
+	return &wiring.Encoder{Signals: s.EncoderType, Volts: num(s.EncoderVolts, quantity.Voltage, "V"), Amps: num(s.EncoderAmps, quantity.Current, "A")}
 }
 
 // Untouched are the wires of a list of which nothing was done yet.

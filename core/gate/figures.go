@@ -24,6 +24,8 @@ type Figures struct {
 	Band     float64 // share by which LoadJ may be off: from LoadJ/(1+Band) to LoadJ·(1+Band)
 	// TorqueStated: a person said what the load takes.
 	TorqueStated bool
+	// WithoutEncoder: one is planned, and the drive has not been given its lines yet.
+	WithoutEncoder bool
 
 	Own      bool
 	Magnet   bool // permanent magnets
@@ -89,10 +91,18 @@ func FiguresOf(j Job, s State) Figures {
 	out.load(j, assume)
 	out.process(j, assume)
 	out.brake(j, assume)
+	encoder := false
 	for _, l := range s.Lines {
 		if l.Planned && l.Missing == "" && l.Problem == "" && l.Kind != "text" {
 			out.Settings[l.Code] = l.Steps
+			if set, ok := j.Family.Setting(l.Code); ok && set.Drives == "encoder-lines" {
+				encoder = l.Steps > 0
+			}
 		}
+	}
+	if j.Drive.Site.Encoder == "wanted" && j.Drive.Intent.Control == "vector" && !encoder {
+		out.WithoutEncoder = true
+		assume("It runs without its encoder: the drive is given its lines once gate Turn has proved its direction. How it holds at the lowest speed is not shown so.")
 	}
 	return out
 }

@@ -46,6 +46,7 @@ func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) (p dialect.Pl
 			p.Functions = map[string]dialect.Function{}
 		}
 		turnFunctions(j, r, p.Functions)
+		makersValues(j, r, p.Functions)
 		var wished map[string]dialect.Function
 		wished, lacks = j.Family.Wish(&p, wishedOf(j.Drive))
 		maps.Copy(p.Functions, wished)

@@ -165,10 +165,22 @@ func (e *evaluation) chosenTests(d *stops.Drawing, basis map[string]string) map[
 	return out
 }
 
-// stopBasis is what the tests rest on, beside the drive: the circuit as drawn, and the program of a safety controller.
-func stopBasis(j Job, d *stops.Drawing) map[string]string {
+// stopBasis is what the tests rest on, beside the drive: the circuit as drawn, the program of a safety controller, and what was mended last. A mend starts a
+// fresh round: what passed before it says nothing of the circuit as it is now.
+func (e *evaluation) stopBasis(d *stops.Drawing) map[string]string {
+	b := e.circuitBasis(d)
+	if en, ok := e.rec.evidence[mendKey]; ok {
+		if ev := e.rec.evBody[mendKey]; ev.Value != misread && ev.Basis["circuit"] == d.Hash {
+			b["mend"] = en.ID
+		}
+	}
+	return b
+}
+
+// circuitBasis is stopBasis without what was mended.
+func (e *evaluation) circuitBasis(d *stops.Drawing) map[string]string {
 	b := map[string]string{"circuit": d.Hash}
-	if c, ok := stopCircuit(j); ok && c.Program+c.Checksum != "" {
+	if c, ok := stopCircuit(e.job); ok && c.Program+c.Checksum != "" {
 		b["program"] = strings.TrimSpace(c.Program + " " + c.Checksum)
 	}
 	return b
@@ -176,9 +188,8 @@ func stopBasis(j Job, d *stops.Drawing) map[string]string {
 
 // stopTests are the checks of the table.
 func (e *evaluation) stopTests(d *stops.Drawing) {
-	basis := stopBasis(e.job, d)
-	chosen := e.chosenTests(d, basis)
-	mended := false
+	basis := e.stopBasis(d)
+	chosen := e.chosenTests(d, e.circuitBasis(d))
 	e.state.Stop.Lift = e.lift(d)
 	for _, t := range d.Table {
 		key := TestPrefix + t.Key
@@ -199,6 +210,8 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 			shown, err := d.ReadShown(t, ev.Value)
 			counts, why := e.rec.machines.stands(c.Basis, ev)
 			switch {
+			case !counts && ev.Basis["circuit"] == basis["circuit"] && ev.Basis["mend"] != basis["mend"]:
+				c.Verdict, c.Detail = Again, "Something was mended since: the whole round is done again."
 			case !counts && strings.HasPrefix(why, "before "):
 				c.Verdict, c.Detail = Again, "The circuit or its program has changed since: test it again."
 			case !counts:
@@ -211,14 +224,11 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 			default:
 				c.Verdict, c.Detail = Holds, ""
 				e.state.Stop.Done++
-				mended = mended || e.failedBefore(d, t, key)
 			}
 		}
 		e.check("stop", c)
 	}
-	if mended {
-		e.confirm("stop", Check{Key: "stop/mended/again", Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: "either", Basis: basis}, true)
-	}
+	e.mended(d)
 }
 
 // lift says why a test in which a wire is lifted cannot be answered now: since the last of them everything that feeds the drive was to be proved dead at it,
@@ -256,20 +266,6 @@ func lower(s string) string {
 	return strings.ToLower(s[:1]) + s[1:]
 }
 
-// failedBefore tells whether an earlier answer to a test, of the same circuit, was otherwise.
-func (e *evaluation) failedBefore(d *stops.Drawing, t stops.Test, key string) bool {
-	for _, en := range e.rec.series[key] {
-		var ev drivefile.Evidence
-		if json.Unmarshal(en.Body, &ev) != nil || ev.Basis["circuit"] != d.Hash {
-			continue
-		}
-		if shown, err := d.ReadShown(t, ev.Value); err == nil && d.Otherwise(t, shown) != "" {
-			return true
-		}
-	}
-	return false
-}
-
 // stopMeasured is what is read off besides: how far the channels are apart, what the drive shows, a drop.
 func (e *evaluation) stopMeasured(d *stops.Drawing) {
 	const group = "Measured"
@@ -279,7 +275,7 @@ func (e *evaluation) stopMeasured(d *stops.Drawing) {
 	if math.IsNaN(limit) {
 		limit = 500
 	}
-	basis := stopBasis(e.job, d)
+	basis := e.stopBasis(d)
 	if c, _ := stopCircuit(e.job); c.Kind != "one-channel" {
 		e.measure("stop", Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
 	}
@@ -356,6 +352,9 @@ func (e *evaluation) signed(c drivefile.StopCircuit, d *stops.Drawing) {
 	basis := map[string]string{"by": c.By, "paper": c.Paper, "level": c.Required + c.Reached, "program": c.Program + " " + c.Checksum, "next": c.Next}
 	if d != nil {
 		basis["circuit"] = d.Hash
+		if mend := e.stopBasis(d)["mend"]; mend != "" {
+			basis["mend"] = mend
+		}
 	}
 	who := "a qualified person"
 	if c.By != "" {

@@ -110,13 +110,38 @@ func TestATestThatFailsIsParted(t *testing.T) {
 	if _, readings = gate.StopReadings(s.job, s.state(), d); len(readings) != 1 || readings[0].Joined == nil || !*readings[0].Joined {
 		t.Errorf("%+v", readings)
 	}
-	// Mended: the test is done again.
+	// Done again without a word of what was mended: that is asked for. Said, a fresh round begins, also for what passed before.
+	passed := check(s.state(), "stop/test/both/S1")
+	s.answer(t, passed, stops.AsMust)
 	c = check(s.state(), "stop/test/both/S2")
 	s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: c.Key, Value: stops.AsMust, Basis: c.Basis})
 	st = s.state()
-	if check(st, c.Key).Verdict != gate.Holds || check(st, asked.Asked).Key != "" || check(st, "stop/mended/again").Verdict != gate.NotDone {
-		t.Errorf("mended: %s, %+v", check(st, c.Key).Verdict, check(st, "stop/mended/again"))
+	if check(st, c.Key).Verdict != gate.Holds || check(st, asked.Asked).Key != "" || check(st, "stop/mended/what").Verdict != gate.NotDone {
+		t.Errorf("mended: %s, %+v", check(st, c.Key).Verdict, check(st, "stop/mended/what"))
 	}
+	s.see(t, "stop/mended/what", "misread", "")
+	if st = s.state(); check(st, passed.Key).Verdict != gate.Holds || check(st, "stop/mended/what").Verdict != gate.Holds {
+		t.Errorf("misread: %+v", check(st, passed.Key))
+	}
+	s.see(t, "stop/mended/what", "wire", "")
+	st = s.state()
+	for _, key := range []string{passed.Key, c.Key} {
+		if x := check(st, key); x.Verdict != gate.Again || !strings.Contains(x.Detail, "whole round") {
+			t.Errorf("%s after a mend: %+v", key, x)
+		}
+		s.answer(t, check(st, key), stops.AsMust)
+	}
+	if st = s.state(); check(st, passed.Key).Verdict != gate.Holds || check(st, c.Key).Verdict != gate.Holds {
+		t.Errorf("the round after it: %+v", check(st, c.Key))
+	}
+	s.answer(t, check(st, c.Key), value)
+	if x := check(s.state(), "stop/mended/what"); x.Verdict != gate.Again || !strings.Contains(x.Detail, "failed after that") {
+		t.Errorf("failed again: %+v", x)
+	}
+	if failed, mends := gate.StopRound(s.job, d); len(failed) != 2 || len(mends) != 2 || failed[0].Shown == "" {
+		t.Errorf("%d failures, %d mends", len(failed), len(mends))
+	}
+	s.see(t, "stop/mended/what", "part", "")
 	// Any change of the circuit asks for every test again.
 	s.circuit(func(c *drivefile.StopCircuit) { c.Lamps = "three" })
 	if c = check(s.state(), c.Key); c.Verdict != gate.Again || !strings.Contains(c.Detail, "has changed") {

@@ -24,7 +24,7 @@ func OhmsKey(c stops.Continuity) string {
 
 // partingBasis is what measurements that part suspects rest on: the tests that fail. When one is mended they count no longer.
 func (e *evaluation) partingBasis(d *stops.Drawing) map[string]string {
-	b := stopBasis(e.job, d)
+	b := e.stopBasis(d)
 	for _, c := range e.gates["stop"].Checks {
 		if strings.HasPrefix(c.Key, TestPrefix) && c.Verdict == Stops {
 			b["fails"] += c.Key + "@" + e.rec.evidence[c.Key].ID + " "

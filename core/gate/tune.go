@@ -89,7 +89,11 @@ func (e *evaluation) tune() {
 	s.Kind = kind
 	e.controlModes()
 	if kind != "" && kind != tune.KindNone {
-		basis := tuneBasis(e.job, kind)
+		electrical := kind
+		if before := e.rec.evBody[tuneEnded].Basis["tune"]; kind == tune.KindMechanical && before != "" {
+			electrical = before // its values stay: a mechanical tune learns the inertia, and nothing of the winding
+		}
+		basis := tuneBasis(e.job, electrical)
 		if f := e.job.Family; f != nil {
 			for i := range f.Recipes.Tunes {
 				if f.Recipes.Tunes[i].Kind == kind {
@@ -101,11 +105,16 @@ func (e *evaluation) tune() {
 		if kind == tune.KindMaker {
 			s.Ready = true
 		} else {
-			celsius = e.beforeTune(kind)
+			celsius = e.beforeTune(kind, electrical)
 			s.Ready = e.readyToTune()
-			e.tuneEnded(kind, basis)
+			if electrical != kind {
+				e.tuneStands(e.tuneEnds(tuneEnded, "The tune before it ended with", basis, false), basis)
+				e.tuneEnds(mechanicalEnded, "At the end it showed", tuneBasis(e.job, kind), s.Ready)
+			} else {
+				e.tuneStands(e.tuneEnds(tuneEnded, "At the end it showed", basis, s.Ready), basis)
+			}
 		}
-		e.tuneResults(kind, basis, celsius)
+		e.tuneResults(electrical, basis, celsius)
 	}
 	e.check("tune", e.findingsCheck("tune", "Findings answered"))
 }
@@ -118,7 +127,7 @@ func (e *evaluation) tuneKind() string {
 		return ""
 	}
 	p := tune.Permit{Permanent: d.Motor.Kind == "permanent-magnet", Uncouple: t.Uncouple == "yes", Hanging: t.Hanging, Backstop: t.Backstop, Wants: e.choice("tune", "best"),
-		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: e.rec.evBody["tune/ended/shown"].Value == "ended"}
+		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: e.rec.evBody[tuneEnded].Value == "ended"}
 	var has []string
 	if f := e.job.Family; f != nil {
 		for _, r := range f.Recipes.Tunes {
@@ -142,8 +151,22 @@ func (e *evaluation) tuneKind() string {
 	return e.choose("tune", Check{Key: "tune/kind/chosen", Group: "Kind of tune", Title: "Kind of tune", Detail: detail, Basis: basis}, options, true)
 }
 
-// beforeTune is what must hold before a tune starts; it gives the winding's temperature, °C.
-func (e *evaluation) beforeTune(kind string) float64 {
+// Keys of what a tune showed at its end.
+const (
+	tuneEnded       = "tune/ended/shown"
+	mechanicalEnded = "tune/ended/mechanical"
+)
+
+// TuneEnded is the key under which the end of a tune of a kind is recorded: a mechanical one stands beside the one before it.
+func TuneEnded(s TuneState) string {
+	if s.Kind == tune.KindMechanical && len(s.Results) > 0 {
+		return mechanicalEnded
+	}
+	return tuneEnded
+}
+
+// beforeTune is what must hold before a tune starts; it gives the winding's temperature, °C, at the tune whose values count.
+func (e *evaluation) beforeTune(kind, electrical string) float64 {
 	d := e.job.Drive
 	const group = "Before it starts"
 	verdict := func(gate, key string) string {
@@ -176,7 +199,9 @@ func (e *evaluation) beforeTune(kind string) float64 {
 		basis["kind"] = kind
 		e.confirm("tune", Check{Key: "tune/ready/" + key, Group: group, Title: title, Detail: detail, Basis: basis}, true)
 	}
-	ask("cable", "Motor cable and links are as they will stay", "The cable is measured along with the winding.", map[string]string{"cable": d.Site.Cable.Text, "area": d.Power.MotorArea})
+	if kind == electrical {
+		ask("cable", "Motor cable and links are as they will stay", "The cable is measured along with the winding.", map[string]string{"cable": d.Site.Cable.Text, "area": d.Power.MotorArea})
+	}
 	switch kind {
 	case tune.KindUncoupled:
 		ask("uncoupled", "Uncoupled; key and coupling half taken off or secured", "They leave at full speed: the shaft turns up to rated speed.", map[string]string{})
@@ -190,8 +215,10 @@ func (e *evaluation) beforeTune(kind string) float64 {
 		}
 	}
 	ask("local", "Keypad has command, run input open", "", map[string]string{})
-	ask("cold", "Motor cold: not run for some hours", "A warm winding reads up to a third more.", map[string]string{})
-	m := e.measure("tune", Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": kind}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
+	if kind == electrical {
+		ask("cold", "Motor cold: not run for some hours", "A warm winding reads up to a third more.", map[string]string{})
+	}
+	m := e.measure("tune", Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": electrical}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
 	if m.ok {
 		return m.value
 	}
@@ -210,8 +237,8 @@ func (e *evaluation) readyToTune() bool {
 	return true
 }
 
-// tuneEnded asks what the drive showed at the end, and says when a tune that was made counts no longer.
-func (e *evaluation) tuneEnded(kind string, basis map[string]string) {
+// tuneEnds asks what the drive showed at the end of a tune; it gives the check as it is recorded.
+func (e *evaluation) tuneEnds(key, title string, basis map[string]string, ready bool) Check {
 	s := &e.state.Tune
 	done := "ended without a fault"
 	var detail []string
@@ -225,12 +252,21 @@ func (e *evaluation) tuneEnded(kind string, basis map[string]string) {
 			detail = append(detail, "Press stop afterwards: it will not run before.")
 		}
 	}
-	ended := e.choose("tune", Check{Key: "tune/ended/shown", Group: "The run", Title: "At the end it showed", Detail: strings.Join(detail, " "), Basis: basis}, []Option{{"ended", done, ""}, {"other", "an alarm, or nothing", ""}}, s.Ready)
-	if ended == "other" {
-		e.verdictOf("tune", "tune/ended/shown", Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an implausible plate. Clear it and run it again.")
+	c := Check{Key: key, Group: "The run", Title: title, Basis: basis}
+	if ready {
+		c.Detail = strings.Join(detail, " ")
 	}
-	was := e.rec.evBody["tune/ended/shown"]
-	holds, why := e.rec.machines.stands(e.rec.machines.basisFor("tune", Check{Key: "tune/ended/shown", Basis: basis}), was)
+	if e.choose("tune", c, []Option{{"ended", done, ""}, {"other", "an alarm, or nothing", ""}}, ready) == "other" {
+		e.verdictOf("tune", key, Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an implausible plate. Clear it and run it again.")
+	}
+	return c
+}
+
+// tuneStands says when a tune that was made counts no longer.
+func (e *evaluation) tuneStands(c Check, basis map[string]string) {
+	s := &e.state.Tune
+	was := e.rec.evBody[c.Key]
+	holds, why := e.rec.machines.stands(e.rec.machines.basisFor("tune", c), was)
 	if was.Value != "ended" || holds {
 		return
 	}
@@ -275,6 +311,34 @@ var quantities = []struct {
 	{"magnetising-current", "magnetising", "Magnetising current", []string{tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Magnetising }, func(l *tune.Learnt, v float64) { l.Magnetising = v }},
 }
 
+// makersValues are the values that a motor's maker states, as they were typed at gate Tune, in the settings that hold them.
+func makersValues(j Job, r record, out map[string]dialect.Function) {
+	if r.evBody["tune/kind/chosen"].Value != tune.KindMaker {
+		return
+	}
+	basis := tuneBasis(j, tune.KindMaker)
+	counts := func(key string) (drivefile.Evidence, bool) {
+		ev := r.evBody[key]
+		ok, _ := r.machines.stands(r.machines.basisFor("tune", Check{Key: key, Basis: basis}), ev)
+		return ev, ok
+	}
+	for _, q := range quantities {
+		ev, ok := counts("tune/result/" + q.key)
+		if !ok || ev.Reading == nil {
+			continue
+		}
+		v, because := math.Abs(*ev.Reading), "gate Tune: as the motor's maker states"
+		if as, ok := counts("tune/values/as"); q.key == "stator" && ok && as.Value == "line-to-line" {
+			v, because = v/2, because+" from line to line, half of it a phase"
+		}
+		for i := range j.Family.Settings {
+			if s := &j.Family.Settings[i]; s.Drives == q.drives {
+				out[s.Code] = s.Nearest(v, because)
+			}
+		}
+	}
+}
+
 func nothingLearnt() tune.Learnt {
 	return tune.Learnt{Rs: math.NaN(), Rr: math.NaN(), Leakage: math.NaN(), Magnetising: math.NaN()}
 }
@@ -304,7 +368,7 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 			double = 2
 		}
 	}
-	ended := kind == tune.KindMaker || e.rec.evBody["tune/ended/shown"].Value == "ended" && s.Void == ""
+	ended := kind == tune.KindMaker || e.rec.evBody[tuneEnded].Value == "ended" && s.Void == ""
 	learnt, before := nothingLearnt(), nothingLearnt()
 	shown := map[string]string{}
 	for _, q := range quantities {

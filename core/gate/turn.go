@@ -346,7 +346,7 @@ func (e *evaluation) encoderLines(ready bool) {
 		return
 	}
 	safe := e.choose("turn", Check{Key: "turn/encoder/safe", Group: group, Title: "The shaft is turned by hand with", Detail: "One turn a second reads about 60 r/min (common practice)."},
-		[]Option{{"apart", "mains locked off, encoder on its own 24 V", ""}, {"channels", "both torque-off channels seen open, run input open, local, load unable to move it", ""}, {"left", "not turned by hand", "Give the reason: it is checked by the speed shown only."}}, ready)
+		[]Option{{"apart", "mains locked off, encoder on its own 24 V", ""}, {"channels", "both torque-off channels seen open, run input open, local, load unable to move it", ""}, {"left", "not turned by hand", "Give the reason: why not; it is checked by the speed shown only."}}, ready)
 	per := encoder.CountsPerTurn(lines)
 	if safe == "apart" || safe == "channels" {
 		m := e.measure("turn", Check{Key: "turn/encoder/counts", Group: group, Title: fmt.Sprintf("Counts over %d turns by hand", handTurns), Unit: "counts", Basis: map[string]string{"lines": d.Lines.Text}, Detail: fmt.Sprintf("%s lines count %s a turn.", f4(lines), f4(per))},

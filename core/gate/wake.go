@@ -277,7 +277,7 @@ func (e *evaluation) resetLoses() string {
 	count(len(e.rec.reads), "reading", "readings")
 	count(len(e.rec.entered), "setting entered", "settings entered")
 	count(len(e.rec.written), "setting sent", "settings sent")
-	if e.rec.evBody["tune/ended/shown"].Value == "ended" {
+	if e.rec.evBody[tuneEnded].Value == "ended" {
 		l = append(l, "the tune")
 	}
 	for i, b := range e.rec.snapBody {

@@ -246,7 +246,7 @@ func (e *evaluation) serials() {
 			Detail: fmt.Sprintf("It was %s, and is %s. ", from, m.now[x.part]) + "Another " + x.what + " is asked for everything again. A number that was mistyped is not: with a reason, and a photo of it."}
 		options := []Option{{"another", "another " + x.what, ""}}
 		if photo(x.of) {
-			options = append(options, Option{"same", "the same " + x.what + ": the number was mistyped", "Give the reason."})
+			options = append(options, Option{"same", "the same " + x.what + ": the number was mistyped", "Give the reason: how the wrong number came to be typed."})
 		}
 		e.choose("match", c, options, true)
 	}

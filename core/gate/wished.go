@@ -25,7 +25,7 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost, "loop-setpoint": in.LoopSetpoint, "torque-limit": in.TorqueLimit, "torque-limit-braking": in.TorqueBraking} {
 		put(name, num(q, quantity.Percent, "%")/100)
 	}
-	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime, "pot": in.PotTime} {
+	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime, "pot": in.PotTime, "brake-delay": opensOf(d.Turn)} {
 		put(name, num(q, quantity.Seconds, "s"))
 	}
 	put("loop-gain", num(in.LoopGain, quantity.Ratio, ""))
@@ -38,8 +38,11 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 			w.On[name] = v == "on"
 		}
 	}
+	if d.Turn.Brake != "" {
+		w.On["brake"] = d.Turn.Brake == "drive"
+	}
 	w.Means = map[string]string{}
-	for name, v := range map[string]string{"pot-keeps": in.PotKeeps, "stop-key": in.StopKey, "interlock": in.Interlock, "interlock-back": in.InterlockBack} {
+	for name, v := range map[string]string{"pot-keeps": in.PotKeeps, "stop-key": in.StopKey, "interlock": in.Interlock, "interlock-back": in.InterlockBack, "motor-kind": d.Motor.Kind} {
 		if v != "" {
 			w.Means[name] = v
 		}
@@ -60,6 +63,14 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 	return w
 }
 
+// opensOf is how long a brake that the drive opens takes to open.
+func opensOf(t drivefile.Turn) drivefile.Q {
+	if t.Brake != "drive" {
+		return drivefile.Q{}
+	}
+	return t.Opens
+}
+
 // wishField is the field of a wish among the intents that gate Signal asks for; Span's need none.
 var wishField = map[string]string{"hand-speed": "hand_speed", "preset-4": "preset_4", "preset-5": "preset_5", "reference-filter": "filter", "run-at-power": "power_up", "loop": "loop", "loop-gain": "loop_gain", "loop-time": "loop_time",
 	"loop-setpoint": "loop_setpoint", "sleep": "sleep", "stop-key": "stop_key", "interlock": "interlock", "interlock-back": "interlock_back", "pot": "pot_time", "pot-keeps": "pot_keeps"}
@@ -75,6 +86,12 @@ func (e *evaluation) wishFindings() {
 		e.finding(gateOf("intent."+field), finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, b)
 	}
 	for _, what := range e.lacks {
+		if what.Name == "brake" {
+			t := e.job.Drive.Turn
+			e.finding("span", finding.Finding{Code: "brake-not-planned", Severity: finding.Stop, Field: "turn.brake", Title: "This family cannot open a brake", Detail: "Gate Turn says that the drive opens it: no setting of this family does, so it would stay closed, or open without torque behind it.",
+				Action: "Another family, or a brake that is opened apart"}, map[string]string{"family": e.job.Drive.Rating.Dialect, "brake": t.Brake})
+			continue
+		}
 		say("family-has-none/"+what.Words, finding.Look, wishField[what.Name], "This family has no setting for a wish: "+what.Words, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
 	}
 	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")

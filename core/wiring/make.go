@@ -2,6 +2,7 @@ package wiring
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -222,12 +223,13 @@ func (m *maker) give(t dialect.Terminal, d device) {
 	m.runs = append(m.runs, run{function: d.function, why: fmt.Sprintf("%s: %s does %q", d.name, t.Setting, m.means(t, d.function).Text), plus: m.w.Logic != "sink", device: d.id + ":" + a, out: d.id + ":" + b, to: t.Name})
 }
 
-// outputs puts lamps on relays.
+// outputs puts the brake's relay and lamps on the drive's relays.
 func (m *maker) outputs() {
 	for _, x := range []struct {
-		want             bool
-		function, id, of string
-	}{{m.w.RunLamp, "running", "P1", "Running lamp"}, {m.w.FaultLamp, "fault", "P2", "Fault lamp"}} {
+		want                   bool
+		function, id, kind, of string
+		amps                   float64
+	}{{m.w.Brake, "brake-open", "K2", "relay", "Brake relay", coilAmps}, {m.w.RunLamp, "running", "P1", "lamp", "Running lamp", lampAmps}, {m.w.FaultLamp, "fault", "P2", "lamp", "Fault lamp", lampAmps}} {
 		if !x.want {
 			continue
 		}
@@ -239,7 +241,7 @@ func (m *maker) outputs() {
 		m.used[t.Name] = true
 		ends := t.Ends()
 		makes := ends[len(ends)-1]
-		m.parts = append(m.parts, circuit.Part{ID: x.id, Kind: "lamp", Name: x.of, Terminals: []string{"x1", "x2"}, Loads: []circuit.Load{{Name: "lamp", A: "x1", B: "x2", Ohm: 24 / lampAmps}}})
+		m.parts = append(m.parts, circuit.Part{ID: x.id, Kind: x.kind, Name: x.of, Terminals: []string{"x1", "x2"}, Loads: []circuit.Load{{Name: x.kind, A: "x1", B: "x2", Ohm: 24 / x.amps}}})
 		m.runs = append(m.runs, run{function: x.function, why: x.of + ": common of the relay", plus: true, device: Drive + ":" + ends[0], direct: true},
 			run{function: x.function, why: x.of, plus: false, device: x.id + ":x2", out: x.id + ":x1", to: makes})
 	}
@@ -340,30 +342,66 @@ func (m *maker) extras() {
 	} else if m.w.Sensor == "thermistor" {
 		m.say("no-sensor-input", finding.Look, "The drive has no terminals for a thermistor", "A relay for thermistors, its contact on an input set to external fault.", "Fit one, or keep it with a reason")
 	}
-	if m.w.Encoder {
+	if m.w.Encoder != nil {
 		m.encoder()
 	}
 }
 
 // encoder is wired to its module: pairs screened, the screen at the drive end.
 func (m *maker) encoder() {
-	module := ""
-	for _, x := range m.f.Modules {
-		if x.Kind == "encoder" {
-			module = x.Code
-		}
-	}
-	if module == "" {
+	module, ok := m.f.EncoderModule()
+	if !ok {
 		m.say("no-encoder-module", finding.Stop, "The family has no module for an encoder", "", "Another drive, or no encoder")
 		return
 	}
 	pins := []string{"+", "0", "A", "A-", "B", "B-"}
-	m.parts = append(m.parts, circuit.Part{ID: "B4", Kind: "encoder", Name: "Encoder", Terminals: pins, Loads: []circuit.Load{{Name: "supply", A: "+", B: "0", Ohm: 24 / encoderAmps}}})
+	m.parts = append(m.parts, circuit.Part{ID: "B4", Kind: "encoder", Name: "Encoder", Terminals: pins, Loads: []circuit.Load{{Name: "supply", A: "+", B: "0", Ohm: 24 / m.encoderFed(module)}}})
 	for _, p := range pins {
-		pin := module + " " + p
+		pin := module.Code + " " + p
 		m.pins = append(m.pins, pin)
 		m.runs = append(m.runs, run{function: "encoder", why: "encoder " + p, out: "B4:" + p, device: Drive + ":" + pin, direct: true, screen: "pairs and overall, at the drive end", area: "0.25 mm²"})
 	}
+}
+
+// encoderFed judges an encoder against its module: its signals, and its supply at its own voltage. It gives the current, A, that the module draws for it from
+// the drive's 24 V: the same as it gives out, which a linear supply does, and no supply needs more.
+func (m *maker) encoderFed(module dialect.Module) float64 {
+	e := *m.w.Encoder
+	amps := e.Amps
+	if math.IsNaN(e.Volts) || math.IsNaN(e.Amps) || e.Signals == "" {
+		m.say("encoder-not-stated", finding.Do, "The encoder's signals, supply and current are not entered", "They stand on its label. Counted with 0.1 A meanwhile, which is usual.", "Enter them at gate Match")
+	}
+	if amps > mostEncoderAmps {
+		m.say("encoder-current", finding.Stop, fmt.Sprintf("An encoder does not take %.4g A", amps), "Labels give it in mA.", fmt.Sprintf("Enter %.4g mA, if that is what its label says", amps))
+		amps = math.NaN()
+	}
+	if !(amps > 0) {
+		amps = encoderAmps
+	}
+	if len(module.Signals) > 0 && e.Signals != "" && !slices.Contains(module.Signals, e.Signals) {
+		words := map[string]string{"ttl": "5 V differential", "htl": "10 to 30 V push-pull", "sine": "1 V sine"}
+		m.say("encoder-signals", finding.Stop, "The module does not read this encoder's signals", fmt.Sprintf("It gives %s; module %s reads %s.", words[e.Signals], module.Code, words[module.Signals[0]]), "Another encoder, or another module")
+	}
+	if len(module.Feeds) == 0 || !(e.Volts > 0) {
+		return amps
+	}
+	for _, x := range module.Feeds {
+		if math.Abs(x.Volts/e.Volts-1) > .1 {
+			continue
+		}
+		b := Budget{"encoder, " + module.Code, math.Round(amps*1e5) / 100, x.Current, x.Volts}
+		m.plan.Budgets = append(m.plan.Budgets, b)
+		if b.Draws > b.Most {
+			m.say("budget-encoder", finding.Look, fmt.Sprintf("Module %s gives too little for the encoder", module.Code), fmt.Sprintf("It takes %.3g mA at %.3g V, %.3g mA the module gives.", b.Draws, x.Volts, b.Most), "A supply of its own with shared 0 V, kept here with that reason; or another encoder")
+		}
+		return amps
+	}
+	var gives []string
+	for _, x := range module.Feeds {
+		gives = append(gives, fmt.Sprintf("%.3g V", x.Volts))
+	}
+	m.say("encoder-supply", finding.Look, "The module cannot feed this encoder", fmt.Sprintf("It is fed with %.3g V; module %s gives %s.", e.Volts, module.Code, strings.Join(gives, " or ")), "A supply of its own with shared 0 V, kept here with that reason; or another encoder")
+	return amps
 }
 
 // safety leaves the factory links in, or puts contacts into both channels.

@@ -21,7 +21,8 @@ type Wants struct {
 	RunLamp   bool
 	FaultLamp bool
 	Meter     bool // shows speed, from the analog output
-	Encoder   bool
+	Brake     bool // a brake that the drive opens, by a relay of the panel
+	Encoder   *Encoder
 	Sensor    string // thermistor, none
 	Safety    string // jumper, contacts, relay
 	Logic     string // source, sink
@@ -33,6 +34,12 @@ type Wants struct {
 	Own []circuit.Wire
 	// Parts are the field devices of own wires that the list does not make itself.
 	Parts []circuit.Part
+}
+
+// Encoder is one that is connected to the drive's module. NaN: not entered.
+type Encoder struct {
+	Signals     string // ttl, htl, sine
+	Volts, Amps float64
 }
 
 // Assign gives a terminal its function.
@@ -94,8 +101,14 @@ const (
 // RelayDraws is what a lamp on a signal takes at 24 V, A. Common practice.
 const lampAmps = .02
 
-// encoderAmps is what an encoder takes. Common practice.
+// coilAmps is what the coil of a panel's relay takes at 24 V, A. Common practice.
+const coilAmps = .03
+
+// encoderAmps is what an encoder takes while nobody knows it, A. Common practice.
 const encoderAmps = .1
+
+// mostEncoderAmps is more than any encoder takes, A. Common practice: 30 to 250 mA.
+const mostEncoderAmps = 2
 
 // potOhm is a usual speed potentiometer. Common practice.
 const potOhm = 4700

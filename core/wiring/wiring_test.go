@@ -159,7 +159,7 @@ func TestWhatCannotBeWiredIsSaid(t *testing.T) {
 	voe := familyfile.Find("Voe")
 	for code, w := range map[string]wiring.Wants{
 		"no-input-": {Command: "three-wire", Reverse: true, Jog: true, Reset: true, Interlock: true, Second: true, Hand: true, Reference: "presets"},
-		"budget-":   {Command: "two-wire", Encoder: true, RunLamp: true, FaultLamp: true, Safety: "contacts", Reset: true},
+		"budget-":   {Command: "two-wire", Encoder: &wiring.Encoder{Volts: math.NaN(), Amps: math.NaN()}, RunLamp: true, FaultLamp: true, Safety: "contacts", Reset: true},
 	} {
 		p := wiring.Make(voe, w)
 		if !strings.Contains(stops(p), code) {
@@ -270,12 +270,12 @@ func TestRunPathsNameWhatBreaksThem(t *testing.T) {
 func TestNumbersStayWhenMoreIsConnected(t *testing.T) {
 	changed := func(numbers string) int {
 		w := full()
-		w.Numbers, w.Reset, w.Jog, w.FaultLamp, w.Encoder = numbers, false, false, false, false
+		w.Numbers, w.Reset, w.Jog, w.FaultLamp, w.Encoder = numbers, false, false, false, nil
 		f, before, n := familyfile.Find("Tarn"), map[string]circuit.Wire{}, 0
 		for _, r := range wiring.Make(f, w).Rows {
 			before[r.ID] = r.Wire
 		}
-		w.Reset, w.FaultLamp, w.Encoder = true, true, true
+		w.Reset, w.FaultLamp, w.Encoder = true, true, &wiring.Encoder{Volts: math.NaN(), Amps: math.NaN()}
 		after := wiring.Make(f, w)
 		if len(after.Rows) < len(before)+10 {
 			t.Fatalf("%d rows, before %d", len(after.Rows), len(before))

@@ -107,7 +107,7 @@ func next(v app.View, key string) *gate.Check {
 	for _, g := range v.State.Gates {
 		for i := range g.Checks {
 			c := &g.Checks[i]
-			anew := c.Verdict == gate.Again && (strings.HasPrefix(c.Key, "dead/") || strings.HasPrefix(c.Key, "wake/before/") || strings.HasPrefix(c.Key, "wake/line/")) // isolated again
+			anew := c.Verdict == gate.Again && (strings.HasPrefix(c.Key, "dead/") || strings.HasPrefix(c.Key, "wake/before/") || strings.HasPrefix(c.Key, "wake/line/") || strings.HasPrefix(c.Key, gate.TestPrefix)) // isolated again, or mended
 			if g.Key == key && c.Do != "" && (c.Verdict == gate.NotDone || anew) {
 				return c
 			}
@@ -130,6 +130,9 @@ func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, valu
 	case "choose":
 		if in.Value == "" {
 			in.Value = c.Options[0].Value
+		}
+		if i := slices.IndexFunc(c.Options, func(o gate.Option) bool { return o.Value == in.Value }); i >= 0 && strings.HasPrefix(c.Options[i].Why, "Give the reason") {
+			in.Reason = "a loose wire, from K1:S34 to S3:14, landed again"
 		}
 	case "measure":
 		with, err := w.with(ctx, place, c.Role)

@@ -54,6 +54,13 @@ export function Match() {
         <Choice path="motor.cooling" label="Cooling" options={[["own-fan", "own fan"], ["forced", "forced"], ["none", "none"], ["liquid", "liquid"]]} />
         <Field path="site.motors" label="Motors on it" placeholder="1" />
         <Choice path="site.encoder" label="Encoder" options={[["none", "none"], ["wanted", "wanted"]]} />
+        {textAt(view, "site.encoder") === "wanted" && (
+          <>
+            <Choice path="site.encoder_type" label="Its signals" options={[["ttl", "5 V differential"], ["htl", "10 to 30 V push-pull"], ["sine", "1 V sine"]]} />
+            <Field path="site.encoder_supply" label="It is fed with, V" />
+            <Field path="site.encoder_current" label="and takes, A" placeholder="0.1, or 100 mA" />
+          </>
+        )}
         <Field path="site.inputs" label="Digital inputs wanted" />
         <Field path="site.outputs" label="Outputs wanted" />
         <Field path="site.analog_inputs" label="Analog inputs wanted" />

@@ -54,7 +54,7 @@ function Row({ n, t, v, open, toggle, step, setStep, ready, lift, next }: { n: n
         <span className={`text-[13px] font-bold ${colours[t.verdict] ?? "text-ink-3"}`}>{signs[t.verdict] || "open"}</span>
       </button>
       {!open && t.verdict === "stops" && <p className="px-3.5 pb-1.5 pl-[52px] text-[12.5px] text-stop">{t.detail}</p>}
-      {open && <Steps t={t} v={v} step={step} setStep={setStep} ready={ready && !(t.dead && lift)} wait={!ready ? "Answer first what comes before the tests." : t.dead ? lift : ""} next={next} />}
+      {open && <Steps key={t.verdict === "look-again" ? "anew" : "round"} t={t} v={v} step={step} setStep={setStep} ready={ready && !(t.dead && lift)} wait={!ready ? "Answer first what comes before the tests." : t.dead ? lift : ""} next={next} />}
     </li>
   );
 }
@@ -64,6 +64,7 @@ function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: Sto
   const { answer } = useActs();
   const [other, setOther] = useState<Record<number, Record<string, string>>>(() => {
     const out: Record<number, Record<string, string>> = {};
+    if (t.verdict === "look-again") return out; // of an earlier round: nothing of it is marked now
     t.shown.forEach((s, k) => {
       for (const [part, shows] of Object.entries(s)) if (t.steps[k]!.must[part] !== shows) out[k] = { ...out[k], [part]: shows };
     });

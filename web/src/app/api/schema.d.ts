@@ -2192,6 +2192,12 @@ export interface components {
             depth: number;
             keeps: string[];
         };
+        Feed: {
+            /** Format: double */
+            ma: number;
+            /** Format: double */
+            v: number;
+        };
         FieldProblem: {
             field: string;
             got: string;
@@ -2775,9 +2781,11 @@ export interface components {
         };
         Module: {
             code: string;
+            feeds?: components["schemas"]["Feed"][];
             gives: string;
             kind: string;
             name: string;
+            signals?: string[];
         };
         Motor: {
             ambient?: components["schemas"]["Quantity"];
