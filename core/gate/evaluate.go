@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -168,8 +169,42 @@ func (e *evaluation) plate() {
 	for _, f := range e.result.Findings {
 		e.finding("plate", f, basis)
 	}
+	e.powerUnit()
 	e.state.Figures = plateFigures(p, e.result)
 	e.plateChecks(p, basis)
+}
+
+// powerUnit asks about a power that was typed without its unit: a third more or less hangs on it, and both stand on plates.
+func (e *evaluation) powerUnit() {
+	id := e.state.Linked
+	q := e.job.Drive.Motor.Rows[id].Power
+	if q.Value == nil || strings.ContainsFunc(q.Text, unicode.IsLetter) {
+		return
+	}
+	hp := horsepower(e.job.Drive.Motor)
+	e.finding("plate", finding.Finding{Code: "power-without-unit", Severity: finding.Look, Field: "motor.rows." + id + ".power", Title: strings.TrimSpace(q.Text) + " kW, or " + strings.TrimSpace(q.Text) + " hp?",
+		Detail: fmt.Sprintf("No unit was typed with the power. %s kW are %s hp, and %s hp are %s kW; it is read as kW meanwhile.", f4(*q.Value), f4(*q.Value*1000/hp), f4(*q.Value), f4(*q.Value*hp/1000)), Action: "Type the unit with it, as the plate has it"}, map[string]string{"power": q.Text})
+}
+
+// horsepower of a plate, W.
+func horsepower(m drivefile.Motor) float64 {
+	if m.HorsepowerKind == "metric" {
+		return quantity.MetricHorsepowerW
+	}
+	return quantity.MechanicalHorsepowerW
+}
+
+// inBoth is a power in kW and in horsepower: the two are taken for each other too easily.
+func inBoth(q drivefile.Q, m drivefile.Motor) string {
+	hp := horsepower(m)
+	if q.Unit == "metric hp" {
+		hp = quantity.MetricHorsepowerW
+	}
+	if strings.HasSuffix(q.Unit, "hp") {
+		return fmt.Sprintf("%s %s, %s kW", quantity.Digits(*q.Value, 6), q.Unit, f4(*q.Value*hp/1000))
+	}
+	w, _ := q.In(quantity.Power, "W")
+	return fmt.Sprintf("%s %s, %s hp", quantity.Digits(*q.Value, 6), q.Unit, f4(w/hp))
 }
 
 // unreadable finds the texts that could not be read, and shows what was understood of the others.
@@ -183,6 +218,9 @@ func (e *evaluation) unreadable() {
 		q := quantityAt(op.New)
 		if q.Value != nil {
 			e.state.Shown[op.Path] = strings.TrimSpace(quantity.Digits(*q.Value, 6) + " " + q.Unit)
+			if strings.HasPrefix(op.Path, "motor.rows.") && f.Kind.Name == quantity.Power.Name {
+				e.state.Shown[op.Path] = inBoth(q, e.job.Drive.Motor)
+			}
 			continue
 		}
 		_, problem := f.Kind.Parse(q.Text)

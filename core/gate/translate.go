@@ -43,8 +43,8 @@ func LinkedRow(m drivefile.Motor) string {
 
 func plateRow(m drivefile.Motor, r drivefile.Row) plate.Row {
 	out := plate.EmptyRow()
-	hp := quantity.MechanicalHorsepowerW
-	if m.HorsepowerKind == "metric" || r.Power.Unit == "metric hp" {
+	hp := horsepower(m)
+	if r.Power.Unit == "metric hp" {
 		hp = quantity.MetricHorsepowerW
 	}
 	out.Connection = r.Connection

@@ -70,6 +70,13 @@ func (w *writer) speed() {
 	case w.m&speedAtSynchronous != 0:
 		w.add("speed-at-synchronous", finding.Stop, "speed", n(r.Speed)+" r/min is the synchronous speed", "Read the speed on the plate again",
 			"An induction motor turns slower than its field: at %s Hz a plate shows a little less than %s r/min. The drive would count no slip at all.", n(r.Frequency), n(r.Speed))
+	case w.m&polesUnlikely != 0:
+		most := fmt.Sprintf("at %s Hz it would take more than %d poles", n(r.Frequency), 2*mostPairs)
+		if res.Poles > 0 {
+			most = fmt.Sprintf("at %s Hz it would be a motor of %d poles", n(r.Frequency), res.Poles)
+		}
+		w.add("poles-unlikely", finding.Look, "speed", n(r.Speed)+" r/min is slow for a motor", "Read the speed again, or enter the poles if they are stamped",
+			"%s; motors on drives have 2 to %d. A digit may be missing, or it is the speed of a gearbox's shaft: the motor's own is wanted.", upper(most), manyPoles)
 	case w.m&speedAboveSynchronous != 0:
 		over := "no number of poles turns so fast"
 		if res.Poles > 0 {
@@ -100,6 +107,9 @@ func (w *writer) speed() {
 		w.add("slip-too-high", finding.Look, "speed", "Slip of "+pct(res.Slip)+" % is too high", readAgain,
 			"%s r/min against %s r/min synchronous. Motors of this size slip about %s %%, and the rotor alone would lose %s %% of the shaft power.",
 			n(r.Speed), n(res.SynchronousSpeed), pct(typicalSlip(orDefault(r.power(), 7500))), pct(res.Slip/(1-res.Slip)))
+	case w.m&synchronousMismatch != 0 && res.Poles <= 0:
+		w.add("synchronous-mismatch", finding.Stop, "speed", "Frequency and speed disagree", "Read both again",
+			"A permanent-magnet motor turns at exactly 120 f / p: at %s Hz no number of poles gives %s r/min.", n(r.Frequency), n(r.Speed))
 	case w.m&synchronousMismatch != 0:
 		w.add("synchronous-mismatch", finding.Stop, "speed", "Frequency, poles and speed disagree", "Read all three again",
 			"A permanent-magnet motor turns at exactly 120 f / p: %s Hz and %d poles give %s r/min, not %s.", n(r.Frequency), res.Poles, n(res.SynchronousSpeed), n(r.Speed))
@@ -151,6 +161,14 @@ func (w *writer) power() {
 		}
 		w.add("current-of-other-connection", finding.Look, "current", n(r.Current)+" A looks like "+why, "Take volts and amperes from the row that is linked",
 			"%s V with %s A would fit (factor √3 between star and delta). Either the amperes or the volts come from another row or from the line.", n(r.Voltage), n(to))
+	}
+	if w.m&currentOfOtherVoltage != 0 {
+		to := r.Current * 2
+		if within(ratio*2, low, high) {
+			to = r.Current / 2
+		}
+		w.add("current-of-other-voltage", finding.Look, "current", n(r.Current)+" A looks like the amperes of the other voltage", "Take volts and amperes from one place of the plate",
+			"%s V with %s A would fit: a winding for two voltages takes twice the amperes at half the volts.", n(r.Voltage), n(to))
 	}
 	if w.m&powerUnit != 0 {
 		given, meant, as := "kW", "hp", p/1000

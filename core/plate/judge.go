@@ -23,6 +23,8 @@ const (
 	synchronousMismatch
 	currentDoesNotFit
 	rowsDisagree
+	polesUnlikely
+	currentOfOtherVoltage
 )
 
 var root3 = math.Sqrt(3)
@@ -88,6 +90,9 @@ func judgeSpeed(r Row, res Result) mark {
 	}
 	given, n := r.Poles, r.Speed
 	out := PolesFromSpeed(r.Frequency, n)
+	if given == 0 && (out > manyPoles || out == 0 && n < 60*r.Frequency) {
+		return polesUnlikely
+	}
 	if given == 0 && out == 0 {
 		if otherFrequencyFits(r, 0) {
 			return speedOfOtherFrequency
@@ -216,6 +221,9 @@ func judgePower(kind string, r Row, res Result) mark {
 			if fitsByRoot3(ratio, low, high) {
 				m |= currentOfOtherConnection
 			}
+			if dual(r.Voltage) && (within(ratio*2, low, high) || within(ratio/2, low, high)) {
+				m |= currentOfOtherVoltage
+			}
 			if fitsByUnit(r, ratio, low, high) {
 				m |= powerUnit
 			}
@@ -242,6 +250,16 @@ func within(x, low, high float64) bool { return x >= low && x <= high }
 
 func fitsByRoot3(ratio, low, high float64) bool {
 	return within(ratio*root3, low, high) || within(ratio/root3, low, high)
+}
+
+// dual tells whether a voltage is one of a pair at which windings are joined in parallel or in series: twice the volts, half the amperes.
+func dual(v float64) bool {
+	for _, low := range [...]float64{115, 120, 208, 220, 230, 240} {
+		if math.Abs(v/low-1) < .03 || math.Abs(v/low/2-1) < .03 {
+			return true
+		}
+	}
+	return false
 }
 
 // fitsByUnit: a kW figure that is really horsepower, or a horsepower figure that is really kW.

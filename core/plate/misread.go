@@ -16,7 +16,7 @@ type Correction struct {
 	From  float64 `json:"from"`
 	To    float64 `json:"to"`
 	Unit  string  `json:"unit"`
-	Kind  string  `json:"kind" doc:"digit, transposed, decimal-point, missing-digit, doubled-digit, row, unit, frequency, percent, root-3, poles"`
+	Kind  string  `json:"kind" doc:"digit, transposed, decimal-point, missing-digit, doubled-digit, row, unit, frequency, percent, root-3, factor-2, synchronous, poles"`
 	Why   string  `json:"why"`
 	Cost  float64 `json:"cost" doc:"Lower is likelier"`
 }
@@ -170,7 +170,16 @@ func (s *search) field(f *field) {
 		if f.name == "current" {
 			s.try(f, round3(v*root3), 1.2, "root-3", "amperes of the other connection (factor √3)")
 			s.try(f, round3(v/root3), 1.2, "root-3", "amperes of the other connection (factor √3)")
+			if dual(row.Voltage) {
+				s.try(f, round3(v*2), 1.2, "factor-2", "amperes of the other voltage (factor 2)")
+				s.try(f, round3(v/2), 1.2, "factor-2", "amperes of the other voltage (factor 2)")
+			}
 			return
+		}
+		for _, to := range [...]float64{v * 2, v / 2} {
+			if dual(v) && standardVoltage(to) {
+				s.try(f, to, 2, "factor-2", "volts of the other voltage (factor 2)")
+			}
 		}
 		for _, to := range [...]float64{v * root3, v / root3} {
 			for _, std := range [...]float64{230, 240, 400, 415, 460, 480, 690} {
@@ -179,10 +188,32 @@ func (s *search) field(f *field) {
 				}
 			}
 		}
+	case "speed":
+		s.synchronous(f, row)
 	case "frequency":
 		s.try(f, 110-v, 1, "frequency", "row of the other frequency")
+		if p := row.Poles; s.p.Kind == PermanentMagnet && p > 0 && row.Speed > 0 {
+			s.try(f, row.Speed*float64(p)/120, 1, "synchronous", fmt.Sprintf("%d poles turn at that speed there", p))
+		}
 	case "power":
 		s.unit(f, v)
+	}
+}
+
+// synchronous tries the speeds at which a motor with magnets turns: of the poles that are stamped, or of those nearest to the speed, likely ones first.
+func (s *search) synchronous(f *field, row Row) {
+	if s.p.Kind != PermanentMagnet || !(row.Frequency > 0) {
+		return
+	}
+	likely := []int{row.Poles}
+	if row.Poles <= 0 {
+		near := 2 * int(math.Round(60*row.Frequency/row.Speed))
+		likely = []int{near, near - 2, near + 2}
+	}
+	for i, p := range likely {
+		if p >= 2 && p <= 2*mostPairs && p%2 == 0 {
+			s.try(f, math.Round(120*row.Frequency/float64(p)*10)/10, .8+.5*float64(i), "synchronous", fmt.Sprintf("%d poles turn so at %s Hz", p, quantity.Format(row.Frequency)))
+		}
 	}
 }
 

@@ -62,6 +62,12 @@ type Result struct {
 	Findings                        []finding.Finding
 }
 
+// mostPairs of poles that a speed is read as; manyPoles is above what induction motors on drives are built with. Common practice.
+const (
+	mostPairs = 60
+	manyPoles = 24
+)
+
 // PolesFromSpeed is the largest even number of poles whose synchronous speed 120 f/p lies above the speed
 // (r/min) at the frequency (Hz); at a synchronous speed exactly, that speed's. 0 when the speed is above 120 f/2.
 // IEC 60034-1: synchronous speed.
@@ -70,7 +76,7 @@ func PolesFromSpeed(frequency, speed float64) int {
 		return 0
 	}
 	pairs := math.Floor(60 * frequency / speed * (1 + 1e-12))
-	if pairs > 60 {
+	if pairs > mostPairs {
 		return 0
 	}
 	return 2 * int(pairs)
@@ -88,8 +94,8 @@ func figures(kind string, r Row) Result {
 	res := Result{SynchronousSpeed: Missing, SlipSpeed: Missing, Slip: Missing, Torque: Missing, InputPower: Missing, ApparentPower: Missing,
 		Efficiency: Missing, EfficiencyLow: Missing, EfficiencyHigh: Missing, PowerFactor: r.Factor, NoLoadCurrentLow: Missing, NoLoadCurrent: Missing}
 	if kind == PermanentMagnet {
-		if r.Frequency > 0 && r.Speed > 0 {
-			res.PolesWorkedOut = 2 * int(math.Round(60*r.Frequency/r.Speed))
+		if pairs := math.Round(60 * r.Frequency / r.Speed); r.Frequency > 0 && r.Speed > 0 && pairs <= mostPairs {
+			res.PolesWorkedOut = 2 * int(pairs)
 		}
 	} else {
 		res.PolesWorkedOut = PolesFromSpeed(r.Frequency, r.Speed)
@@ -100,7 +106,7 @@ func figures(kind string, r Row) Result {
 	}
 	if res.Poles > 0 && r.Frequency > 0 {
 		res.SynchronousSpeed = 120 * r.Frequency / float64(res.Poles)
-		if r.Speed > 0 {
+		if r.Speed > 0 && kind != PermanentMagnet { // a synchronous machine has none
 			res.SlipSpeed = res.SynchronousSpeed - r.Speed
 			res.Slip = res.SlipSpeed / res.SynchronousSpeed
 		}

@@ -220,3 +220,63 @@ func TestOtherRowsTellWhichValueIsWrong(t *testing.T) {
 		t.Error("rows that disagree in speed")
 	}
 }
+
+// A synchronous motor has no slip and likely speeds; windings for two voltages give a factor of 2; slow speeds and many poles give no nonsense.
+func TestSynchronousDualAndSlowPlates(t *testing.T) {
+	judge := func(kind string, volts, amps, hz, rpm, kw, pf float64, poles int) (Result, []Correction, string) {
+		r := EmptyRow()
+		r.Voltage, r.Current, r.Frequency, r.Speed, r.Power, r.Factor, r.Poles = volts, amps, hz, rpm, kw*1000, pf, poles
+		p := Plate{Kind: kind, ServiceFactor: Missing, Row: r}
+		res := Judge(p)
+		var codes []string
+		for _, f := range res.Findings {
+			if f.Severity.Open() {
+				codes = append(codes, f.Code)
+			}
+			if strings.Contains(f.Title+f.Detail+f.Action, "NaN") || strings.Contains(f.Detail, " 0 poles") {
+				t.Errorf("%+v", f)
+			}
+		}
+		return res, Misreadings(p, 4), strings.Join(codes, " ")
+	}
+	// Magnets: 120 f/p exactly, common practice; no slip whatever is typed.
+	res, list, codes := judge(PermanentMagnet, 400, 5.1, 150, 2900, 3, .95, 6)
+	if has(res.Slip) || has(res.SlipSpeed) || codes != "synchronous-mismatch" || len(list) == 0 || list[0].Field != "speed" || list[0].To != 3000 || list[0].Kind != "synchronous" {
+		t.Errorf("%v %s %+v", res.Slip, codes, list)
+	}
+	if _, list, _ = judge(PermanentMagnet, 400, 5.1, 155, 3000, 3, .95, 6); !offers(list, "frequency", 150) || !offers(list, "speed", 3100) {
+		t.Errorf("%+v", list)
+	}
+	for _, rpm := range []float64{.5, 7, 40} {
+		judge(PermanentMagnet, 400, 5.1, 50, rpm, 3, .95, 0)
+		res, _, codes = judge(Induction, 400, 15.5, 50, rpm, 7.5, .83, 0)
+		if !strings.Contains(codes, "poles-unlikely") || strings.Contains(codes, "above") {
+			t.Errorf("%v r/min: %s, %d poles", rpm, codes, res.Poles)
+		}
+	}
+	if _, list, codes = judge(Induction, 400, 15.5, 50, 145, 7.5, .83, 0); !strings.Contains(codes, "poles-unlikely") || !offers(list, "speed", 1450) {
+		t.Errorf("a digit left out: %s %+v", codes, list)
+	}
+	if _, _, codes = judge(Induction, 400, 30, 50, 245, 7.5, .55, 24); strings.Contains(codes, "unlikely") {
+		t.Errorf("stamped poles are believed: %s", codes)
+	}
+	// 5 hp at 230/460 V takes 15.2 and 7.6 A (NEC Table 430.250): the amperes of one at the volts of the other.
+	for _, c := range []struct{ volts, amps, to float64 }{{460, 15.2, 7.6}, {230, 7.6, 15.2}} {
+		_, list, codes = judge(Induction, c.volts, c.amps, 60, 1740, 3.73, .77, 0)
+		if !strings.Contains(codes, "current-of-other-voltage") || !offers(list, "current", c.to) || !offers(list, "voltage", 690-c.volts) {
+			t.Errorf("%v V, %v A: %s %+v", c.volts, c.amps, codes, list)
+		}
+	}
+	if _, _, codes = judge(Induction, 400, 31, 50, 1455, 7.5, .83, 0); strings.Contains(codes, "other-voltage") {
+		t.Errorf("400 V is of no such pair: %s", codes)
+	}
+}
+
+func offers(list []Correction, field string, to float64) bool {
+	for _, c := range list {
+		if c.Field == field && math.Abs(c.To/to-1) < .005 {
+			return true
+		}
+	}
+	return false
+}

@@ -290,7 +290,7 @@ func (b *builder) build() {
 	b.clock = time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
 	b.live()
 
-	b.drive("2026-11-24T08:05:00Z", "DD-02", "Drum dryer", "drying hall", "Tarn", "16 A", []motor{{"star", "400", "50", "7.5", "16.5", "1455", "0.83"}, {"delta", "230", "50", "7.5", "26.8", "1455", "0.83"}, {"star", "460", "60", "8.6", "15.5", "1755", "0.83"}},
+	b.drive("2026-11-24T08:05:00Z", "DD-02", "Drum dryer", "drying hall", "Tarn", "16 A", []motor{{"star", "400", "50", "7.5 kW", "16.5", "1455", "0.83"}, {"delta", "230", "50", "7.5 kW", "26.8", "1455", "0.83"}, {"star", "460", "60", "8.6 kW", "15.5", "1755", "0.83"}},
 		fields{"motor.makers_type": "K7-4", "motor.serial": "2207-0418", "motor.frame": "132M", "motor.insulation": "F", "motor.duty": "S1", "motor.service_factor": "1.15", "motor.ambient": "40", "motor.cooling": "own-fan", "rating.type": "TN4-016-F2K", "rating.serial": "T0041873", "rating.firmware": "3.2"},
 		base(fields{"boost": "5 %", "lowest_speed": "360", "highest_speed": "1455", "rise": "8 s", "fall": "10 s", "jog": "150", "speed_source": "voltage", "reference_low": "0", "reference_high": "1455"}))
 
@@ -317,7 +317,7 @@ func (b *builder) build() {
 	b.walked(id, "match", "dead")
 	b.stopFound(id)
 
-	id = b.drive("2026-06-14T07:30:00Z", "EF-04", "Exhaust fan", "drying hall", "Tarn", "31 A", []motor{{"delta", "400", "50", "15", "28.5", "1465", "0.85"}, {"star", "690", "50", "15", "16.5", "1465", "0.85"}}, fields{"motor.makers_type": "K15-4", "rating.type": "TN4-031-F3", "rating.dialect_version": "1"},
+	id = b.drive("2026-06-14T07:30:00Z", "EF-04", "Exhaust fan", "drying hall", "Tarn", "31 A", []motor{{"delta", "400", "50", "15 kW", "28.5", "1465", "0.85"}, {"star", "690", "50", "15 kW", "16.5", "1465", "0.85"}}, fields{"motor.makers_type": "K15-4", "rating.type": "TN4-031-F3", "rating.dialect_version": "1"},
 		base(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "500", "highest_speed": "1465", "rise": "30 s", "fall": "45 s", "current_limit": "110 %", "speed_source": "current", "reference_low": "0", "reference_high": "1465", "reference_loss": "hold"}))
 	b.kept(id)
 	b.clock = time.Date(2026, 11, 17, 3, 12, 0, 0, time.UTC)

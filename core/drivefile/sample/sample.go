@@ -38,7 +38,7 @@ const (
 
 func row(connection, v, hz, kw, a, n, pf string) drivefile.Row {
 	p := "motor.rows.x."
-	return drivefile.Row{Connection: connection, Voltage: Q(p+"voltage", v), Frequency: Q(p+"frequency", hz), Power: Q(p+"power", kw), Current: Q(p+"current", a), Speed: Q(p+"speed", n), PowerFactor: Q(p+"power_factor", pf)}
+	return drivefile.Row{Connection: connection, Voltage: Q(p+"voltage", v), Frequency: Q(p+"frequency", hz), Power: Q(p+"power", kw+" kW"), Current: Q(p+"current", a), Speed: Q(p+"speed", n), PowerFactor: Q(p+"power_factor", pf)}
 }
 
 // Dryer is a sound 7.5 kW drum dryer on a 16 A Tarn, everything entered, nothing read back.

@@ -1848,7 +1848,7 @@ export interface components {
             field: string;
             /** Format: double */
             from: number;
-            /** @description digit, transposed, decimal-point, missing-digit, doubled-digit, row, unit, frequency, percent, root-3, poles */
+            /** @description digit, transposed, decimal-point, missing-digit, doubled-digit, row, unit, frequency, percent, root-3, factor-2, synchronous, poles */
             kind: string;
             /** Format: double */
             to: number;
