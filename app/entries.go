@@ -258,7 +258,7 @@ func (a *App) Waive(ctx context.Context, who Actor, driveID, id, key, reason str
 		return err
 	}
 	return a.record(ctx, who, driveID, id, drivefile.EntryDecision, func(s situation) (any, error) {
-		c, _ := findCheck(s.state, key)
+		c, g := findCheck(s.state, key)
 		switch {
 		case c == nil:
 			return nil, &InputError{"key", key, "a check of this drive"}
@@ -274,7 +274,7 @@ func (a *App) Waive(ctx context.Context, who Actor, driveID, id, key, reason str
 				return nil, err
 			}
 		}
-		return drivefile.Decision{Type: "waived", Key: key, Reason: reason, Shown: shown(c), Versions: a.versions(s.job)}, nil
+		return drivefile.Decision{Type: "waived", Key: key, Reason: reason, Basis: gate.MachinesUnder(s.job, g.Key, key), Shown: shown(c), Versions: a.versions(s.job)}, nil
 	})
 }
 

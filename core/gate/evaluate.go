@@ -77,7 +77,7 @@ func (e *evaluation) check(gate string, c Check) {
 		c.Work = "either"
 	}
 	c.Must = c.Must || NeverWaived(c.Key) != ""
-	if d, ok := e.rec.decBody["waived "+c.Key]; ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) {
+	if d, ok := e.rec.decBody["waived "+c.Key]; ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) && e.waiverStands(gate, c.Key, d) {
 		entry := e.rec.decisions["waived "+c.Key]
 		c.Verdict, c.Reason, c.By, c.At, c.Entry = Waived, d.Reason, entry.By, entry.At, entry.ID
 	}
@@ -97,6 +97,20 @@ func NeverWaived(key string) string {
 		return "a signature says that all of it was seen; with points open there is nothing to sign"
 	}
 	return ""
+}
+
+// waiverStands tells whether a waiver is of the machines that stand there now: another drive, or another motor, is asked again. Older ones name none, and stand.
+func (e *evaluation) waiverStands(gate, key string, d drivefile.Decision) bool {
+	if len(d.Basis) == 0 {
+		return true
+	}
+	ok, _ := e.rec.machines.stands(e.rec.machines.basisFor(gate, Check{Key: key}), drivefile.Evidence{Basis: d.Basis})
+	return ok
+}
+
+// MachinesUnder are the machines that an answer to a check rests on, as a basis names them.
+func MachinesUnder(j Job, gate, key string) map[string]string {
+	return newRecord(j).machines.basisFor(gate, Check{Key: key})
 }
 
 // neverSince are the rules from which on the list of what is never waived holds. What was waived before stands in the record, shown as waived.

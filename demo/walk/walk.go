@@ -78,7 +78,7 @@ func (w Walker) Until(ctx context.Context, driveID, key string, values map[strin
 			w.Tick(time.Duration(v.State.Wait.Minutes)*time.Minute + time.Second)
 			continue
 		}
-		if err := w.answer(ctx, driveID, place, *c, values); err != nil {
+		if err := w.Answer(ctx, driveID, place, *c, values); err != nil {
 			return fmt.Errorf("%s: %w", c.Key, err)
 		}
 		w.Tick(3 * time.Second)
@@ -116,7 +116,8 @@ func next(v app.View, key string) *gate.Check {
 	return nil
 }
 
-func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, values map[string]string) error {
+// Answer answers a check well, or with the value that is given under its key.
+func (w Walker) Answer(ctx context.Context, id, place string, c gate.Check, values map[string]string) error {
 	in := app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: values[c.Key]}
 	switch c.Do {
 	case "lock":
@@ -144,7 +145,7 @@ func (w Walker) answer(ctx context.Context, id, place string, c gate.Check, valu
 			in.Value = "10" // as the labels of the demo's drives say
 		}
 		if in.Value == "" {
-			in.Value = within(c)
+			in.Value = Within(c)
 		}
 	}
 	who := w.Who
@@ -172,8 +173,8 @@ func (w Walker) with(ctx context.Context, place, role string) (string, error) {
 	return "", err
 }
 
-// within is a reading that lies well in a check's band.
-func within(c gate.Check) string {
+// Within is a reading that lies well in a check's band.
+func Within(c gate.Check) string {
 	switch {
 	case c.Low != nil && c.High != nil:
 		return fmt.Sprintf("%.4g", (*c.Low+*c.High)/2)
