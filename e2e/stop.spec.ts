@@ -109,7 +109,7 @@ test("a reset wire on a wrong terminal is found, mended, and the whole is tested
   await expect(mend).toContainText(": not done");
   // What was mended wants its words; then a fresh round begins.
   await mend.getByRole("button", { name: "a wire" }).click();
-  await mend.getByPlaceholder(/two ends/).fill("wire of the reset sat beside its terminal: K1:S34 to S3:14");
+  await mend.getByRole("textbox", { name: /^Reason/ }).fill("wire of the reset sat beside its terminal: K1:S34 to S3:14");
   await mend.getByRole("button", { name: "Keep" }).click();
   await expect(mend).toContainText(": holds");
   await expect(mend).toContainText("K1:S34 to S3:14");

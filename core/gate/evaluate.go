@@ -93,6 +93,8 @@ func NeverWaived(key string) string {
 		return "nobody may be where it can hurt them, and only a look tells that"
 	case key == "turn/before/plate" || key == "turn/before/supply":
 		return "what turns at figures or volts that nobody knows cannot be foreseen"
+	case key == mendKey:
+		return "what was mended after a test that failed stands in the record, and decides what is tested again"
 	case key == "stop/signed/record":
 		return "a signature says that all of it was seen; with points open there is nothing to sign"
 	}
@@ -208,17 +210,17 @@ func horsepower(m drivefile.Motor) float64 {
 	return quantity.MechanicalHorsepowerW
 }
 
-// inBoth is a power in kW and in horsepower: the two are taken for each other too easily.
-func inBoth(q drivefile.Q, m drivefile.Motor) string {
+// inOther is a power in horsepower where it was typed in kW, and the other way round: the two are taken for each other too easily.
+func inOther(q drivefile.Q, m drivefile.Motor) string {
 	hp := horsepower(m)
 	if q.Unit == "metric hp" {
 		hp = quantity.MetricHorsepowerW
 	}
 	if strings.HasSuffix(q.Unit, "hp") {
-		return fmt.Sprintf("%s %s, %s kW", quantity.Digits(*q.Value, 6), q.Unit, f4(*q.Value*hp/1000))
+		return f4(*q.Value*hp/1000) + " kW"
 	}
 	w, _ := q.In(quantity.Power, "W")
-	return fmt.Sprintf("%s %s, %s hp", quantity.Digits(*q.Value, 6), q.Unit, f4(w/hp))
+	return f4(w/hp) + " hp"
 }
 
 // unreadable finds the texts that could not be read, and shows what was understood of the others.
@@ -233,7 +235,7 @@ func (e *evaluation) unreadable() {
 		if q.Value != nil {
 			e.state.Shown[op.Path] = strings.TrimSpace(quantity.Digits(*q.Value, 6) + " " + q.Unit)
 			if strings.HasPrefix(op.Path, "motor.rows.") && f.Kind.Name == quantity.Power.Name {
-				e.state.Shown[op.Path] = inBoth(q, e.job.Drive.Motor)
+				e.state.Shown[op.Path] = inOther(q, e.job.Drive.Motor)
 			}
 			continue
 		}

@@ -56,7 +56,7 @@ func (e *evaluation) mended(d *stops.Drawing) {
 		e.confirm("stop", Check{Key: mendedOlder, Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: "either", Basis: e.circuitBasis(d)}, false)
 		return
 	}
-	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: "either", Basis: e.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after it."}
+	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: "either", Must: true, Basis: e.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after it."}
 	e.choose("stop", c, []Option{
 		{"wire", "a wire", "Give the reason: what was wrong, and the wire's two ends, like K1:S34 to S3:14."},
 		{"part", "a part", "Give the reason: which part, what was wrong with it, and what stands there now."},

@@ -133,7 +133,7 @@ function PlateRow({ id, linked, name, link }: { id: string; linked: boolean; nam
   const exists = !!view.drive.motor?.rows?.[id];
   return (
     <>
-      <div className={`flex items-center gap-1 ${linked ? "shadow-[inset_3px_0_var(--color-plum)]" : ""}`}>
+      <div className={`flex items-center gap-1 self-start ${linked ? "shadow-[inset_3px_0_var(--color-plum)]" : ""}`}>
         <button type="button" role="radio" aria-checked={linked} aria-label={`Link fitted: ${name} V row`} className="px-1.5 text-[15px]" onClick={link} disabled={!exists}>
           {linked ? "●" : "○"}
         </button>

@@ -122,7 +122,7 @@ function Choices({ check: c, send }: { check: Check; send: (v: string, reason?: 
   const [asked, setAsked] = useState("");
   const why = c.options?.find((o) => o.value === asked)?.why;
   return (
-    <span className="flex flex-wrap justify-end gap-1" role="group" aria-label={c.title}>
+    <span className={`flex flex-wrap justify-end gap-1 ${asked ? "max-w-[22rem]" : ""}`} role="group" aria-label={c.title}>
       {c.options!.map((o) => (
         <button
           key={o.value}
@@ -137,14 +137,15 @@ function Choices({ check: c, send }: { check: Check; send: (v: string, reason?: 
       ))}
       {asked && (
         <form
-          className="flex w-full gap-1"
+          className="grid w-[22rem] max-w-full grid-cols-[minmax(0,1fr)_auto] gap-1"
           onSubmit={(e) => {
             e.preventDefault();
             const reason = new FormData(e.currentTarget).get("reason") as string;
             void send(asked, reason).then((done) => done && setAsked(""));
           }}
         >
-          <input name="reason" className="cell text !h-[30px]" placeholder={why} aria-label={`Reason: ${c.title}`} autoFocus />
+          <span className="col-span-full text-left text-[12.5px] leading-snug text-ink-2">{why}</span>
+          <input name="reason" className="cell text !h-[30px]" aria-label={`Reason: ${c.title}`} autoFocus />
           <button className="btn !py-1">Keep</button>
         </form>
       )}
