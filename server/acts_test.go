@@ -79,7 +79,7 @@ func TestEveryRouteFromAnEmptyPlace(t *testing.T) {
 	}
 	a.call("POST", "/api/drives", object{"id": app.NewID(), "place": app.NewID(), "sets": sets()}, 422)
 	row := "motor.rows." + app.NewID() + "."
-	v = a.call("PATCH", "/api/drives/"+drive, object{"id": app.NewID(), "edit": "plate", "sets": sets(row+"connection", "star", row+"voltage", "400", row+"frequency", "50", row+"power", "7.5", row+"current", "15.5", row+"speed", "1455", row+"power_factor", "0.83")}, 200)
+	v = a.call("PATCH", "/api/drives/"+drive, object{"id": app.NewID(), "edit": "plate", "sets": sets(row+"connection", "star", row+"voltage", "400", row+"frequency", "50", row+"power", "7.5 kW", row+"current", "15.5", row+"speed", "1455", row+"power_factor", "0.83")}, 200)
 	if at(v, "state", "poles") != 4.0 || at(v, "undo") != "Motor current and 6 more" && !strings.Contains(at(v, "undo").(string), "and 6 more") {
 		t.Errorf("%v poles, undo %v", at(v, "state", "poles"), at(v, "undo"))
 	}
