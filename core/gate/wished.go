@@ -38,7 +38,7 @@ func wishedOf(d drivefile.Drive) dialect.Wished {
 			w.On[name] = v == "on"
 		}
 	}
-	if d.Turn.Brake != "" {
+	if d.Turn.Brake == "drive" || d.Turn.Brake == "apart" { // without a brake nothing is asked of the drive
 		w.On["brake"] = d.Turn.Brake == "drive"
 	}
 	w.Means = map[string]string{}
