@@ -263,6 +263,8 @@ export async function powerAndControl(page: Page, folder: string, hand: Hand = m
 /** Takes a meter in hand: one of the place's, or a new one that finds out by itself what it measures. */
 export async function inHand(page: Page, number: string, measures = "automatic") {
   const meter = page.getByLabel("Meter", { exact: true });
+  // The place's instruments may still be on their way when the list is drawn.
+  await meter.locator("option").filter({ hasText: number }).first().waitFor({ state: "attached", timeout: 2000 }).catch(() => undefined);
   const there = (await meter.locator("option").allTextContents()).find((t) => t.startsWith(number));
   if (there) await meter.selectOption({ label: there });
   else {
