@@ -126,14 +126,15 @@ func (d *desk) view(id string) app.View {
 
 const star = "01900000-0000-7000-8000-000000000001"
 
-// dryer makes a sound drum dryer by hand.
-func (d *desk) places1() app.PlaceView {
+// atPlace is the desk's place as a screen gets it.
+func (d *desk) atPlace() app.PlaceView {
 	d.t.Helper()
 	l, err := d.Places(ctx)
 	d.ok(err)
 	return l[slices.IndexFunc(l, func(p app.PlaceView) bool { return p.ID == d.place })]
 }
 
+// dryer makes a sound drum dryer by hand.
 func (d *desk) dryer() string {
 	id := app.NewID()
 	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "DD-02"}}})

@@ -76,7 +76,7 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	refused(t, "with ok", live("ok ok ok", nil), "why it comes back")
 	refused(t, "with one word", live("xxxxxxxxxxxxxxx", nil), "why it comes back")
 	d.ok(live("panel test only, the motor cable is off", nil))
-	if e := d.places1().Energy["p1"]; e.State != "live" {
+	if e := d.atPlace().Energy["p1"]; e.State != "live" {
 		t.Errorf("%+v", e)
 	}
 	refused(t, "a note is no reason", live("", func(e *drivefile.Energy) { e.Supply, e.Note = "c1", "back on for the panel test" }), "why it comes back")
@@ -123,7 +123,7 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 	}
 	d.ok(d.ProveDead(ctx, d.rh, other))
 	stands("another drive was isolated on the same feeder", gate.Holds)
-	if at := d.places1().Energy["p1"].DeadAt; at[id] == "" || at[other] == "" || at[id] >= at[other] {
+	if at := d.atPlace().Energy["p1"].DeadAt; at[id] == "" || at[other] == "" || at[id] >= at[other] {
 		t.Errorf("each drive keeps its own proof: %v", at)
 	}
 	back := func() {

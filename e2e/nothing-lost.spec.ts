@@ -108,3 +108,17 @@ test("The sixth window opens, and the seventh: one event stream serves them all"
   const streams = await Promise.all(windows.map((w) => w.evaluate(() => performance.getEntriesByType("resource").filter((e) => e.name.endsWith("/api/events")).length)));
   expect(streams.length).toBe(8);
 });
+
+// A reading is a hundred entries and as many events: the screen shows it at once, by a handful of answers, and does not wait for the last event.
+test("A reading of the whole drive is shown at once, and fetched by few", async ({ page, demo }) => {
+  let fetched = 0;
+  page.on("request", (r) => void (r.method() === "GET" && /\/api\/drives\/[^/]+$/.test(r.url()) && fetched++));
+  await openAs(page, demo.url);
+  await openDrive(page, "DD-02");
+  await rail(page, "Settings sheet").click();
+  await page.getByRole("button", { name: "Read and save as found" }).click();
+  await expect(page.getByText(/127 settings read\. Saved as found\./)).toBeVisible();
+  await expect(page.getByRole("progressbar", { name: "Settings read back" })).not.toHaveAttribute("aria-valuenow", "0");
+  await page.waitForLoadState("networkidle");
+  expect(fetched).toBeLessThan(12);
+});

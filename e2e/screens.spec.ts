@@ -223,3 +223,63 @@ test("a screen that fails says so in its own place", { annotation: { type: "fail
   await expect(page.getByRole("heading", { level: 1, name: "Wake" })).toBeVisible();
   await expect(failed).toHaveCount(0);
 });
+
+/** The fields on the screen from which Enter leads nowhere: the focus stays, and no form is sent. Sending itself is held back. */
+const stuck = () => {
+  let sent = false;
+  const hold = (e: Event) => {
+    sent = true;
+    e.preventDefault();
+    e.stopImmediatePropagation();
+  };
+  window.addEventListener("submit", hold, true);
+  const fields = [...document.querySelectorAll<HTMLInputElement>("input:not([type=file]), select")].filter((e) => !e.disabled && e.checkVisibility() && !e.dataset.enter && e.role !== "combobox");
+  const out: string[] = [];
+  for (const f of fields) {
+    if (!f.isConnected) continue;
+    f.focus();
+    sent = false;
+    f.dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true, cancelable: true }));
+    if (!sent && document.activeElement === f) out.push(f.ariaLabel ?? f.labels?.[0]?.textContent ?? f.name);
+  }
+  window.removeEventListener("submit", hold, true);
+  return { fields: fields.length, out };
+};
+
+test("Enter moves on from every field of every screen, and sends no form that is half filled", async ({ page, demo }) => {
+  test.setTimeout(180_000);
+  await openAs(page, demo.url);
+  await page.route(/\/api\//, (r) => (r.request().method() === "GET" ? r.continue() : r.fulfill({ status: 422, contentType: "application/problem+json", body: '{"title":"held back"}' })));
+  const failed: string[] = [];
+  let fields = 0;
+  const look = async (what: string) => {
+    await page.waitForLoadState("networkidle");
+    const found = await page.evaluate(stuck);
+    fields += found.fields;
+    failed.push(...found.out.map((f) => `${what}: ${f}`));
+  };
+  const hrefs: string[] = [];
+  for (const tag of ["DD-02", "SP-03"]) {
+    await page.goto(demo.url);
+    await openDrive(page, tag);
+    const links = page.getByRole("navigation", { name: "Gates" }).getByRole("link");
+    await links.first().waitFor();
+    hrefs.push(...(await links.evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href))));
+  }
+  for (const href of [...hrefs, ...["/families", "/families/Voe", "/families/new", "/families/Tarn/edit"].map((p) => demo.url + p)]) {
+    await page.goto(href);
+    await page.getByRole("heading", { level: 1 }).first().waitFor();
+    await look(new URL(href).pathname.replace(/\/drives\/[^/]+/, ""));
+  }
+  expect(failed).toEqual([]);
+  expect(fields).toBeGreaterThan(250);
+  await page.goto(demo.url);
+  await page.getByRole("button", { name: /New drive/ }).first().click();
+  const tag = page.getByRole("dialog").getByLabel("Tag", { exact: true });
+  await tag.fill("EN-01");
+  await tag.press("Enter");
+  await expect(tag).toBeVisible(); // it is not sent
+  await expect(tag).not.toBeFocused();
+  await look("new drive");
+  expect(failed).toEqual([]);
+});

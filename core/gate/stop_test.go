@@ -92,6 +92,13 @@ func TestATestThatFailsIsParted(t *testing.T) {
 	if c := check(st, "stop/test/both/S2"); c.Verdict != gate.Stops || !strings.Contains(c.Detail, "must be") || st.Stop.Fails != 1 || mark(st, "stop") != "barred" {
 		t.Fatalf("%+v %+v", c, st.Stop)
 	}
+	for _, x := range [][2]string{{"circuit-first", "turn/before/stop"}, {"jumper", "turn/before/stop-fails"}} { // whichever comes first here, nothing turns
+		other := s.job
+		other.Practice = practiceWith(t, map[string]string{"first_turn": x[0]})
+		if st := gate.Evaluate(other, s.now); check(st, x[1]).Verdict != gate.Stops || st.Turn.Ready {
+			t.Errorf("%s: %+v", x[0], check(st, x[1]))
+		}
+	}
 	shown, readings := gate.StopReadings(s.job, st, d)
 	g, err := d.Diagnose(d.Table, shown, readings, nil)
 	if err != nil || g.Agrees || len(g.Classes) == 0 || g.Continuity == nil {

@@ -202,19 +202,26 @@ func (e *evaluation) beforeTurn(ready bool) {
 	e.gatesBefore()
 	if e.choice("first_turn", "circuit-first") == "jumper" {
 		ask("stop", "Somebody stands at the isolator, ready to open it", "This practice turns first and wires the stop circuit later.", nil)
+		if n := e.state.Stop.Fails; n > 0 { // before its circuit is in it may turn; with a circuit that is known not to stop it, nothing does
+			e.check("turn", Check{Key: "turn/before/stop-fails", Group: "Before it turns", Title: "No test of the stop circuit fails", Verdict: Stops, Detail: stopFails(n)})
+		}
 	} else {
 		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed: its part at standstill", Verdict: Holds, Detail: "The stop circuit comes first here; a waiver names who is responsible, and needs a reason."}
 		if e.gates["stop"].Mark != "passed" {
 			c.Verdict = NotDone
 		}
 		if n := e.state.Stop.Fails; n > 0 { // no reason outweighs it, an earlier one neither
-			c.Verdict, c.Detail = Stops, fmt.Sprintf("%d tests of gate Stop fail: what failed is mended, and tested again.", n)
+			c.Verdict, c.Detail = Stops, stopFails(n)
 		} else if e.rec.evBody["wake/sto/by"].Value == "jumper" {
 			c.Verdict, c.Detail = Again, "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or wire it."
 		}
 		e.check("turn", c)
 	}
 	ask("local", "Keypad has command, run input open, stop key tried", "Keypad stop is no emergency stop.", nil)
+}
+
+func stopFails(n int) string {
+	return fmt.Sprintf("%d of the tests of gate Stop fail: what failed is mended, and tested again.", n)
 }
 
 // gatesBefore are what a first turn rests on: the motor's figures, a supply that is recorded on, and the gates by which it was wired and woken.

@@ -83,7 +83,7 @@ func TestTheEncodersFirstTurn(t *testing.T) {
 		shaft, count string
 		leads, pairs bool
 	}{{"forward", "up", false, false}, {"forward", "down", false, true}, {"backward", "down", true, false}, {"backward", "up", true, true}} {
-		s := turning(t, func(d *drivefile.Drive) { wantsEncoder(d) }, nil)
+		s := turning(t, wantsEncoder, nil)
 		planned := func() bool {
 			return slices.ContainsFunc(s.state().Lines, func(l gate.Line) bool {
 				return l.Code == "9R" && l.Planned && l.Steps == 1024
@@ -117,7 +117,7 @@ func TestTheEncodersFirstTurn(t *testing.T) {
 			t.Errorf("%s, %s mended: %+v", c.shaft, c.count, st.Turn)
 		}
 	}
-	s := turning(t, func(d *drivefile.Drive) { wantsEncoder(d) }, nil)
+	s := turning(t, wantsEncoder, nil)
 	s.see(t, "turn/seen/shaft", "forward", "")
 	s.see(t, "turn/seen/count", "nothing", "")
 	if c := check(s.state(), "turn/seen/count"); c.Verdict != gate.Stops || !strings.Contains(c.Detail, "supply") {
@@ -189,7 +189,7 @@ func TestTheBenchPermitsNothingInARealPlace(t *testing.T) {
 		t.Errorf("a tune of the bench: %+v", check(st, "tune/ended/shown"))
 	}
 	loop := func(kind string) bool {
-		e := turning(t, func(d *drivefile.Drive) { wantsEncoder(d) }, nil)
+		e := turning(t, wantsEncoder, nil)
 		e.job.Place.Kind = kind
 		e.see(t, "turn/seen/shaft", "forward", gate.OnBench)
 		if c := check(e.state(), "turn/seen/count"); c.Do == "choose" {

@@ -6,12 +6,14 @@ import { NewFamily } from "../family/NewFamily";
 import { Welcome } from "../yard/Welcome";
 import { Yard } from "../yard/Yard";
 import { DriveScreens } from "./DriveScreens";
+import { useEnterMoves } from "./enter";
 import { useEvents } from "./events";
 import { Failed } from "./Failed";
 import { Here } from "./place";
 
 export function App() {
   useEvents();
+  useEnterMoves();
   const { pathname } = useLocation();
   return (
     <Here empty={<Welcome />}>

@@ -10,10 +10,14 @@ export type Answered = Schemas["Answered"];
 export type PlaceView = Schemas["PlaceView"];
 export type Problem = Schemas["Problem"];
 
-/** An answer that says no, in the server's words. */
+/** An answer that says no, in the server's words; or in those of what stands between, whose answers have no form that is known here. */
 export class Refused extends Error {
-  constructor(public problem: Problem) {
-    super(problem.detail);
+  problem: Problem;
+  constructor(answer: unknown) {
+    const p: Partial<Problem> = typeof answer === "object" && answer !== null ? answer : {};
+    const detail = p.detail || p.title || "What answered was not Tin Gate. Nothing of this was kept; try again.";
+    super(detail);
+    this.problem = { type: "", title: "", status: 0, ...p, detail, errors: p.errors ?? [] };
   }
 }
 
@@ -32,7 +36,7 @@ api.use(headers);
 /** Unwraps an answer: data, or a Refused. A lost connection stays a TypeError. */
 export async function ok<T>(answer: Promise<{ data?: T; error?: unknown }>): Promise<T> {
   const { data, error } = await answer;
-  if (error) throw new Refused(error as Problem);
+  if (error) throw new Refused(error);
   return data as T;
 }
 
@@ -40,7 +44,7 @@ export async function ok<T>(answer: Promise<{ data?: T; error?: unknown }>): Pro
 export async function sendBytes<T>(path: string, body: Blob, type: string): Promise<T> {
   const res = await fetch(path, { method: "POST", body, headers: { ...who(), "Content-Type": type } });
   const json = await res.json();
-  if (!res.ok) throw new Refused(json as Problem);
+  if (!res.ok) throw new Refused(json);
   return json as T;
 }
 

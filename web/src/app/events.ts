@@ -7,20 +7,27 @@ import { sharedStream } from "./shared";
 export function useEvents() {
   const client = useQueryClient();
   useEffect(() => {
+    // A reading of a whole drive is a hundred events: what they ask for is fetched once, one answer after the other. An answer that is on its way is never cut
+    // off for a newer event, or the screen would stand still until the last of them.
+    const wanted = new Map<string, number>();
+    const timers = new Map<string, number>();
     const changed = (doc: string, seq: number) => {
+      wanted.set(doc, Math.max(wanted.get(doc) ?? 0, seq));
+      if (!timers.has(doc)) timers.set(doc, window.setTimeout(() => fetched(doc), 80));
+    };
+    const fetched = (doc: string) => {
+      timers.delete(doc);
+      const seq = wanted.get(doc)!;
+      const open = client.getQueryData<View>(["drive", doc]);
+      if (client.isFetching({ queryKey: open ? ["drive", doc] : ["places"] }) > 0) return changed(doc, seq); // that answer may be older than this
+      wanted.delete(doc);
       void client.invalidateQueries({ queryKey: ["history", doc] });
       void client.invalidateQueries({ queryKey: ["yard"] });
-      if (!client.getQueryData<View>(["drive", doc])) {
-        // A place (its people, supplies, energy), or a drive that is not open here.
-        void client.invalidateQueries({ queryKey: ["places"] });
-        if (client.getQueryData<PlaceView[]>(["places"])?.some((p) => p.id === doc)) void client.invalidateQueries({ queryKey: ["drive"] });
-        return;
-      }
       // One's own act is answered with the newest view; only what came from elsewhere is fetched.
-      setTimeout(() => {
-        const have = client.getQueryData<View>(["drive", doc]);
-        if (!have || have.seq < seq) void client.invalidateQueries({ queryKey: ["drive", doc] });
-      }, 80);
+      if (open) return void (open.seq < seq && client.invalidateQueries({ queryKey: ["drive", doc] }));
+      // A place (its people, supplies, energy), or a drive that is not open here.
+      void client.invalidateQueries({ queryKey: ["places"] });
+      if (client.getQueryData<PlaceView[]>(["places"])?.some((p) => p.id === doc)) void client.invalidateQueries({ queryKey: ["drive"] });
     };
     const stop = sharedStream("/api/events", ["changed"], (t) => changed((JSON.parse(t.data) as { doc: string }).doc, Number(t.id)));
     const visible = () => {
@@ -29,6 +36,7 @@ export function useEvents() {
     document.addEventListener("visibilitychange", visible);
     return () => {
       stop();
+      timers.forEach((t) => clearTimeout(t));
       document.removeEventListener("visibilitychange", visible);
     };
   }, [client]);

@@ -151,7 +151,7 @@ export class Saver {
       const body = { id: b.id, edit: b.edit, why: b.why, sets: b.sets.map(({ path, text, seen }) => ({ path, text, seen })), typed: b.typed };
       const { data, error, response } = await api.PATCH("/api/drives/{id}", { params: { path: { id: this.drive } }, body, headers: { "X-Tingate-Person": b.by } });
       if (error) {
-        const e = new Refused(error as never);
+        const e = new Refused(error);
         return response.status >= 500 ? this.failedOver(b, e, response.status) : this.refused(e, b);
       }
       this.offline = false;

@@ -109,7 +109,7 @@ function Text({ label, value, set, wide }: { label: string; value: string; set: 
   return (
     <label className={wide ? "col-span-3" : "col-span-2"}>
       <span className="lbl">{label}</span>
-      <input className="cell text" value={typed ?? value} onChange={(e) => setTyped(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} />
+      <input className="cell text" value={typed ?? value} onChange={(e) => setTyped(e.target.value)} onBlur={keep} />
     </label>
   );
 }

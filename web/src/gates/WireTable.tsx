@@ -84,16 +84,17 @@ function Ohms({ wire: x, send }: { wire: Wire; send: (v: string) => Promise<bool
   const key = `tingate.measure.${id}.wire.${x.id}`;
   const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
   const press = (e: KeyboardEvent<HTMLInputElement>) => {
-    if (e.key !== "Enter") return;
-    e.preventDefault();
+    if (e.key !== "Enter" || e.shiftKey || e.ctrlKey) return;
     const all = [...document.querySelectorAll<HTMLElement>("[data-ohms]")];
+    const next = all[all.indexOf(e.currentTarget) + 1];
+    if (next) e.preventDefault();
     if (typed?.trim())
       void send(typed).then((done) => {
         if (!done) return;
         localStorage.removeItem(key);
         setTyped(null);
       });
-    all[all.indexOf(e.currentTarget) + 1]?.focus();
+    next?.focus();
   };
   return (
     <input

@@ -220,9 +220,10 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
   function next(step: 1 | -1) {
     const all = [...document.querySelectorAll<HTMLInputElement>("[data-read]")];
     const to = all[all.indexOf(input.current!) + step];
-    if (!to) return input.current?.blur(); // the last one is kept too
-    to.focus();
-    to.select();
+    if (!to) input.current?.blur(); // the last one is kept too
+    to?.focus();
+    to?.select();
+    return !!to;
   }
   return (
     <input
@@ -250,9 +251,8 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
       onBlur={() => typed !== null && void send(typed)}
       onKeyDown={(e) => {
         if (e.key === "Enter" || e.key === "ArrowDown") {
-          e.preventDefault();
           if (typed === null && e.key === "Enter" && l.read) void send(l.read.text);
-          next(e.shiftKey ? -1 : 1);
+          if (next(e.shiftKey ? -1 : 1)) e.preventDefault();
         } else if (e.key === "ArrowUp") {
           e.preventDefault();
           next(-1);

@@ -176,7 +176,7 @@ function Typed({ label, value, set, hint = "", bare, field }: { label: string; v
   return (
     <label>
       <span className={bare ? "sr-only" : "lbl"}>{label}</span>
-      <input className="cell text" data-circuit={field.replace(/^circuits\./, "")} value={typed ?? value} placeholder={hint} autoComplete="off" onChange={(e) => setTyped(e.target.value)} onBlur={save} onKeyDown={(e) => e.key === "Enter" && save()} />
+      <input className="cell text" data-circuit={field.replace(/^circuits\./, "")} value={typed ?? value} placeholder={hint} autoComplete="off" onChange={(e) => setTyped(e.target.value)} onBlur={save} />
     </label>
   );
 }

@@ -158,10 +158,10 @@ function Measure({ check: c, send }: { check: Check; send: (v: string) => Promis
   const key = `tingate.measure.${id}.${c.key}`;
   const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
   const press = (e: KeyboardEvent<HTMLInputElement>) => {
-    if (e.key !== "Enter") return;
-    e.preventDefault();
+    if (e.key !== "Enter" || e.shiftKey || e.ctrlKey) return;
     const all = [...document.querySelectorAll<HTMLElement>("[data-answer]")];
     const next = all[all.indexOf(e.currentTarget) + 1];
+    if (next) e.preventDefault();
     if (typed?.trim())
       void send(typed).then((done) => {
         if (!done) return;

@@ -3,12 +3,13 @@ import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { usePending } from "../app/saver";
 
-/** Moves to the next or previous field, in the order of the page. */
+/** Moves to the next or previous field, in the order of the page; false where there is none. */
 export function toNeighbour(from: HTMLElement, step: 1 | -1) {
   const all = [...document.querySelectorAll<HTMLElement>("[data-field]")].filter((e) => !(e as HTMLInputElement).disabled);
   const next = all[all.indexOf(from) + step];
   next?.focus();
   if (next instanceof HTMLInputElement) next.select();
+  return !!next;
 }
 
 type Props = {
@@ -41,8 +42,7 @@ export function Field({ path, label, placeholder, text, unit, hideLabel, classNa
   const differs = understood && understood !== value && !understood.startsWith(`${value} `) && saver.pending(path) === undefined;
   const key = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key === "Enter" || e.key === "ArrowDown") {
-      e.preventDefault();
-      toNeighbour(e.currentTarget, e.shiftKey ? -1 : 1);
+      if (toNeighbour(e.currentTarget, e.shiftKey ? -1 : 1)) e.preventDefault();
     } else if (e.key === "ArrowUp") {
       e.preventDefault();
       toNeighbour(e.currentTarget, -1);
@@ -122,10 +122,7 @@ export function Choice({ path, label, options, className = "", hideLabel }: { pa
         onFocus={() => saver.begin(path, textAt(view, path))}
         onChange={(e) => saver.put(path, e.target.value, newId())}
         onKeyDown={(e) => {
-          if (e.key === "Enter") {
-            e.preventDefault();
-            toNeighbour(e.currentTarget, e.shiftKey ? -1 : 1);
-          }
+          if (e.key === "Enter" && toNeighbour(e.currentTarget, e.shiftKey ? -1 : 1)) e.preventDefault();
         }}
       >
         <option value="">–</option>

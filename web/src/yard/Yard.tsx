@@ -80,7 +80,7 @@ export function Yard() {
                 {name} {yard.data?.counts[key] ?? ""}
               </button>
             ))}
-            <input ref={search} className="cell text max-w-56 flex-1" aria-label="Search by anything written on a drive" placeholder="search  /" value={text} onChange={(e) => setText(e.target.value)} />
+            <input ref={search} data-enter="own" className="cell text max-w-56 flex-1" aria-label="Search by anything written on a drive" placeholder="search  /" value={text} onChange={(e) => setText(e.target.value)} />
             <button className="btn ml-auto" onClick={() => setMaking({})}>
               New drive <span className="opacity-80">N</span>
             </button>
