@@ -8,28 +8,8 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/core/drivefile"
 	"tingate/store"
-	"tingate/testtools/raced"
 )
-
-// Bundles of every schema number are kept in testdata and must open for ever.
-func TestKeptBundlesOpen(t *testing.T) {
-	raced.Skip(t)
-	files, _ := filepath.Glob("testdata/bundle-schema-*.zip")
-	if len(files) != drivefile.Schema {
-		t.Fatalf("%d kept bundles for %d schema numbers", len(files), drivefile.Schema)
-	}
-	for _, f := range files {
-		raw, err := os.ReadFile(f)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if res, err := open(t, t.TempDir()).Import(ctx, raw); err != nil || res.Added == 0 {
-			t.Errorf("%s: %+v %v", f, res, err)
-		}
-	}
-}
 
 func TestAFolderInUseAndAReadOnlyOneAreSaid(t *testing.T) {
 	d := newDesk(t)
