@@ -37,6 +37,7 @@ type hike struct {
 	w    walk.Walker
 	log  []string
 	real bool
+	at   string             // what this one is about: anything, or the tests of the stop circuit
 	was  map[string][]since // what evidence rests on, over time
 }
 
@@ -74,6 +75,9 @@ func TestNoContradictionsOnTheWay(t *testing.T) {
 func newHike(t *testing.T, seed uint64) *hike {
 	h := &hike{desk: open(t, t.TempDir()), rng: rand.New(rand.NewPCG(20261130, seed)), was: map[string][]since{}}
 	h.rh, h.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
+	if seed%4 == 3 {
+		h.at = "stop"
+	}
 	kind := h.one(drivefile.Real, drivefile.Simulated, drivefile.Simulated)
 	h.real = kind == drivefile.Real
 	h.placeOf(kind)
@@ -123,7 +127,12 @@ func (h *hike) walk(acts int) {
 		func() error { return h.w.Gate(ctx, h.id, "match", nil) }, func() error { return h.w.Dead(ctx, h.id, "TK") }, func() error { return h.w.Gate(ctx, h.id, "wake", nil) },
 		func() error { return h.w.Gate(ctx, h.id, "stop", nil) }, func() error { return h.w.Gate(ctx, h.id, "turn", nil) }, func() error { return h.w.Gate(ctx, h.id, "tune", nil) },
 	}
-	for i := range h.rng.IntN(len(way) + 1) {
+	if h.at == "stop" { // straight to it, and some tests of it
+		way = []func() error{way[1], func() error {
+			return h.w.Until(ctx, h.id, "stop", nil, func(v app.View) bool { return v.State.Stop.Done > h.rng.IntN(6) })
+		}}
+	}
+	for i := range max(h.rng.IntN(len(way)+1), len(way)*len(h.at)/4) {
 		if i == 3 && h.rng.IntN(3) > 0 { // so are the tests of a stop circuit
 			continue
 		}
@@ -153,6 +162,10 @@ func (h *hike) act() {
 	v := h.view(h.id)
 	supply := h.one("p1", "p1", "c1")
 	why := "because the shift ends and it is late"
+	if h.at == "stop" && h.rng.IntN(5) > 0 {
+		h.actAtStop(v)
+		return
+	}
 	switch h.rng.IntN(27) {
 	case 24:
 		path := h.one("rating.serial", "motor.serial")
@@ -206,12 +219,7 @@ func (h *hike) act() {
 	case 15:
 		h.did("snapshot", h.Snapshot(ctx, h.rh, h.id, app.NewID(), h.one("as-found", "as-planned", "as-left"), ""))
 	case 16:
-		if s, err := h.Stop(ctx, h.id); err == nil && len(s.Tests) > 0 {
-			key := s.Tests[h.rng.IntN(len(s.Tests))].Key
-			if shown, err := h.PractiseStop(ctx, h.id, key, []circuit.Mistake{{Kind: stops.Stuck, At: "S1.1"}}); err == nil {
-				h.did("test "+key+": "+shown, h.answer1(h.id, gate.TestPrefix+key, shown, ""))
-			}
-		}
+		h.test(circuit.Mistake{Kind: stops.Stuck, At: "S1.1"})
 	case 17:
 		h.clock = h.clock.Add(time.Duration(h.rng.IntN(10)) * time.Hour)
 		h.did("hours pass", nil)
@@ -231,6 +239,45 @@ func (h *hike) act() {
 			} else {
 				h.did("answer "+c.Key, h.w.Answer(ctx, h.id, h.place, *c, value))
 			}
+		}
+	}
+}
+
+// test answers a test of the stop circuit as the circuit shows it, with a fault in it or without.
+func (h *hike) test(hidden ...circuit.Mistake) {
+	s, err := h.Stop(ctx, h.id)
+	if err != nil || len(s.Tests) == 0 {
+		return
+	}
+	key := s.Tests[h.rng.IntN(len(s.Tests))].Key
+	if shown, err := h.PractiseStop(ctx, h.id, key, hidden); err == nil {
+		h.did("test "+key+": "+shown, h.answer1(h.id, gate.TestPrefix+key, shown, ""))
+	}
+}
+
+// actAtStop does one thing at the tests of a stop circuit: a good test and one that fails, a mend, another circuit, a look away.
+func (h *hike) actAtStop(v app.View) {
+	switch h.rng.IntN(10) {
+	case 0, 1, 2:
+		h.test()
+	case 3, 4:
+		h.test(circuit.Mistake{Kind: stops.Stuck, At: h.one("S1.1", "S1.2")})
+	case 5:
+		h.did("mended", h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: "stop/mended/what", Value: h.one("wire", "part", "misread"), Reason: "the wire K1:S34 to S3:14 was loose and is tight now"}))
+	case 6:
+		path := h.one("circuits.line-1.lamps", "circuits.line-1.reset", "circuits.line-1.kind")
+		text := h.one(map[string][]string{"circuits.line-1.lamps": {"two", "three"}, "circuits.line-1.reset": {"let-go", "pressed"}, "circuits.line-1.kind": {"two-channel", "one-channel"}}[path]...)
+		h.did(path+" = "+text, h.change(h.place, path, text))
+	case 7:
+		key := h.one("turn/before/stop", "keep/gate/stop", "stop/mended/what", "stop/signed/record")
+		h.did("waive "+key, h.Waive(ctx, h.rh, h.id, app.NewID(), key, "I. Brekke lets it turn once before the circuit is in"))
+	case 8:
+		if c := h.check(v, func(c gate.Check) bool { return c.Entry != "" && strings.HasPrefix(c.Key, "stop/") }); c != nil {
+			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, app.NewID(), c.Entry, "it was written at the wrong circuit"))
+		}
+	case 9:
+		if c := h.check(v, func(c gate.Check) bool { return c.Do != "" && strings.HasPrefix(c.Key, "stop/") }); c != nil {
+			h.did("answer "+c.Key, h.w.Answer(ctx, h.id, h.place, *c, nil))
 		}
 	}
 }

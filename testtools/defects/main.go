@@ -12,39 +12,46 @@ import (
 	"time"
 )
 
-// defect is a fault of its own kind: in a file, what stands there, and what stood there or could.
-type defect struct{ name, file, is, was string }
+// edit is one place of a fault: a file, what stands there, and what stood there or could.
+type edit struct{ file, is, was string }
+
+// defect is a fault of its own kind. Where two rules guard one thing, both are put out.
+type defect struct {
+	name string
+	edit
+	also []edit
+}
 
 var defects = []defect{
-	{"one phase is measured at one pair", "core/gate/deadtests.go", `{"l-pe", "L to earth", "L PE"}, {"n-pe", "N (or L2) to earth", "N PE"}}`, `{"l-pe", "L to earth", "L PE"}}`},
-	{"another drive keeps the evidence", "core/gate/whose.go", "	drive, motor := restsOn(gate, c.Key)\n	if drive {\n		b[driveSerial]", "	drive, motor := restsOn(gate, c.Key)\n	if drive && false {\n		b[driveSerial]"},
-	{"another motor keeps the evidence", "core/gate/whose.go", "	if motor {\n		b[motorSerial]", "	if motor && false {\n		b[motorSerial]"},
-	{"the bench proves a real machine", "core/gate/whose.go", "if ev.Instrument == OnBench && !m.simulated {", "if false {"},
-	{"a changed circuit keeps its tests", "core/gate/stop.go", `b := map[string]string{"circuit": d.Hash}`, `b := map[string]string{"circuit": "as drawn"}`},
-	{"a mend keeps the tests from before", "core/gate/stop.go", `			b["mend"] = en.ID`, `			_ = en.ID`},
-	{"a test that failed counts as done", "core/gate/stop.go", `			case d.Otherwise(t, shown) != "":`, `			case false:`},
-	{"another danger asks nobody", "core/gate/dangers.go", `	case d.Intent.Restart == "on":`, `	case false:`},
-	{"isolated again, and nothing before power is asked", "core/gate/energy.go", `	return map[string]string{"isolation": strings.Join(parts, " ")}`, `	return map[string]string{"isolation": neverOpened}`},
-	{"a lock comes off, and DEAD stays", "core/gate/energy.go", `		if s.State == "dead" {`, `		if false {`},
-	{"DEAD never lapses", "core/gate/energy.go", "const longestDead = 8 * time.Hour", "const longestDead = 800 * time.Hour"},
-	{"the plate may change after a tune", "core/gate/tune.go", "	b := Basis(d.Motor)\n", "	b := map[string]string{}\n"},
-	{"the cable may change after a tune", "core/gate/tune.go", `"cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching"`, `"switching"`},
-	{"a direction outlives its phase order", "core/gate/turn.go", `"sense": d.Sense, "phases": d.Phases}`, `"sense": d.Sense}`},
-	{"everything may be waived", "core/gate/evaluate.go", `func NeverWaived(key string) string {`, "func NeverWaived(key string) string {\n	if key != \"\" {\n		return \"\"\n	}"},
-	{"a gate is passed over what stops", "core/gate/gates.go", "	case barred:\n		g.Mark = \"barred\"", "	case false:\n		g.Mark = \"barred\""},
-	{"passed counts, whatever is open", "core/gate/gates.go", "case passed && g.Done == g.Total:", "case passed:"},
-	{"read back is said beside what differs", "core/gate/sheet.go", `	case again != "":`, `	case false:`},
-	{"a reset keeps what was read", "core/gate/state.go", `				r.reset()`, `				_ = r`},
-	{"the motor's kind is planned nowhere", "core/gate/wished.go", `, "motor-kind": d.Motor.Kind}`, `}`},
-	{"the brake is planned nowhere", "core/gate/wished.go", `		w.On["brake"] = d.Turn.Brake == "drive"`, `		_ = d`},
-	{"no output opens the brake", "core/gate/control.go", `Brake: d.Turn.Brake`, `Brake: false && j.Drive.Turn.Brake`},
-	{"what stops it is planned nowhere", "core/gate/wished.go", `		w.Reacts = append(w.Reacts, "stop-key")`, `		_ = w`},
-	{"the ride is no finding", "core/gate/ridden.go", "	for _, f := range r.Findings {", "	for _, f := range r.Findings[:0] {"},
-	{"a reading without a meter proves", "core/gate/dead.go", "	case m.body.Meter != *meter:", "	case false:"},
-	{"the wait is nobody's", "core/gate/dead.go", "			w.Minutes, w.Source = family,", "			w.Minutes, w.Source = 1,"},
-	{"a waiver outlives its drive", "core/gate/evaluate.go", "	if len(d.Basis) == 0 {\n		return true", "	if len(d.Basis) >= 0 {\n		return true"},
-	{"a failing test may be left out", "core/gate/gates.go", `if g.Key == "stop" && e.state.Stop.Fails > 0 {`, `if false {`},
-	{"the Yard keeps its row", "app/entries.go", "		return a.glance(tx, doc)", "		return nil"},
+	{"one phase is measured at one pair", edit{"core/gate/deadtests.go", `{"l-pe", "L to earth", "L PE"}, {"n-pe", "N (or L2) to earth", "N PE"}}`, `{"l-pe", "L to earth", "L PE"}}`}, nil},
+	{"another drive keeps the evidence", edit{"core/gate/whose.go", "	drive, motor := restsOn(gate, c.Key)\n	if drive {\n		b[driveSerial]", "	drive, motor := restsOn(gate, c.Key)\n	if drive && false {\n		b[driveSerial]"}, nil},
+	{"another motor keeps the evidence", edit{"core/gate/whose.go", "	if motor {\n		b[motorSerial]", "	if motor && false {\n		b[motorSerial]"}, nil},
+	{"the bench proves a real machine", edit{"core/gate/whose.go", "if ev.Instrument == OnBench && !m.simulated {", "if false {"}, []edit{{"app/instruments.go", "if p.Kind != drivefile.Simulated {", "if p.Kind != drivefile.Simulated && false {"}}},
+	{"a changed circuit keeps its tests", edit{"core/gate/stop.go", `b := map[string]string{"circuit": d.Hash}`, `b := map[string]string{"circuit": "as drawn"}`}, nil},
+	{"a mend keeps the tests from before", edit{"core/gate/stop.go", `			b["mend"] = en.ID`, `			_ = en.ID`}, nil},
+	{"a test that failed counts as done", edit{"core/gate/stop.go", `			case d.Otherwise(t, shown) != "":`, `			case false:`}, nil},
+	{"another danger asks nobody", edit{"core/gate/dangers.go", `	case d.Intent.Restart == "on":`, `	case false:`}, nil},
+	{"isolated again, and nothing before power is asked", edit{"core/gate/energy.go", `	return map[string]string{"isolation": strings.Join(parts, " ")}`, `	return map[string]string{"isolation": neverOpened}`}, nil},
+	{"a lock comes off, and DEAD stays", edit{"core/gate/energy.go", `		if s.State == "dead" {`, `		if false {`}, nil},
+	{"DEAD never lapses", edit{"core/gate/energy.go", "const longestDead = 8 * time.Hour", "const longestDead = 800 * time.Hour"}, nil},
+	{"the plate may change after a tune", edit{"core/gate/tune.go", "	b := Basis(d.Motor)\n", "	b := map[string]string{}\n"}, nil},
+	{"the cable may change after a tune", edit{"core/gate/tune.go", `"cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching"`, `"switching"`}, nil},
+	{"a direction outlives its phase order", edit{"core/gate/turn.go", `"sense": d.Sense, "phases": d.Phases}`, `"sense": d.Sense}`}, nil},
+	{"everything may be waived", edit{"core/gate/evaluate.go", `func NeverWaived(key string) string {`, "func NeverWaived(key string) string {\n	if key != \"\" {\n		return \"\"\n	}"}, nil},
+	{"a gate is passed over what stops", edit{"core/gate/gates.go", "	case barred:\n		g.Mark = \"barred\"", "	case false:\n		g.Mark = \"barred\""}, nil},
+	{"passed counts, whatever is open", edit{"core/gate/gates.go", "case passed && g.Done == g.Total:", "case passed:"}, nil},
+	{"read back is said beside what differs", edit{"core/gate/sheet.go", `	case again != "":`, `	case false:`}, nil},
+	{"a reset keeps what was read", edit{"core/gate/state.go", `				r.reset()`, `				_ = r`}, nil},
+	{"the motor's kind is planned nowhere", edit{"core/gate/wished.go", `, "motor-kind": d.Motor.Kind}`, `}`}, nil},
+	{"the brake is planned nowhere", edit{"core/gate/wished.go", `		w.On["brake"] = d.Turn.Brake == "drive"`, `		_ = d`}, nil},
+	{"no output opens the brake", edit{"core/gate/control.go", `Brake: d.Turn.Brake`, `Brake: false && j.Drive.Turn.Brake`}, nil},
+	{"what stops it is planned nowhere", edit{"core/gate/wished.go", `		w.Reacts = append(w.Reacts, "stop-key")`, `		_ = w`}, nil},
+	{"the ride is no finding", edit{"core/gate/ridden.go", "	for _, f := range r.Findings {", "	for _, f := range r.Findings[:0] {"}, nil},
+	{"a reading without a meter proves", edit{"core/gate/dead.go", "	case m.body.Meter != *meter:", "	case false:"}, nil},
+	{"the wait is nobody's", edit{"core/gate/dead.go", "			w.Minutes, w.Source = family,", "			w.Minutes, w.Source = 1,"}, nil},
+	{"a waiver outlives its drive", edit{"core/gate/evaluate.go", "	if len(d.Basis) == 0 {\n		return true", "	if len(d.Basis) >= 0 {\n		return true"}, nil},
+	{"a failing test may be left out", edit{"core/gate/gates.go", `if g.Key == "stop" && e.state.Stop.Fails > 0 {`, `if false {`}, nil},
+	{"the Yard keeps its row", edit{"app/entries.go", "		return a.glance(tx, doc)", "		return nil"}, nil},
 }
 
 func main() {
@@ -96,26 +103,31 @@ func orNot(what string) string {
 
 // put runs the walk with a defect in its file, and gives the first contradiction that it finds; empty: none.
 func (d defect) put(root, tmp string) (string, error) {
-	path := filepath.Join(root, filepath.FromSlash(d.file))
-	raw, err := os.ReadFile(path)
+	replace := map[string]string{}
+	for i, e := range append([]edit{d.edit}, d.also...) {
+		path := filepath.Join(root, filepath.FromSlash(e.file))
+		raw, err := os.ReadFile(path)
+		if err != nil {
+			return "", err
+		}
+		if !strings.Contains(string(raw), e.is) {
+			return "", fmt.Errorf("%s: %s does not stand in it any more: %q", d.name, e.file, e.is)
+		}
+		spoilt := filepath.Join(tmp, fmt.Sprintf("spoilt%d.go", i))
+		if err := os.WriteFile(spoilt, []byte(strings.ReplaceAll(string(raw), e.is, e.was)), 0o600); err != nil {
+			return "", err
+		}
+		replace[path] = spoilt
+	}
+	table, err := json.Marshal(map[string]map[string]string{"Replace": replace})
 	if err != nil {
 		return "", err
 	}
-	if !strings.Contains(string(raw), d.is) {
-		return "", fmt.Errorf("%s: %s does not stand in it any more: %q", d.name, d.file, d.is)
-	}
-	spoilt, overlay := filepath.Join(tmp, "spoilt.go"), filepath.Join(tmp, "overlay.json")
-	if err := os.WriteFile(spoilt, []byte(strings.ReplaceAll(string(raw), d.is, d.was)), 0o600); err != nil {
-		return "", err
-	}
-	table, err := json.Marshal(map[string]map[string]string{"Replace": {path: spoilt}})
-	if err != nil {
-		return "", err
-	}
+	overlay := filepath.Join(tmp, "overlay.json")
 	if err := os.WriteFile(overlay, table, 0o600); err != nil {
 		return "", err
 	}
-	cmd := exec.Command("go", "test", "-trimpath", "-tags=nomsgpack", "-overlay", overlay, "-failfast", "-run", "NoContradictions", "./app")
+	cmd := exec.Command("go", "test", "-trimpath", "-tags=nomsgpack", "-overlay", overlay, "-failfast", "-parallel", "3", "-run", "NoContradictions", "./app")
 	cmd.Dir, cmd.Env = root, append(os.Environ(), "TINGATE_JOBS=24") // the first of the walk's jobs
 	out, err := cmd.CombinedOutput()
 	if err == nil {

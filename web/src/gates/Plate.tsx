@@ -100,14 +100,14 @@ function PlatePicture() {
         <Field path="motor.insulation" label="Ins. class" text className="col-span-2" />
         <Field path="motor.duty" label="Duty" text className="col-span-2" />
       </div>
-      <div className="grid grid-cols-[132px_repeat(6,minmax(66px,1fr))_24px] max-sm:overflow-x-auto">
-        <span className="lbl pb-1">Link fitted</span>
+      <div className="grid grid-cols-[132px_repeat(6,minmax(66px,1fr))_24px] max-sm:grid-cols-3 max-sm:gap-x-2">
+        <span className="lbl pb-1 max-sm:col-span-3">Link fitted</span>
         {columns.map(([, name]) => (
-          <span key={name} className="lbl px-2 pb-1">
+          <span key={name} className="lbl px-2 pb-1 max-sm:hidden">
             {name}
           </span>
         ))}
-        <span />
+        <span className="max-sm:hidden" />
         {shown.map((id) => (
           <PlateRow key={id} id={id} linked={view.state.linked === id} name={textAt(view, `motor.rows.${id}.voltage`) || "new"} link={() => void saver.all([{ path: "motor.linked", text: id }])} />
         ))}
@@ -117,8 +117,8 @@ function PlatePicture() {
       </button>
       <div className="mt-2 grid grid-cols-12 gap-2.5 max-sm:grid-cols-4">
         <Choice path="motor.kind" label="Kind" options={[["induction", "induction"], ["permanent-magnet", "magnets"]]} className="col-span-2" />
-        <Field path="motor.service_factor" label="Service f." className="col-span-2" placeholder="not stamped" />
-        <Field path="motor.efficiency" label="Efficiency %" className="col-span-2" placeholder="not stamped" />
+        <Field path="motor.service_factor" label="Service f." className="col-span-2" placeholder="none" />
+        <Field path="motor.efficiency" label="Efficiency %" className="col-span-2" placeholder="none" />
         <Field path="motor.poles" label="Poles" className="col-span-2" placeholder={pm ? "as stamped" : "worked out"} />
         <Field path="motor.ambient" label="Ambient °C" className="col-span-2" />
         <Choice path="motor.cooling" label="Cooling" options={[["own-fan", "own fan"], ["forced", "forced"], ["none", "none"], ["liquid", "liquid"]]} className="col-span-2" />
@@ -133,18 +133,20 @@ function PlateRow({ id, linked, name, link }: { id: string; linked: boolean; nam
   const exists = !!view.drive.motor?.rows?.[id];
   return (
     <>
-      <div className={`flex items-center gap-1 self-start ${linked ? "shadow-[inset_3px_0_var(--color-plum)]" : ""}`}>
+      <div className={`flex items-center gap-1 self-start max-sm:col-span-3 ${linked ? "shadow-[inset_3px_0_var(--color-plum)]" : ""}`}>
         <button type="button" role="radio" aria-checked={linked} aria-label={`Link fitted: ${name} V row`} className="px-1.5 text-[15px]" onClick={link} disabled={!exists}>
           {linked ? "●" : "○"}
         </button>
         <Choice path={`${p}connection`} label={`Connection of the ${name} row`} hideLabel options={connections} className="flex-1" />
       </div>
       {columns.map(([field, unit]) => (
-        <Field key={field} path={p + field} label={`${unit} of the ${name} row`} hideLabel className={linked ? "" : "opacity-90"} />
+        <div key={field} data-unit={unit} className="max-sm:before:text-[12.5px] max-sm:before:text-ink-2 max-sm:before:content-[attr(data-unit)]">
+          <Field path={p + field} label={`${unit} of the ${name} row`} hideLabel className={linked ? "" : "opacity-90"} />
+        </div>
       ))}
       <button
         type="button"
-        className="text-ink-3 hover:text-stop"
+        className="text-ink-3 hover:text-stop max-sm:col-span-3 max-sm:justify-self-end max-sm:px-2"
         aria-label={`Remove the ${name} row`}
         title="Remove this row (undo brings it back)"
         disabled={!exists}
@@ -235,7 +237,7 @@ function Label() {
   return (
     <form className="mt-4 border border-tin-3 bg-tin-0 p-3.5" aria-label="Drive label" onSubmit={(e) => e.preventDefault()}>
       <h3 className="mb-1.5">The drive's own label</h3>
-      <div className="grid grid-cols-12 gap-2.5 max-sm:grid-cols-4">
+      <div className="grid grid-cols-12 gap-2.5 max-lg:grid-cols-6 max-sm:grid-cols-4">
         <Choice path="rating.dialect" label="Family" options={(families.data ?? []).map((f) => [f.name, f.name])} className="col-span-2" />
         <Field path="rating.current" label="Rated A" className="col-span-2" />
         <Choice path="rating.duty" label="Duty" options={[["heavy", "heavy"], ["normal", "normal"]]} className="col-span-2" />

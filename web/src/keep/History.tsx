@@ -26,11 +26,11 @@ export function History() {
         <table className="list w-full border border-tin-3 bg-white">
           <thead>
             <tr>
-              <th className="w-44">When</th>
+              <th className="w-44 max-sm:w-24">When</th>
               <th className="w-14">Who</th>
               <th>What</th>
-              <th>Why</th>
-              <th className="w-24">
+              <th className="max-sm:hidden">Why</th>
+              <th className="w-24 max-sm:w-[5.5rem]">
                 <span className="sr-only">Withdraw</span>
               </th>
             </tr>
@@ -44,8 +44,10 @@ export function History() {
                   {r.clock && <span className="block text-[11.5px] text-warn">▲ {r.clock}</span>}
                 </td>
                 <td>{r.by}</td>
-                <td>{r.what}</td>
-                <td className="text-ink-2">{r.why}</td>
+                <td>
+                  {r.what} {r.why && <span className="block text-ink-2 sm:hidden">{r.why}</span>}
+                </td>
+                <td className="text-ink-2 max-sm:hidden">{r.why}</td>
                 <td>
                   {["reading", "decision", "evidence", "snapshot"].includes(r.kind) && (
                     <Reason ask="Withdraw…" label={`Reason to withdraw: ${r.what}`} does="Withdraw" placeholder="why" send={(reason) => withdraw(r.id, reason)} />

@@ -117,20 +117,20 @@ const verdicts: Record<string, [string, string]> = {
 function Table({ lines, current, choose }: { lines: Line[]; current: string; choose: (c: string) => void }) {
   let group = "";
   return (
-    <table className="list w-full table-fixed">
+    <table className="list w-full table-fixed max-sm:table-auto">
       <caption className="sr-only">Settings to enter, with what the drive reads back</caption>
       <colgroup>
         <col className="w-[15%]" />
-        <col className="w-[19%]" />
+        <col className="w-[19%] max-sm:hidden" />
         <col className="w-[15%]" />
         <col className="max-sm:hidden" />
-        <col className="w-[112px]" />
-        <col className="w-[84px]" />
+        <col className="w-[124px] max-sm:w-[100px]" />
+        <col className="w-[84px] max-sm:w-[64px]" />
       </colgroup>
       <thead>
         <tr>
           <th className="sticky top-0 z-[1]">Code</th>
-          <th className="sticky top-0 z-[1]">On the keypad</th>
+          <th className="sticky top-0 z-[1] max-sm:hidden">On the keypad</th>
           <th className="sticky top-0 z-[1]">Set to</th>
           <th className="sticky top-0 z-[1] max-sm:hidden">Because</th>
           <th className="sticky top-0 z-[1]">Reads back</th>
@@ -180,8 +180,11 @@ function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: 
   const entered = l.entered && l.verdict !== "holds" && (!l.read || l.read.at < l.entered.at);
   return (
     <tr className={now ? "bg-plum-0" : ""} onClick={choose} data-code={l.code}>
-      <td className="n text-[13.5px] leading-tight font-semibold">{codeParts(l.code)}</td>
-      <td className="text-[13.5px]">{l.name}</td>
+      <td className="n text-[13.5px] leading-tight font-semibold">
+        {codeParts(l.code)}
+        <span className="hidden font-sans text-[12.5px] font-normal max-sm:block">{l.name}</span>
+      </td>
+      <td className="text-[13.5px] max-sm:hidden">{l.name}</td>
       <td className="n text-[13.5px] font-semibold">{l.planned ? l.set_to : "–"}</td>
       <td className="text-[13px] leading-snug text-ink-2 max-sm:hidden">
         {l.problem || l.because || (l.missing && `not decided: ${l.missing}`)}
@@ -229,7 +232,7 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
     <input
       ref={input}
       data-read={l.code}
-      className={`cell !h-[28px] !text-[14px] ${(l.verdict === "differs" && l.explanation?.kind !== "not-entered") || l.verdict === "not-known" ? "!text-stop" : ""}`}
+      className={`cell !h-[28px] ${l.kind === "choice" ? "text !text-[13px]" : "!text-[14px]"} ${(l.verdict === "differs" && l.explanation?.kind !== "not-entered") || l.verdict === "not-known" ? "!text-stop" : ""}`}
       aria-label={`${l.code} ${l.name} reads back`}
       value={typed ?? l.read?.text ?? ""}
       placeholder="–"

@@ -48,16 +48,16 @@ const Row = memo(function Row({ check: c }: { check: Check }) {
   const who = c.by ? (place.place.people?.[c.by]?.initials ?? "") : "";
   return (
     <li className="border-b border-tin-2 px-3.5 py-1.5 last:border-b-0" data-check={c.key}>
-      <div className="grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-2">
-        <span className={`${colours[c.verdict]} text-center font-bold`} aria-hidden="true">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        <span className={`${colours[c.verdict]} w-5 text-center font-bold`} aria-hidden="true">
           {signs[c.verdict]}
         </span>
-        <span className={`text-[13.5px] leading-snug ${open ? "font-semibold" : ""}`}>
+        <span className={`min-w-[min(13rem,80%)] flex-1 text-[13.5px] leading-snug ${open ? "font-semibold" : ""}`}>
           {c.title}
           <span className="sr-only">: {c.verdict.replaceAll("-", " ")}</span>
           {c.work !== "either" && <span className="c ml-2 text-[12px] font-normal text-ink-3">{c.work} work</span>}
         </span>
-        <span className="flex flex-wrap items-center justify-end gap-x-3 gap-y-1">
+        <span className="ml-auto flex flex-wrap items-center justify-end gap-x-3 gap-y-1">
           {open && !c.must && <Reason ask="waive…" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />}
           <Answer check={c} />
         </span>
