@@ -17,6 +17,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/formats/familyfile"
 	"tingate/formats/practicefile"
 	"tingate/store"
@@ -175,7 +176,7 @@ func (a *App) job(r store.Reader, doc store.Document) (gate.Job, store.Document,
 		return gate.Job{}, store.Document{}, err
 	}
 	near, err := a.neighbours(r, doc, d, p)
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.since, Entries: entries, Energy: gate.EnergyByID(energy), Zone: zone(p), OwnCircuit: ownCircuit(r, d, p), Neighbours: near}, pd, err
+	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.since, Entries: entries, Energy: isolation.ByID(energy), Zone: zone(p), OwnCircuit: ownCircuit(r, d, p), Neighbours: near}, pd, err
 }
 
 // zone is the place's time zone; UTC when it names none that is known.

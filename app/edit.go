@@ -10,6 +10,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/core/plate"
 	"tingate/core/quantity"
 	"tingate/store"
@@ -298,7 +299,7 @@ func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops
 	if doc.Kind != drivefile.KindPlace {
 		return nil
 	}
-	var energy map[string]gate.SupplyState
+	var energy map[string]isolation.SupplyState
 	for _, op := range ops {
 		if op.Path == "kind" {
 			return &RefusedError{fmt.Sprintf("%s was made as a %s place, and stays one.", p.Name, p.Kind)}
@@ -318,7 +319,7 @@ func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops
 			if err != nil {
 				return err
 			}
-			energy = gate.EnergyByID(entries)
+			energy = isolation.ByID(entries)
 		}
 		switch {
 		case parts[0] == "supplies":
@@ -384,7 +385,7 @@ func placeField(s Set) error {
 			return &InputError{"zone", s.Text, "a time zone by its IANA name, like Europe/Oslo"}
 		}
 	case "shifts":
-		if _, ok := gate.ParseShifts(s.Text); !ok {
+		if _, ok := isolation.ParseShifts(s.Text); !ok {
 			return &InputError{"shifts", s.Text, "times of day, like 06:00, 14:00, 22:00"}
 		}
 	}

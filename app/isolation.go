@@ -11,6 +11,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/core/quantity"
 	"tingate/store"
 )
@@ -147,7 +148,7 @@ func measured(text, unit string) (float64, bool) {
 	return q.In(kind, base)
 }
 
-func bandWords(b gate.EnergyBand) string {
+func bandWords(b isolation.EnergyBand) string {
 	return map[string]string{"live": "the drive is LIVE.", "dead": "the drive is recorded DEAD.", "not-known": "its state is NOT KNOWN, treat as live."}[b.State]
 }
 
@@ -211,7 +212,7 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 		}
 	}
 	e.Open = nil
-	return a.atPlace(ctx, who, placeID, id, e.Supply, func(tx *store.Tx, p drivefile.Place, all map[string]gate.SupplyState) (string, any, error) {
+	return a.atPlace(ctx, who, placeID, id, e.Supply, func(tx *store.Tx, p drivefile.Place, all map[string]isolation.SupplyState) (string, any, error) {
 		s := all[e.Supply]
 		if e.State == "live" {
 			if err := nearItsVoltage(p.Supplies[e.Supply], e.Volts); err != nil {
@@ -254,7 +255,7 @@ func someOf(l []string) string {
 }
 
 // openSince is when a supply was opened for work, itself or at the isolator before it, if it was not recorded live since; empty: it was not.
-func openSince(p drivefile.Place, all map[string]gate.SupplyState, id string) string {
+func openSince(p drivefile.Place, all map[string]isolation.SupplyState, id string) string {
 	if all[id].Open {
 		return all[id].OpenedAt()
 	}
@@ -334,7 +335,7 @@ func (a *App) Lock(ctx context.Context, who Actor, placeID, id string, l drivefi
 	if err := validID("id", id); err != nil {
 		return err
 	}
-	return a.atPlace(ctx, who, placeID, id, l.Supply, func(_ *store.Tx, p drivefile.Place, all map[string]gate.SupplyState) (string, any, error) {
+	return a.atPlace(ctx, who, placeID, id, l.Supply, func(_ *store.Tx, p drivefile.Place, all map[string]isolation.SupplyState) (string, any, error) {
 		s := all[l.Supply]
 		if l.Owner == "" {
 			l.Owner = who.Person
@@ -387,7 +388,7 @@ func (a *App) Lock(ctx context.Context, who Actor, placeID, id string, l drivefi
 	})
 }
 
-func owners(p drivefile.Place, l []gate.Locked) string {
+func owners(p drivefile.Place, l []isolation.Locked) string {
 	var names []string
 	for _, x := range l {
 		names = append(names, p.People[x.Owner].Initials)
@@ -396,7 +397,7 @@ func owners(p drivefile.Place, l []gate.Locked) string {
 }
 
 // atPlace records an entry about a supply of a place, and makes the rows of the drives that it feeds anew.
-func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID string, make func(*store.Tx, drivefile.Place, map[string]gate.SupplyState) (kind string, body any, err error)) error {
+func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID string, make func(*store.Tx, drivefile.Place, map[string]isolation.SupplyState) (kind string, body any, err error)) error {
 	return a.write(ctx, func(tx *store.Tx) error {
 		p, by, err := signerAt(tx.Reader, placeID, who)
 		if err != nil {
@@ -415,7 +416,7 @@ func (a *App) atPlace(ctx context.Context, who Actor, placeID, id, supplyID stri
 		if e, err := tx.Entry(id); err == nil {
 			return &InputError{"id", e.ID, "an id that is not taken: another entry has it"}
 		}
-		kind, body, err := make(tx, p, gate.EnergyByID(entries))
+		kind, body, err := make(tx, p, isolation.ByID(entries))
 		if err != nil {
 			return err
 		}

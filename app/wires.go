@@ -14,6 +14,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/link"
 	"tingate/store"
 )
@@ -157,7 +158,7 @@ func (a *App) belongs(ctx context.Context, p drivefile.Place, address string, un
 // answered is for a drive that answers at its recorded address: one whose supplies are recorded opened or dead contradicts the record, which ends at
 // once. What feeds its electronics counts; with a control supply recorded live an answer says nothing of the mains, but a DC link above the limit does.
 func (a *App) answered(ctx context.Context, who Actor, w wired) error {
-	var off []gate.Source
+	var off []isolation.Source
 	why := fmt.Sprintf("The drive answered at %s while this was recorded opened.", w.job.Drive.Link.Address)
 	control := false
 	for _, s := range w.state.Sources {

@@ -10,6 +10,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/core/quantity"
 	"tingate/store"
 )
@@ -27,10 +28,10 @@ func sorted(m map[string]bool) []string {
 
 // PlaceView is a place with its people, supplies and their energy.
 type PlaceView struct {
-	ID      string                      `json:"id"`
-	Version int64                       `json:"version"`
-	Place   drivefile.Place             `json:"place"`
-	Energy  map[string]gate.SupplyState `json:"energy"`
+	ID      string                           `json:"id"`
+	Version int64                            `json:"version"`
+	Place   drivefile.Place                  `json:"place"`
+	Energy  map[string]isolation.SupplyState `json:"energy"`
 }
 
 // Places lists the places of the data folder.
@@ -50,7 +51,7 @@ func (a *App) Places(ctx context.Context) ([]PlaceView, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, PlaceView{d.ID, d.Version, p, gate.EnergyByID(entries)})
+		out = append(out, PlaceView{d.ID, d.Version, p, isolation.ByID(entries)})
 	}
 	return out, nil
 }

@@ -13,6 +13,7 @@ import (
 	"tingate/core/drivefile/sample"
 	"tingate/core/finding"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/core/practice"
 	"tingate/core/stops"
 	"tingate/formats/practicefile"
@@ -38,12 +39,12 @@ func (s *scene) add(t *testing.T, kind string, body any) {
 
 // power sets how the one supply stands: live, or locked.
 func (s *scene) power(locked bool) {
-	e := gate.SupplyState{State: "live", Since: stamp(s.now)}
+	e := isolation.SupplyState{State: "live", Since: stamp(s.now)}
 	if locked {
-		e = gate.SupplyState{State: "not-known", Since: stamp(s.now), Locks: []gate.Locked{{Owner: sample.Me, Since: stamp(s.now), Entry: "lock"}}}
+		e = isolation.SupplyState{State: "not-known", Since: stamp(s.now), Locks: []isolation.Locked{{Owner: sample.Me, Since: stamp(s.now), Entry: "lock"}}}
 		s.now = s.now.Add(time.Hour)
 	}
-	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	s.job.Energy = map[string]isolation.SupplyState{"p1": e}
 }
 
 // answers answers every check of a gate that waits, with a good answer.
@@ -79,7 +80,7 @@ func (s *scene) moved() bool {
 	}
 	e := s.job.Energy["p1"]
 	e.DeadAt, e.Since = map[string]string{s.job.ID: stamp(s.now)}, stamp(s.now.Add(time.Second))
-	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	s.job.Energy = map[string]isolation.SupplyState{"p1": e}
 	s.now = s.now.Add(2 * time.Second)
 	return true
 }
@@ -163,7 +164,7 @@ func whole(t *testing.T, key string, p *practice.Practice) *scene {
 	if key == "dead" {
 		e := s.job.Energy["p1"]
 		e.State, e.Drive, e.Since = "dead", "x", stamp(s.now)
-		s.job.Energy = map[string]gate.SupplyState{"p1": e}
+		s.job.Energy = map[string]isolation.SupplyState{"p1": e}
 	}
 	return s
 }
@@ -316,7 +317,7 @@ func TestEachCheckBeforeThePlateCanFail(t *testing.T) {
 			case c.Key == "dead/wait/minutes": // a word of the label, beyond what any label says
 				s.answer(t, c, "999")
 			case c.Key == "dead/isolate/p1":
-				s.job.Energy = map[string]gate.SupplyState{"p1": {State: "not-known", Since: stamp(s.now)}}
+				s.job.Energy = map[string]isolation.SupplyState{"p1": {State: "not-known", Since: stamp(s.now)}}
 			case c.Unit != "": // measured: far outside
 				bad := "9999"
 				if c.High == nil {

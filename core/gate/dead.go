@@ -10,6 +10,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/isolation"
 	"tingate/core/quantity"
 	"tingate/core/supply"
 )
@@ -59,7 +60,7 @@ func (e *evaluation) deadLimit() float64 {
 // dead is the gate: every source opened and locked, waited out, the meter proved before and after, every pair measured that is there. It
 // returns whether the drive is proved dead now: every check of it holds, none is waived.
 func (e *evaluation) dead() bool {
-	e.sources()
+	e.state.Sources = isolation.Sources(e.job.Drive, e.job.Place, e.job.Energy, e.clock())
 	session := e.session()
 	basis := func() map[string]string { return map[string]string{"isolation": session} }
 	e.takeDangers()
@@ -117,7 +118,7 @@ func (e *evaluation) dead() bool {
 	return open && reach == "yes"
 }
 
-func isolatorText(s Source) string {
+func isolatorText(s isolation.Source) string {
 	switch {
 	case s.Isolator == "":
 		return "Its isolator is not named yet: say what opens it, and where."
@@ -144,7 +145,7 @@ func (e *evaluation) rested() bool {
 // restedChecks shows what the gate asked for when it was passed.
 func (e *evaluation) restedChecks() {
 	d := e.rec.decisions["passed dead"]
-	e.check("dead", Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + e.clock(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: "either"})
+	e.check("dead", Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + e.clock().Show(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: "either"})
 }
 
 // mostWait is the longest wait that a label is taken to ask for, minutes: an hour. Common practice knows five to fifteen, and some large links thirty.
@@ -194,7 +195,7 @@ func (e *evaluation) wait(session string) {
 		until := from.Add(time.Duration(w.Minutes * float64(time.Minute)))
 		w.From, w.Until, w.Over = from.UTC().Format(time.RFC3339), until.UTC().Format(time.RFC3339), !e.now.Before(until)
 		if w.Over {
-			c.Verdict, c.Detail = Holds, "Over since "+e.clock(w.Until)+". It permits nothing: measure."
+			c.Verdict, c.Detail = Holds, "Over since "+e.clock().Show(w.Until)+". It permits nothing: measure."
 		} else {
 			left := until.Sub(e.now)
 			w.Left = left.Seconds()

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"tingate/core/drivefile"
+	"tingate/core/isolation"
 	"tingate/core/quantity"
 )
 
@@ -29,7 +30,7 @@ func (e *evaluation) deadTests(noDC bool) []deadTest {
 		list = append(list, deadTest{"dead/measure/" + key, title, short, kind, limit, source, says})
 	}
 	link, motor := "", ""
-	var mains, others []Source
+	var mains, others []isolation.Source
 	for _, s := range e.state.Sources {
 		switch s.Kind {
 		case "mains":
@@ -93,7 +94,7 @@ func ownPairs(s drivefile.Supply) []pair {
 }
 
 // voltsKind tells what kind of voltage a source has: DC when its voltage is written so, AC otherwise.
-func (e *evaluation) voltsKind(s Source) string {
+func (e *evaluation) voltsKind(s isolation.Source) string {
 	text := strings.ToUpper(e.job.Place.Supplies[s.ID].Voltage.Text)
 	if strings.Contains(text, "DC") || strings.Contains(text, "⎓") {
 		return "DC"
@@ -102,7 +103,7 @@ func (e *evaluation) voltsKind(s Source) string {
 }
 
 // limitOf is the limit for a source: the practice's, or a quarter of its own voltage where that is lower. A control supply of 24 V is not dead at 24 V.
-func (e *evaluation) limitOf(s Source, limit float64) (own float64, says string) {
+func (e *evaluation) limitOf(s isolation.Source, limit float64) (own float64, says string) {
 	v, ok := e.job.Place.Supplies[s.ID].Voltage.In(quantity.Voltage, "V")
 	if !ok || !(v > 0) || v/4 >= limit {
 		return limit, ""

@@ -13,6 +13,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/isolation"
 	"tingate/core/plate"
 	"tingate/core/practice"
 	"tingate/core/quantity"
@@ -50,7 +51,7 @@ func newEvaluation(job Job, now time.Time) *evaluation {
 	e := &evaluation{job: job, now: now, rec: newRecord(job), gates: map[string]*Gate{}}
 	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []Line{},
 		Corrections: []plate.Correction{}, Snapshots: []SnapshotHead{}, Attachments: []AttachmentHead{}, Figures: []Figure{},
-		Sources: []Source{}, Temporary: []TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
+		Sources: []isolation.Source{}, Temporary: []TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
 	e.state.Simulated = e.rec.machines.simulated
 	e.state.Gates = make([]Gate, 0, len(gateNames))
 	order := practice.Gates

@@ -10,6 +10,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/formats/familyfile"
 )
 
@@ -17,7 +18,7 @@ var now = time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 
 func job(d drivefile.Drive, entries []drivefile.Entry) gate.Job {
 	return gate.Job{ID: "x", Drive: d, Place: sample.Place(), Family: familyfile.Find(d.Rating.Dialect), Entries: entries,
-		Energy: map[string]gate.SupplyState{"p1": {State: "live", Since: "2026-11-25T09:41:00.000Z", Volts: []string{"398", "401", "399"}}}}
+		Energy: map[string]isolation.SupplyState{"p1": {State: "live", Since: "2026-11-25T09:41:00.000Z", Volts: []string{"398", "401", "399"}}}}
 }
 
 func eval(d drivefile.Drive, entries []drivefile.Entry) gate.State {

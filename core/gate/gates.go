@@ -6,10 +6,10 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"time"
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/isolation"
 	"tingate/core/motion"
 	"tingate/core/quantity"
 	"tingate/core/signal"
@@ -432,19 +432,5 @@ func (e *evaluation) sortFindings() {
 	}
 }
 
-// clock shows a time of day in the place's zone, with the date when it is not today's.
-func (e *evaluation) clock(at string) string {
-	t, err := time.Parse(time.RFC3339, at)
-	if err != nil {
-		return at
-	}
-	zone := e.job.Zone
-	if zone == nil {
-		zone = time.UTC
-	}
-	t = t.In(zone)
-	if t.Format("2006-01-02") == e.now.In(zone).Format("2006-01-02") {
-		return t.Format("15:04")
-	}
-	return t.Format("2 Jan 15:04")
-}
+// clock is the time of this look, in the place's zone.
+func (e *evaluation) clock() isolation.Clock { return isolation.Clock{Now: e.now, Zone: e.job.Zone} }

@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"strings"
 	"testing"
-	"time"
 
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
@@ -131,36 +130,6 @@ func raw(t *testing.T, v any) json.RawMessage {
 		t.Fatal(err)
 	}
 	return b
-}
-
-// Records of a supply, in every order that two people can make them in: dead is never what is left when in doubt.
-func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
-	at := func(n int) string {
-		return now.Add(time.Duration(n) * time.Minute).UTC().Format("2006-01-02T15:04:05.000Z")
-	}
-	entry := func(n int, kind string, b any) drivefile.Entry {
-		return drivefile.Entry{ID: at(n), Seq: int64(n), Kind: kind, By: sample.Me, At: at(n), Body: raw(t, b)}
-	}
-	on := drivefile.Lock{Supply: "p1", Act: "on", Owner: sample.Me}
-	dead, live := drivefile.Energy{Supply: "p1", State: "dead", Drive: "x", Meter: sample.Meter}, drivefile.Energy{Supply: "p1", State: "live"}
-	for name, c := range map[string]struct {
-		list []drivefile.Entry
-		want string
-	}{
-		"locked":                    {[]drivefile.Entry{entry(1, "energy", live), entry(2, "lock", on)}, "not-known"},
-		"proved":                    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead)}, "dead"},
-		"proved, then live":         {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", live)}, "live"},
-		"proved, then the lock off": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "off", Owner: sample.Me})}, "not-known"},
-		"proved, then handed over":  {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "hand-over", Owner: sample.Me, To: "y"})}, "dead"},
-		"proved, then not known":    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", drivefile.Energy{Supply: "p1", State: "not-known"})}, "not-known"},
-		"a lock removed by another": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: sample.Me, Told: "x", Reason: "y"})}, "not-known"},
-		"proved before meters were": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", drivefile.Energy{Supply: "p1", State: "dead", Drive: "x"})}, "not-known"},
-		"nothing":                   {nil, ""},
-	} {
-		if got := gate.EnergyByID(c.list)["p1"].State; got != c.want {
-			t.Errorf("%s: %q, want %q", name, got, c.want)
-		}
-	}
 }
 
 // What the motor gets is the drive's output: a doubler gives twice its line, a label may say less, and what is left of the torque is told.

@@ -8,6 +8,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/isolation"
 	"tingate/core/plate"
 	"tingate/core/practice"
 	"tingate/core/stops"
@@ -25,7 +26,7 @@ type Job struct {
 	Newest  string          // newest version of the family known here
 	Zone    *time.Location  // of the place; nil: UTC
 	Entries []drivefile.Entry
-	Energy  map[string]SupplyState // by supply id
+	Energy  map[string]isolation.SupplyState // by supply id
 	// Practice is the job's; nil: no rule depends on one.
 	Practice *practice.Practice
 	// OwnCircuit is the imported stop circuit that takes the place of the drawn one; nil: none.
@@ -196,48 +197,42 @@ type Line struct {
 
 // State is what holds now.
 type State struct {
-	Gates       []Gate             `json:"gates"`
-	Findings    []Answered         `json:"findings"`
-	Figures     []Figure           `json:"figures"`
-	Corrections []plate.Correction `json:"corrections"`
-	Linked      string             `json:"linked" doc:"id of the row in use"`
-	Poles       int                `json:"poles"`
-	WorkedOut   map[string]string  `json:"worked_out" doc:"plate values that are not stamped"`
-	Unreadable  map[string]string  `json:"unreadable" doc:"path to what was expected"`
-	Lines       []Line             `json:"lines"`
-	Shown       map[string]string  `json:"shown" doc:"path to what was understood, in the field's unit"`
-	Next        string             `json:"next"`
-	NextDetail  string             `json:"next_detail"`
-	NextGate    string             `json:"next_gate"`
-	Worst       string             `json:"worst" enum:"stop,look,do,note,"`
-	WorstTitle  string             `json:"worst_title"`
-	Energy      EnergyBand         `json:"energy"`
-	Lapses      string             `json:"lapses,omitempty" doc:"when dead lapses by a change of shift"`
-	Proved      bool               `json:"proved" doc:"every check that proves it dead holds now"`
-	Sources     []Source           `json:"sources" doc:"what feeds the drive, and how each stands"`
-	Meter       string             `json:"meter,omitempty" doc:"id of the instrument that was proved in this isolation"`
-	Simulated   bool               `json:"simulated,omitempty" doc:"the place is simulated: nothing here is of a real machine"`
-	Wait        Wait               `json:"wait"`
-	Discharge   DischargeState     `json:"discharge"`
-	Temporary   []TemporaryThing   `json:"temporary" doc:"what must not stay in"`
-	Dangers     []string           `json:"dangers" doc:"of this job, in words"`
-	DangersBy   []string           `json:"dangers_by" doc:"ids of the people who have taken them by name, as they are now"`
-	OpenBefore  []string           `json:"open_before_power" doc:"what is open before its supply may come back, in words"`
-	Practice    PracticeHead       `json:"practice"`
-	Snapshots   []SnapshotHead     `json:"snapshots"`
-	Attachments []AttachmentHead   `json:"attachments"`
-	Linking     Linking            `json:"linking"`
-	Stop        StopState          `json:"stop"`
-	Turn        TurnState          `json:"turn"`
-	Tune        TuneState          `json:"tune"`
+	Gates       []Gate               `json:"gates"`
+	Findings    []Answered           `json:"findings"`
+	Figures     []Figure             `json:"figures"`
+	Corrections []plate.Correction   `json:"corrections"`
+	Linked      string               `json:"linked" doc:"id of the row in use"`
+	Poles       int                  `json:"poles"`
+	WorkedOut   map[string]string    `json:"worked_out" doc:"plate values that are not stamped"`
+	Unreadable  map[string]string    `json:"unreadable" doc:"path to what was expected"`
+	Lines       []Line               `json:"lines"`
+	Shown       map[string]string    `json:"shown" doc:"path to what was understood, in the field's unit"`
+	Next        string               `json:"next"`
+	NextDetail  string               `json:"next_detail"`
+	NextGate    string               `json:"next_gate"`
+	Worst       string               `json:"worst" enum:"stop,look,do,note,"`
+	WorstTitle  string               `json:"worst_title"`
+	Energy      isolation.EnergyBand `json:"energy"`
+	Lapses      string               `json:"lapses,omitempty" doc:"when dead lapses by a change of shift"`
+	Proved      bool                 `json:"proved" doc:"every check that proves it dead holds now"`
+	Sources     []isolation.Source   `json:"sources" doc:"what feeds the drive, and how each stands"`
+	Meter       string               `json:"meter,omitempty" doc:"id of the instrument that was proved in this isolation"`
+	Simulated   bool                 `json:"simulated,omitempty" doc:"the place is simulated: nothing here is of a real machine"`
+	Wait        Wait                 `json:"wait"`
+	Discharge   DischargeState       `json:"discharge"`
+	Temporary   []TemporaryThing     `json:"temporary" doc:"what must not stay in"`
+	Dangers     []string             `json:"dangers" doc:"of this job, in words"`
+	DangersBy   []string             `json:"dangers_by" doc:"ids of the people who have taken them by name, as they are now"`
+	OpenBefore  []string             `json:"open_before_power" doc:"what is open before its supply may come back, in words"`
+	Practice    PracticeHead         `json:"practice"`
+	Snapshots   []SnapshotHead       `json:"snapshots"`
+	Attachments []AttachmentHead     `json:"attachments"`
+	Linking     Linking              `json:"linking"`
+	Stop        StopState            `json:"stop"`
+	Turn        TurnState            `json:"turn"`
+	Tune        TuneState            `json:"tune"`
 	// Wiring is the connection list; nil while nothing is chosen. It has an answer of its own.
 	Wiring *WiringState `json:"-"`
-}
-
-// EnergyBand is the drive's band: the worst of all that feed it. Unknown is live.
-type EnergyBand struct {
-	State string `json:"state" enum:"live,dead,not-known"`
-	Text  string `json:"text"`
 }
 
 // PracticeHead is the practice that a drive follows.
@@ -288,7 +283,7 @@ func Evaluate(job Job, now time.Time) State {
 	e.keep()
 	e.finish()
 	e.state.Proved = proved && e.closedDead()
-	e.state.Energy = e.energy(e.state.Proved)
+	e.state.Energy, e.state.Lapses = isolation.Band(e.state.Sources, isolation.Proof{Drive: job.ID, Holds: e.state.Proved, Last: e.lastOfProof}, job.Place.Shifts, e.clock())
 	return e.state
 }
 

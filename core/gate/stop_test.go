@@ -12,6 +12,7 @@ import (
 	"tingate/core/drivefile/sample"
 	"tingate/core/finding"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/core/stops"
 )
 
@@ -195,19 +196,19 @@ func TestALiftedWireRestsOnARecordOfDead(t *testing.T) {
 	}
 	e := s.job.Energy["p1"]
 	e.State, e.DeadAt, e.Since = "dead", map[string]string{s.job.ID: stamp(s.now)}, stamp(s.now)
-	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	s.job.Energy = map[string]isolation.SupplyState{"p1": e}
 	if c := check(s.state(), first); c.Do != "" || !strings.Contains(c.Detail, "Record the supply live again") {
 		t.Errorf("dead still: %+v", c)
 	}
 	s.now = s.now.Add(time.Second)
 	e.State, e.Since = "live", stamp(s.now)
-	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	s.job.Energy = map[string]isolation.SupplyState{"p1": e}
 	s.answer(t, check(s.state(), first), stops.AsMust)
 	if st := s.state(); check(st, first).Verdict != gate.Holds || check(st, second).Do != "" {
 		t.Errorf("%+v; %+v", check(st, first), check(st, second))
 	}
 	e.DeadAt = map[string]string{s.job.ID: e.DeadAt[s.job.ID], "another drive": stamp(s.now.Add(time.Second))}
-	s.job.Energy = map[string]gate.SupplyState{"p1": e}
+	s.job.Energy = map[string]isolation.SupplyState{"p1": e}
 	if c := check(s.state(), second); c.Do != "" {
 		t.Errorf("proved dead at another drive: %+v", c)
 	}

@@ -58,7 +58,7 @@ func (e *evaluation) wake() {
 		basis := e.energised(key)
 		e.confirm("wake", Check{Key: key, Group: "Before power", Title: c.title, Basis: basis}, true)
 		if en := e.rec.evidence[key]; basis["isolation"] != "" && en.ID != "" && en.Seq < worked.Seq {
-			e.againIn("wake", key, "Dead work was recorded at "+e.clock(worked.At)+", after it: look again.")
+			e.againIn("wake", key, "Dead work was recorded at "+e.clock().Show(worked.At)+", after it: look again.")
 		}
 	}
 	v := [3]float64{}

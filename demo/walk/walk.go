@@ -16,6 +16,7 @@ import (
 	"tingate/app"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/isolation"
 	"tingate/core/stops"
 )
 
@@ -201,7 +202,7 @@ func (w Walker) pass(ctx context.Context, driveID, key string) error {
 }
 
 // voltsOf is what a meter shows on a source that is on: near what it is.
-func voltsOf(s gate.Source) []string {
+func voltsOf(s isolation.Source) []string {
 	nominal := 400.
 	_, _ = fmt.Sscan(s.Volts, &nominal) // blank: 400
 	near := func(share float64) string { return fmt.Sprintf("%.0f", nominal*share) }
