@@ -75,9 +75,7 @@ func TestNoContradictionsOnTheWay(t *testing.T) {
 func newHike(t *testing.T, seed uint64) *hike {
 	h := &hike{desk: open(t, t.TempDir()), rng: rand.New(rand.NewPCG(20261130, seed)), was: map[string][]since{}}
 	h.rh, h.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
-	if seed%4 == 3 {
-		h.at = "stop"
-	}
+	h.at = [4]string{"", "plan", "", "stop"}[seed%4]
 	kind := h.one(drivefile.Real, drivefile.Simulated, drivefile.Simulated)
 	h.real = kind == drivefile.Real
 	h.placeOf(kind)
@@ -132,8 +130,12 @@ func (h *hike) walk(acts int) {
 			return h.w.Until(ctx, h.id, "stop", nil, func(v app.View) bool { return v.State.Stop.Done > h.rng.IntN(6) })
 		}}
 	}
-	for i := range max(h.rng.IntN(len(way)+1), len(way)*len(h.at)/4) {
-		if i == 3 && h.rng.IntN(3) > 0 { // so are the tests of a stop circuit
+	far := h.rng.IntN(len(way) + 1)
+	if h.at != "" {
+		far = len(way)
+	}
+	for i := range far {
+		if i == 3 && (h.at == "plan" || h.rng.IntN(3) > 0) { // so are the tests of a stop circuit
 			continue
 		}
 		h.did(fmt.Sprintf("well, %d", i), way[i]())
@@ -166,6 +168,10 @@ func (h *hike) act() {
 		h.actAtStop(v)
 		return
 	}
+	if h.at == "plan" && h.rng.IntN(2) > 0 {
+		h.changeSomething()
+		return
+	}
 	switch h.rng.IntN(27) {
 	case 24:
 		path := h.one("rating.serial", "motor.serial")
@@ -176,9 +182,7 @@ func (h *hike) act() {
 			h.did("answer from the bench "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: gate.OnBench}))
 		}
 	case 0, 1:
-		path := h.one(slices.Sorted(maps.Keys(hiked))...)
-		text := h.one(hiked[path]...)
-		h.did(path+" = "+text, h.change(h.id, path, text))
+		h.changeSomething()
 	case 2:
 		path := h.one(slices.Sorted(maps.Keys(hikedPlace))...)
 		text := h.one(hikedPlace[path]...)
@@ -241,6 +245,13 @@ func (h *hike) act() {
 			}
 		}
 	}
+}
+
+// changeSomething changes one thing that is entered of the drive.
+func (h *hike) changeSomething() {
+	path := h.one(slices.Sorted(maps.Keys(hiked))...)
+	text := h.one(hiked[path]...)
+	h.did(path+" = "+text, h.change(h.id, path, text))
 }
 
 // test answers a test of the stop circuit as the circuit shows it, with a fault in it or without.

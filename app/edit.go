@@ -13,6 +13,7 @@ import (
 	"tingate/core/isolation"
 	"tingate/core/plate"
 	"tingate/core/quantity"
+	"tingate/core/translate"
 	"tingate/store"
 )
 
@@ -430,9 +431,9 @@ func slopes(body drivefile.Body, ops []drivefile.Op) []drivefile.Op {
 		}
 		poles := 0
 		if q.Unit == "Hz/s" {
-			poles = plate.Judge(gate.Plate(d.Motor)).Poles
+			poles = plate.Judge(translate.Plate(d.Motor)).Poles
 		}
-		v := gate.Slope(q, high, poles)
+		v := translate.Slope(q, high, poles)
 		if !(v > 0) {
 			continue
 		}

@@ -11,6 +11,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/gate"
+	"tingate/core/translate"
 	"tingate/formats/csvx"
 	"tingate/formats/pdf"
 )
@@ -177,7 +178,7 @@ func (a *App) RecordOf(ctx context.Context, driveID string) (pdf.Record, error) 
 
 func plateTable(d drivefile.Drive, s gate.State) pdf.Table {
 	t := pdf.Table{Title: "Motor plate", Head: []string{"link", "V", "Hz", "power", "A", "r/min", "cos φ"}, Widths: []float64{40, 22, 22, 28, 22, 26, 20}}
-	for _, id := range gate.RowIDs(d.Motor) {
+	for _, id := range translate.RowIDs(d.Motor) {
 		r := d.Motor.Rows[id]
 		link := strings.ReplaceAll(r.Connection, "-", " ")
 		if id == s.Linked {

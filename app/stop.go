@@ -12,6 +12,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/stops"
+	"tingate/core/translate"
 	"tingate/store"
 )
 
@@ -112,7 +113,7 @@ func ownCircuit(r store.Reader, d drivefile.Drive, p drivefile.Place) *stops.Cir
 }
 
 // neighbours are the other drives on a drive's stop circuit. A place whose circuits name no drives is not looked through.
-func (a *App) neighbours(r store.Reader, doc store.Document, d drivefile.Drive, p drivefile.Place) (map[string]gate.Neighbour, error) {
+func (a *App) neighbours(r store.Reader, doc store.Document, d drivefile.Drive, p drivefile.Place) (map[string]translate.Neighbour, error) {
 	c := p.Circuits[d.Stop.Circuit]
 	tags := map[string]bool{}
 	for _, t := range strings.Split(c.Drives, ",") {
@@ -127,7 +128,7 @@ func (a *App) neighbours(r store.Reader, doc store.Document, d drivefile.Drive, 
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]gate.Neighbour{}
+	out := map[string]translate.Neighbour{}
 	for _, x := range all {
 		var head struct {
 			Tag string `json:"tag"`
@@ -140,7 +141,7 @@ func (a *App) neighbours(r store.Reader, doc store.Document, d drivefile.Drive, 
 			return nil, err
 		}
 		f, _ := a.familyFor(n.Rating)
-		out[strings.ToLower(n.Tag)] = gate.Neighbour{Drive: n, Family: f}
+		out[strings.ToLower(n.Tag)] = translate.Neighbour{Drive: n, Family: f}
 	}
 	return out, nil
 }
@@ -171,7 +172,7 @@ func (a *App) Stop(ctx context.Context, driveID string) (StopView, error) {
 	d := s.drawing
 	c := s.job.Place.Circuits[s.job.Drive.Stop.Circuit]
 	out.Hash, out.Name, out.Circuit = d.Hash, c.Name, d.Circuit.Circuit
-	if _, own := gate.StopDrives(s.job); own >= 0 {
+	if _, own := translate.StopDrives(s.job.Drive, c); own >= 0 {
 		out.Own = fmt.Sprintf("T%d", own+1)
 	}
 	for _, f := range d.Faults {
@@ -380,7 +381,7 @@ func (a *App) ImportStop(ctx context.Context, who Actor, driveID string, raw []b
 	if err != nil {
 		return err
 	}
-	_, own := gate.StopDrives(s.job)
+	_, own := translate.StopDrives(s.job.Drive, s.job.Place.Circuits[s.job.Drive.Stop.Circuit])
 	if v := x.Devices[fmt.Sprintf("T%d", own+1)]; own >= 0 && v.Does != stops.DriveInputs {
 		return &InputError{"file", "no drive " + fmt.Sprintf("T%d", own+1), "a circuit that ends at this drive"}
 	}

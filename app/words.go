@@ -11,6 +11,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/plate"
+	"tingate/core/translate"
 	"tingate/store"
 )
 
@@ -256,7 +257,7 @@ func answers(changes []store.Change, p drivefile.Place) []Answer {
 			return out
 		}
 		now := map[string]string{}
-		for _, f := range plate.Judge(gate.Plate(d.Motor)).Findings {
+		for _, f := range plate.Judge(translate.Plate(d.Motor)).Findings {
 			if f.Severity.Open() {
 				now[f.Code] = f.Title
 			}

@@ -32,9 +32,9 @@ func (e *evaluation) against() {
 // The plate's voltage at its speed is taken for the EMF, which is a little less: on the safe side.
 func (e *evaluation) magnetsTooFast() {
 	in, row := e.job.Drive.Intent, e.plan.Motor
-	high := num(in.HighestSpeed, quantity.Speed, "r/min")
+	high := in.HighestSpeed.Num(quantity.Speed, "r/min")
 	emf := math.Sqrt2 * row.Voltage * high / row.Speed
-	bears := supply.LinkBears(e.site().size.LineHigh)
+	bears := supply.LinkBears(e.site().Size.LineHigh)
 	if e.job.Drive.Motor.Kind != "permanent-magnet" || math.IsNaN(emf) || emf <= bears {
 		return
 	}
@@ -46,13 +46,13 @@ func (e *evaluation) magnetsTooFast() {
 // speedsOutside names the speeds that the limits cut off or lift: the drive turns at the limit, not at what was asked for.
 func (e *evaluation) speedsOutside() {
 	in := e.job.Drive.Intent
-	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	low, high := in.LowestSpeed.Num(quantity.Speed, "r/min"), in.HighestSpeed.Num(quantity.Speed, "r/min")
 	for _, x := range []struct {
 		field string
 		q     drivefile.Q
 		below bool // a speed below the lowest is lifted too
 	}{{"preset_1", in.Preset1, true}, {"preset_2", in.Preset2, true}, {"preset_3", in.Preset3, true}, {"preset_4", in.Preset4, true}, {"preset_5", in.Preset5, true}, {"hand_speed", in.HandSpeed, true}, {"jog", in.Jog, false}} {
-		v := math.Abs(num(x.q, quantity.Speed, "r/min"))
+		v := math.Abs(x.q.Num(quantity.Speed, "r/min"))
 		text, bound := "", 0.
 		switch {
 		case math.IsNaN(v):
@@ -73,9 +73,9 @@ func (e *evaluation) speedsOutside() {
 // coasting stop is ridden at Span, and measured at the machine.
 func (e *evaluation) stopTakesTooLong() {
 	in, st := e.job.Drive.Intent, e.job.Drive.Stop
-	allowed := num(st.Allowed, quantity.Seconds, "s")
-	high := num(in.HighestSpeed, quantity.Speed, "r/min")
-	from := num(st.Speed, quantity.Speed, "r/min")
+	allowed := st.Allowed.Num(quantity.Seconds, "s")
+	high := in.HighestSpeed.Num(quantity.Speed, "r/min")
+	from := st.Speed.Num(quantity.Speed, "r/min")
 	if math.IsNaN(from) {
 		from = high
 	}

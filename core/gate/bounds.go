@@ -12,6 +12,7 @@ import (
 	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/core/quantity"
+	"tingate/core/translate"
 )
 
 // Counted is a speed in every counting.
@@ -62,9 +63,9 @@ func BoundsOf(j Job, s State) Bounds {
 		out.Missing = "speed and frequency of the row in use (gate Plate)"
 		return out
 	}
-	rpm := func(q drivefile.Q) float64 { return num(q, quantity.Speed, "r/min") }
+	rpm := func(q drivefile.Q) float64 { return q.Num(quantity.Speed, "r/min") }
 	low, high := rpm(in.LowestSpeed), rpm(in.HighestSpeed)
-	machineAt := num(in.MachineAt, quantity.Figure, "")
+	machineAt := in.MachineAt.Num(quantity.Figure, "")
 	if out.Unit = in.MachineUnit; out.Unit == "" && machineAt > 0 {
 		out.Unit = "of the machine"
 	}
@@ -104,8 +105,8 @@ func BoundsOf(j Job, s State) Bounds {
 	}
 	add("rotor", "most", rpm(in.RotorMost), "Rotor's mechanical limit", "As the motor's maker states.")
 	add("gear", "most", rpm(in.GearMost), "Gearbox, coupling, machine", "As stated, at the motor's shaft.")
-	est, sound := machine.Usual(plateOf(j))
-	limit := num(in.CurrentLimit, quantity.Percent, "%") / 100 * p.Motor.Current
+	est, sound := machine.Usual(translate.Machine(j.Drive.Motor))
+	limit := in.CurrentLimit.Num(quantity.Percent, "%") / 100 * p.Motor.Current
 	if sound && !math.IsNaN(limit) {
 		if v, ok := out.runsOut(p.TorqueRatio, func(r float64) float64 { return mostTorque(est, in, p.Motor.Voltage, limit, r/rated) }, rated); ok {
 			add("torque", "most", v, "Load's torque meets the most that the motor gives", "Within the current limit, the field weakened above the plate's speed.")
@@ -120,7 +121,7 @@ func BoundsOf(j Job, s State) Bounds {
 		}
 		out.Curve = append(out.Curve, c)
 	}
-	for _, b := range wishedOf(j.Drive).SkipsOf() {
+	for _, b := range translate.Wished(j.Drive).SkipsOf() {
 		out.Skips = append(out.Skips, [2]Counted{counted(b[0]), counted(b[1])})
 		add("skip", "wish", b[0], fmt.Sprintf("Skip band, to %s r/min", f4(b[1])), "Passed through, never stayed in.")
 	}
@@ -135,7 +136,7 @@ func BoundsOf(j Job, s State) Bounds {
 		out.Standing += "."
 	}
 	if in.Load == "quadratic" {
-		out.fan(low, high, rated, num(in.StaticHead, quantity.Percent, "%"))
+		out.fan(low, high, rated, in.StaticHead.Num(quantity.Percent, "%"))
 	}
 	return out
 }
@@ -188,23 +189,6 @@ func (b *Bounds) ramps(j Job, p dialect.Plan, high float64) {
 	}
 }
 
-// plateOf is the row in use as a machine is made of it.
-func plateOf(j Job) machine.Plate {
-	m, _ := machine.FromRow(Plate(j.Drive.Motor).Row)
-	return m
-}
-
-// usualBoost is the share of the motor's voltage at standstill where no wish says otherwise. Common practice: families deliver about as much.
-const usualBoost = .02
-
-// boostOf is the boost that is wished, or the usual one, as a share of the motor's voltage.
-func boostOf(in drivefile.Intent) float64 {
-	if boost := num(in.Boost, quantity.Percent, "%") / 100; !math.IsNaN(boost) {
-		return boost
-	}
-	return usualBoost
-}
-
 // mostTorque is what a motor gives for a moment at a share of its plate speed, over the rated torque: within the current limit, its voltage
 // as the control gives it, the field weakened above the plate's speed.
 func mostTorque(e machine.Estimate, in drivefile.Intent, volts, amps, share float64) float64 {
@@ -214,7 +198,7 @@ func mostTorque(e machine.Estimate, in drivefile.Intent, volts, amps, share floa
 		_, breakdown := e.Breakdown(volts, math.Max(f, e.Frequency)) // its regulation holds the flux down to standstill
 		return math.Min(e.VectorTorque(amps)*math.Min(1, 1/share), breakdown) / e.Fit.ShaftTorque
 	}
-	return e.TorqueWithin(volts*drive.VoltsShare(in.Pattern == "quadratic", boostOf(in), share), f, amps) / e.Fit.ShaftTorque
+	return e.TorqueWithin(volts*drive.VoltsShare(in.Pattern == "quadratic", translate.Boost(in), share), f, amps) / e.Fit.ShaftTorque
 }
 
 // runsOut is the lowest speed from which the load asks for more than the motor gives; above standstill.

@@ -2,16 +2,14 @@ package gate
 
 import (
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 	"strings"
 
 	"tingate/core/circuit"
 	"tingate/core/dialect"
-	"tingate/core/drivefile"
 	"tingate/core/finding"
-	"tingate/core/quantity"
+	"tingate/core/translate"
 	"tingate/core/wiring"
 )
 
@@ -48,38 +46,14 @@ func NoWiring() WiringState { return newWiring(wiring.Empty()) }
 
 // WiringOf makes the connection list of a job; ok is false while nothing is chosen.
 func WiringOf(j Job) (wiring.Plan, bool) {
-	d := j.Drive.Wiring
-	if d.Command == "" || j.Family == nil {
+	if j.Drive.Wiring.Command == "" || j.Family == nil {
 		return wiring.Plan{}, false
 	}
-	w := wiring.Wants{Command: d.Command, Reverse: d.Reverse, Jog: d.Jog, Reset: d.Reset, Interlock: d.Interlock, Second: d.Second, Hand: d.Hand, Reference: d.Reference,
-		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Brake: j.Drive.Turn.Brake == "drive", Encoder: encoderOf(j.Drive.Site), Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Numbers: d.Numbers, Screens: "drive-end"}
+	screens := "drive-end"
 	if j.Practice != nil {
-		w.Screens = j.Practice.Choices["screens"]
+		screens = j.Practice.Choices["screens"]
 	}
-	for _, id := range slices.Sorted(maps.Keys(d.Devices)) {
-		x := d.Devices[id]
-		p := circuit.Part{ID: id, Kind: x.Kind, Name: x.Name}
-		for _, t := range strings.Split(x.Terminals, ",") {
-			if t = strings.TrimSpace(t); t != "" {
-				p.Terminals = append(p.Terminals, t)
-			}
-		}
-		w.Parts = append(w.Parts, p)
-	}
-	for _, id := range slices.Sorted(maps.Keys(d.Wires)) {
-		x := d.Wires[id]
-		w.Own = append(w.Own, circuit.Wire{ID: id, From: x.From, To: x.To, Colour: x.Colour, Area: x.Area, Screen: x.Screen, Why: x.Why})
-	}
-	return wiring.Make(j.Family, w), true
-}
-
-// encoderOf is the encoder that is to be connected; nil: none is wanted.
-func encoderOf(s drivefile.Site) *wiring.Encoder {
-	if s.Encoder != "wanted" {
-		return nil
-	}
-	return &wiring.Encoder{Signals: s.EncoderType, Volts: num(s.EncoderVolts, quantity.Voltage, "V"), Amps: num(s.EncoderAmps, quantity.Current, "A")}
+	return wiring.Make(j.Family, translate.Wants(j.Drive, screens)), true
 }
 
 // Untouched are the wires of a list of which nothing was done yet.

@@ -17,6 +17,7 @@ import (
 	"tingate/core/plate"
 	"tingate/core/practice"
 	"tingate/core/quantity"
+	"tingate/core/translate"
 	"tingate/core/wiring"
 )
 
@@ -162,7 +163,7 @@ func Basis(m drivefile.Motor) map[string]string {
 			b[k] = v
 		}
 	}
-	r := m.Rows[LinkedRow(m)]
+	r := m.Rows[translate.LinkedRow(m)]
 	put("connection", r.Connection)
 	for k, q := range map[string]drivefile.Q{"voltage": r.Voltage, "frequency": r.Frequency, "power": r.Power, "current": r.Current, "speed": r.Speed,
 		"power_factor": r.PowerFactor, "efficiency": m.Efficiency, "poles": m.Poles} {
@@ -174,9 +175,9 @@ func Basis(m drivefile.Motor) map[string]string {
 
 func (e *evaluation) plate() {
 	m := e.job.Drive.Motor
-	p := Plate(m)
+	p := translate.Plate(m)
 	e.result = plate.Judge(p)
-	e.state.Linked = LinkedRow(m)
+	e.state.Linked = translate.LinkedRow(m)
 	e.state.Poles = e.result.Poles
 	if c := plate.Misreadings(p, 4); c != nil {
 		e.state.Corrections = c
@@ -198,22 +199,14 @@ func (e *evaluation) powerUnit() {
 	if q.Value == nil || strings.ContainsFunc(q.Text, unicode.IsLetter) {
 		return
 	}
-	hp := horsepower(e.job.Drive.Motor)
+	hp := translate.Horsepower(e.job.Drive.Motor)
 	e.finding("plate", finding.Finding{Code: "power-without-unit", Severity: finding.Look, Field: "motor.rows." + id + ".power", Title: strings.TrimSpace(q.Text) + " kW, or " + strings.TrimSpace(q.Text) + " hp?",
 		Detail: fmt.Sprintf("No unit was typed with the power. %s kW are %s hp, and %s hp are %s kW; it is read as kW meanwhile.", f4(*q.Value), f4(*q.Value*1000/hp), f4(*q.Value), f4(*q.Value*hp/1000)), Action: "Type the unit with it, as the plate has it"}, map[string]string{"power": q.Text})
 }
 
-// horsepower of a plate, W.
-func horsepower(m drivefile.Motor) float64 {
-	if m.HorsepowerKind == "metric" {
-		return quantity.MetricHorsepowerW
-	}
-	return quantity.MechanicalHorsepowerW
-}
-
 // inOther is a power in horsepower where it was typed in kW, and the other way round: the two are taken for each other too easily.
 func inOther(q drivefile.Q, m drivefile.Motor) string {
-	hp := horsepower(m)
+	hp := translate.Horsepower(m)
 	if q.Unit == "metric hp" {
 		hp = quantity.MetricHorsepowerW
 	}
@@ -276,7 +269,7 @@ func (e *evaluation) plateChecks(p plate.Plate, basis map[string]string) {
 		c.Verdict, c.Detail = NotDone, "Choose the drive's family."
 	case e.job.Family == nil:
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("The family %q is not known here.", d.Rating.Dialect)
-	case math.IsNaN(num(d.Rating.Current, quantity.Current, "A")):
+	case math.IsNaN(d.Rating.Current.Num(quantity.Current, "A")):
 		c.Verdict, c.Detail = NotDone, "Enter the rated output current from the drive's label."
 	default:
 		c.Detail = d.Rating.Dialect + ", " + strings.TrimSpace(d.Rating.Current.Text)
@@ -336,7 +329,7 @@ func (e *evaluation) familyFindings() {
 	if !ok {
 		return
 	}
-	amps := num(r.Current, quantity.Current, "A")
+	amps := r.Current.Num(quantity.Current, "A")
 	if want := size.Current(r.Duty); math.IsNaN(amps) {
 		e.state.WorkedOut["rating.current"] = quantity.Digits(want, 4) + " A"
 	} else if math.Abs(amps/size.Heavy-1) > .02 && (size.Normal == 0 || math.Abs(amps/size.Normal-1) > .02) {
@@ -362,12 +355,12 @@ func rowComplete(m drivefile.Motor, linked string, p plate.Plate) Check {
 	for _, f := range []struct {
 		name string
 		v    float64
-	}{{"volts", p.Row.Voltage}, {"hertz", p.Row.Frequency}, {"power", either(p.Row.Power, p.Row.Horsepower)}, {"amperes", p.Row.Current}, {"r/min", p.Row.Speed}} {
+	}{{"volts", p.Row.Voltage}, {"hertz", p.Row.Frequency}, {"power", translate.Either(p.Row.Power, p.Row.Horsepower)}, {"amperes", p.Row.Current}, {"r/min", p.Row.Speed}} {
 		if math.IsNaN(f.v) {
 			missing = append(missing, f.name)
 		}
 	}
-	c.Detail = rowName(m.Rows[linked])
+	c.Detail = translate.RowName(m.Rows[linked])
 	if missing != nil {
 		c.Verdict, c.Detail = NotDone, "Missing: "+strings.Join(missing, ", ")+"."
 	}
@@ -408,7 +401,7 @@ func plateFigures(p plate.Plate, r plate.Result) []Figure {
 		}
 		out = append(out, f)
 	}
-	power := either(row.Power, row.Horsepower)
+	power := translate.Either(row.Power, row.Horsepower)
 	volts, amps := in("Voltage", row.Voltage, "V"), in("Current", row.Current, "A")
 	add(Figure{Key: "synchronous", Label: "Synchronous speed", Short: "120 f / p", Unit: "r/min", Formula: "120 × frequency ÷ poles", Inputs: []Input{in("Frequency", row.Frequency, "Hz"), in("Poles", float64(r.Poles), "")}}, r.SynchronousSpeed)
 	if r.Poles > 0 {

@@ -11,6 +11,7 @@ import (
 	"tingate/core/motion"
 	"tingate/core/plate"
 	"tingate/core/quantity"
+	"tingate/core/translate"
 )
 
 // Figures are a job's own figures as a simulation needs them. What nobody has said is assumed, and Assumed says so.
@@ -48,14 +49,14 @@ func FiguresOf(j Job, s State) Figures {
 		out.Missing = "the drive's family (gate Match)"
 		return out
 	}
-	p := Plate(j.Drive.Motor)
+	p := translate.Plate(j.Drive.Motor)
 	row := p.Row
 	if p.Kind == plate.PermanentMagnet {
 		power := row.Power
 		if math.IsNaN(power) {
 			power = row.Horsepower
 		}
-		out.Motor = machine.FromMagnetRow(power, row.Voltage, row.Current, row.Frequency, row.Speed, zero(row.Factor), zero(row.Efficiency), row.Poles)
+		out.Motor = machine.FromMagnetRow(power, row.Voltage, row.Current, row.Frequency, row.Speed, quantity.OrZero(row.Factor), quantity.OrZero(row.Efficiency), row.Poles)
 		if _, ok := machine.MagnetOf(out.Motor); out.Motor.Poles > 0 && !ok {
 			out.Missing = "a plate of magnets: current too, and a speed that is synchronous"
 			return out
@@ -71,22 +72,22 @@ func FiguresOf(j Job, s State) Figures {
 	e := &evaluation{job: j}
 	at := e.site()
 	assume := func(format string, args ...any) { out.Assumed = append(out.Assumed, fmt.Sprintf(format, args...)) }
-	if out.Size = at.size; !at.known {
+	if out.Size = at.Size; !at.Known {
 		out.Size = dialect.Size{Heavy: out.Motor.Current * 1.1, Phases: 3, LineLow: out.Motor.Voltage * .9, LineHigh: out.Motor.Voltage * 1.1, Power: out.Motor.Power / 1000}
 		assume("A drive of %s A: its type is not known.", f4(out.Size.Heavy))
 	}
-	if !math.IsNaN(at.rated) && at.rated > 0 {
-		out.Size.Heavy = at.rated
+	if !math.IsNaN(at.Rated) && at.Rated > 0 {
+		out.Size.Heavy = at.Rated
 	}
-	if out.Line = at.volts; math.IsNaN(out.Line) {
+	if out.Line = at.Volts; math.IsNaN(out.Line) {
 		out.Line = out.Motor.Voltage
 		assume("A line of %s V: no supply is named.", f4(out.Line))
 	}
-	if out.Hz = num(at.supply.Frequency, quantity.Frequency, "Hz"); math.IsNaN(out.Hz) {
+	if out.Hz = at.Supply.Frequency.Num(quantity.Frequency, "Hz"); math.IsNaN(out.Hz) {
 		out.Hz = 50
 	}
-	out.Linked = j.Drive.Motor.Rows[LinkedRow(j.Drive.Motor)].Connection
-	out.Single = at.phasesIn == "1"
+	out.Linked = j.Drive.Motor.Rows[translate.LinkedRow(j.Drive.Motor)].Connection
+	out.Single = at.PhasesIn == "1"
 	out.Own = j.Drive.Motor.Cooling != "forced"
 	out.load(j, assume)
 	out.process(j, assume)
@@ -117,18 +118,18 @@ func (f *Figures) load(j Job, assume func(string, ...any)) {
 		f.Load.Kind = "constant"
 		assume("A constant load: none is stated.")
 	}
-	share := num(in.LoadTorque, quantity.Percent, "%") / 100
+	share := in.LoadTorque.Num(quantity.Percent, "%") / 100
 	if math.IsNaN(share) {
 		share = .8
 		assume("The load takes 80 %% of the rated torque.")
 	}
-	f.Load.Torque, f.TorqueStated = share*rated, !math.IsNaN(num(in.LoadTorque, quantity.Percent, "%"))
+	f.Load.Torque, f.TorqueStated = share*rated, !math.IsNaN(in.LoadTorque.Num(quantity.Percent, "%"))
 	times := map[string]float64{"constant": 2, "linear": 3, "quadratic": 6, "constant-power": 4}[f.Load.Kind]
 	f.LoadJ = times * drive.UsualInertia(f.Motor.Power, f.Motor.Poles)
 	f.Band = 1 // an estimate may be half, or twice
-	if v := num(in.LoadInertia, quantity.Inertia, "kg·m²"); v >= 0 {
+	if v := in.LoadInertia.Num(quantity.Inertia, "kg·m²"); v >= 0 {
 		f.LoadJ, f.Band = v, .2
-		if b := num(in.InertiaBand, quantity.Percent, "%") / 100; b >= 0 {
+		if b := in.InertiaBand.Num(quantity.Percent, "%") / 100; b >= 0 {
 			f.Band = b
 		}
 		return
@@ -145,7 +146,7 @@ func (f *Figures) process(j Job, assume func(string, ...any)) {
 	if in.Loop != "on" {
 		return
 	}
-	f.Process = drive.Process{Top: num(in.LoopAtTop, quantity.Percent, "%") / 100, Squared: in.LoopGrows == "square", Lag: num(in.LoopLag, quantity.Seconds, "s"), Speed: num(in.HighestSpeed, quantity.Speed, "r/min") * math.Pi / 30}
+	f.Process = drive.Process{Top: in.LoopAtTop.Num(quantity.Percent, "%") / 100, Squared: in.LoopGrows == "square", Lag: in.LoopLag.Num(quantity.Seconds, "s"), Speed: in.HighestSpeed.Num(quantity.Speed, "r/min") * math.Pi / 30}
 	if !(f.Process.Speed > 0) {
 		f.Process.Speed = f.Load.Speed
 	}
@@ -182,7 +183,7 @@ func (f *Figures) brake(j Job, assume func(string, ...any)) {
 	}
 	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: usualOpens, Closes: usualCloses}
 	assume("The brake holds %s N·m, twice the rated torque.", f4(f.Brake.Torque))
-	opens, closes := num(t.Opens, quantity.Seconds, "s"), num(t.Closes, quantity.Seconds, "s")
+	opens, closes := t.Opens.Num(quantity.Seconds, "s"), t.Closes.Num(quantity.Seconds, "s")
 	if !math.IsNaN(opens) {
 		f.Brake.Opens = opens
 	}
@@ -197,9 +198,9 @@ func (f *Figures) brake(j Job, assume func(string, ...any)) {
 // WishesOf are what a job wants, at the motor's shaft.
 func WishesOf(j Job, s State) motion.Wishes {
 	in := j.Drive.Intent
-	rpm := func(q drivefile.Q) float64 { return num(q, quantity.Speed, "r/min") }
+	rpm := func(q drivefile.Q) float64 { return q.Num(quantity.Speed, "r/min") }
 	w := motion.Wishes{Lowest: rpm(in.LowestSpeed), Highest: rpm(in.HighestSpeed), RefLow: rpm(in.ReferenceLow), RefHigh: rpm(in.ReferenceHigh), Both: in.Direction == "both", Coast: in.StopMode == "coast", Lost: in.ReferenceLoss}
-	w.Rise, w.Fall = w.Highest/Slope(in.Rise, w.Highest, s.Poles), w.Highest/Slope(in.Fall, w.Highest, s.Poles)
+	w.Rise, w.Fall = w.Highest/translate.Slope(in.Rise, w.Highest, s.Poles), w.Highest/translate.Slope(in.Fall, w.Highest, s.Poles)
 	w.Presets = [4]float64{math.NaN(), rpm(in.Preset1), rpm(in.Preset2), rpm(in.Preset3)}
 	return w
 }

@@ -10,6 +10,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
+	"tingate/core/translate"
 	"tingate/formats/familyfile"
 )
 
@@ -44,7 +45,7 @@ func TestFiguresAreTheJobsOwn(t *testing.T) {
 	if f = gate.FiguresOf(j, gate.Evaluate(j, time.Now())); !strings.Contains(f.Missing, "synchronous") {
 		t.Errorf("magnets that slip: %q", f.Missing)
 	}
-	id := gate.LinkedRow(d.Motor)
+	id := translate.LinkedRow(d.Motor)
 	r := d.Motor.Rows[id]
 	r.Speed = sample.Q("motor.rows.x.speed", "1500")
 	d.Motor.Rows = map[string]drivefile.Row{id: r}

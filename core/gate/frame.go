@@ -106,7 +106,7 @@ func (e *evaluation) besideLive() string {
 	var arcs []string
 	for _, s := range e.state.Sources {
 		sup := e.job.Place.Supplies[s.ID]
-		if v := num(sup.Voltage, quantity.Voltage, "V"); v <= e.deadLimit() {
+		if v := sup.Voltage.Num(quantity.Voltage, "V"); v <= e.deadLimit() {
 			continue
 		}
 		if arc := strings.TrimSpace(sup.Arc); arc != "" {

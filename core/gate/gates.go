@@ -13,6 +13,7 @@ import (
 	"tingate/core/motion"
 	"tingate/core/quantity"
 	"tingate/core/signal"
+	"tingate/core/translate"
 )
 
 // complete holds when every intent listed is entered.
@@ -41,7 +42,7 @@ func (e *evaluation) span() {
 		set  bool
 	}{{"lowest speed", set(in.LowestSpeed)}, {"highest speed", set(in.HighestSpeed)}, {"rise", set(in.Rise)}, {"fall", set(in.Fall)}, {"current limit", set(in.CurrentLimit)},
 		{"overload class", in.OverloadClass != ""}, {"stop mode", in.StopMode != ""}, {"directions", in.Direction != ""}, {"control", in.Control != ""}, {"load", in.Load != ""}})
-	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	low, high := in.LowestSpeed.Num(quantity.Speed, "r/min"), in.HighestSpeed.Num(quantity.Speed, "r/min")
 	basis := map[string]string{"lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text, "rise": in.Rise.Text, "fall": in.Fall.Text, "class": in.OverloadClass}
 	say := func(code string, s finding.Severity, field, title, detail, action string) {
 		e.finding("span", finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, basis)
@@ -107,7 +108,7 @@ func (e *evaluation) cooled(low float64, say func(code string, s finding.Severit
 }
 
 func (e *evaluation) slopeOf(q drivefile.Q, highest float64) float64 {
-	return Slope(q, highest, e.result.Poles)
+	return translate.Slope(q, highest, e.result.Poles)
 }
 
 func (e *evaluation) signal() {
@@ -141,14 +142,14 @@ func (e *evaluation) measuredPoints() {
 	basis := map[string]string{"low": in.ReferenceLow.Text, "high": in.ReferenceHigh.Text}
 	for _, id := range sortedKeys(e.job.Drive.Signal.Points) {
 		p := e.job.Drive.Signal.Points[id]
-		x, y := num(p.In, quantity.Ratio, ""), num(p.Out, quantity.Speed, "r/min")
+		x, y := p.In.Num(quantity.Ratio, ""), p.Out.Num(quantity.Speed, "r/min")
 		if !math.IsNaN(x) && !math.IsNaN(y) {
 			points = append(points, signal.Point{In: x, Out: y})
 			basis[id] = p.In.Text + " " + p.Out.Text
 		}
 	}
-	low, high := num(in.ReferenceLow, quantity.Speed, "r/min"), num(in.ReferenceHigh, quantity.Speed, "r/min")
-	c, unit := chainOf(e.job.Drive)
+	low, high := in.ReferenceLow.Num(quantity.Speed, "r/min"), in.ReferenceHigh.Num(quantity.Speed, "r/min")
+	c, unit := translate.Chain(e.job.Drive)
 	from, to := c.Low, c.High
 	m, ok := signal.Through(tells(c, points), from, to)
 	if !ok || math.IsNaN(low) || math.IsNaN(high) || low == high {
@@ -185,7 +186,7 @@ func (e *evaluation) measuredPoints() {
 func (e *evaluation) referenceFindings() {
 	in := e.job.Drive.Intent
 	lo, hi := e.plan.Numbers["reference_low"], e.plan.Numbers["reference_high"]
-	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	low, high := in.LowestSpeed.Num(quantity.Speed, "r/min"), in.HighestSpeed.Num(quantity.Speed, "r/min")
 	basis := map[string]string{"low": in.ReferenceLow.Text, "high": in.ReferenceHigh.Text, "lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text}
 	if lo == hi {
 		e.finding("signal", finding.Finding{Code: "reference-flat", Severity: finding.Stop, Field: "intent.reference_high", Title: "Both ends of the reference give the same speed", Detail: "The signal would change nothing.", Action: "Enter two different speeds"}, basis)
@@ -194,7 +195,7 @@ func (e *evaluation) referenceFindings() {
 		e.finding("signal", finding.Finding{Code: "reference-below-lowest", Severity: finding.Note, Field: "intent.reference_low", Title: "Zero signal still turns the shaft", Detail: fmt.Sprintf("The low end asks %s r/min, but the lowest speed is %s r/min: with run given it turns at that.", quantity.Digits(lo, 4), quantity.Digits(low, 4))}, basis)
 	}
 	sig := e.job.Drive.Signal
-	if a, b := num(sig.CountsLow, quantity.Figure, ""), num(sig.CountsHigh, quantity.Figure, ""); a == b {
+	if a, b := sig.CountsLow.Num(quantity.Figure, ""), sig.CountsHigh.Num(quantity.Figure, ""); a == b {
 		e.finding("signal", finding.Finding{Code: "counts-flat", Severity: finding.Stop, Field: "signal.counts_high", Title: "The controller's counts are the same at both ends", Detail: "Equal points make no line.", Action: "Enter the counts at 0 % and at 100 % of the signal"}, map[string]string{"low": sig.CountsLow.Text, "high": sig.CountsHigh.Text})
 	}
 	if hi > high*1.001 {

@@ -5,75 +5,15 @@ import (
 	"math"
 	"strings"
 
-	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
 	"tingate/core/supply"
+	"tingate/core/translate"
 )
 
-// site is what Match works with, in SI; missing numbers are NaN.
-type site struct {
-	size     dialect.Size // zero when the type is not known
-	known    bool
-	supply   drivefile.Supply // the mains that feeds the drive
-	named    bool
-	volts    float64
-	derated  supply.Derated
-	rated    float64
-	label    float64 // output voltage on the drive's label
-	motors   float64
-	phasesIn string
-}
-
-func (e *evaluation) site() site {
-	d := e.job.Drive
-	s := site{volts: math.NaN(), label: num(d.Rating.Voltage, quantity.Voltage, "V"), rated: num(d.Rating.Current, quantity.Current, "A"), motors: num(d.Site.Motors, quantity.Count, ""), phasesIn: d.Site.InputPhases}
-	if f := e.job.Family; f != nil {
-		s.size, s.known = f.RatingOf(d.Rating.Type)
-	}
-	if s.known && math.IsNaN(s.rated) {
-		s.rated = s.size.Current(d.Rating.Duty)
-	}
-	for _, id := range sortedKeys(d.Supplies) {
-		sup, ok := e.job.Place.Supplies[id]
-		if ok && (sup.Kind == "" || sup.Kind == "mains") {
-			s.supply, s.named, s.volts = sup, true, num(sup.Voltage, quantity.Voltage, "V")
-			if s.phasesIn == "" {
-				s.phasesIn = sup.Phases
-			}
-			break
-		}
-	}
-	table := supply.UsualDerating
-	if e.job.Family != nil {
-		table = deratingOf(e.job.Family.Derating)
-	}
-	s.derated = supply.Derating{Rated: s.rated, Altitude: zero(num(d.Site.Altitude, quantity.Length, "m")), Ambient: zero(num(d.Site.Ambient, quantity.Temperature, "°C")),
-		Switching: zero(num(d.Site.Switching, quantity.Kilohertz, "kHz")), SideBySide: d.Site.Mounting == "side-by-side", SinglePhase: s.known && s.size.Phases == 3 && s.phasesIn == "1", Table: table}.Work()
-	return s
-}
-
-// deratingOf is a family's own table, with common practice where it says nothing.
-func deratingOf(d dialect.Derating) supply.DeratingTable {
-	t := supply.UsualDerating
-	for _, x := range []struct {
-		to   *float64
-		from float64
-	}{{&t.AltitudeFrom, d.AltitudeFrom}, {&t.AltitudePercent, d.AltitudePercent}, {&t.AltitudeMost, d.AltitudeMost}, {&t.AmbientFrom, d.AmbientFrom}, {&t.AmbientPercent, d.AmbientPercent}, {&t.AmbientMost, d.AmbientMost},
-		{&t.SwitchingFrom, d.SwitchingFrom}, {&t.SwitchingPercent, d.SwitchingPercent}, {&t.SideBySidePercent, d.SideBySide}, {&t.SinglePhasePercent, d.SinglePhase}} {
-		if x.from > 0 {
-			*x.to = x.from
-		}
-	}
-	return t
-}
-
-func zero(v float64) float64 {
-	if math.IsNaN(v) {
-		return 0
-	}
-	return v
+func (e *evaluation) site() translate.Site {
+	return translate.SiteOf(e.job.Drive, e.job.Place, e.job.Family)
 }
 
 // match is the gate: what arrived, and whether supply, drive, motor, load and place fit each other.
@@ -113,7 +53,7 @@ func lacking(pairs ...string) []string {
 	return l
 }
 
-func (e *evaluation) matchType(s site) {
+func (e *evaluation) matchType(s translate.Site) {
 	d := e.job.Drive
 	c := Check{Key: "match/type/order", Group: "What arrived", Title: "The type on the label is the one ordered", Verdict: Holds, Detail: d.Rating.Type, Work: "either"}
 	plain := func(t string) string { return strings.ToUpper(strings.Join(strings.Fields(t), "")) }
@@ -131,7 +71,7 @@ func (e *evaluation) matchType(s site) {
 			l = append(l, strings.TrimSpace(x.Part+" "+x.Sign+" "+x.Means))
 		}
 		verdict, detail := Holds, strings.Join(l, ", ")+"."
-		if err != nil || !s.known {
+		if err != nil || !s.Known {
 			verdict, detail = Again, fmt.Sprintf("The type is not in the list of %s.", f.Name)
 			if len(f.Ratings) == 0 {
 				verdict, detail = Holds, "This family's file lists no sizes: read the label by hand."
@@ -145,46 +85,46 @@ func (e *evaluation) matchType(s site) {
 // drive's power with 5 % impedance. Common practice.
 const chokeRatio = 200
 
-func (e *evaluation) matchSupply(s site) {
+func (e *evaluation) matchSupply(s translate.Site) {
 	d := e.job.Drive
-	basis := map[string]string{"supply": s.supply.Name, "volts": s.supply.Voltage.Text, "phases": s.phasesIn, "earthing": s.supply.Earthing, "links": d.Site.FilterLinks, "type": d.Rating.Type, "choke": d.Site.Choke, "fault": s.supply.Fault.Text}
+	basis := map[string]string{"supply": s.Supply.Name, "volts": s.Supply.Voltage.Text, "phases": s.PhasesIn, "earthing": s.Supply.Earthing, "links": d.Site.FilterLinks, "type": d.Rating.Type, "choke": d.Site.Choke, "fault": s.Supply.Fault.Text}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
 		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "supply", Title: title, Detail: detail, Action: action}, basis)
 	}
-	if !s.named {
+	if !s.Named {
 		e.computed("match", "match/supply/stated", "Supply", "Supply stated", NotDone, "Name the mains that feeds the drive.")
 		return
 	}
-	ok := e.entered("match", "match/supply/stated", "Supply", "Supply stated", lacking("its voltage", s.supply.Voltage.Text, "phases", s.phasesIn, "its earthing", s.supply.Earthing, "filter and varistor links", d.Site.FilterLinks), s.supply.Name)
-	if s.known && s.volts > 0 && (s.volts < s.size.LineLow*.9 || s.volts > s.size.LineHigh*1.1) {
-		say("supply-not-the-drives", finding.Stop, "The supply is not the drive's", fmt.Sprintf("%s V; the drive takes %s to %s V.", f4(s.volts), f4(s.size.LineLow), f4(s.size.LineHigh)), "Stop: wrong drive, or wrong supply named")
+	ok := e.entered("match", "match/supply/stated", "Supply", "Supply stated", lacking("its voltage", s.Supply.Voltage.Text, "phases", s.PhasesIn, "its earthing", s.Supply.Earthing, "filter and varistor links", d.Site.FilterLinks), s.Supply.Name)
+	if s.Known && s.Volts > 0 && (s.Volts < s.Size.LineLow*.9 || s.Volts > s.Size.LineHigh*1.1) {
+		say("supply-not-the-drives", finding.Stop, "The supply is not the drive's", fmt.Sprintf("%s V; the drive takes %s to %s V.", f4(s.Volts), f4(s.Size.LineLow), f4(s.Size.LineHigh)), "Stop: wrong drive, or wrong supply named")
 	}
-	if s.known && s.size.Phases == 1 && s.phasesIn == "3" {
+	if s.Known && s.Size.Phases == 1 && s.PhasesIn == "3" {
 		say("one-phase-drive", finding.Note, "The drive takes one phase", "Line and neutral, or two lines of its voltage, on the two terminals that its manual names; not any two.", "")
 	}
-	if s.known && s.size.Phases == 3 && s.phasesIn == "1" {
-		say("single-phase-input", finding.Look, "A three-phase drive on one phase", fmt.Sprintf("About %s A of %s A are left; the input carries √3 times the current, and phase-loss detection may trip.", f4(s.derated.Current), f4(s.rated)), "Does the maker allow it? Keep it with a reason")
+	if s.Known && s.Size.Phases == 3 && s.PhasesIn == "1" {
+		say("single-phase-input", finding.Look, "A three-phase drive on one phase", fmt.Sprintf("About %s A of %s A are left; the input carries √3 times the current, and phase-loss detection may trip.", f4(s.Derated.Current), f4(s.Rated)), "Does the maker allow it? Keep it with a reason")
 	}
-	isolated := s.supply.Earthing == "it" || s.supply.Earthing == "corner-earthed"
+	isolated := s.Supply.Earthing == "it" || s.Supply.Earthing == "corner-earthed"
 	if isolated && d.Site.FilterLinks == "in" {
-		say("earth-links-in", finding.Stop, "Filter and varistor links are in on a supply that is not earthed at its star point", "On "+strings.ToUpper(strings.ReplaceAll(s.supply.Earthing, "-", " "))+" they put the full voltage to earth.", "Dead work: take the links out as the manual shows")
+		say("earth-links-in", finding.Stop, "Filter and varistor links are in on a supply that is not earthed at its star point", "On "+strings.ToUpper(strings.ReplaceAll(s.Supply.Earthing, "-", " "))+" they put the full voltage to earth.", "Dead work: take the links out as the manual shows")
 	}
-	if !isolated && s.supply.Earthing != "" && d.Site.FilterLinks == "out" {
+	if !isolated && s.Supply.Earthing != "" && d.Site.FilterLinks == "out" {
 		say("earth-links-out", finding.Look, "Filter links are out on an earthed supply", "The filter does nothing then, and the varistors protect less.", "Put them in, or keep it with a reason")
 	}
 	e.matchFault(s)
-	if ratio := num(s.supply.Fault, quantity.Prospective, "A") / s.rated; ok && ratio > chokeRatio && (d.Site.Choke == "" || d.Site.Choke == "none") {
+	if ratio := s.Supply.Fault.Num(quantity.Prospective, "A") / s.Rated; ok && ratio > chokeRatio && (d.Site.Choke == "" || d.Site.Choke == "none") {
 		say("choke-usual", finding.Look, "A stiff supply for a small drive", fmt.Sprintf("Short-circuit current %s times the drive's: the rectifier draws sharp peaks.", f4(ratio)), "A line or DC choke, or the maker's word")
 	}
 }
 
 // matchFault holds the supply's short-circuit current against what the drive's label withstands.
-func (e *evaluation) matchFault(s site) {
+func (e *evaluation) matchFault(s translate.Site) {
 	const key, title = "match/supply/fault", "The drive withstands the supply's short circuit"
-	fault, most := num(s.supply.Fault, quantity.Prospective, "kA"), num(e.job.Drive.Rating.Withstand, quantity.Prospective, "kA")
+	fault, most := s.Supply.Fault.Num(quantity.Prospective, "kA"), e.job.Drive.Rating.Withstand.Num(quantity.Prospective, "kA")
 	switch {
 	case math.IsNaN(fault) || math.IsNaN(most):
-		e.entered("match", key, "Supply", title, lacking("short-circuit current at the drive", s.supply.Fault.Text, "short-circuit rating on the label", e.job.Drive.Rating.Withstand.Text), "")
+		e.entered("match", key, "Supply", title, lacking("short-circuit current at the drive", s.Supply.Fault.Text, "short-circuit rating on the label", e.job.Drive.Rating.Withstand.Text), "")
 	case fault > most:
 		e.computed("match", key, "Supply", title, Stops, fmt.Sprintf("%s kA at the drive, its label allows %s kA with the protection that it names.", f4(fault), f4(most)))
 	default:
@@ -192,33 +132,33 @@ func (e *evaluation) matchFault(s site) {
 	}
 }
 
-func (e *evaluation) matchDrive(s site) {
+func (e *evaluation) matchDrive(s translate.Site) {
 	d := e.job.Drive
 	row := e.plan.Motor
-	if !e.entered("match", "match/drive/stated", "Drive and motor", "Duty and place stated", lacking("heavy or normal duty", d.Rating.Duty, "ambient", d.Site.Ambient.Text, "altitude", d.Site.Altitude.Text), "") || math.IsNaN(s.rated) {
+	if !e.entered("match", "match/drive/stated", "Drive and motor", "Duty and place stated", lacking("heavy or normal duty", d.Rating.Duty, "ambient", d.Site.Ambient.Text, "altitude", d.Site.Altitude.Text), "") || math.IsNaN(s.Rated) {
 		return
 	}
 	var inputs []Input
-	for _, f := range s.derated.Factors {
+	for _, f := range s.Derated.Factors {
 		inputs = append(inputs, Input{f.Name + ": " + f.Because, "× " + quantity.Digits(f.Factor, 3), ""})
 	}
-	e.state.Figures = append(e.state.Figures, Figure{Key: "derated", Label: "Current left at this place", Short: f4(s.rated) + " A rated", Value: quantity.Fixed(s.derated.Current, 3), Unit: "A", Formula: "rated current × each factor", Inputs: append([]Input{{"Rated", f4(s.rated), "A"}}, inputs...)})
+	e.state.Figures = append(e.state.Figures, Figure{Key: "derated", Label: "Current left at this place", Short: f4(s.Rated) + " A rated", Value: quantity.Fixed(s.Derated.Current, 3), Unit: "A", Formula: "rated current × each factor", Inputs: append([]Input{{"Rated", f4(s.Rated), "A"}}, inputs...)})
 	basis := map[string]string{"rated": d.Rating.Current.Text, "duty": d.Rating.Duty, "ambient": d.Site.Ambient.Text, "altitude": d.Site.Altitude.Text, "switching": d.Site.Switching.Text, "mounting": d.Site.Mounting, "motor": f4(row.Current), "motors": d.Site.Motors.Text}
-	e.raise("match", "site", s.derated.Findings, basis)
+	e.raise("match", "site", s.Derated.Findings, basis)
 	need := row.Current
-	if s.motors > 1 {
-		need *= s.motors
+	if s.Motors > 1 {
+		need *= s.Motors
 	}
-	verdict, detail := Holds, fmt.Sprintf("%s A left, %s A needed.", f4(s.derated.Current), f4(need))
+	verdict, detail := Holds, fmt.Sprintf("%s A left, %s A needed.", f4(s.Derated.Current), f4(need))
 	switch {
 	case math.IsNaN(need):
 		verdict, detail = NotDone, "Type the motor's current at gate Plate."
-	case need > s.derated.Current:
+	case need > s.Derated.Current:
 		verdict = Again
 		e.finding("match", finding.Finding{Code: "drive-too-small", Severity: finding.Look, Field: "site", Title: "The motor takes more than the drive gives here", Detail: detail + " Full torque cannot be held.", Action: "A larger drive, a better place, or less load"}, basis)
 	}
 	e.computed("match", "match/drive/current", "Drive and motor", "The drive gives what the motor takes", verdict, detail)
-	if s.motors > 1 {
+	if s.Motors > 1 {
 		sev, detail := finding.Look, "Each needs an overload of its own, and none may be switched in while the drive runs."
 		if e.plan.Choices["control"] == "vector" {
 			sev, detail = finding.Stop, "Vector control models one motor. Volts per hertz, and an overload for each."
@@ -244,7 +184,7 @@ func (e *evaluation) matchIO() {
 		name string
 		want float64
 		has  float64
-	}{{"digital inputs", num(w.Inputs, quantity.Count, ""), have["digital-in"]}, {"relays and outputs", num(w.Outputs, quantity.Count, ""), have["relay"] + have["digital-out"]}, {"analog inputs", num(w.AnalogInputs, quantity.Count, ""), have["analog-in"]}} {
+	}{{"digital inputs", w.Inputs.Num(quantity.Count, ""), have["digital-in"]}, {"relays and outputs", w.Outputs.Num(quantity.Count, ""), have["relay"] + have["digital-out"]}, {"analog inputs", w.AnalogInputs.Num(quantity.Count, ""), have["analog-in"]}} {
 		if x.want > x.has {
 			short = append(short, fmt.Sprintf("%s %s wanted, %s there", f4(x.want), x.name, f4(x.has)))
 		}
@@ -259,17 +199,17 @@ func (e *evaluation) matchIO() {
 	e.computed("match", "match/drive/terminals", "Drive and motor", "Terminals and slots enough", verdict, detail)
 }
 
-func (e *evaluation) matchMotor(s site) {
+func (e *evaluation) matchMotor(s translate.Site) {
 	d := e.job.Drive
 	row := e.plan.Motor
-	basis := map[string]string{"fit": d.Site.MotorFit, "cooling": d.Motor.Cooling, "row": row.Name, "volts": f4(row.Voltage), "supply": f4(s.volts), "output": d.Rating.Voltage.Text, "lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control}
+	basis := map[string]string{"fit": d.Site.MotorFit, "cooling": d.Motor.Cooling, "row": row.Name, "volts": f4(row.Voltage), "supply": f4(s.Volts), "output": d.Rating.Voltage.Text, "lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
 		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "motor", Title: title, Detail: detail, Action: action}, basis)
 	}
 	if !e.entered("match", "match/motor/stated", "Drive and motor", "Motor's fitness stated", lacking("insulation and bearings for a drive", d.Site.MotorFit, "cooling", d.Motor.Cooling), "") {
 		return
 	}
-	out, from := s.output()
+	out, from := s.Output()
 	on := f4(out) + " V"
 	if from != "" {
 		on += " " + from
@@ -295,29 +235,14 @@ func (e *evaluation) matchMotor(s site) {
 	if d.Site.MotorFit == "plain" {
 		say("motor-plain", finding.Look, "A motor without insulation for drives", "Steep pulses and shaft currents shorten its life, the more with long cable.", "A filter or reactor, an insulated bearing, or keep it with a reason")
 	}
-	if low := num(d.Intent.LowestSpeed, quantity.Speed, "r/min"); d.Motor.Cooling == "own-fan" && e.job.Drive.Intent.Load == "constant" && low < .4*row.Speed {
+	if low := d.Intent.LowestSpeed.Num(quantity.Speed, "r/min"); d.Motor.Cooling == "own-fan" && e.job.Drive.Intent.Load == "constant" && low < .4*row.Speed {
 		say("own-fan-slow", finding.Look, "Its own fan cools little at the lowest speed", fmt.Sprintf("%s r/min is %s %% of plate speed at full torque.", f4(low), f4(low/row.Speed*100)), "Forced cooling, a higher lowest speed, or less torque there")
 	}
 }
 
-// output is the voltage that the drive can give, V, and where it comes from when that is not the supply as it is.
-func (s site) output() (volts float64, from string) {
-	volts = s.volts
-	if s.known && s.size.Phases == 1 && s.size.LineHigh < doubles {
-		volts, from = 2*volts, fmt.Sprintf("(doubled from %s V)", f4(s.volts))
-	}
-	if s.label > 0 && s.label < volts*.98 {
-		volts, from = s.label, "(the drive's label)"
-	}
-	return volts, from
-}
-
-// doubles is the line voltage below which a one-phase drive's rectifier doubles, V. Common practice for 100 to 120 V inputs.
-const doubles = 150
-
 // torqueLeft says what is left of the rated torque for ever at the highest speed, where full flux ends at a share of the plate's frequency.
 func (e *evaluation) torqueLeft(share float64) string {
-	high, rated := num(e.job.Drive.Intent.HighestSpeed, quantity.Speed, "r/min"), e.plan.Motor.Speed
+	high, rated := e.job.Drive.Intent.HighestSpeed.Num(quantity.Speed, "r/min"), e.plan.Motor.Speed
 	if !(high > rated*share) {
 		return ""
 	}
@@ -329,7 +254,7 @@ const shareLost = .03
 
 // cabinet works out how warm a closed enclosure becomes, and the air that one with openings wants. What a heater's supply
 // brings into the cabinet is a source of its own.
-func (e *evaluation) cabinet(s site) {
+func (e *evaluation) cabinet(s translate.Site) {
 	d := e.job.Drive
 	closed := d.Site.Enclosure == "closed" || d.Site.Enclosure == "heated"
 	if d.Site.Enclosure == "heated" {
@@ -344,12 +269,12 @@ func (e *evaluation) cabinet(s site) {
 	if d.Site.Enclosure == "wall" {
 		return
 	}
-	n := func(q drivefile.Q, k quantity.Kind, unit string) float64 { return num(q, k, unit) }
+	n := func(q drivefile.Q, k quantity.Kind, unit string) float64 { return q.Num(k, unit) }
 	c := supply.Cabinet{Height: n(d.Site.Height, quantity.Length, "m"), Width: n(d.Site.Width, quantity.Length, "m"), Depth: n(d.Site.Depth, quantity.Length, "m"),
 		Wall: d.Site.Against == "wall", Heat: n(d.Site.Heat, quantity.Power, "W"), Outside: n(d.Site.Outside, quantity.Temperature, "°C")}
 	source := "as entered"
-	if math.IsNaN(c.Heat) && s.known {
-		c.Heat, source = s.size.Power*1000*shareLost, "3 % of the drive's power (common practice)"
+	if math.IsNaN(c.Heat) && s.Known {
+		c.Heat, source = s.Size.Power*1000*shareLost, "3 % of the drive's power (common practice)"
 	}
 	limit := n(d.Site.Ambient, quantity.Temperature, "°C")
 	inputs := []Input{{"Heat, " + source, f4(c.Heat), "W"}, {"Outside", f4(c.Outside), "°C"}}
@@ -377,7 +302,7 @@ func (e *evaluation) cabinet(s site) {
 	e.computed("match", key, "Place", title, verdict, fmt.Sprintf("About %s °C inside, counted for %s °C.", f4(math.Round(inside)), f4(limit)))
 }
 
-func (e *evaluation) matchPlace(s site) {
+func (e *evaluation) matchPlace(s translate.Site) {
 	d := e.job.Drive
 	if e.entered("match", "match/place/stated", "Place", "Enclosure and mounting stated", lacking("enclosure", d.Site.Enclosure, "mounting", d.Site.Mounting), strings.ReplaceAll(d.Site.Enclosure+", "+d.Site.Mounting, "-", " ")) {
 		basis := map[string]string{"enclosure": d.Site.Enclosure, "mounting": d.Site.Mounting}

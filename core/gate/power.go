@@ -11,6 +11,7 @@ import (
 	"tingate/core/finding"
 	"tingate/core/quantity"
 	"tingate/core/supply"
+	"tingate/core/translate"
 	"tingate/core/winding"
 )
 
@@ -37,8 +38,8 @@ func (e *evaluation) power() {
 	e.measure("power", Check{Key: "power/earth/ohms", Group: "Earth", Title: "Earth of the drive to the motor's frame", Unit: "Ω", Work: "dead"}, math.NaN(), mostEarth, Stops, true)
 	e.powerEarth()
 	e.motorLinks()
-	if s.phasesIn == "1" {
-		dead("power/supply/terminals", "Supply", "Line and neutral on the two terminals that the manual names, not any two", "", map[string]string{"phases": s.phasesIn})
+	if s.PhasesIn == "1" {
+		dead("power/supply/terminals", "Supply", "Line and neutral on the two terminals that the manual names, not any two", "", map[string]string{"phases": s.PhasesIn})
 	}
 	dead("power/supply/last", "Supply", "Supply landed last, on the line side; motor on U, V, W", "Supply on U, V, W destroys the drive.", nil)
 	e.conductors(s)
@@ -62,7 +63,7 @@ func (e *evaluation) power() {
 // powerEarth asks how the protective conductor meets more than 3.5 mA.
 func (e *evaluation) powerEarth() {
 	d := e.job.Drive
-	cable := zero(num(d.Site.Cable, quantity.Length, "m"))
+	cable := quantity.OrZero(d.Site.Cable.Num(quantity.Length, "m"))
 	leak := supply.Leakage(d.Site.FilterLinks != "out", cable)
 	c := Check{Key: "power/earth/protective", Group: "Earth", Title: "Protective conductor for more than 3.5 mA", Work: "either", Basis: map[string]string{"cable": d.Site.Cable.Text, "links": d.Site.FilterLinks},
 		Detail: fmt.Sprintf("About %s mA to earth (common practice). Above 3.5 mA: 10 mm² copper, or a second conductor (IEC 61800-5-1). By your local code.", f4(leak))}
@@ -90,7 +91,7 @@ func (e *evaluation) linkScheme() (winding.Scheme, int, []finding.Finding) {
 	if leads == 3 {
 		return winding.Scheme{}, 3, nil
 	}
-	row := m.Rows[LinkedRow(m)]
+	row := m.Rows[translate.LinkedRow(m)]
 	if leads == 6 { // the row itself says star or delta
 		if name := map[string]string{"star": "6-star", "delta": "6-delta"}[row.Connection]; name != "" {
 			s, _ := winding.Find(name, marking)
@@ -99,11 +100,11 @@ func (e *evaluation) linkScheme() (winding.Scheme, int, []finding.Finding) {
 	}
 	low, high := math.Inf(1), math.Inf(-1)
 	for _, r := range m.Rows {
-		if v := num(r.Voltage, quantity.Voltage, "V"); !math.IsNaN(v) {
+		if v := r.Voltage.Num(quantity.Voltage, "V"); !math.IsNaN(v) {
 			low, high = min(low, v), max(high, v)
 		}
 	}
-	v := num(row.Voltage, quantity.Voltage, "V")
+	v := row.Voltage.Num(quantity.Voltage, "V")
 	if math.IsNaN(v) || leads == 0 {
 		return winding.Scheme{}, leads, nil
 	}
@@ -142,8 +143,8 @@ func (e *evaluation) motorLinks() {
 	m := e.job.Drive.Motor
 	const group = "Motor terminal box"
 	scheme, leads, findings := e.linkScheme()
-	basis := map[string]string{"row": LinkedRow(m), "leads": m.Leads, "winding": m.Winding, "scheme": scheme.Name}
-	if !e.entered("power", "power/links/known", group, "Leads of the motor known", lacking("how many leads come out", m.Leads, "the row in use", LinkedRow(m)), "") {
+	basis := map[string]string{"row": translate.LinkedRow(m), "leads": m.Leads, "winding": m.Winding, "scheme": scheme.Name}
+	if !e.entered("power", "power/links/known", group, "Leads of the motor known", lacking("how many leads come out", m.Leads, "the row in use", translate.LinkedRow(m)), "") {
 		return
 	}
 	e.raise("power", "motor", findings, basis)
@@ -197,33 +198,8 @@ func (e *evaluation) motorLinks() {
 	e.computed("power", "power/links/judged", group, "Links as fitted", verdict, detail)
 }
 
-var mm2 = regexp.MustCompile(`^([0-9]+(?:[.,][0-9]+)?) *(?:mm²|mm2|mm\^2|sqmm)?$`)
-
-// areaOf reads a conductor's size: mm², or AWG; NaN when it cannot be read.
-func areaOf(text string) float64 {
-	t := strings.ToLower(strings.TrimSpace(text))
-	if m := mm2.FindStringSubmatch(t); m != nil {
-		v, err := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", "."), 64)
-		if err == nil && v > 0 {
-			return v
-		}
-	}
-	t = strings.TrimSpace(strings.ReplaceAll(strings.ReplaceAll(t, "awg", ""), "#", ""))
-	n, err := strconv.Atoi(t)
-	if z, ok := strings.CutSuffix(t, "/0"); ok {
-		if n, err = strconv.Atoi(z); err == nil {
-			n = 1 - n
-		}
-	}
-	if err != nil || n < -3 || n > 30 {
-		return math.NaN()
-	}
-	d := .127 * math.Pow(92, (36-float64(n))/39) // ASTM B258: diameter in mm
-	return math.Pi / 4 * d * d
-}
-
 // conductors judges sizes, protection and voltage drop on both sides of the drive. Always by the local code.
-func (e *evaluation) conductors(s site) {
+func (e *evaluation) conductors(s translate.Site) {
 	d := e.job.Drive
 	p := d.Power
 	const group = "Conductors and protection"
@@ -231,16 +207,16 @@ func (e *evaluation) conductors(s site) {
 		return
 	}
 	code := map[string]string{"iec-b2": "iec B2", "iec-c": "iec C", "nec": "nec conduit"}[p.Code]
-	input, protection, most := num(p.Input, quantity.Current, "A"), num(p.Protection, quantity.Current, "A"), num(p.ProtectionMost, quantity.Current, "A")
+	input, protection, most := p.Input.Num(quantity.Current, "A"), p.Protection.Num(quantity.Current, "A"), p.ProtectionMost.Num(quantity.Current, "A")
 	basis := map[string]string{"code": p.Code, "line": p.LineArea, "motor": p.MotorArea, "input": p.Input.Text, "protection": p.Protection.Text, "most": p.ProtectionMost.Text}
-	ambient := num(p.Ambient, quantity.Temperature, "°C")
+	ambient := p.Ambient.Num(quantity.Temperature, "°C")
 	rule := "IEC 60364-5-52"
 	if p.Code == "nec" {
 		rule = "NEC 430.122, 125 %"
 	}
 	side := func(key, title, area string, amps, length, volts, pf float64) {
-		a := areaOf(area)
-		z := supply.Sizing{Code: code, Current: amps, Ambient: zero(ambient)}
+		a := translate.Area(area)
+		z := supply.Sizing{Code: code, Current: amps, Ambient: quantity.OrZero(ambient)}
 		carries, needs := z.Carries(a), z.Needs()
 		verdict, detail := Holds, fmt.Sprintf("%s carries %s A, %s A are needed (%s). By your local code.", area, f4(carries), f4(needs), rule)
 		switch least, ok := z.Smallest(); {
@@ -270,8 +246,8 @@ func (e *evaluation) conductors(s site) {
 	if math.IsNaN(pf) {
 		pf = .85
 	}
-	side("line", "Supply conductors", p.LineArea, input, num(p.LineLength, quantity.Length, "m"), s.volts, .95)
-	side("motor", "Motor conductors", p.MotorArea, e.plan.Motor.Current, num(d.Site.Cable, quantity.Length, "m"), e.plan.Motor.Voltage, pf)
+	side("line", "Supply conductors", p.LineArea, input, p.LineLength.Num(quantity.Length, "m"), s.Volts, .95)
+	side("motor", "Motor conductors", p.MotorArea, e.plan.Motor.Current, d.Site.Cable.Num(quantity.Length, "m"), e.plan.Motor.Voltage, pf)
 	verdict, detail := Holds, fmt.Sprintf("%s A; the drive's papers allow %s A, and the input takes %s A.", f4(protection), f4(most), f4(input))
 	switch {
 	case math.IsNaN(protection) || math.IsNaN(most) || math.IsNaN(input):
@@ -281,7 +257,7 @@ func (e *evaluation) conductors(s site) {
 	case protection < input:
 		verdict = Again
 	}
-	if z := (supply.Sizing{Code: code, Ambient: zero(ambient)}).Carries(areaOf(p.LineArea)); protection > z && z > 0 {
+	if z := (supply.Sizing{Code: code, Ambient: quantity.OrZero(ambient)}).Carries(translate.Area(p.LineArea)); protection > z && z > 0 {
 		clause := "IEC 60364-4-43, 433.1"
 		if p.Code == "nec" {
 			clause = "NEC 240.4, where 430.52 does not let it be larger"
@@ -292,8 +268,8 @@ func (e *evaluation) conductors(s site) {
 	e.computed("power", "power/protection/fits", group, "Fuse or breaker as the drive's papers say", verdict, detail)
 }
 
-func phasesOf(s site, side string) int {
-	if side == "line" && s.phasesIn == "1" {
+func phasesOf(s translate.Site, side string) int {
+	if side == "line" && s.PhasesIn == "1" {
 		return 1
 	}
 	return 3
@@ -310,7 +286,7 @@ func (e *evaluation) torque() {
 // tightened asks for the torque of a kind of terminal. Where none is on a label, it asks for the other proof, if there is one.
 func (e *evaluation) tightened(gate, key, title string, label drivefile.Q, otherwise string) {
 	c := Check{Key: key, Group: "Torque", Title: title + ", each", Work: "dead", Basis: map[string]string{"label": label.Text}}
-	want := num(label, quantity.Torque, "N·m")
+	want := label.Num(quantity.Torque, "N·m")
 	if math.IsNaN(want) && otherwise != "" && label.Text == "" {
 		c.Title += ": " + otherwise
 		e.confirm(gate, c, true)
@@ -324,16 +300,16 @@ func (e *evaluation) tightened(gate, key, title string, label drivefile.Q, other
 }
 
 // motorCable says what the cable does to motor and drive.
-func (e *evaluation) motorCable(s site) {
+func (e *evaluation) motorCable(s translate.Site) {
 	d := e.job.Drive
-	length := num(d.Site.Cable, quantity.Length, "m")
-	if math.IsNaN(length) || math.IsNaN(s.volts) {
+	length := d.Site.Cable.Num(quantity.Length, "m")
+	if math.IsNaN(length) || math.IsNaN(s.Volts) {
 		return
 	}
-	link := supply.LinkOf(supply.SixPulse, s.volts).Idle
-	c := supply.MotorCable{Length: length, DCLink: link, Rated: s.rated, Power: e.plan.Motor.Power / 1000, Fit: d.Site.MotorFit, Screened: true}
+	link := supply.LinkOf(supply.SixPulse, s.Volts).Idle
+	c := supply.MotorCable{Length: length, DCLink: link, Rated: s.Rated, Power: e.plan.Motor.Power / 1000, Fit: d.Site.MotorFit, Screened: true}
 	out := c.Work()
-	basis := map[string]string{"cable": d.Site.Cable.Text, "fit": d.Site.MotorFit, "volts": f4(s.volts)}
+	basis := map[string]string{"cable": d.Site.Cable.Text, "fit": d.Site.MotorFit, "volts": f4(s.Volts)}
 	e.raise("power", "site", out.Findings, basis)
 	e.state.Figures = append(e.state.Figures, Figure{Key: "peak", Label: "Peak at the motor's terminals", Short: "whole from " + f4(out.Critical) + " m", Value: quantity.Fixed(out.Peak, 0), Unit: "V", Formula: "DC link × (1 + 0.9 × min(1, length ÷ critical length))", Inputs: []Input{{"DC link", f4(link), "V"}, {"Cable", f4(length), "m"}, {"Critical length, v·t/2", f4(out.Critical), "m"}}, Estimate: true})
 }
@@ -341,7 +317,7 @@ func (e *evaluation) motorCable(s site) {
 // insulation is tested with the drive off the cable; the windings are measured and compared.
 func (e *evaluation) insulation() {
 	d := e.job.Drive
-	basis := map[string]string{"linked": LinkedRow(d.Motor)}
+	basis := map[string]string{"linked": translate.LinkedRow(d.Motor)}
 	const group = "Motor measured"
 	e.confirm("power", Check{Key: "power/insulation/off", Group: group, Title: "Drive disconnected from the motor cable: never test through it", Work: "dead", Basis: basis}, true)
 	ready := e.last("power").Verdict == Holds

@@ -7,6 +7,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/quantity"
 	"tingate/core/signal"
+	"tingate/core/translate"
 )
 
 // ScaledPoint is the reference at one place of its span, from the controller to the machine. Null: not stated.
@@ -58,25 +59,6 @@ type ScaledFound struct {
 	Fits   bool     `json:"fits"`
 }
 
-// signalOf is the span of the source: its ends, its unit.
-func signalOf(source string) (low, high float64, unit string) {
-	if source == "current" {
-		return 4, 20, "mA"
-	}
-	return 0, 10, "V"
-}
-
-// chainOf is a drive's reference from the controller to the shaft, with the signal's unit.
-func chainOf(d drivefile.Drive) (c signal.Chain, unit string) {
-	in, sig := d.Intent, d.Signal
-	rpm := func(q drivefile.Q) float64 { return num(q, quantity.Speed, "r/min") }
-	figure := func(q drivefile.Q) float64 { return num(q, quantity.Figure, "") }
-	c = signal.Chain{CountsLow: figure(sig.CountsLow), CountsHigh: figure(sig.CountsHigh), AsksLow: figure(sig.AsksLow), AsksHigh: figure(sig.AsksHigh),
-		SpeedLow: rpm(in.ReferenceLow), SpeedHigh: rpm(in.ReferenceHigh), Lowest: rpm(in.LowestSpeed), Highest: rpm(in.HighestSpeed), DeadBand: figure(sig.DeadBand)}
-	c.Low, c.High, unit = signalOf(in.SpeedSource)
-	return c, unit
-}
-
 // tells are measured points that say something of the line: not those that stand where a limit or the dead band holds the speed.
 func tells(c signal.Chain, points []signal.Point) []signal.Point {
 	var l []signal.Point
@@ -94,7 +76,7 @@ func tells(c signal.Chain, points []signal.Point) []signal.Point {
 func ScalingOf(j Job, s State) Scaling {
 	in, sig := j.Drive.Intent, j.Drive.Signal
 	out := Scaling{Points: []ScaledPoint{}, Line: []ScaledPoint{}, Forms: []ScaledForm{}, Measured: []ScaledFound{}, Lost: []string{}, Asked: sig.Unit, Machine: in.MachineUnit}
-	c, unit := chainOf(j.Drive)
+	c, unit := translate.Chain(j.Drive)
 	out.Unit, out.Low, out.High = unit, c.Low, c.High
 	switch {
 	case in.SpeedSource == "network" || in.CommandSource == "network":
@@ -109,7 +91,7 @@ func ScalingOf(j Job, s State) Scaling {
 		out.Missing = "the speeds at both ends of the signal"
 		return out
 	}
-	perTurn := num(in.MachineAt, quantity.Figure, "") / PlanOf(j, s.Poles).Motor.Speed
+	perTurn := in.MachineAt.Num(quantity.Figure, "") / PlanOf(j, s.Poles).Motor.Speed
 	if out.Machine == "" && perTurn > 0 {
 		out.Machine = "machine"
 	}
@@ -172,14 +154,14 @@ func (out *Scaling) found(sig drivefile.Signal, c signal.Chain) {
 	span := math.Abs(c.SpeedHigh - c.SpeedLow)
 	for _, id := range sortedKeys(sig.Points) {
 		p := sig.Points[id]
-		x, y := num(p.In, quantity.Ratio, ""), num(p.Out, quantity.Speed, "r/min")
+		x, y := p.In.Num(quantity.Ratio, ""), p.Out.Num(quantity.Speed, "r/min")
 		if math.IsNaN(x) || math.IsNaN(y) {
 			continue
 		}
 		points = append(points, signal.Point{In: x, Out: y})
 		f := ScaledFound{Signal: x, RPM: y, Want: c.At((x - c.Low) / (c.High - c.Low)).Speed}
 		f.Fits = math.Abs(f.RPM-f.Want) <= measuredWithin*span
-		if v := num(p.Spread, quantity.Figure, ""); !math.IsNaN(v) {
+		if v := p.Spread.Num(quantity.Figure, ""); !math.IsNaN(v) {
 			f.Spread = &v
 			worst = math.Max(worst, v)
 		}

@@ -3,26 +3,14 @@ package gate
 import (
 	"fmt"
 	"maps"
-	"math"
 	"slices"
 	"strings"
 
 	"tingate/core/dialect"
-	"tingate/core/drivefile"
 	"tingate/core/finding"
-	"tingate/core/quantity"
+	"tingate/core/translate"
 	"tingate/core/wiring"
 )
-
-// LineFrequency is the frequency of the supplies that feed the drive, Hz; NaN when none states it.
-func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
-	for _, id := range sortedKeys(d.Supplies) {
-		if f := num(p.Supplies[id].Frequency, quantity.Frequency, "Hz"); !math.IsNaN(f) {
-			return f
-		}
-	}
-	return math.NaN()
-}
 
 // PlanOf is a job's intent for the dialects; poles are those of the judged plate.
 func PlanOf(j Job, poles int) dialect.Plan {
@@ -33,7 +21,7 @@ func PlanOf(j Job, poles int) dialect.Plan {
 
 // planOf is PlanOf with what is at hand; lacks are wishes that the family has no setting for.
 func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) (p dialect.Plan, lacks []dialect.Lack) {
-	p = Plan(j.Drive, poles, LineFrequency(j.Drive, j.Place))
+	p = translate.Plan(j.Drive, poles, translate.LineFrequency(j.Drive, j.Place))
 	p.Variant.Region = p.Choices["line_frequency"]
 	if j.Family != nil {
 		if r, ok := j.Family.RatingOf(j.Drive.Rating.Type); ok {
@@ -48,7 +36,7 @@ func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) (p dialect.Pl
 		turnFunctions(j, r, p.Functions)
 		makersValues(j, r, p.Functions)
 		var wished map[string]dialect.Function
-		wished, lacks = j.Family.Wish(&p, wishedOf(j.Drive))
+		wished, lacks = j.Family.Wish(&p, translate.Wished(j.Drive))
 		maps.Copy(p.Functions, wished)
 	}
 	return p, lacks

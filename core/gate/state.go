@@ -12,6 +12,7 @@ import (
 	"tingate/core/plate"
 	"tingate/core/practice"
 	"tingate/core/stops"
+	"tingate/core/translate"
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
@@ -32,7 +33,7 @@ type Job struct {
 	// OwnCircuit is the imported stop circuit that takes the place of the drawn one; nil: none.
 	OwnCircuit *stops.Circuit
 	// Neighbours are the other drives of its stop circuit, by tag in small letters.
-	Neighbours map[string]Neighbour
+	Neighbours map[string]translate.Neighbour
 	// Ridden is what the plan did on its own bench; nil: it was not ridden.
 	Ridden *Ridden
 	// Asked is a measurement that parts suspects, asked for just now.

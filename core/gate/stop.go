@@ -271,7 +271,7 @@ func (e *evaluation) stopMeasured(d *stops.Drawing) {
 	const group = "Measured"
 	st, turn := e.job.Drive.Stop, e.job.Drive.Turn
 	ready := e.state.Stop.Ready
-	limit := num(st.Discrepancy, quantity.Seconds, "s") * 1000
+	limit := st.Discrepancy.Num(quantity.Seconds, "s") * 1000
 	if math.IsNaN(limit) {
 		limit = 500
 	}
@@ -284,7 +284,7 @@ func (e *evaluation) stopMeasured(d *stops.Drawing) {
 	}
 	e.confirm("stop", Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + e.torqueOffWord(), Work: "live", Basis: map[string]string{"family": e.job.Drive.Rating.Dialect, "as": e.job.Drive.Intent.TorqueOffShows}, Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
 	if turn.Hanging {
-		e.measure("stop", Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm", Work: "live", Basis: basis, Detail: "From the lowest height, once."}, 0, num(st.Drop, quantity.Count, ""), Stops, ready && st.Drop.Value != nil)
+		e.measure("stop", Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm", Work: "live", Basis: basis, Detail: "From the lowest height, once."}, 0, st.Drop.Num(quantity.Count, ""), Stops, ready && st.Drop.Value != nil)
 		e.measure("stop", Check{Key: "stop/measured/slip", Group: group, Title: "Slip of the closed brake in a minute", Unit: "mm", Work: "live", Basis: basis}, 0, 1, Stops, ready)
 	}
 }

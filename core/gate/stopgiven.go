@@ -11,6 +11,7 @@ import (
 	"tingate/core/quantity"
 	"tingate/core/safety"
 	"tingate/core/stops"
+	"tingate/core/translate"
 )
 
 // stopFindings are what a circuit of this kind must not be, or be known for.
@@ -61,7 +62,7 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 		say("masking", finding.Look, "Guards in series hide one another's faults", "Opening a second guard can clear a fault that was found in the first: the coverage that may be claimed is limited (ISO/TR 24119). The table tests two open.", "The responsible person knows, or give each inputs of its own")
 	}
 	if st.As == "ramped" {
-		delay, fall := millis(c.Delay), millis(st.Fall)
+		delay, fall := translate.Millis(c.Delay), translate.Millis(st.Fall)
 		switch {
 		case delay == 0:
 			say("ramp-without-delay", finding.Stop, "Torque goes at once, and a ramp is wanted", "A stop of category 1 keeps torque until it stands (IEC 60204-1, 9.2.2).", "Delayed outputs, or a stop by coasting")
@@ -77,7 +78,7 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 	if st.Latched == "no" && c.Reset == "automatic" {
 		say("nothing-latches", finding.Stop, "Neither the drive nor the relay latches", "Torque would be free as soon as the device is put back.", "A reset in one of them")
 	}
-	if num(st.Discrepancy, quantity.Seconds, "s") > 3 {
+	if st.Discrepancy.Num(quantity.Seconds, "s") > 3 {
 		say("discrepancy-long", finding.Look, "The drive bears channels that disagree for long", "Longer than a device of two contacts ever needs (common practice: below 1 s).", "Set it shorter, or keep it with a reason")
 	}
 	if e.job.Drive.Motor.Kind == "permanent-magnet" && e.result.Poles > 0 {
@@ -123,7 +124,7 @@ func (e *evaluation) responsible(c drivefile.StopCircuit) {
 		}
 		e.computed("stop", "stop/given/level", group, "The level reached is at least the one required", verdict, fmt.Sprintf("PL %s reached, PL %s required.", c.Reached, c.Required))
 	}
-	years, dc, ccf := num(c.MTTFD, quantity.Count, ""), num(c.DC, quantity.Percent, "%"), num(c.CCF, quantity.Count, "")
+	years, dc, ccf := c.MTTFD.Num(quantity.Count, ""), c.DC.Num(quantity.Percent, "%"), c.CCF.Num(quantity.Count, "")
 	if c.Category != "" && c.Reached != "" && years > 0 && dc >= 0 && ccf >= 0 {
 		l := safety.LevelOf(c.Category, years, dc/100, ccf)
 		verdict, detail := Holds, fmt.Sprintf("Category %s, MTTFd %s years (%s), DC %s %% (%s), %s points: PL %s.", c.Category, f4(years), l.MTTFdBand, f4(dc), l.DCBand, f4(ccf), l.Performance)
@@ -138,9 +139,9 @@ func (e *evaluation) responsible(c drivefile.StopCircuit) {
 		}
 		e.computed("stop", "stop/given/arithmetic", group, "The figures give that level (ISO 13849-1:2015, table 6)", verdict, detail)
 	}
-	mm, s := num(c.Distance, quantity.Length, "m")*1000, num(c.StopTime, quantity.Seconds, "s")
+	mm, s := c.Distance.Num(quantity.Length, "m")*1000, c.StopTime.Num(quantity.Seconds, "s")
 	if c.Approach != "" && mm > 0 && s > 0 {
-		a := safety.Approach{Device: c.Approach, Resolution: num(c.Resolution, quantity.Count, ""), K: math.NaN(), C: math.NaN()}
+		a := safety.Approach{Device: c.Approach, Resolution: c.Resolution.Num(quantity.Count, ""), K: math.NaN(), C: math.NaN()}
 		need := safety.StopDistance(a, s)
 		verdict := Holds
 		if !(mm >= need.MM) {

@@ -14,7 +14,7 @@ import (
 	"tingate/core/machine"
 	"tingate/core/plate"
 	"tingate/core/quantity"
-	"tingate/core/supply"
+	"tingate/core/translate"
 	"tingate/core/tune"
 )
 
@@ -77,7 +77,7 @@ var perUnit = map[string]float64{"Ω": 1, "mΩ": 1e-3, "A": 1, "mA": 1e-3, "mH":
 func tuneBasis(j Job, kind string) map[string]string {
 	d := j.Drive
 	b := Basis(d.Motor)
-	maps.Copy(b, map[string]string{"row": LinkedRow(d.Motor), "cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching": d.Site.Switching.Text, "control": d.Intent.Control, "tune": kind})
+	maps.Copy(b, map[string]string{"row": translate.LinkedRow(d.Motor), "cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching": d.Site.Switching.Text, "control": d.Intent.Control, "tune": kind})
 	return b
 }
 
@@ -343,20 +343,15 @@ func nothingLearnt() tune.Learnt {
 	return tune.Learnt{Rs: math.NaN(), Rr: math.NaN(), Leakage: math.NaN(), Magnetising: math.NaN()}
 }
 
-// CableOhms is one phase of the motor cable, Ω; 0 while length or size is not known.
-func CableOhms(d drivefile.Drive) float64 {
-	return zero(num(d.Site.Cable, quantity.Length, "m") * supply.CopperOhm / 1000 / areaOf(d.Power.MotorArea))
-}
-
 // tuneResults asks for each quantity that the drive shows, and judges it.
 func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius float64) {
 	s := &e.state.Tune
 	f := e.job.Family
-	row, _ := machine.FromRow(Plate(e.job.Drive.Motor).Row)
+	row, _ := machine.FromRow(translate.Plate(e.job.Drive.Motor).Row)
 	if f == nil || row.Poles == 0 || e.job.Drive.Motor.Kind == "permanent-magnet" {
 		return
 	}
-	set := tune.Setting{Plate: row, Celsius: celsius, Cable: CableOhms(e.job.Drive), Linked: e.job.Drive.Motor.Rows[LinkedRow(e.job.Drive.Motor)].Connection}
+	set := tune.Setting{Plate: row, Celsius: celsius, Cable: translate.CableOhms(e.job.Drive), Linked: e.job.Drive.Motor.Rows[translate.LinkedRow(e.job.Drive.Motor)].Connection}
 	bands, ok := tune.BandsOf(set)
 	if !ok {
 		return
@@ -403,7 +398,7 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 		}
 	}
 	if set.Cable > 0 {
-		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", quantity.Digits(set.Cable, 2), f4(num(e.job.Drive.Site.Cable, quantity.Length, "m")), e.job.Drive.Power.MotorArea)
+		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", quantity.Digits(set.Cable, 2), f4(e.job.Drive.Site.Cable.Num(quantity.Length, "m")), e.job.Drive.Power.MotorArea)
 	}
 	e.judgeTune(set, bands, learnt, before, shown)
 }
@@ -470,10 +465,10 @@ func voltsNote(quadratic bool, boost float64) string {
 // controlModes compares what each way of control gives at the lowest speed that this job needs.
 func (e *evaluation) controlModes() {
 	d := e.job.Drive
-	row, _ := machine.FromRow(Plate(d.Motor).Row)
-	low := num(d.Intent.LowestSpeed, quantity.Speed, "r/min")
-	limit := num(d.Intent.CurrentLimit, quantity.Percent, "%") / 100
-	if row.Poles == 0 || math.IsNaN(low) || Plate(d.Motor).Kind == plate.PermanentMagnet {
+	row, _ := machine.FromRow(translate.Plate(d.Motor).Row)
+	low := d.Intent.LowestSpeed.Num(quantity.Speed, "r/min")
+	limit := d.Intent.CurrentLimit.Num(quantity.Percent, "%") / 100
+	if row.Poles == 0 || math.IsNaN(low) || translate.Plate(d.Motor).Kind == plate.PermanentMagnet {
 		return
 	}
 	est, ok := machine.Usual(row)
@@ -488,10 +483,10 @@ func (e *evaluation) controlModes() {
 	}
 	hz := low * float64(row.Poles) / 120
 	rated := est.Fit.AirgapTorque
-	boost := boostOf(d.Intent)
+	boost := translate.Boost(d.Intent)
 	quadratic := d.Intent.Pattern == "quadratic"
 	simple, vector := est.TorqueWithin(row.Voltage*drive.VoltsShare(quadratic, boost, hz/row.Frequency), hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
-	wants := zero(num(d.Intent.LoadTorque, quantity.Percent, "%") / 100)
+	wants := quantity.OrZero(d.Intent.LoadTorque.Num(quantity.Percent, "%") / 100)
 	if d.Intent.Load == "quadratic" {
 		wants *= low * low / (row.Speed * row.Speed)
 	}

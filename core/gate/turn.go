@@ -85,7 +85,7 @@ func turnFunctions(j Job, r record, out map[string]dialect.Function) {
 				put(turned[d.Counting], "gate Turn: counting "+strings.ReplaceAll(d.Counting, "-", " "))
 			}
 		case "encoder-lines":
-			if lines := num(d.Lines, quantity.Count, ""); lines > 0 && j.Drive.Site.Encoder == "wanted" && turnedRight(j, r) {
+			if lines := d.Lines.Num(quantity.Count, ""); lines > 0 && j.Drive.Site.Encoder == "wanted" && turnedRight(j, r) {
 				put(int64(math.Round(lines)), "gate Turn: it turned forward and counted up")
 			}
 		}
@@ -96,7 +96,7 @@ func turnFunctions(j Job, r record, out map[string]dialect.Function) {
 func (e *evaluation) bump() {
 	t := &e.state.Turn
 	t.Seconds = bumpSeconds
-	speed := num(e.job.Drive.Turn.Speed, quantity.Speed, "r/min")
+	speed := e.job.Drive.Turn.Speed.Num(quantity.Speed, "r/min")
 	if math.IsNaN(speed) {
 		speed = bumpShare * e.plan.Motor.Speed
 	}
@@ -104,7 +104,7 @@ func (e *evaluation) bump() {
 		return
 	}
 	t.Speed, t.Hz, t.Turns = speed, speed*float64(e.result.Poles)/120, speed/60*bumpSeconds
-	if per := num(e.job.Drive.Turn.PerTurn, quantity.Length, "m"); per > 0 {
+	if per := e.job.Drive.Turn.PerTurn.Num(quantity.Length, "m"); per > 0 {
 		m := per * t.Turns
 		t.Travel = &m
 	}
@@ -348,7 +348,7 @@ func (e *evaluation) mend(m encoder.Mend, seen, count string) {
 func (e *evaluation) encoderLines(ready bool) {
 	d := e.job.Drive.Turn
 	const group = "Encoder"
-	lines := num(d.Lines, quantity.Count, "")
+	lines := d.Lines.Num(quantity.Count, "")
 	if !e.entered("turn", "turn/encoder/stated", group, "Lines on the encoder's label", lacking("encoder lines", d.Lines.Text), "") || !(lines > 0) {
 		return
 	}

@@ -10,6 +10,7 @@ import (
 	"tingate/core/finding"
 	"tingate/core/quantity"
 	"tingate/core/supply"
+	"tingate/core/translate"
 )
 
 // beforePower is the beginning of the keys of what is looked at before power comes.
@@ -62,9 +63,9 @@ func (e *evaluation) wake() {
 		}
 	}
 	v := [3]float64{}
-	nominal := s.volts
+	nominal := s.Volts
 	for i, pair := range []string{"L1 to L2", "L2 to L3", "L3 to L1"} {
-		if s.phasesIn == "1" && i > 0 {
+		if s.PhasesIn == "1" && i > 0 {
 			v[i] = v[0]
 			continue
 		}
@@ -96,17 +97,17 @@ func (e *evaluation) liveRecorded() bool {
 }
 
 // wakeLink measures the DC link against what the rectifier makes of the line as it was measured.
-func (e *evaluation) wakeLink(s site, average float64, live bool, on string) {
+func (e *evaluation) wakeLink(s translate.Site, average float64, live bool, on string) {
 	kind := supply.SixPulse
-	if s.known && s.size.Phases == 1 || s.phasesIn == "1" {
+	if s.Known && s.Size.Phases == 1 || s.PhasesIn == "1" {
 		kind = supply.SinglePhase
-		if s.known && s.size.LineHigh < doubles {
+		if s.Known && s.Size.LineHigh < translate.Doubles {
 			kind = supply.Doubler
 		}
 	}
 	line := average
 	if math.IsNaN(line) {
-		line = s.volts
+		line = s.Volts
 	}
 	l := supply.LinkOf(kind, line)
 	detail := on
@@ -300,7 +301,7 @@ func (e *evaluation) resetText() string {
 	}
 	r := f.Recipes.DeliveryReset
 	text := " Steps: under " + f.Name + ", Recipes."
-	volts, hz := e.site().volts, LineFrequency(e.job.Drive, e.job.Place)
+	volts, hz := e.site().Volts, translate.LineFrequency(e.job.Drive, e.job.Place)
 	for _, c := range r.Codes {
 		if math.Abs(c.Voltage/volts-1) < .1 && c.Frequency == hz {
 			text += fmt.Sprintf(" Code for %s V, %s Hz: %s.", f4(c.Voltage), f4(c.Frequency), c.Code)

@@ -4,72 +4,10 @@ import (
 	"fmt"
 	"math"
 
-	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
 )
-
-// wishedOf are a job's wishes that no intent of the closed list carries.
-func wishedOf(d drivefile.Drive) dialect.Wished {
-	in := d.Intent
-	w := dialect.Wished{Numbers: map[string]float64{}, On: map[string]bool{}}
-	put := func(name string, v float64) {
-		if !math.IsNaN(v) {
-			w.Numbers[name] = v
-		}
-	}
-	for name, q := range map[string]drivefile.Q{"skip-1-from": in.Skip1From, "skip-1-to": in.Skip1To, "skip-2-from": in.Skip2From, "skip-2-to": in.Skip2To, "hand-speed": in.HandSpeed, "preset-4": in.Preset4, "preset-5": in.Preset5, "sleep": in.Sleep} {
-		put(name, num(q, quantity.Speed, "r/min"))
-	}
-	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost, "loop-setpoint": in.LoopSetpoint, "torque-limit": in.TorqueLimit, "torque-limit-braking": in.TorqueBraking} {
-		put(name, num(q, quantity.Percent, "%")/100)
-	}
-	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime, "pot": in.PotTime, "brake-delay": opensOf(d.Turn)} {
-		put(name, num(q, quantity.Seconds, "s"))
-	}
-	put("loop-gain", num(in.LoopGain, quantity.Ratio, ""))
-	if ohm := num(in.Resistor, quantity.Resistance, "Ω"); !math.IsNaN(ohm) {
-		put("resistor-ohm", ohm)
-		w.On["resistor"] = true
-	}
-	for name, v := range map[string]string{"dc-brake": in.DCBrake, "bus-control": in.BusControl, "flying-start": in.FlyingStart, "run-at-power": in.PowerUp, "loop": in.Loop} {
-		if v != "" {
-			w.On[name] = v == "on"
-		}
-	}
-	if d.Turn.Brake == "drive" || d.Turn.Brake == "apart" { // without a brake nothing is asked of the drive
-		w.On["brake"] = d.Turn.Brake == "drive"
-	}
-	w.Means = map[string]string{}
-	for name, v := range map[string]string{"pot-keeps": in.PotKeeps, "stop-key": in.StopKey, "interlock": in.Interlock, "interlock-back": in.InterlockBack, "motor-kind": d.Motor.Kind} {
-		if v != "" {
-			w.Means[name] = v
-		}
-	}
-	// What a reaction depends on is planned and read back, also where it stays as delivered.
-	if in.CommandSource == "terminals" || in.CommandSource == "network" {
-		w.Reacts = append(w.Reacts, "stop-key")
-		if in.StopKey == "quick-stop" {
-			w.Reacts = append(w.Reacts, "quick-stop-dv", "quick-stop-dt")
-		}
-	}
-	if d.Wiring.Interlock {
-		w.Reacts = append(w.Reacts, "interlock", "interlock-back")
-	}
-	if d.Wiring.Sensor == "thermistor" {
-		w.On["sensor"] = true
-	}
-	return w
-}
-
-// opensOf is how long a brake that the drive opens takes to open.
-func opensOf(t drivefile.Turn) drivefile.Q {
-	if t.Brake != "drive" {
-		return drivefile.Q{}
-	}
-	return t.Opens
-}
 
 // wishField is the field of a wish among the intents that gate Signal asks for; Span's need none.
 var wishField = map[string]string{"hand-speed": "hand_speed", "preset-4": "preset_4", "preset-5": "preset_5", "reference-filter": "filter", "run-at-power": "power_up", "loop": "loop", "loop-gain": "loop_gain", "loop-time": "loop_time",
@@ -94,12 +32,12 @@ func (e *evaluation) wishFindings() {
 		}
 		say("family-has-none/"+what.Words, finding.Look, wishField[what.Name], "This family has no setting for a wish: "+what.Words, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
 	}
-	low, high := num(in.LowestSpeed, quantity.Speed, "r/min"), num(in.HighestSpeed, quantity.Speed, "r/min")
+	low, high := in.LowestSpeed.Num(quantity.Speed, "r/min"), in.HighestSpeed.Num(quantity.Speed, "r/min")
 	for _, b := range []struct {
 		field    string
 		from, to drivefile.Q
 	}{{"skip_1_from", in.Skip1From, in.Skip1To}, {"skip_2_from", in.Skip2From, in.Skip2To}} {
-		from, to := num(b.from, quantity.Speed, "r/min"), num(b.to, quantity.Speed, "r/min")
+		from, to := b.from.Num(quantity.Speed, "r/min"), b.to.Num(quantity.Speed, "r/min")
 		switch {
 		case math.IsNaN(from) && math.IsNaN(to):
 		case math.IsNaN(from) || math.IsNaN(to):
@@ -116,7 +54,7 @@ func (e *evaluation) wishFindings() {
 		field, title, who string
 		q                 drivefile.Q
 	}{{"rotor_most", "Highest speed is above what the rotor bears", "The motor's maker states", in.RotorMost}, {"gear_most", "Highest speed is above what gearbox or machine bear", "Stated at the motor's shaft:", in.GearMost}} {
-		if v := num(m.q, quantity.Speed, "r/min"); high > v {
+		if v := m.q.Num(quantity.Speed, "r/min"); high > v {
 			say("above-mechanical-limit", finding.Stop, m.field, m.title, fmt.Sprintf("%s %s r/min; %s r/min is wanted.", m.who, f4(v), f4(high)), "Lower it", m.q.Text, in.HighestSpeed.Text)
 		}
 	}
@@ -138,13 +76,13 @@ func (e *evaluation) wishFindings() {
 	if in.SpeedSource == "motor-potentiometer" && in.PotKeeps == "always" {
 		say("kept-through-power", finding.Look, "pot_keeps", "It starts at the speed that it had before the power went", "Faster and slower are kept for good: after days, and whoever starts it then, it goes straight to that speed.", "Keep it with a reason, or let it begin at the lowest", in.PotKeeps)
 	}
-	if v := num(in.TorqueLimit, quantity.Percent, "%"); (v > 0 || num(in.TorqueBraking, quantity.Percent, "%") > 0) && in.Control != "vector" {
+	if v := in.TorqueLimit.Num(quantity.Percent, "%"); (v > 0 || in.TorqueBraking.Num(quantity.Percent, "%") > 0) && in.Control != "vector" {
 		say("torque-limit-needs-vector", finding.Note, "torque_limit", "Torque limits act in vector control", "On volts per hertz the drive does not know its torque: there the current limit holds.", "", in.TorqueLimit.Text, in.TorqueBraking.Text, in.Control)
 	}
-	if set, top := num(in.LoopSetpoint, quantity.Percent, "%"), num(in.LoopAtTop, quantity.Percent, "%"); in.Loop == "on" && set > top {
+	if set, top := in.LoopSetpoint.Num(quantity.Percent, "%"), in.LoopAtTop.Num(quantity.Percent, "%"); in.Loop == "on" && set > top {
 		say("setpoint-out-of-reach", finding.Look, "loop_setpoint", "The setpoint is out of reach", fmt.Sprintf("%s %% is wanted; at the highest speed the measured value is %s %%: it would run there for ever.", f4(set), f4(top)), "A lower setpoint, or what the value really is", in.LoopSetpoint.Text, in.LoopAtTop.Text)
 	}
-	if in.Loop == "on" && num(in.Sleep, quantity.Speed, "r/min") > 0 {
+	if in.Loop == "on" && in.Sleep.Num(quantity.Speed, "r/min") > 0 {
 		say("wakes-by-itself", finding.Look, "sleep", "It starts by itself when it wakes", "A loop that sleeps below a speed starts the shaft again as soon as it asks for more: only where nobody can be in the zone, and a sign says so.", "Keep it with a reason, or no sleep", in.Loop, in.Sleep.Text)
 	}
 	e.brakeTiming(say)
@@ -167,7 +105,7 @@ func (e *evaluation) brakeTiming(say func(code string, s finding.Severity, field
 	if t.Brake == "" {
 		return
 	}
-	opens, closes := num(t.Opens, quantity.Seconds, "s"), num(t.Closes, quantity.Seconds, "s")
+	opens, closes := t.Opens.Num(quantity.Seconds, "s"), t.Closes.Num(quantity.Seconds, "s")
 	how := ""
 	if math.IsNaN(opens) || math.IsNaN(closes) {
 		how = " As usual for its size: enter its own times at gate Turn."
@@ -182,7 +120,7 @@ func (e *evaluation) brakeTiming(say func(code string, s finding.Severity, field
 // resistorFits holds the braking resistor against what the drive bears.
 func (e *evaluation) resistorFits(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
 	in := e.job.Drive.Intent
-	fitted, least := num(in.Resistor, quantity.Resistance, "Ω"), num(in.ResistorLeast, quantity.Resistance, "Ω")
+	fitted, least := in.Resistor.Num(quantity.Resistance, "Ω"), in.ResistorLeast.Num(quantity.Resistance, "Ω")
 	switch {
 	case math.IsNaN(fitted):
 	case math.IsNaN(least):

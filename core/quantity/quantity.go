@@ -278,6 +278,22 @@ func (q Quantity) In(k Kind, unit string) (v float64, ok bool) {
 	return *q.Value * from.Factor / to.Factor, true
 }
 
+// Num is In, and NaN where In has none.
+func (q Quantity) Num(k Kind, unit string) float64 {
+	if v, ok := q.In(k, unit); ok {
+		return v
+	}
+	return math.NaN()
+}
+
+// OrZero is a figure, and 0 where it is not stated.
+func OrZero(v float64) float64 {
+	if math.IsNaN(v) {
+		return 0
+	}
+	return v
+}
+
 // Format writes a number with at most six significant digits and no trailing zeros, as the findings show them.
 func Format(v float64) string { return Digits(v, 6) }
 

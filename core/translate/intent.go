@@ -1,0 +1,149 @@
+package translate
+
+import (
+	"maps"
+	"math"
+	"slices"
+
+	"tingate/core/dialect"
+	"tingate/core/drivefile"
+	"tingate/core/quantity"
+)
+
+// Plan translates the whole intent for the dialect. poles are those of the judged plate; line is the supply's frequency
+// in Hz, NaN when not stated.
+func Plan(d drivefile.Drive, poles int, line float64) dialect.Plan {
+	m, in := d.Motor, d.Intent
+	p := dialect.Plan{Motor: missingRow, Poles: poles, ServiceFactor: m.ServiceFactor.Num(quantity.Ratio, ""), DriveCurrent: d.Rating.Current.Num(quantity.Current, "A"),
+		Load: in.Load, LoadTorque: in.LoadTorque.Num(quantity.Percent, "%") / 100}
+	linked := LinkedRow(m)
+	for _, id := range RowIDs(m) {
+		if id == linked {
+			p.Motor = dialectRow(m, m.Rows[id])
+		} else {
+			p.OtherRows = append(p.OtherRows, dialectRow(m, m.Rows[id]))
+		}
+	}
+	p.Numbers = map[string]float64{"current_limit": in.CurrentLimit.Num(quantity.Percent, "%") / 100}
+	for name, q := range map[string]drivefile.Q{"lowest_speed": in.LowestSpeed, "highest_speed": in.HighestSpeed, "jog": in.Jog, "preset_1": in.Preset1,
+		"preset_2": in.Preset2, "preset_3": in.Preset3, "reference_low": in.ReferenceLow, "reference_high": in.ReferenceHigh} {
+		p.Numbers[name] = q.Num(quantity.Speed, "r/min")
+	}
+	p.Numbers["rise"], p.Numbers["fall"] = Slope(in.Rise, p.Numbers["highest_speed"], poles), Slope(in.Fall, p.Numbers["highest_speed"], poles)
+	p.Choices = map[string]string{"control": in.Control, "slip_compensation": in.Slip, "load_pattern": in.Pattern, "direction": in.Direction, "stop_mode": in.StopMode,
+		"overload_class": in.OverloadClass, "automatic_restart": in.Restart, "command_source": in.CommandSource, "speed_source": in.SpeedSource,
+		"reference_loss": in.ReferenceLoss, "torque_off_shows": in.TorqueOffShows}
+	if in.SpeedSource == "voltage" || in.SpeedSource == "current" {
+		p.Choices["reference_signal"] = in.SpeedSource
+	}
+	if f := p.Motor.Frequency; math.IsNaN(line) && (f == 50 || f == 60) {
+		line = f // no supply states it: a motor for 50 or 60 Hz stands on such a supply
+	}
+	if !math.IsNaN(line) {
+		p.Choices["line_frequency"] = quantity.Format(line)
+	}
+	return p
+}
+
+// Slope is a ramp in r/min per s. Seconds count from 0 to the highest speed (r/min); Hz/s by 120 over poles.
+func Slope(q drivefile.Q, highest float64, poles int) float64 {
+	if q.Value == nil || !(*q.Value > 0) {
+		return math.NaN()
+	}
+	v := *q.Value
+	switch q.Unit {
+	case "r/min/s":
+		return v
+	case "Hz/s":
+		if poles == 0 {
+			return math.NaN()
+		}
+		return v * 120 / float64(poles)
+	}
+	if s, ok := q.In(quantity.Slope, "s"); ok {
+		return highest / s
+	}
+	return math.NaN()
+}
+
+// LineFrequency is the frequency of the supplies that feed the drive, Hz; NaN when none states it.
+func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
+	for _, id := range slices.Sorted(maps.Keys(d.Supplies)) {
+		if f := p.Supplies[id].Frequency.Num(quantity.Frequency, "Hz"); !math.IsNaN(f) {
+			return f
+		}
+	}
+	return math.NaN()
+}
+
+// UsualBoost is the share of the motor's voltage at standstill where no wish says otherwise. Common practice: families deliver about as much.
+const UsualBoost = .02
+
+// Boost is the boost that is wished, or the usual one, as a share of the motor's voltage.
+func Boost(in drivefile.Intent) float64 {
+	if boost := in.Boost.Num(quantity.Percent, "%") / 100; !math.IsNaN(boost) {
+		return boost
+	}
+	return UsualBoost
+}
+
+// Wished are a job's wishes that no intent of the closed list carries.
+func Wished(d drivefile.Drive) dialect.Wished {
+	in := d.Intent
+	w := dialect.Wished{Numbers: map[string]float64{}, On: map[string]bool{}}
+	put := func(name string, v float64) {
+		if !math.IsNaN(v) {
+			w.Numbers[name] = v
+		}
+	}
+	for name, q := range map[string]drivefile.Q{"skip-1-from": in.Skip1From, "skip-1-to": in.Skip1To, "skip-2-from": in.Skip2From, "skip-2-to": in.Skip2To, "hand-speed": in.HandSpeed, "preset-4": in.Preset4, "preset-5": in.Preset5, "sleep": in.Sleep} {
+		put(name, q.Num(quantity.Speed, "r/min"))
+	}
+	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost, "loop-setpoint": in.LoopSetpoint, "torque-limit": in.TorqueLimit, "torque-limit-braking": in.TorqueBraking} {
+		put(name, q.Num(quantity.Percent, "%")/100)
+	}
+	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime, "pot": in.PotTime, "brake-delay": opensOf(d.Turn)} {
+		put(name, q.Num(quantity.Seconds, "s"))
+	}
+	put("loop-gain", in.LoopGain.Num(quantity.Ratio, ""))
+	if ohm := in.Resistor.Num(quantity.Resistance, "Ω"); !math.IsNaN(ohm) {
+		put("resistor-ohm", ohm)
+		w.On["resistor"] = true
+	}
+	for name, v := range map[string]string{"dc-brake": in.DCBrake, "bus-control": in.BusControl, "flying-start": in.FlyingStart, "run-at-power": in.PowerUp, "loop": in.Loop} {
+		if v != "" {
+			w.On[name] = v == "on"
+		}
+	}
+	if d.Turn.Brake == "drive" || d.Turn.Brake == "apart" { // without a brake nothing is asked of the drive
+		w.On["brake"] = d.Turn.Brake == "drive"
+	}
+	w.Means = map[string]string{}
+	for name, v := range map[string]string{"pot-keeps": in.PotKeeps, "stop-key": in.StopKey, "interlock": in.Interlock, "interlock-back": in.InterlockBack, "motor-kind": d.Motor.Kind} {
+		if v != "" {
+			w.Means[name] = v
+		}
+	}
+	// What a reaction depends on is planned and read back, also where it stays as delivered.
+	if in.CommandSource == "terminals" || in.CommandSource == "network" {
+		w.Reacts = append(w.Reacts, "stop-key")
+		if in.StopKey == "quick-stop" {
+			w.Reacts = append(w.Reacts, "quick-stop-dv", "quick-stop-dt")
+		}
+	}
+	if d.Wiring.Interlock {
+		w.Reacts = append(w.Reacts, "interlock", "interlock-back")
+	}
+	if d.Wiring.Sensor == "thermistor" {
+		w.On["sensor"] = true
+	}
+	return w
+}
+
+// opensOf is how long a brake that the drive opens takes to open.
+func opensOf(t drivefile.Turn) drivefile.Q {
+	if t.Brake != "drive" {
+		return drivefile.Q{}
+	}
+	return t.Opens
+}
