@@ -75,7 +75,7 @@ func TestNoContradictionsOnTheWay(t *testing.T) {
 func newHike(t *testing.T, seed uint64) *hike {
 	h := &hike{desk: open(t, t.TempDir()), rng: rand.New(rand.NewPCG(20261130, seed)), was: map[string][]since{}}
 	h.rh, h.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
-	h.at = [4]string{"", "plan", "", "stop"}[seed%4]
+	h.at = [4]string{"", "plan", "dead", "stop"}[seed%4]
 	kind := h.one(drivefile.Real, drivefile.Simulated, drivefile.Simulated)
 	h.real = kind == drivefile.Real
 	h.placeOf(kind)
@@ -130,6 +130,9 @@ func (h *hike) walk(acts int) {
 			return h.w.Until(ctx, h.id, "stop", nil, func(v app.View) bool { return v.State.Stop.Done > h.rng.IntN(6) })
 		}}
 	}
+	if h.at == "dead" {
+		way = []func() error{func() error { return h.w.Gate(ctx, h.id, "dead", nil) }, func() error { return h.ProveDead(ctx, h.rh, h.id) }}
+	}
 	far := h.rng.IntN(len(way) + 1)
 	if h.at != "" {
 		far = len(way)
@@ -168,6 +171,10 @@ func (h *hike) act() {
 		h.actAtStop(v)
 		return
 	}
+	if h.at == "dead" && h.rng.IntN(4) > 0 {
+		h.actAtDead(v, supply)
+		return
+	}
 	if h.at == "plan" && h.rng.IntN(2) > 0 {
 		h.changeSomething()
 		return
@@ -187,17 +194,8 @@ func (h *hike) act() {
 		path := h.one(slices.Sorted(maps.Keys(hikedPlace))...)
 		text := h.one(hikedPlace[path]...)
 		h.did(path+" = "+text, h.change(h.place, path, text))
-	case 3:
-		h.did("lock on "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "on", Drive: h.one(h.id, h.id, "")}))
-	case 4:
-		h.did("lock off "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "off"}))
-	case 5:
-		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, app.NewID(), drivefile.Energy{Supply: supply, State: h.one("live", "live", "not-known"), Told: h.one("TK", ""), Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
-	case 6:
-		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
-	case 7:
-		h.did("well: dead", h.w.Gate(ctx, h.id, "dead", nil))
-		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
+	case 3, 4, 5, 6, 7:
+		h.actAtDead(v, supply)
 	case 8:
 		h.did("well: isolated and back", h.w.Dead(ctx, h.id, "TK"))
 	case 9, 10:
@@ -225,8 +223,7 @@ func (h *hike) act() {
 	case 16:
 		h.test(circuit.Mistake{Kind: stops.Stuck, At: "S1.1"})
 	case 17:
-		h.clock = h.clock.Add(time.Duration(h.rng.IntN(10)) * time.Hour)
-		h.did("hours pass", nil)
+		h.hours(10)
 	case 18:
 		h.did("reset", h.answer1(h.id, "wake/reset/delivery", "done", ""))
 	case 19:
@@ -243,6 +240,43 @@ func (h *hike) act() {
 			} else {
 				h.did("answer "+c.Key, h.w.Answer(ctx, h.id, h.place, *c, value))
 			}
+		}
+	}
+}
+
+func (h *hike) hours(most int) {
+	h.clock = h.clock.Add(time.Duration(h.rng.IntN(most)) * time.Hour)
+	h.did("hours pass", nil)
+}
+
+// actAtDead does one thing to what proves dead, or to what it rests on.
+func (h *hike) actAtDead(v app.View, supply string) {
+	switch h.rng.IntN(12) {
+	case 0:
+		h.did("lock on "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "on", Drive: h.one(h.id, h.id, "")}))
+	case 1:
+		h.did("lock off "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "off"}))
+	case 2, 3:
+		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, app.NewID(), drivefile.Energy{Supply: supply, State: h.one("live", "live", "not-known"), Told: h.one("TK", ""), Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
+	case 4:
+		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
+	case 5, 6, 7:
+		h.did("well: dead", h.w.Gate(ctx, h.id, "dead", nil))
+		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
+	case 8:
+		if h.at == "dead" {
+			h.hours(6)
+		}
+	case 9:
+		path, text := "supplies.c1", h.one("", "true")
+		h.did(path+" = "+text, h.change(h.id, path, text))
+	case 10:
+		if c := h.check(v, func(c gate.Check) bool { return c.Entry != "" && strings.HasPrefix(c.Key, "dead/") }); c != nil {
+			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, app.NewID(), c.Entry, "it was written at the wrong panel"))
+		}
+	case 11:
+		if c := h.check(v, func(c gate.Check) bool { return c.Do == "measure" && strings.HasPrefix(c.Key, "dead/") }); c != nil {
+			h.did("another meter "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: h.one("M3, auto AC+DC", "M4, auto AC+DC", "M9", "")}))
 		}
 	}
 }
@@ -445,6 +479,11 @@ func foldOf(own, place []drivefile.Entry) folded {
 // energy: DEAD is shown only of what was locked off, waited for, measured whole with one meter that was proved, recorded, and not touched since.
 func (h *hike) energy(v app.View, p app.PlaceView, f folded) {
 	h.t.Helper()
+	for _, s := range v.State.Sources { // one may be DEAD beside another that is not
+		if s.State.State == "dead" && (len(f.locks[s.Point]) == 0 || f.undone[s.ID] > f.at[s.ID] || f.energy[s.ID].Meter == "") {
+			h.wrong("%s is shown DEAD; locks %v, touched %s, recorded %s with %q", s.Name, f.locks[s.Point], f.undone[s.ID], f.at[s.ID], f.energy[s.ID].Meter)
+		}
+	}
 	if v.State.Energy.State != "dead" {
 		return
 	}
