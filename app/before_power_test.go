@@ -9,6 +9,7 @@ import (
 	"tingate/app"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/record"
 	"tingate/store"
 	"tingate/testtools/raced"
 )
@@ -89,7 +90,7 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 		d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "wake/before/"+k))
 	}
 	v := d.view(id)
-	d.ok(d.TakeTemporary(ctx, d.rh, id, app.NewID(), v.State.Temporary[slices.IndexFunc(v.State.Temporary, func(x gate.TemporaryThing) bool { return x.What == "opened-cover" })].Entry, "closed"))
+	d.ok(d.TakeTemporary(ctx, d.rh, id, app.NewID(), v.State.Temporary[slices.IndexFunc(v.State.Temporary, func(x record.TemporaryThing) bool { return x.What == "opened-cover" })].Entry, "closed"))
 	if l := d.view(id).State.OpenBefore; len(l) != 0 {
 		t.Errorf("open: %v", l)
 	}

@@ -20,6 +20,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/record"
 	"tingate/core/stops"
 	"tingate/demo/walk"
 	"tingate/formats/familyfile"
@@ -186,7 +187,7 @@ func (h *hike) act() {
 		h.did(path+" = "+text, h.change(h.id, path, text))
 	case 25, 26:
 		if c := h.check(v, func(c gate.Check) bool { return c.Do == "measure" || c.Do == "confirm" }); c != nil {
-			h.did("answer from the bench "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: gate.OnBench}))
+			h.did("answer from the bench "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: record.OnBench}))
 		}
 	case 0, 1:
 		h.changeSomething()
@@ -236,7 +237,7 @@ func (h *hike) act() {
 				value[c.Key] = h.one("0.1", "400", "-5", "41", "9999")
 			}
 			if h.rng.IntN(6) == 0 {
-				h.did("answer with a wrong instrument "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: "0.2", With: h.one("", "M9, 1000 V DC", "M4, auto AC+DC", gate.OnBench)}))
+				h.did("answer with a wrong instrument "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: "0.2", With: h.one("", "M9, 1000 V DC", "M4, auto AC+DC", record.OnBench)}))
 			} else {
 				h.did("answer "+c.Key, h.w.Answer(ctx, h.id, h.place, *c, value))
 			}
@@ -667,7 +668,7 @@ func (h *hike) older(v app.View, f folded) {
 				}
 			}
 			for _, x := range f.evidence[c.Key] {
-				if x.id == c.Entry && x.Instrument == gate.OnBench && h.real {
+				if x.id == c.Entry && x.Instrument == record.OnBench && h.real {
 					h.wrong("%s of a real machine holds by the bench", c.Key)
 				}
 				if x.id == c.Entry && g.Key == "dead" && strings.HasPrefix(c.Unit, "V") && x.Meter == "" {

@@ -14,6 +14,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/record"
 	"tingate/store"
 )
 
@@ -69,7 +70,7 @@ func (a *App) recordAll(ctx context.Context, who Actor, driveID, id, kind string
 
 // ofDrive writes the drive's serial on what is read from it, set in it or kept of it.
 func ofDrive(body any, d drivefile.Drive) any {
-	serial := gate.SerialOf(d)
+	serial := record.SerialOf(d)
 	switch b := body.(type) {
 	case drivefile.Reading:
 		b.Serial = serial

@@ -7,6 +7,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/record"
 )
 
 // rangeOf is how a range is written behind a meter's number: 1000 V DC, auto AC+DC, AC.
@@ -26,7 +27,7 @@ func instrumentOf(p drivefile.Place, number string) (id string, m drivefile.Inst
 // withInstrument turns "M3, 1000 V DC" into what is known of it: which instrument of the place, on which kind of voltage. One whose number is not known at
 // the place stays as the text that it is, and proves nothing dead. One that does not measure what is asked is refused.
 func withInstrument(p drivefile.Place, c *gate.Check, ev *drivefile.Evidence) error {
-	if ev.Instrument == gate.OnBench {
+	if ev.Instrument == record.OnBench {
 		if p.Kind != drivefile.Simulated {
 			return &RefusedError{p.Name + " is a real place: what the bench shows proves nothing of its machine."}
 		}

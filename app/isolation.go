@@ -13,6 +13,7 @@ import (
 	"tingate/core/gate"
 	"tingate/core/isolation"
 	"tingate/core/quantity"
+	"tingate/core/record"
 	"tingate/store"
 )
 
@@ -86,7 +87,7 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 		switch do {
 		case "confirm":
 			ev.Value = "confirmed"
-			if ev.Instrument != gate.OnBench {
+			if ev.Instrument != record.OnBench {
 				ev.Instrument = "" // a person's word is not measured
 			}
 		case "choose":

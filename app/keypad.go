@@ -9,6 +9,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/record"
 )
 
 // drive gathers a drive for an act that only looks.
@@ -61,14 +62,14 @@ type Route struct {
 // RouteStop is one setting on the way.
 type RouteStop struct {
 	dialect.Stop
-	Name    string     `json:"name"`
-	SetTo   string     `json:"set_to"`
-	Motion  bool       `json:"motion"`
-	Running bool       `json:"running"`
-	Voids   []string   `json:"voids"`
-	Moves   []string   `json:"moves"`
-	Acting  string     `json:"acting"`
-	Entered *gate.Fact `json:"entered,omitempty"`
+	Name    string       `json:"name"`
+	SetTo   string       `json:"set_to"`
+	Motion  bool         `json:"motion"`
+	Running bool         `json:"running"`
+	Voids   []string     `json:"voids"`
+	Moves   []string     `json:"moves"`
+	Acting  string       `json:"acting"`
+	Entered *record.Fact `json:"entered,omitempty"`
 }
 
 // KeypadRoute orders what is still to be entered so that it takes few key presses from where the keypad stands (a code;

@@ -14,6 +14,7 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/record"
 	"tingate/demo/walk"
 	"tingate/formats/familyfile"
 	"tingate/store"
@@ -226,7 +227,7 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 		if err := d.Change(ctx, d.rh, d.place, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "kind", Text: map[bool]string{true: "simulated", false: "real"}[real]}}}); err == nil || !strings.Contains(err.Error(), "stays one") {
 			t.Errorf("a %s place changed: %v", kind, err)
 		}
-		if err := d.answer1(id, "match/arrival/packing", "confirmed", gate.OnBench); real != (err != nil) {
+		if err := d.answer1(id, "match/arrival/packing", "confirmed", record.OnBench); real != (err != nil) {
 			t.Errorf("%s: confirmed on the bench: %v", kind, err)
 		}
 		d.set(d.rh, id, "link.address", standIn.Address())

@@ -16,6 +16,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/gate"
 	"tingate/core/motion"
+	"tingate/core/record"
 	"tingate/link"
 )
 
@@ -80,7 +81,7 @@ func (a *App) RecordRun(ctx context.Context, who Actor, driveID, id, from string
 		return err
 	}
 	connect := a.connect
-	if from == gate.OnBench {
+	if from == record.OnBench {
 		r := a.benchOf(driveID)
 		if r == nil {
 			return &RefusedError{"There is no bench of this drive. Set it up first."}
@@ -98,8 +99,8 @@ func (a *App) RecordRun(ctx context.Context, who Actor, driveID, id, from string
 		h.What = append(h.What, w.job.Family.Link.Actuals[i].What)
 	}
 	h.Name = "run of " + a.now().In(zone(w.job.Place)).Format("2 Jan 15:04:05")
-	if from == gate.OnBench || a.isBench(w.job.Drive.Link.Address) {
-		h.Name, h.About["recorded"] = "bench "+h.Name, gate.OnBench
+	if from == record.OnBench || a.isBench(w.job.Drive.Link.Address) {
+		h.Name, h.About["recorded"] = "bench "+h.Name, record.OnBench
 	}
 	line, _ := json.Marshal(h) // texts always marshal
 	spool, err := a.store.NewSpool(id)

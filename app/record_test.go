@@ -10,7 +10,7 @@ import (
 
 	"tingate/app"
 	"tingate/bench"
-	"tingate/core/gate"
+	"tingate/core/record"
 	"tingate/formats/runfile"
 )
 
@@ -93,7 +93,7 @@ func TestARunIsRecordedOverTheLink(t *testing.T) {
 	}
 	// To half the speed: held against a ride to there.
 	d.act(id, bench.Act{Do: "speed", Value: 25})
-	d.ok(d.RecordRun(ctx, d.rh, id, app.NewID(), gate.OnBench))
+	d.ok(d.RecordRun(ctx, d.rh, id, app.NewID(), record.OnBench))
 	d.act(id, bench.Act{Do: "run"})
 	time.Sleep(3 * time.Second)
 	d.act(id, bench.Act{Do: "stop"})
@@ -118,7 +118,7 @@ func TestNothingRecordedIsLost(t *testing.T) {
 	d := newDesk(t)
 	data := d.folder
 	id := d.quick()
-	d.ok(d.RecordRun(ctx, d.rh, id, app.NewID(), gate.OnBench))
+	d.ok(d.RecordRun(ctx, d.rh, id, app.NewID(), record.OnBench))
 	time.Sleep(time.Second)
 	d.StopRecording(id)
 	r := d.until(id, "end", func(r app.Recording) bool { return !r.On })

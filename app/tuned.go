@@ -8,6 +8,7 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/record"
 	"tingate/core/tune"
 )
 
@@ -21,7 +22,7 @@ type TuneTaken struct {
 // Nothing is written to either.
 func (a *App) TakeTune(ctx context.Context, who Actor, driveID string, in TuneTaken) error {
 	connect := a.connect
-	if in.From == gate.OnBench {
+	if in.From == record.OnBench {
 		r := a.benchOf(driveID)
 		if r == nil {
 			return &RefusedError{"There is no bench of this drive. Set it up first."}

@@ -7,7 +7,7 @@ import (
 
 	"tingate/app"
 	"tingate/bench"
-	"tingate/core/gate"
+	"tingate/core/record"
 	"tingate/demo/walk"
 )
 
@@ -69,7 +69,7 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	s := d.benchDo(id, func(s bench.Shown) bool { return s.Turns < up.Turns-1 && s.Phase == "off" }, bench.Act{Do: "bump", Value: hz})
 	d.ok(w.Gate(ctx, id, "turn", nil))
 	see := func(value string) {
-		d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "turn/seen/shaft", Value: value, With: gate.OnBench}))
+		d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "turn/seen/shaft", Value: value, With: record.OnBench}))
 	}
 	see("backward")
 	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "turn/mend/leads"))

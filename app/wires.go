@@ -15,6 +15,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/isolation"
+	"tingate/core/record"
 	"tingate/link"
 	"tingate/store"
 )
@@ -350,7 +351,7 @@ func (a *App) recordReadings(ctx context.Context, who Actor, driveID string, f *
 			if !ok {
 				continue
 			}
-			if err := a.addEntry(tx, by, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how, Serial: gate.SerialOf(d)}); err != nil {
+			if err := a.addEntry(tx, by, driveID, NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how, Serial: record.SerialOf(d)}); err != nil {
 				return err
 			}
 		}

@@ -11,6 +11,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/plate"
+	"tingate/core/record"
 	"tingate/core/translate"
 	"tingate/store"
 )
@@ -190,7 +191,7 @@ func entryWords(e drivefile.Entry, titles map[string]string) string {
 			value = strings.ReplaceAll(value, "-", " ")
 		}
 		says := keyWords(b.Key, nil, titles) + ": " + strings.TrimSpace(value+" "+b.Unit)
-		if gate.Mistyped(b.Key, b.Value) { // what it was said of stands in no screen any more
+		if record.Mistyped(b.Key, b.Value) { // what it was said of stands in no screen any more
 			says = fmt.Sprintf("serial mistyped: %s is the same machine as %s", orBlank(b.Basis["to"]), orBlank(b.Basis["from"]))
 		}
 		if b.Instrument != "" {

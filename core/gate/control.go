@@ -9,6 +9,7 @@ import (
 	"tingate/core/circuit"
 	"tingate/core/dialect"
 	"tingate/core/finding"
+	"tingate/core/record"
 	"tingate/core/translate"
 	"tingate/core/wiring"
 )
@@ -202,7 +203,7 @@ func (e *evaluation) asBuilt(readings []circuit.Reading) {
 	if n == nil {
 		return
 	}
-	for _, key := range sortedKeys(e.rec.evBody) {
+	for _, key := range sortedKeys(e.rec.Evidence) {
 		l := append(strings.Split(strings.TrimPrefix(key, pairPrefix), "~"), "")
 		if !strings.HasPrefix(key, pairPrefix) || len(l) < 3 || !n.Has(l[0]) || !n.Has(l[1]) || l[2] != "" && !n.Moves(l[2]) {
 			continue
@@ -243,7 +244,7 @@ func (e *evaluation) asBuilt(readings []circuit.Reading) {
 	}
 	e.check("control", c)
 	if p := found.Next; p != nil {
-		if _, asked := e.rec.evBody[pairKey(*p)]; !asked {
+		if _, asked := e.rec.Evidence[pairKey(*p)]; !asked {
 			e.pair(*p)
 		}
 	}
@@ -261,36 +262,31 @@ func (e *evaluation) pair(p circuit.Probe) measured {
 // secondLook wants another person than the one who did what is named.
 func (e *evaluation) secondLook(gate, key, group string, done []string) {
 	e.confirm(gate, Check{Key: key, Group: group, Title: "A second person has looked at it", Work: "either", Detail: "Somebody who did not land it."}, true)
-	ev, ok := e.rec.evidence[key]
+	ev, ok := e.rec.EvidenceEntries[key]
 	if !ok {
 		return
 	}
-	if e.rec.doneBy(done, ev.By) {
+	if e.rec.DoneBy(done, ev.By) {
 		e.againIn(gate, key, "The same person has done it: let another look.")
 	}
 }
 
-// doneBy tells whether a person answered one of some checks.
-func (r *record) doneBy(keys []string, person string) bool {
-	return slices.ContainsFunc(keys, func(k string) bool { l, ok := r.evidence[k]; return ok && l.By == person })
-}
-
 // WorkedOn tells whether a person did any of what a second look is for: their own look is refused.
 func WorkedOn(j Job, key, person string) bool {
-	r := newRecord(j)
+	r := recordOf(j)
 	switch key {
 	case "power/second/look":
-		return r.doneBy(powerLooked, person)
+		return r.DoneBy(powerLooked, person)
 	case "control/second/look":
 		w, _ := WiringOf(j)
-		return r.doneBy(landedKeys(w), person)
+		return r.DoneBy(landedKeys(w), person)
 	}
 	return false
 }
 
 // deferred are wires that were put off with a reason: they stand among the temporary things.
-func (e *evaluation) deferred() []TemporaryThing {
-	var list []TemporaryThing
+func (e *evaluation) deferred() []record.TemporaryThing {
+	var list []record.TemporaryThing
 	if !e.wired {
 		return nil
 	}
@@ -298,7 +294,7 @@ func (e *evaluation) deferred() []TemporaryThing {
 		for _, k := range []string{"control/landed/", "control/wire/"} {
 			for _, c := range e.gates["control"].Checks {
 				if c.Key == k+r.ID && c.Verdict == Waived {
-					list = append(list, TemporaryThing{What: "deferred-wire", Where: fmt.Sprintf("wire %s, %s to %s", r.ID, r.From, r.To), Why: c.Reason, Until: "it is landed and measured", By: c.By, At: c.At})
+					list = append(list, record.TemporaryThing{What: "deferred-wire", Where: fmt.Sprintf("wire %s, %s to %s", r.ID, r.From, r.To), Why: c.Reason, Until: "it is landed and measured", By: c.By, At: c.At})
 				}
 			}
 		}

@@ -83,7 +83,7 @@ func (e *evaluation) takeDangers() {
 	e.state.Dangers = e.dangers()
 	basis := map[string]string{"dangers": strings.Join(e.state.Dangers, "; ")}
 	var last drivefile.Entry
-	for _, en := range e.rec.series[DangersTaken] {
+	for _, en := range e.rec.Series[DangersTaken] {
 		var ev drivefile.Evidence
 		if json.Unmarshal(en.Body, &ev) == nil && ev.Basis["dangers"] == basis["dangers"] && !slices.Contains(e.state.DangersBy, en.By) {
 			e.state.DangersBy, last = append(e.state.DangersBy, en.By), en
@@ -96,7 +96,7 @@ func (e *evaluation) takeDangers() {
 	c := Check{Key: DangersTaken, Group: "Dangers", Title: "The dangers of this job, taken by name by everybody who works here", Work: "either", Do: "confirm", Verdict: NotDone, Basis: basis, Detail: strings.Join(numbered, " ")}
 	if len(e.state.DangersBy) > 0 {
 		c.Verdict, c.By, c.At, c.Entry = Holds, last.By, last.At, last.ID
-	} else if len(e.rec.series[DangersTaken]) > 0 {
+	} else if len(e.rec.Series[DangersTaken]) > 0 {
 		c.Verdict, c.Detail = Again, "They are others now. "+c.Detail
 	}
 	var missing []string
@@ -117,8 +117,8 @@ func (e *evaluation) takeDangers() {
 
 // dangersBefore tells whether gate Dead was passed by rules that did not ask for them, and nothing was opened since.
 func (e *evaluation) dangersBefore() bool {
-	n, err := strconv.Atoi(e.rec.decBody["passed dead"].Versions["rules"])
-	return err == nil && n < dangersSince && len(e.rec.series[DangersTaken]) == 0 && e.rested()
+	n, err := strconv.Atoi(e.rec.Decisions["passed dead"].Versions["rules"])
+	return err == nil && n < dangersSince && len(e.rec.Series[DangersTaken]) == 0 && e.rested()
 }
 
 // atTheMachine are the beginnings of the keys of what is done at the equipment in whatever state it is: isolating, measuring dead, where the shaft turns.

@@ -130,7 +130,7 @@ func isolatorText(s isolation.Source) string {
 
 // rested tells whether the gate was passed and everything has been switched on again in good order since.
 func (e *evaluation) rested() bool {
-	d, ok := e.rec.decisions["passed dead"]
+	d, ok := e.rec.DecisionEntries["passed dead"]
 	if !ok || len(e.state.Sources) == 0 {
 		return false
 	}
@@ -144,7 +144,7 @@ func (e *evaluation) rested() bool {
 
 // restedChecks shows what the gate asked for when it was passed.
 func (e *evaluation) restedChecks() {
-	d := e.rec.decisions["passed dead"]
+	d := e.rec.DecisionEntries["passed dead"]
 	e.check("dead", Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + e.clock().Show(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: "either"})
 }
 
@@ -304,7 +304,7 @@ func (e *evaluation) meterProof(when, kind string, basis map[string]string, read
 
 // recorded is the last check: dead stands in the record, or the drive was left not known with its covers on.
 func (e *evaluation) recorded() {
-	if e.rested() || e.rec.evBody["dead/reach/dc"].Value == "no" {
+	if e.rested() || e.rec.Evidence["dead/reach/dc"].Value == "no" {
 		return
 	}
 	c := Check{Key: "dead/record/dead", Group: "Record", Title: "Recorded DEAD", Verdict: NotDone, Work: "either", Must: true, Detail: "When all of this holds: Record DEAD."}
@@ -385,7 +385,7 @@ func (e *evaluation) dischargeOf(session string) {
 		return
 	}
 	var list []supply.Reading
-	for _, en := range e.rec.series["dead/measure/dc-link"] {
+	for _, en := range e.rec.Series["dead/measure/dc-link"] {
 		var b drivefile.Evidence
 		at, err := time.Parse(time.RFC3339, en.At)
 		if json.Unmarshal(en.Body, &b) != nil || err != nil || b.Reading == nil || b.Basis["isolation"] != session {

@@ -160,7 +160,7 @@ func (e *evaluation) question(list []deadTest, values map[string]measured, sessi
 // timesIn counts how often something was measured in this isolation.
 func (e *evaluation) timesIn(key, session string) int {
 	n := 0
-	for _, en := range e.rec.series[key] {
+	for _, en := range e.rec.Series[key] {
 		var b drivefile.Evidence
 		if json.Unmarshal(en.Body, &b) == nil && b.Basis["isolation"] == session {
 			n++

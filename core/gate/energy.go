@@ -21,8 +21,8 @@ func (e *evaluation) energised(key string) map[string]string {
 	var last drivefile.Entry
 	var parts []string
 	proof := ""
-	for k, en := range e.rec.evidence {
-		if id := e.rec.evBody[k].Basis["isolation"]; strings.HasPrefix(k, "dead/") && id != "" && en.Seq > last.Seq {
+	for k, en := range e.rec.EvidenceEntries {
+		if id := e.rec.Evidence[k].Basis["isolation"]; strings.HasPrefix(k, "dead/") && id != "" && en.Seq > last.Seq {
 			last, proof = en, id
 		}
 	}
@@ -39,7 +39,7 @@ func (e *evaluation) energised(key string) map[string]string {
 			}
 		}
 	}
-	if ev, ok := e.rec.evBody[key]; ok && ev.Basis["isolation"] == "" && e.rec.evidence[key].At > at {
+	if ev, ok := e.rec.Evidence[key]; ok && ev.Basis["isolation"] == "" && e.rec.EvidenceEntries[key].At > at {
 		return map[string]string{}
 	}
 	sort.Strings(parts)

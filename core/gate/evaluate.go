@@ -17,6 +17,7 @@ import (
 	"tingate/core/plate"
 	"tingate/core/practice"
 	"tingate/core/quantity"
+	"tingate/core/record"
 	"tingate/core/translate"
 	"tingate/core/wiring"
 )
@@ -24,7 +25,7 @@ import (
 type evaluation struct {
 	job    Job
 	now    time.Time
-	rec    record
+	rec    record.Record
 	state  State
 	result plate.Result
 	plan   dialect.Plan
@@ -48,12 +49,14 @@ func GateKeys() []string {
 	return l
 }
 
+func recordOf(j Job) record.Record { return record.Of(j.Drive, j.Place, j.Entries) }
+
 func newEvaluation(job Job, now time.Time) *evaluation {
-	e := &evaluation{job: job, now: now, rec: newRecord(job), gates: map[string]*Gate{}}
+	e := &evaluation{job: job, now: now, rec: recordOf(job), gates: map[string]*Gate{}}
 	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []Line{},
-		Corrections: []plate.Correction{}, Snapshots: []SnapshotHead{}, Attachments: []AttachmentHead{}, Figures: []Figure{},
-		Sources: []isolation.Source{}, Temporary: []TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
-	e.state.Simulated = e.rec.machines.simulated
+		Corrections: []plate.Correction{}, Snapshots: []record.SnapshotHead{}, Attachments: []record.AttachmentHead{}, Figures: []Figure{},
+		Sources: []isolation.Source{}, Temporary: []record.TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
+	e.state.Simulated = e.rec.Machines.Simulated
 	e.state.Gates = make([]Gate, 0, len(gateNames))
 	order := practice.Gates
 	if job.Practice != nil {
@@ -79,8 +82,8 @@ func (e *evaluation) check(gate string, c Check) {
 		c.Work = "either"
 	}
 	c.Must = c.Must || NeverWaived(c.Key) != ""
-	if d, ok := e.rec.decBody["waived "+c.Key]; ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) && e.waiverStands(gate, c.Key, d) {
-		entry := e.rec.decisions["waived "+c.Key]
+	if d, ok := e.rec.Decisions["waived "+c.Key]; ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) && e.waiverStands(gate, c.Key, d) {
+		entry := e.rec.DecisionEntries["waived "+c.Key]
 		c.Verdict, c.Reason, c.By, c.At, c.Entry = Waived, d.Reason, entry.By, entry.At, entry.ID
 	}
 	e.gates[gate].Checks = append(e.gates[gate].Checks, c)
@@ -108,13 +111,13 @@ func (e *evaluation) waiverStands(gate, key string, d drivefile.Decision) bool {
 	if len(d.Basis) == 0 {
 		return true
 	}
-	ok, _ := e.rec.machines.stands(e.rec.machines.basisFor(gate, Check{Key: key}), drivefile.Evidence{Basis: d.Basis})
+	ok, _ := e.rec.Machines.Stands(e.rec.Machines.BasisFor(gate, key, nil), drivefile.Evidence{Basis: d.Basis})
 	return ok
 }
 
 // MachinesUnder are the machines that an answer to a check rests on, as a basis names them.
 func MachinesUnder(j Job, gate, key string) map[string]string {
-	return newRecord(j).machines.basisFor(gate, Check{Key: key})
+	return recordOf(j).Machines.BasisFor(gate, key, nil)
 }
 
 // neverSince are the rules from which on the list of what is never waived holds. What was waived before stands in the record, shown as waived.
@@ -131,10 +134,10 @@ func (e *evaluation) evidence(gate string, c Check, ready bool) {
 	if !ready {
 		c.Do = ""
 	}
-	if ev, ok := e.rec.evBody[c.Key]; ok {
-		entry := e.rec.evidence[c.Key]
+	if ev, ok := e.rec.Evidence[c.Key]; ok {
+		entry := e.rec.EvidenceEntries[c.Key]
 		c.By, c.At, c.Entry = entry.By, entry.At, entry.ID
-		if ok, why := e.rec.machines.stands(c.Basis, ev); ok {
+		if ok, why := e.rec.Machines.Stands(c.Basis, ev); ok {
 			c.Verdict, c.Do = Holds, ""
 		} else {
 			c.Verdict, c.Detail = Again, strings.TrimSpace(asked("Confirmed", why)+" "+c.Detail)
@@ -146,8 +149,8 @@ func (e *evaluation) evidence(gate string, c Check, ready bool) {
 // finding adds a finding with a person's answer. A kept finding reopens when a value it rested on differs.
 func (e *evaluation) finding(gate string, f finding.Finding, basis map[string]string) {
 	a := Answered{Finding: f, Key: gate + "/finding/" + f.Code, Gate: gate, basis: basis}
-	if d, ok := e.rec.decBody["kept "+a.Key]; ok && f.Severity.Open() {
-		entry := e.rec.decisions["kept "+a.Key]
+	if d, ok := e.rec.Decisions["kept "+a.Key]; ok && f.Severity.Open() {
+		entry := e.rec.DecisionEntries["kept "+a.Key]
 		a.Reason, a.By, a.At, a.Entry = d.Reason, entry.By, entry.At, entry.ID
 		a.Kept = maps.Equal(d.Basis, basis)
 		a.Reopen = !a.Kept
@@ -280,10 +283,10 @@ func (e *evaluation) plateChecks(p plate.Plate, basis map[string]string) {
 	e.check("plate", e.findingsCheck("plate", "Findings answered"))
 	ready := e.result.Poles > 0
 	poles := Check{Key: "plate/poles/confirmed", Title: "Poles confirmed", Basis: map[string]string{"poles": fmt.Sprint(e.result.Poles)}}
-	poles.Basis = e.rec.machines.basisFor("plate", poles)
+	poles.Basis = e.rec.Machines.BasisFor("plate", poles.Key, poles.Basis)
 	poles.Detail = fmt.Sprintf("%d poles, worked out from speed and frequency.", e.result.Poles)
 	if p.Row.Poles != 0 {
-		poles.Basis = e.rec.machines.basisFor("plate", poles)
+		poles.Basis = e.rec.Machines.BasisFor("plate", poles.Key, poles.Basis)
 		poles.Detail = fmt.Sprintf("%d poles, as stamped.", e.result.Poles)
 	}
 	if !ready {
@@ -452,9 +455,9 @@ func sortedKeys[V any](m map[string]V) []string {
 func (a Answered) Basis() map[string]string { return a.basis }
 
 // Readings are the last values seen of every setting of the job's family, in the plan or not, in this very drive since it was last reset.
-func Readings(j Job) map[string]Read {
-	out := map[string]Read{}
-	for code, r := range newRecord(j).reads {
+func Readings(j Job) map[string]record.Read {
+	out := map[string]record.Read{}
+	for code, r := range recordOf(j).Reads {
 		s, ok := j.Family.Setting(code)
 		if !ok {
 			continue

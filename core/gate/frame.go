@@ -15,7 +15,7 @@ import (
 // confirm is answered by a person's word. It reopens when a value it rests on differs. ready false: something comes first,
 // and the check's detail says what.
 func (e *evaluation) confirm(gate string, c Check, ready bool) {
-	c.Basis = e.rec.machines.basisFor(gate, c)
+	c.Basis = e.rec.Machines.BasisFor(gate, c.Key, c.Basis)
 	e.evidence(gate, c, ready)
 }
 
@@ -30,14 +30,14 @@ type measured struct {
 
 // measurement finds the last measurement of a check whose basis still holds.
 func (e *evaluation) measurement(c Check) measured {
-	ev, have := e.rec.evBody[c.Key]
+	ev, have := e.rec.Evidence[c.Key]
 	if !have {
 		return measured{value: math.NaN()}
 	}
-	if ok, why := e.rec.machines.stands(c.Basis, ev); !ok {
+	if ok, why := e.rec.Machines.Stands(c.Basis, ev); !ok {
 		return measured{value: math.NaN(), why: why}
 	}
-	m := measured{value: math.NaN(), entry: e.rec.evidence[c.Key], body: ev, ok: true}
+	m := measured{value: math.NaN(), entry: e.rec.EvidenceEntries[c.Key], body: ev, ok: true}
 	if ev.Reading != nil {
 		m.value = *ev.Reading
 	}
@@ -52,7 +52,7 @@ var signed = map[string]bool{"counts": true, "r/min": true, "ms": true, "min": t
 // that lies in a band that has moved counts still; one whose basis differs does not.
 func (e *evaluation) measure(gate string, c Check, low, high float64, outside string, ready bool) measured {
 	c.Do, c.Verdict, c.Role = "measure", NotDone, roleFor(c.Unit)
-	c.Basis = e.rec.machines.basisFor(gate, c)
+	c.Basis = e.rec.Machines.BasisFor(gate, c.Key, c.Basis)
 	bound := func(v float64) *float64 {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
 			return nil
@@ -124,15 +124,15 @@ func (e *evaluation) besideLive() string {
 // choose is answered by one of the options; needs one, with why where it is not the first.
 func (e *evaluation) choose(gate string, c Check, options []Option, ready bool) string {
 	c.Do, c.Verdict, c.Options = "choose", NotDone, options
-	c.Basis = e.rec.machines.basisFor(gate, c)
+	c.Basis = e.rec.Machines.BasisFor(gate, c.Key, c.Basis)
 	if !ready {
 		c.Do = ""
 	}
 	chosen := ""
-	if ev, ok := e.rec.evBody[c.Key]; ok {
-		entry := e.rec.evidence[c.Key]
+	if ev, ok := e.rec.Evidence[c.Key]; ok {
+		entry := e.rec.EvidenceEntries[c.Key]
 		c.By, c.At, c.Entry, c.Reason, c.With = entry.By, entry.At, entry.ID, ev.Reason, ev.Instrument
-		if ok, why := e.rec.machines.stands(c.Basis, ev); !ok {
+		if ok, why := e.rec.Machines.Stands(c.Basis, ev); !ok {
 			c.Verdict, c.Detail = Again, strings.TrimSpace(asked("Chosen", why)+" "+c.Detail)
 		} else {
 			for _, o := range options {
@@ -149,7 +149,7 @@ func (e *evaluation) choose(gate string, c Check, options []Option, ready bool) 
 // attach holds when a photo or paper of that kind is kept.
 func (e *evaluation) attach(gate string, c Check, of string) {
 	c.Do, c.Verdict, c.Subject = "attach", NotDone, of
-	for _, a := range e.rec.attached {
+	for _, a := range e.rec.Attached {
 		if a.Of == of {
 			c.Verdict, c.Do, c.By, c.At = Holds, "", a.By, a.At
 		}

@@ -12,6 +12,7 @@ import (
 	"tingate/core/isolation"
 	"tingate/core/motion"
 	"tingate/core/quantity"
+	"tingate/core/record"
 	"tingate/core/signal"
 	"tingate/core/translate"
 )
@@ -226,11 +227,11 @@ func (e *evaluation) keep() {
 	}
 	found := Check{Key: "keep/snapshot/as-found", Title: "As found saved", Verdict: NotDone, Work: "live", Detail: "Read the drive before anything is changed."}
 	left := Check{Key: "keep/snapshot/as-left", Title: "As left saved and still true", Verdict: NotDone, Work: "live", Detail: "Save as left when all settings read back."}
-	for i, s := range e.rec.snapshots {
-		b := e.rec.snapBody[i]
-		e.state.Snapshots = append(e.state.Snapshots, SnapshotHead{s.ID, b.Name, b.Label, b.Dialect, len(b.Values), b.How, s.By, s.At})
+	for i, s := range e.rec.SnapshotEntries {
+		b := e.rec.Snapshots[i]
+		e.state.Snapshots = append(e.state.Snapshots, record.SnapshotHead{ID: s.ID, Name: b.Name, Label: b.Label, Dialect: b.Dialect, Count: len(b.Values), How: b.How, By: s.By, At: s.At})
 		switch {
-		case !e.rec.ofThis[i]:
+		case !e.rec.OfThis[i]:
 		case b.Name == "as-found":
 			found.Verdict, found.Detail, found.By, found.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
 			if code := e.changedBefore(s.Seq); code != "" {
@@ -246,7 +247,7 @@ func (e *evaluation) keep() {
 	e.check("keep", found)
 	e.check("keep", left)
 	e.temporaries()
-	e.state.Attachments = append(e.state.Attachments, e.rec.attached...)
+	e.state.Attachments = append(e.state.Attachments, e.rec.Attached...)
 }
 
 // stale names a setting whose last reading or plan differs from the as left snapshot.
@@ -272,12 +273,12 @@ func (e *evaluation) changedBefore(seq int64) string {
 		switch en.Kind {
 		case drivefile.EntryEntered:
 			var b drivefile.Entered
-			if json.Unmarshal(en.Body, &b) == nil && e.rec.machines.read(b.Serial) {
+			if json.Unmarshal(en.Body, &b) == nil && e.rec.Machines.Read(b.Serial) {
 				return b.Code
 			}
 		case drivefile.EntryWrite:
 			var b drivefile.Write
-			if json.Unmarshal(en.Body, &b) == nil && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && e.rec.machines.read(b.Serial) {
+			if json.Unmarshal(en.Body, &b) == nil && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && e.rec.Machines.Read(b.Serial) {
 				return b.Code
 			}
 		}
@@ -298,7 +299,7 @@ func (e *evaluation) close(g *Gate) {
 		}
 		barred = barred || c.Verdict == Stops
 	}
-	d, passed := e.rec.decisions["passed "+g.Key]
+	d, passed := e.rec.DecisionEntries["passed "+g.Key]
 	if passed {
 		g.PassedBy, g.PassedAt, g.PassedID = d.By, d.At, d.ID
 	}
@@ -321,7 +322,7 @@ func (e *evaluation) begun(gate string) bool {
 	in := e.job.Drive.Intent
 	switch gate {
 	case "match", "dead", "power", "control", "wake", "stop", "turn", "tune":
-		for key := range e.rec.evBody {
+		for key := range e.rec.Evidence {
 			if strings.HasPrefix(key, gate+"/") {
 				return true
 			}
@@ -339,7 +340,7 @@ func (e *evaluation) begun(gate string) bool {
 	case "signal":
 		return in.CommandSource != "" || in.SpeedSource != ""
 	}
-	return len(e.rec.snapshots) > 0
+	return len(e.rec.SnapshotEntries) > 0
 }
 
 func (e *evaluation) finish() {

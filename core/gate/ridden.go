@@ -7,6 +7,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/record"
 )
 
 // Ridden is what the plan did when it was ridden on the job's own bench: one judgement, which every gate and screen takes over.
@@ -47,8 +48,8 @@ type proof struct {
 }
 
 // lastProof is the last proof of the plan, where it was of what is ridden now and did not hold.
-func (r *record) lastProof(of string) (d drivefile.Decision, p proof, stands bool) {
-	d, ok := r.decBody["proved plan"]
+func lastProof(r record.Record, of string) (d drivefile.Decision, p proof, stands bool) {
+	d, ok := r.Decisions["proved plan"]
 	if !ok || of == "" || d.Basis[RiddenBasis] != of || !decode(d.Shown, &p) {
 		return d, p, false
 	}
@@ -70,7 +71,7 @@ func ProofStands(j Job, of string) bool {
 
 // proved raises what the last proof on the bench showed, until the plan, or what it rests on, is another.
 func (e *evaluation) proved() {
-	d, p, stands := e.rec.lastProof(e.job.Ridden.Of)
+	d, p, stands := lastProof(e.rec, e.job.Ridden.Of)
 	if !stands {
 		return
 	}

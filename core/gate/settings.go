@@ -5,28 +5,29 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
+	"tingate/core/record"
 )
 
 // SettingRow is any setting of the family, in the plan or not, with what was done to it.
 type SettingRow struct {
-	Code      string   `json:"code"`
-	Group     string   `json:"group"`
-	GroupName string   `json:"group_name"`
-	Name      string   `json:"name"`
-	Short     string   `json:"short"`
-	Kind      string   `json:"kind" enum:"number,choice,bits,text"`
-	Unit      string   `json:"unit"`
-	Range     string   `json:"range"`
-	Options   []string `json:"options,omitempty"`
-	Delivery  string   `json:"delivery" doc:"for this drive's region and frame"`
-	SetTo     string   `json:"set_to" doc:"empty when nothing is planned"`
-	Read      *Read    `json:"read,omitempty"`
-	Entered   *Fact    `json:"entered,omitempty"`
-	Written   *Fact    `json:"written,omitempty"`
-	Confirmed *Fact    `json:"confirmed,omitempty"`
-	Standing  string   `json:"standing" enum:"planned,on-purpose,changed,as-delivered,never" doc:"planned; left at delivery on purpose; read and not as delivered; read as delivered; never looked at"`
-	Changed   bool     `json:"changed" doc:"reads otherwise than delivered"`
-	Motion    bool     `json:"motion"`
+	Code      string       `json:"code"`
+	Group     string       `json:"group"`
+	GroupName string       `json:"group_name"`
+	Name      string       `json:"name"`
+	Short     string       `json:"short"`
+	Kind      string       `json:"kind" enum:"number,choice,bits,text"`
+	Unit      string       `json:"unit"`
+	Range     string       `json:"range"`
+	Options   []string     `json:"options,omitempty"`
+	Delivery  string       `json:"delivery" doc:"for this drive's region and frame"`
+	SetTo     string       `json:"set_to" doc:"empty when nothing is planned"`
+	Read      *record.Read `json:"read,omitempty"`
+	Entered   *record.Fact `json:"entered,omitempty"`
+	Written   *record.Fact `json:"written,omitempty"`
+	Confirmed *record.Fact `json:"confirmed,omitempty"`
+	Standing  string       `json:"standing" enum:"planned,on-purpose,changed,as-delivered,never" doc:"planned; left at delivery on purpose; read and not as delivered; read as delivered; never looked at"`
+	Changed   bool         `json:"changed" doc:"reads otherwise than delivered"`
+	Motion    bool         `json:"motion"`
 }
 
 // Settings are all settings of the drive's family with what was done to each.
@@ -48,11 +49,11 @@ func Settings(j Job, now time.Time) []SettingRow {
 		s := &j.Family.Settings[i]
 		g := j.Family.Group(s.Group)
 		r := SettingRow{Code: s.Code, Group: s.Group, GroupName: g.Name, Name: s.Name, Short: s.Short, Kind: s.Kind, Unit: s.Unit, Range: s.Span(),
-			Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)), SetTo: planned[s.Code], Read: shownRead(s, e.rec.reads[s.Code]), Motion: s.Acts == "motion"}
+			Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)), SetTo: planned[s.Code], Read: shownRead(s, e.rec.Reads[s.Code]), Motion: s.Acts == "motion"}
 		for _, c := range s.Choices {
 			r.Options = append(r.Options, c.Text)
 		}
-		r.Entered, r.Written, r.Confirmed = e.rec.facts(s, plan.Variant)
+		r.Entered, r.Written, r.Confirmed = facts(e.rec, s, plan.Variant)
 		if r.Read != nil && r.Read.Steps != nil {
 			r.Changed = *r.Read.Steps != s.DeliveryFor(plan.Variant)
 		}
@@ -74,17 +75,17 @@ func Settings(j Job, now time.Time) []SettingRow {
 }
 
 // facts are what was done to a setting, with the words of the setting.
-func (r *record) facts(s *dialect.Setting, v dialect.Variant) (entered, written, confirmed *Fact) {
-	entered = r.entered[s.Code]
-	if w := r.written[s.Code]; w != nil {
+func facts(r record.Record, s *dialect.Setting, v dialect.Variant) (entered, written, confirmed *record.Fact) {
+	entered = r.Entered[s.Code]
+	if w := r.Written[s.Code]; w != nil {
 		f := *w
 		f.Text = s.WithUnit(f.Steps)
 		written = &f
 	}
 	key := "as-delivered setting/" + s.Code
-	if d, ok := r.decBody[key]; ok && d.Basis["delivery"] == s.Text(s.DeliveryFor(v)) {
-		en := r.decisions[key]
-		confirmed = &Fact{Text: s.WithUnit(s.DeliveryFor(v)), Steps: s.DeliveryFor(v), By: en.By, At: en.At, Entry: en.ID}
+	if d, ok := r.Decisions[key]; ok && d.Basis["delivery"] == s.Text(s.DeliveryFor(v)) {
+		en := r.DecisionEntries[key]
+		confirmed = &record.Fact{Text: s.WithUnit(s.DeliveryFor(v)), Steps: s.DeliveryFor(v), By: en.By, At: en.At, Entry: en.ID}
 	}
 	return entered, written, confirmed
 }

@@ -8,6 +8,7 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/finding"
+	"tingate/core/record"
 	"tingate/core/translate"
 	"tingate/core/wiring"
 )
@@ -15,12 +16,12 @@ import (
 // PlanOf is a job's intent for the dialects; poles are those of the judged plate.
 func PlanOf(j Job, poles int) dialect.Plan {
 	w, wired := WiringOf(j)
-	p, _ := planOf(j, poles, w, wired, newRecord(j))
+	p, _ := planOf(j, poles, w, wired, recordOf(j))
 	return p
 }
 
 // planOf is PlanOf with what is at hand; lacks are wishes that the family has no setting for.
-func planOf(j Job, poles int, w wiring.Plan, wired bool, r record) (p dialect.Plan, lacks []dialect.Lack) {
+func planOf(j Job, poles int, w wiring.Plan, wired bool, r record.Record) (p dialect.Plan, lacks []dialect.Lack) {
 	p = translate.Plan(j.Drive, poles, translate.LineFrequency(j.Drive, j.Place))
 	p.Variant.Region = p.Choices["line_frequency"]
 	if j.Family != nil {
@@ -71,8 +72,8 @@ func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
 		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliveryFor(e.plan.Variant)),
 		Running: s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, Moves: s.Moves, Acting: s.Acting(), Paths: s.Paths,
-		KeyPath: f.KeyPath(s), Read: e.rec.reads[s.Code], Pending: e.rec.pending[s.Code]}
-	out.Entered, out.Written, out.Confirmed = e.rec.facts(s, e.plan.Variant)
+		KeyPath: f.KeyPath(s), Read: e.rec.Reads[s.Code], Pending: e.rec.Pending[s.Code]}
+	out.Entered, out.Written, out.Confirmed = facts(e.rec, s, e.plan.Variant)
 	if out.Figures == nil {
 		out.Figures = []dialect.Working{}
 	}
@@ -93,7 +94,7 @@ func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
 
 // shownRead is a reading in the words of its setting. The text as read is the truth: its steps are worked out anew, so
 // that a family file with another step never turns an old reading into another value.
-func shownRead(s *dialect.Setting, read *Read) *Read {
+func shownRead(s *dialect.Setting, read *record.Read) *record.Read {
 	if read == nil {
 		return nil
 	}

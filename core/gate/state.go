@@ -1,8 +1,6 @@
 package gate
 
 import (
-	"encoding/json"
-	"strings"
 	"time"
 
 	"tingate/core/dialect"
@@ -11,6 +9,7 @@ import (
 	"tingate/core/isolation"
 	"tingate/core/plate"
 	"tingate/core/practice"
+	"tingate/core/record"
 	"tingate/core/stops"
 	"tingate/core/translate"
 )
@@ -133,29 +132,6 @@ type Figure struct {
 	Estimate bool    `json:"estimate,omitempty"`
 }
 
-// Read is the last value seen in the drive.
-type Read struct {
-	Text    string `json:"text"`
-	Shown   string `json:"shown,omitempty" doc:"as the setting shows it, with its unit"`
-	Steps   *int64 `json:"steps,omitempty"`
-	How     string `json:"how" enum:"typed,eye,link,csv,written,voice"`
-	By      string `json:"by"`
-	Voice   string `json:"voice,omitempty" doc:"who read it aloud"`
-	At      string `json:"at"`
-	Problem string `json:"problem,omitempty"`
-	Entry   string `json:"entry"`
-}
-
-// Fact is something that was done to a setting: by whom, when, with which value.
-type Fact struct {
-	Text    string `json:"text"`
-	Steps   int64  `json:"steps"`
-	By      string `json:"by"`
-	At      string `json:"at"`
-	Outcome string `json:"outcome,omitempty"`
-	Entry   string `json:"entry"`
-}
-
 // Line is a line of the settings sheet as a screen shows it.
 type Line struct {
 	Code        string               `json:"code"`
@@ -186,11 +162,11 @@ type Line struct {
 	Moves       []string             `json:"moves,omitempty" doc:"settings whose value, range or meaning goes along"`
 	Acting      string               `json:"acting,omitempty" doc:"when a value acts, when that is not at once"`
 	Paths       [][]string           `json:"paths,omitempty" doc:"other ways to it on the keypad"`
-	Entered     *Fact                `json:"entered,omitempty" doc:"who set it on the keypad, and to what"`
-	Written     *Fact                `json:"written,omitempty" doc:"the last write over the link, and its outcome"`
-	Confirmed   *Fact                `json:"confirmed,omitempty" doc:"left at delivery on purpose"`
+	Entered     *record.Fact         `json:"entered,omitempty" doc:"who set it on the keypad, and to what"`
+	Written     *record.Fact         `json:"written,omitempty" doc:"the last write over the link, and its outcome"`
+	Confirmed   *record.Fact         `json:"confirmed,omitempty" doc:"left at delivery on purpose"`
 	KeyPath     []string             `json:"key_path"`
-	Read        *Read                `json:"read,omitempty"`
+	Read        *record.Read         `json:"read,omitempty"`
 	Verdict     string               `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
 	Explanation *dialect.Explanation `json:"explanation,omitempty"`
 	Pending     string               `json:"pending,omitempty" doc:"a write that was begun and has no outcome"`
@@ -198,40 +174,40 @@ type Line struct {
 
 // State is what holds now.
 type State struct {
-	Gates       []Gate               `json:"gates"`
-	Findings    []Answered           `json:"findings"`
-	Figures     []Figure             `json:"figures"`
-	Corrections []plate.Correction   `json:"corrections"`
-	Linked      string               `json:"linked" doc:"id of the row in use"`
-	Poles       int                  `json:"poles"`
-	WorkedOut   map[string]string    `json:"worked_out" doc:"plate values that are not stamped"`
-	Unreadable  map[string]string    `json:"unreadable" doc:"path to what was expected"`
-	Lines       []Line               `json:"lines"`
-	Shown       map[string]string    `json:"shown" doc:"path to what was understood, in the field's unit"`
-	Next        string               `json:"next"`
-	NextDetail  string               `json:"next_detail"`
-	NextGate    string               `json:"next_gate"`
-	Worst       string               `json:"worst" enum:"stop,look,do,note,"`
-	WorstTitle  string               `json:"worst_title"`
-	Energy      isolation.EnergyBand `json:"energy"`
-	Lapses      string               `json:"lapses,omitempty" doc:"when dead lapses by a change of shift"`
-	Proved      bool                 `json:"proved" doc:"every check that proves it dead holds now"`
-	Sources     []isolation.Source   `json:"sources" doc:"what feeds the drive, and how each stands"`
-	Meter       string               `json:"meter,omitempty" doc:"id of the instrument that was proved in this isolation"`
-	Simulated   bool                 `json:"simulated,omitempty" doc:"the place is simulated: nothing here is of a real machine"`
-	Wait        Wait                 `json:"wait"`
-	Discharge   DischargeState       `json:"discharge"`
-	Temporary   []TemporaryThing     `json:"temporary" doc:"what must not stay in"`
-	Dangers     []string             `json:"dangers" doc:"of this job, in words"`
-	DangersBy   []string             `json:"dangers_by" doc:"ids of the people who have taken them by name, as they are now"`
-	OpenBefore  []string             `json:"open_before_power" doc:"what is open before its supply may come back, in words"`
-	Practice    PracticeHead         `json:"practice"`
-	Snapshots   []SnapshotHead       `json:"snapshots"`
-	Attachments []AttachmentHead     `json:"attachments"`
-	Linking     Linking              `json:"linking"`
-	Stop        StopState            `json:"stop"`
-	Turn        TurnState            `json:"turn"`
-	Tune        TuneState            `json:"tune"`
+	Gates       []Gate                  `json:"gates"`
+	Findings    []Answered              `json:"findings"`
+	Figures     []Figure                `json:"figures"`
+	Corrections []plate.Correction      `json:"corrections"`
+	Linked      string                  `json:"linked" doc:"id of the row in use"`
+	Poles       int                     `json:"poles"`
+	WorkedOut   map[string]string       `json:"worked_out" doc:"plate values that are not stamped"`
+	Unreadable  map[string]string       `json:"unreadable" doc:"path to what was expected"`
+	Lines       []Line                  `json:"lines"`
+	Shown       map[string]string       `json:"shown" doc:"path to what was understood, in the field's unit"`
+	Next        string                  `json:"next"`
+	NextDetail  string                  `json:"next_detail"`
+	NextGate    string                  `json:"next_gate"`
+	Worst       string                  `json:"worst" enum:"stop,look,do,note,"`
+	WorstTitle  string                  `json:"worst_title"`
+	Energy      isolation.EnergyBand    `json:"energy"`
+	Lapses      string                  `json:"lapses,omitempty" doc:"when dead lapses by a change of shift"`
+	Proved      bool                    `json:"proved" doc:"every check that proves it dead holds now"`
+	Sources     []isolation.Source      `json:"sources" doc:"what feeds the drive, and how each stands"`
+	Meter       string                  `json:"meter,omitempty" doc:"id of the instrument that was proved in this isolation"`
+	Simulated   bool                    `json:"simulated,omitempty" doc:"the place is simulated: nothing here is of a real machine"`
+	Wait        Wait                    `json:"wait"`
+	Discharge   DischargeState          `json:"discharge"`
+	Temporary   []record.TemporaryThing `json:"temporary" doc:"what must not stay in"`
+	Dangers     []string                `json:"dangers" doc:"of this job, in words"`
+	DangersBy   []string                `json:"dangers_by" doc:"ids of the people who have taken them by name, as they are now"`
+	OpenBefore  []string                `json:"open_before_power" doc:"what is open before its supply may come back, in words"`
+	Practice    PracticeHead            `json:"practice"`
+	Snapshots   []record.SnapshotHead   `json:"snapshots"`
+	Attachments []record.AttachmentHead `json:"attachments"`
+	Linking     Linking                 `json:"linking"`
+	Stop        StopState               `json:"stop"`
+	Turn        TurnState               `json:"turn"`
+	Tune        TuneState               `json:"tune"`
 	// Wiring is the connection list; nil while nothing is chosen. It has an answer of its own.
 	Wiring *WiringState `json:"-"`
 }
@@ -242,26 +218,6 @@ type PracticeHead struct {
 	Title   string `json:"title"`
 	Version string `json:"version"`
 	Own     bool   `json:"own" doc:"named by the drive itself, not by its place"`
-}
-
-// SnapshotHead is a snapshot without its values.
-type SnapshotHead struct {
-	ID      string `json:"id"`
-	Name    string `json:"name"`
-	Label   string `json:"label,omitempty"`
-	Dialect string `json:"dialect"`
-	Count   int    `json:"count"`
-	How     string `json:"how"`
-	By      string `json:"by"`
-	At      string `json:"at"`
-}
-
-// AttachmentHead is a kept file.
-type AttachmentHead struct {
-	ID string `json:"id"`
-	drivefile.Attachment
-	By string `json:"by"`
-	At string `json:"at"`
 }
 
 // Evaluate works out what holds now. It is pure: the same job and time give the same state.
@@ -286,147 +242,4 @@ func Evaluate(job Job, now time.Time) State {
 	e.state.Proved = proved && e.closedDead()
 	e.state.Energy, e.state.Lapses = isolation.Band(e.state.Sources, isolation.Proof{Drive: job.ID, Holds: e.state.Proved, Last: e.lastOfProof}, job.Place.Shifts, e.clock())
 	return e.state
-}
-
-// record is what the entries say, the withdrawn ones left out.
-type record struct {
-	reads     map[string]*Read
-	pending   map[string]string // code -> begun entry without outcome
-	evidence  map[string]drivefile.Entry
-	evBody    map[string]drivefile.Evidence
-	decisions map[string]drivefile.Entry
-	decBody   map[string]drivefile.Decision
-	snapshots []drivefile.Entry
-	snapBody  []drivefile.Snapshot
-	attached  []AttachmentHead
-	things    []TemporaryThing
-	lastRead  map[string]int64             // code -> seq of the last reading
-	series    map[string][]drivefile.Entry // every evidence of a key, in order
-	entered   map[string]*Fact
-	written   map[string]*Fact
-	machines  *machines
-	ofThis    []bool // of snapshots, in their order: of this drive, and of after its last return to delivery state where that matters
-}
-
-func newRecord(j Job) record {
-	r := record{reads: map[string]*Read{}, pending: map[string]string{}, evidence: map[string]drivefile.Entry{}, evBody: map[string]drivefile.Evidence{},
-		decisions: map[string]drivefile.Entry{}, decBody: map[string]drivefile.Decision{}, lastRead: map[string]int64{},
-		series: map[string][]drivefile.Entry{}, entered: map[string]*Fact{}, written: map[string]*Fact{}}
-	withdrawn := map[string]bool{}
-	for _, e := range j.Entries {
-		if e.Kind == drivefile.EntryWithdrawal {
-			var w drivefile.Withdrawal
-			if json.Unmarshal(e.Body, &w) == nil {
-				withdrawn[w.Entry] = true
-			}
-		}
-	}
-	standing := make([]drivefile.Entry, 0, len(j.Entries))
-	for _, e := range j.Entries {
-		if !withdrawn[e.ID] {
-			standing = append(standing, e)
-		}
-	}
-	r.machines = machinesOf(j, standing)
-	for _, e := range standing {
-		r.add(e)
-	}
-	r.machines.note(r.evBody)
-	return r
-}
-
-// deliveryReset is the check whose answer "done" says that the drive was brought back to delivery state.
-const deliveryReset = "wake/reset/delivery"
-
-// reset forgets what a return to delivery state makes void: what was read, set and sent, what was left at delivery on purpose, the tune, and what was
-// kept as left.
-func (r *record) reset() {
-	clear(r.reads)
-	clear(r.entered)
-	clear(r.written)
-	clear(r.pending)
-	clear(r.lastRead)
-	for key := range r.evBody {
-		if strings.HasPrefix(key, "tune/") {
-			delete(r.evBody, key)
-			delete(r.evidence, key)
-			delete(r.series, key)
-		}
-	}
-	for key := range r.decBody {
-		if strings.HasPrefix(key, "as-delivered ") {
-			delete(r.decBody, key)
-			delete(r.decisions, key)
-		}
-	}
-	for i, b := range r.snapBody {
-		if b.Name == "as-left" {
-			r.ofThis[i] = false
-		}
-	}
-}
-
-func (r *record) add(e drivefile.Entry) {
-	switch e.Kind {
-	case drivefile.EntryReading:
-		var b drivefile.Reading
-		if json.Unmarshal(e.Body, &b) == nil && r.machines.read(b.Serial) {
-			r.reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem, Entry: e.ID}
-			r.lastRead[b.Code] = e.Seq
-			if b.How != "eye" {
-				delete(r.pending, b.Code)
-			}
-		}
-	case drivefile.EntryEntered:
-		var b drivefile.Entered
-		if json.Unmarshal(e.Body, &b) == nil && r.machines.read(b.Serial) {
-			r.entered[b.Code] = &Fact{Text: b.Text, Steps: b.Steps, By: e.By, At: e.At, Entry: e.ID}
-		}
-	case drivefile.EntryWrite:
-		var b drivefile.Write
-		if json.Unmarshal(e.Body, &b) != nil || !r.machines.read(b.Serial) {
-			return
-		}
-		r.written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
-		if b.Outcome == "begun" {
-			r.pending[b.Code] = e.ID
-			return
-		}
-		if b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "refused" {
-			delete(r.pending, b.Code)
-		}
-		if b.ReadBack != nil {
-			r.reads[b.Code] = &Read{Text: b.BackText, Steps: b.ReadBack, How: "written", By: e.By, At: e.At, Entry: e.ID}
-			r.lastRead[b.Code] = e.Seq
-		}
-	case drivefile.EntryEvidence:
-		var b drivefile.Evidence
-		if json.Unmarshal(e.Body, &b) == nil {
-			r.evidence[b.Key], r.evBody[b.Key] = e, b
-			r.series[b.Key] = append(r.series[b.Key], e)
-			if b.Key == deliveryReset && b.Value == "done" {
-				r.reset()
-			}
-		}
-	case drivefile.EntryDecision:
-		var b drivefile.Decision
-		if json.Unmarshal(e.Body, &b) == nil {
-			r.decisions[b.Type+" "+b.Key], r.decBody[b.Type+" "+b.Key] = e, b
-		}
-	case drivefile.EntrySnapshot:
-		var b drivefile.Snapshot
-		if json.Unmarshal(e.Body, &b) == nil {
-			r.snapshots, r.snapBody, r.ofThis = append(r.snapshots, e), append(r.snapBody, b), append(r.ofThis, r.machines.read(b.Serial))
-		}
-	case drivefile.EntryTemporary:
-		var b drivefile.Temporary
-		if json.Unmarshal(e.Body, &b) == nil {
-			r.temporary(e, b)
-		}
-	case drivefile.EntryAttachment:
-		var b drivefile.Attachment
-		if json.Unmarshal(e.Body, &b) == nil {
-			r.attached = append(r.attached, AttachmentHead{e.ID, b, e.By, e.At})
-		}
-	}
 }

@@ -152,7 +152,7 @@ func (e *evaluation) chosenTests(d *stops.Drawing, basis map[string]string) map[
 	set := e.choose("stop", c, []Option{{"all", "all of the table", ""}, {"smallest", "the smallest set", ""}}, e.state.Stop.Ready)
 	out := map[string]bool{}
 	var keys []string
-	if set == "smallest" && json.Unmarshal([]byte(e.rec.evBody[c.Key].Reason), &keys) == nil {
+	if set == "smallest" && json.Unmarshal([]byte(e.rec.Evidence[c.Key].Reason), &keys) == nil {
 		for _, k := range keys {
 			out[k] = true
 		}
@@ -169,8 +169,8 @@ func (e *evaluation) chosenTests(d *stops.Drawing, basis map[string]string) map[
 // fresh round: what passed before it says nothing of the circuit as it is now.
 func (e *evaluation) stopBasis(d *stops.Drawing) map[string]string {
 	b := e.circuitBasis(d)
-	if en, ok := e.rec.evidence[mendKey]; ok {
-		if ev := e.rec.evBody[mendKey]; ev.Value != misread && ev.Basis["circuit"] == d.Hash {
+	if en, ok := e.rec.EvidenceEntries[mendKey]; ok {
+		if ev := e.rec.Evidence[mendKey]; ev.Value != misread && ev.Basis["circuit"] == d.Hash {
 			b["mend"] = en.ID
 		}
 	}
@@ -193,11 +193,11 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 	e.state.Stop.Lift = e.lift(d)
 	for _, t := range d.Table {
 		key := TestPrefix + t.Key
-		ev, answered := e.rec.evBody[key]
+		ev, answered := e.rec.Evidence[key]
 		if !chosen[t.Key] && !answered {
 			continue
 		}
-		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: "live", Do: "test", Verdict: NotDone, Basis: e.rec.machines.basisFor("stop", Check{Key: key, Basis: basis}), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
+		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: "live", Do: "test", Verdict: NotDone, Basis: e.rec.Machines.BasisFor("stop", key, basis), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
 		if !e.state.Stop.Ready {
 			c.Do = ""
 		} else if t.Dead && e.state.Stop.Lift != "" {
@@ -205,10 +205,10 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 		}
 		e.state.Stop.Tests++
 		if answered {
-			entry := e.rec.evidence[key]
+			entry := e.rec.EvidenceEntries[key]
 			c.By, c.At, c.Entry, c.Value, c.With = entry.By, entry.At, entry.ID, ev.Value, ev.Instrument
 			shown, err := d.ReadShown(t, ev.Value)
-			counts, why := e.rec.machines.stands(c.Basis, ev)
+			counts, why := e.rec.Machines.Stands(c.Basis, ev)
 			switch {
 			case !counts && ev.Basis["circuit"] == basis["circuit"] && ev.Basis["mend"] != basis["mend"]:
 				c.Verdict, c.Detail = Again, "Something was mended since: the whole round is done again."
@@ -240,7 +240,7 @@ func (e *evaluation) lift(d *stops.Drawing) string {
 	last := ""
 	for _, t := range d.Table {
 		if t.Dead {
-			last = max(last, e.rec.evidence[TestPrefix+t.Key].At)
+			last = max(last, e.rec.EvidenceEntries[TestPrefix+t.Key].At)
 		}
 	}
 	first := "Its wire is moved dead: isolate and record DEAD at gate Dead, move it, and record the supply live again, before this is answered."

@@ -13,6 +13,7 @@ import (
 	"tingate/core/finding"
 	"tingate/core/gate"
 	"tingate/core/isolation"
+	"tingate/core/record"
 	"tingate/core/stops"
 )
 
@@ -230,7 +231,7 @@ func TestNoStopCircuitIsAnAnswer(t *testing.T) {
 		}
 	}
 	s.answer(t, check(s.state(), "wake/sto/by"), "links")
-	if st := s.state(); check(st, "wake/sto/by").Verdict != gate.Holds || slices.ContainsFunc(st.Temporary, func(x gate.TemporaryThing) bool { return x.What == "jumper" }) {
+	if st := s.state(); check(st, "wake/sto/by").Verdict != gate.Holds || slices.ContainsFunc(st.Temporary, func(x record.TemporaryThing) bool { return x.What == "jumper" }) {
 		t.Errorf("links as ordered: %+v %+v", check(st, "wake/sto/by"), st.Temporary)
 	}
 	s.job.Drive.Stop.NoneBy = "somebody else"

@@ -4,6 +4,7 @@ import (
 	"sort"
 
 	"tingate/core/drivefile"
+	"tingate/core/record"
 	"tingate/core/stops"
 )
 
@@ -23,13 +24,13 @@ type StopFailure struct {
 
 // StopRound is what failed in the tests of a circuit as it is drawn, and what was mended after, both in the order in which they were recorded.
 func StopRound(j Job, d *stops.Drawing) (failed []StopFailure, mends []drivefile.Entry) {
-	r := newRecord(j)
-	return r.failures(d), r.series[mendKey]
+	r := recordOf(j)
+	return failures(r, d), r.Series[mendKey]
 }
 
-func (r *record) failures(d *stops.Drawing) (l []StopFailure) {
+func failures(r record.Record, d *stops.Drawing) (l []StopFailure) {
 	for _, t := range d.Table {
-		for _, en := range r.series[TestPrefix+t.Key] {
+		for _, en := range r.Series[TestPrefix+t.Key] {
 			var ev drivefile.Evidence
 			if !decode(en.Body, &ev) || ev.Basis["circuit"] != d.Hash {
 				continue
@@ -47,12 +48,12 @@ func (r *record) failures(d *stops.Drawing) (l []StopFailure) {
 
 // mended asks what was mended once a test has failed. The answer starts a fresh round of tests; that a test was misread does not, and wants its reason too.
 func (e *evaluation) mended(d *stops.Drawing) {
-	failed := e.rec.failures(d)
+	failed := failures(e.rec, d)
 	if failed == nil {
 		return
 	}
 	last := failed[len(failed)-1].Entry
-	if en, ok := e.rec.evidence[mendedOlder]; ok && en.Seq > last.Seq && e.rec.evidence[mendKey].ID == "" {
+	if en, ok := e.rec.EvidenceEntries[mendedOlder]; ok && en.Seq > last.Seq && e.rec.EvidenceEntries[mendKey].ID == "" {
 		e.confirm("stop", Check{Key: mendedOlder, Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: "either", Basis: e.circuitBasis(d)}, false)
 		return
 	}
@@ -62,7 +63,7 @@ func (e *evaluation) mended(d *stops.Drawing) {
 		{"part", "a part", "Give the reason: which part, what was wrong with it, and what stands there now."},
 		{misread, "nothing: it was misread", "Give the reason: how it came to be read so. The test itself is done again."},
 	}, true)
-	if en := e.rec.evidence[mendKey]; en.ID != "" && en.Seq < last.Seq {
+	if en := e.rec.EvidenceEntries[mendKey]; en.ID != "" && en.Seq < last.Seq {
 		e.verdictOf("stop", mendKey, Again, "A test failed after that was written: what was mended since?")
 	}
 }

@@ -27,7 +27,7 @@ func (e *evaluation) partingBasis(d *stops.Drawing) map[string]string {
 	b := e.stopBasis(d)
 	for _, c := range e.gates["stop"].Checks {
 		if strings.HasPrefix(c.Key, TestPrefix) && c.Verdict == Stops {
-			b["fails"] += c.Key + "@" + e.rec.evidence[c.Key].ID + " "
+			b["fails"] += c.Key + "@" + e.rec.EvidenceEntries[c.Key].ID + " "
 		}
 	}
 	return b
@@ -36,7 +36,7 @@ func (e *evaluation) partingBasis(d *stops.Drawing) map[string]string {
 // parting are the measurements that part suspects: those that were made, and the one that is asked for just now. Any reading is an
 // answer.
 func (e *evaluation) parting(d *stops.Drawing) {
-	keys := slices.Collect(maps.Keys(e.rec.evBody))
+	keys := slices.Collect(maps.Keys(e.rec.Evidence))
 	if e.job.Asked != "" && !slices.Contains(keys, e.job.Asked) {
 		keys = append(keys, e.job.Asked)
 	}
@@ -63,8 +63,8 @@ func (e *evaluation) parting(d *stops.Drawing) {
 		default:
 			continue
 		}
-		if ev, ok := e.rec.evBody[key]; ok && key != e.job.Asked {
-			if counts, _ := e.rec.machines.stands(e.rec.machines.basisFor("stop", c), ev); !counts {
+		if ev, ok := e.rec.Evidence[key]; ok && key != e.job.Asked {
+			if counts, _ := e.rec.Machines.Stands(e.rec.Machines.BasisFor("stop", c.Key, c.Basis), ev); !counts {
 				continue // of a fault that is mended, or of another machine
 			}
 		}
@@ -74,13 +74,13 @@ func (e *evaluation) parting(d *stops.Drawing) {
 
 // StopReadings are the measurements that part suspects, as far as they count, and what the tests showed.
 func StopReadings(j Job, s State, d *stops.Drawing) (shown []stops.Shown, readings []stops.Reading) {
-	rec := newRecord(j)
+	rec := recordOf(j)
 	for _, g := range s.Gates {
 		if g.Key != "stop" {
 			continue
 		}
 		for _, c := range g.Checks {
-			ev := rec.evBody[c.Key]
+			ev := rec.Evidence[c.Key]
 			switch {
 			case strings.HasPrefix(c.Key, TestPrefix) && (c.Verdict == Holds || c.Verdict == Stops):
 				if t, ok := d.Test(strings.TrimPrefix(c.Key, TestPrefix)); ok {

@@ -4,40 +4,16 @@ import (
 	"fmt"
 	"slices"
 
-	"tingate/core/drivefile"
 	"tingate/core/finding"
+	"tingate/core/record"
 )
-
-// TemporaryThing is something that must not stay in: a jumper, a disabled protection, a trial value, an open cover.
-type TemporaryThing struct {
-	Entry string `json:"entry,omitempty" doc:"empty: it follows from a rule, and goes when its cause does"`
-	What  string `json:"what"`
-	Where string `json:"where"`
-	Why   string `json:"why"`
-	Until string `json:"until"`
-	By    string `json:"by,omitempty"`
-	At    string `json:"at,omitempty"`
-}
-
-func (r *record) temporary(e drivefile.Entry, b drivefile.Temporary) {
-	if b.Gone == "" {
-		r.things = append(r.things, TemporaryThing{e.ID, b.What, b.Where, b.Why, b.Until, e.By, e.At})
-		return
-	}
-	for i, t := range r.things {
-		if t.Entry == b.Gone {
-			r.things = append(r.things[:i:i], r.things[i+1:]...)
-			return
-		}
-	}
-}
 
 // temporaries gathers what people put in and what follows from rules. Open ones bar Keep.
 func (e *evaluation) temporaries() {
-	e.state.Temporary = append(e.state.Temporary, e.rec.things...)
-	if ev, ok := e.rec.evBody["wake/sto/by"]; ok && ev.Value == "jumper" {
-		en := e.rec.evidence["wake/sto/by"]
-		e.state.Temporary = append(e.state.Temporary, TemporaryThing{What: "jumper", Where: "torque-off terminals", Why: "torque off was satisfied by a jumper at first power", Until: "the circuit is wired and tested", By: en.By, At: en.At})
+	e.state.Temporary = append(e.state.Temporary, e.rec.Things...)
+	if ev, ok := e.rec.Evidence["wake/sto/by"]; ok && ev.Value == "jumper" {
+		en := e.rec.EvidenceEntries["wake/sto/by"]
+		e.state.Temporary = append(e.state.Temporary, record.TemporaryThing{What: "jumper", Where: "torque-off terminals", Why: "torque off was satisfied by a jumper at first power", Until: "the circuit is wired and tested", By: en.By, At: en.At})
 	}
 	e.state.Temporary = append(e.state.Temporary, e.switchedOff()...)
 	e.state.Temporary = append(e.state.Temporary, e.deferred()...)
@@ -55,29 +31,29 @@ func (e *evaluation) temporaries() {
 // switchedOff is what protects and is off, though it was delivered on: seen so in the drive, or left so by an assistant. It
 // is a finding too, that a person may keep with a reason; then it stays off on purpose. A run command that comes from
 // elsewhere than wanted is hand mode.
-func (e *evaluation) switchedOff() []TemporaryThing {
+func (e *evaluation) switchedOff() []record.TemporaryThing {
 	f := e.job.Family
 	if f == nil {
 		return nil
 	}
-	var list []TemporaryThing
-	answered := e.rec.evidence["wake/assistant/done"]
+	var list []record.TemporaryThing
+	answered := e.rec.EvidenceEntries["wake/assistant/done"]
 	for i := range f.Settings {
 		s := &f.Settings[i]
-		read := e.rec.reads[s.Code]
+		read := e.rec.Reads[s.Code]
 		switch {
 		case s.Intent == "choice.command_source" && read != nil && read.Steps != nil:
 			if l := e.lineOf(s.Code); l != nil && l.Planned && *read.Steps != l.Steps {
-				list = append(list, TemporaryThing{What: "hand-mode", Where: s.Code + " " + s.Name, Why: "the run command comes from " + s.Text(*read.Steps) + ", wanted " + l.SetTo, Until: "it is read as wanted", By: read.By, At: read.At})
+				list = append(list, record.TemporaryThing{What: "hand-mode", Where: s.Code + " " + s.Name, Why: "the run command comes from " + s.Text(*read.Steps) + ", wanted " + l.SetTo, Until: "it is read as wanted", By: read.By, At: read.At})
 			}
 		case s.OffValue == "" || s.Off(s.DeliveryFor(e.plan.Variant)):
 		case read != nil && read.Steps != nil && s.Off(*read.Steps):
 			if !e.keptOff(s.Code, s.Name, read.Entry) {
-				list = append(list, TemporaryThing{What: "disabled-protection", Where: s.Code + " " + s.Name, Why: "read as " + s.Text(*read.Steps) + "; delivered " + s.Text(s.DeliveryFor(e.plan.Variant)), Until: "it is on again", By: read.By, At: read.At})
+				list = append(list, record.TemporaryThing{What: "disabled-protection", Where: s.Code + " " + s.Name, Why: "read as " + s.Text(*read.Steps) + "; delivered " + s.Text(s.DeliveryFor(e.plan.Variant)), Until: "it is on again", By: read.By, At: read.At})
 			}
-		case slices.Contains(f.Recipes.FirstStart.Disables, s.Code) && e.rec.evBody["wake/assistant/done"].Value == "followed" && (read == nil || read.At < answered.At):
-			if on, ok := e.rec.evBody["wake/assistant/"+s.Code]; !ok || on.Basis["answered"] != answered.ID {
-				list = append(list, TemporaryThing{What: "disabled-protection", Where: s.Code + " " + s.Name, Why: "the first-start assistant switches it off", Until: "it is on again", By: answered.By, At: answered.At})
+		case slices.Contains(f.Recipes.FirstStart.Disables, s.Code) && e.rec.Evidence["wake/assistant/done"].Value == "followed" && (read == nil || read.At < answered.At):
+			if on, ok := e.rec.Evidence["wake/assistant/"+s.Code]; !ok || on.Basis["answered"] != answered.ID {
+				list = append(list, record.TemporaryThing{What: "disabled-protection", Where: s.Code + " " + s.Name, Why: "the first-start assistant switches it off", Until: "it is on again", By: answered.By, At: answered.At})
 			}
 		}
 	}

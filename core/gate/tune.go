@@ -14,6 +14,7 @@ import (
 	"tingate/core/machine"
 	"tingate/core/plate"
 	"tingate/core/quantity"
+	"tingate/core/record"
 	"tingate/core/translate"
 	"tingate/core/tune"
 )
@@ -90,7 +91,7 @@ func (e *evaluation) tune() {
 	e.controlModes()
 	if kind != "" && kind != tune.KindNone {
 		electrical := kind
-		if before := e.rec.evBody[tuneEnded].Basis["tune"]; kind == tune.KindMechanical && before != "" {
+		if before := e.rec.Evidence[tuneEnded].Basis["tune"]; kind == tune.KindMechanical && before != "" {
 			electrical = before // its values stay: a mechanical tune learns the inertia, and nothing of the winding
 		}
 		basis := tuneBasis(e.job, electrical)
@@ -127,7 +128,7 @@ func (e *evaluation) tuneKind() string {
 		return ""
 	}
 	p := tune.Permit{Permanent: d.Motor.Kind == "permanent-magnet", Uncouple: t.Uncouple == "yes", Hanging: t.Hanging, Backstop: t.Backstop, Wants: e.choice("tune", "best"),
-		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: e.rec.evBody[tuneEnded].Value == "ended"}
+		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: e.rec.Evidence[tuneEnded].Value == "ended"}
 	var has []string
 	if f := e.job.Family; f != nil {
 		for _, r := range f.Recipes.Tunes {
@@ -191,7 +192,7 @@ func (e *evaluation) beforeTune(kind, electrical string) float64 {
 		e.check("tune", c)
 	}
 	torque := Check{Key: "tune/ready/torque", Group: group, Title: "Torque off is satisfied", Verdict: NotDone, Detail: "Both channels closed: say at gate Wake by what."}
-	if by := e.rec.evBody["wake/sto/by"].Value; by == "circuit" || by == "jumper" || by == "links" && d.Stop.None {
+	if by := e.rec.Evidence["wake/sto/by"].Value; by == "circuit" || by == "jumper" || by == "links" && d.Stop.None {
 		torque.Verdict, torque.Detail = Holds, "By the "+map[string]string{"circuit": "circuit", "jumper": "jumper", "links": "factory links"}[by]+"."
 	}
 	e.check("tune", torque)
@@ -265,8 +266,8 @@ func (e *evaluation) tuneEnds(key, title string, basis map[string]string, ready 
 // tuneStands says when a tune that was made counts no longer.
 func (e *evaluation) tuneStands(c Check, basis map[string]string) {
 	s := &e.state.Tune
-	was := e.rec.evBody[c.Key]
-	holds, why := e.rec.machines.stands(e.rec.machines.basisFor("tune", c), was)
+	was := e.rec.Evidence[c.Key]
+	holds, why := e.rec.Machines.Stands(e.rec.Machines.BasisFor("tune", c.Key, c.Basis), was)
 	if was.Value != "ended" || holds {
 		return
 	}
@@ -280,7 +281,7 @@ func (e *evaluation) tuneStands(c Check, basis map[string]string) {
 		}
 	}
 	for k := range was.Basis {
-		if _, still := basis[k]; !still && k != driveSerial && k != motorSerial && !slices.Contains(older, k) {
+		if _, still := basis[k]; !still && k != record.DriveSerial && k != record.MotorSerial && !slices.Contains(record.Older, k) {
 			changed = append(changed, k+" taken away")
 		}
 	}
@@ -312,14 +313,14 @@ var quantities = []struct {
 }
 
 // makersValues are the values that a motor's maker states, as they were typed at gate Tune, in the settings that hold them.
-func makersValues(j Job, r record, out map[string]dialect.Function) {
-	if r.evBody["tune/kind/chosen"].Value != tune.KindMaker {
+func makersValues(j Job, r record.Record, out map[string]dialect.Function) {
+	if r.Evidence["tune/kind/chosen"].Value != tune.KindMaker {
 		return
 	}
 	basis := tuneBasis(j, tune.KindMaker)
 	counts := func(key string) (drivefile.Evidence, bool) {
-		ev := r.evBody[key]
-		ok, _ := r.machines.stands(r.machines.basisFor("tune", Check{Key: key, Basis: basis}), ev)
+		ev := r.Evidence[key]
+		ok, _ := r.Machines.Stands(r.Machines.BasisFor("tune", key, basis), ev)
 		return ev, ok
 	}
 	for _, q := range quantities {
@@ -363,7 +364,7 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 			double = 2
 		}
 	}
-	ended := kind == tune.KindMaker || e.rec.evBody[tuneEnded].Value == "ended" && s.Void == ""
+	ended := kind == tune.KindMaker || e.rec.Evidence[tuneEnded].Value == "ended" && s.Void == ""
 	learnt, before := nothingLearnt(), nothingLearnt()
 	shown := map[string]string{}
 	for _, q := range quantities {
@@ -405,11 +406,11 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 
 // earlier is the reading before the last one of a check, under the same conditions; the bench's are compared with the bench's.
 func (e *evaluation) earlier(c Check) (float64, bool) {
-	l := e.rec.series[c.Key]
-	c.Basis = e.rec.machines.basisFor("tune", c)
+	l := e.rec.Series[c.Key]
+	c.Basis = e.rec.Machines.BasisFor("tune", c.Key, c.Basis)
 	for i := len(l) - 2; i >= 0; i-- {
 		var b drivefile.Evidence
-		if decode(l[i].Body, &b) && e.counts(c, b) && b.Reading != nil && (b.Instrument == OnBench) == (e.rec.evBody[c.Key].Instrument == OnBench) {
+		if decode(l[i].Body, &b) && e.counts(c, b) && b.Reading != nil && (b.Instrument == record.OnBench) == (e.rec.Evidence[c.Key].Instrument == record.OnBench) {
 			return math.Abs(*b.Reading), true
 		}
 	}
@@ -418,7 +419,7 @@ func (e *evaluation) earlier(c Check) (float64, bool) {
 
 // counts tells whether evidence answers a check as it stands.
 func (e *evaluation) counts(c Check, ev drivefile.Evidence) bool {
-	ok, _ := e.rec.machines.stands(c.Basis, ev)
+	ok, _ := e.rec.Machines.Stands(c.Basis, ev)
 	return ok
 }
 

@@ -8,6 +8,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/encoder"
 	"tingate/core/quantity"
+	"tingate/core/record"
 )
 
 // A first turn lasts two seconds, at a tenth of the plate's speed when nothing else is wanted. Common practice.
@@ -16,9 +17,6 @@ const (
 	bumpShare   = .1
 	handTurns   = 10 // by hand, to count an encoder's lines
 )
-
-// OnBench is the instrument of what was seen on the bench: in a real place it proves nothing of the machine.
-const OnBench = "bench"
 
 // TurnState is the first turn as a screen draws it.
 type TurnState struct {
@@ -38,19 +36,19 @@ type TurnState struct {
 }
 
 // turnBasis is what an observed direction rests on beside the two machines: what forward means, and what was mended since.
-func turnBasis(j Job, r record) map[string]string {
+func turnBasis(j Job, r record.Record) map[string]string {
 	d := j.Drive.Turn
 	b := map[string]string{"forward": d.Forward, "from": d.From, "sense": d.Sense, "phases": d.Phases}
-	if en, ok := r.evidence["turn/mend/leads"]; ok {
+	if en, ok := r.EvidenceEntries["turn/mend/leads"]; ok {
 		b["leads"] = en.ID
 	}
 	return b
 }
 
 // countBasis is what an observed count rests on beside the direction that it was seen with.
-func countBasis(j Job, r record) map[string]string {
-	b := map[string]string{"seen": r.evidence["turn/seen/shaft"].ID, "counting": j.Drive.Turn.Counting}
-	if en, ok := r.evidence["turn/mend/pairs"]; ok {
+func countBasis(j Job, r record.Record) map[string]string {
+	b := map[string]string{"seen": r.EvidenceEntries["turn/seen/shaft"].ID, "counting": j.Drive.Turn.Counting}
+	if en, ok := r.EvidenceEntries["turn/mend/pairs"]; ok {
 		b["pairs"] = en.ID
 	}
 	return b
@@ -58,10 +56,10 @@ func countBasis(j Job, r record) map[string]string {
 
 // turnedRight tells whether forward was seen at the machine and, of an encoder, the count going up: closed loop is refused before.
 // In a real place what was seen on the bench permits nothing.
-func turnedRight(j Job, r record) bool {
+func turnedRight(j Job, r record.Record) bool {
 	holds := func(key, want string, basis map[string]string) bool {
-		ev := r.evBody[key]
-		ok, _ := r.machines.stands(r.machines.basisFor("turn", Check{Key: key, Basis: basis}), ev)
+		ev := r.Evidence[key]
+		ok, _ := r.Machines.Stands(r.Machines.BasisFor("turn", key, basis), ev)
 		return ev.Value == want && ok
 	}
 	return holds("turn/seen/shaft", "forward", turnBasis(j, r)) && (j.Drive.Site.Encoder != "wanted" || holds("turn/seen/count", "up", countBasis(j, r)))
@@ -69,7 +67,7 @@ func turnedRight(j Job, r record) bool {
 
 // turnFunctions are the settings that follow from the first turn: phase order and counting as chosen, the encoder's lines only
 // once its direction is proved, since lines close the loop.
-func turnFunctions(j Job, r record, out map[string]dialect.Function) {
+func turnFunctions(j Job, r record.Record, out map[string]dialect.Function) {
 	d := j.Drive.Turn
 	for i := range j.Family.Settings {
 		s := &j.Family.Settings[i]
@@ -212,7 +210,7 @@ func (e *evaluation) beforeTurn(ready bool) {
 		}
 		if n := e.state.Stop.Fails; n > 0 { // no reason outweighs it, an earlier one neither
 			c.Verdict, c.Detail = Stops, stopFails(n)
-		} else if e.rec.evBody["wake/sto/by"].Value == "jumper" {
+		} else if e.rec.Evidence["wake/sto/by"].Value == "jumper" {
 			c.Verdict, c.Detail = Again, "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or wire it."
 		}
 		e.check("turn", c)
@@ -235,8 +233,8 @@ func (e *evaluation) gatesBefore() {
 	}
 	e.check("turn", c)
 	c = Check{Key: "turn/before/supply", Group: group, Title: "Every supply of the drive is recorded live", Verdict: Holds}
-	seen, was := e.rec.evBody["turn/seen/shaft"]
-	turned := was && e.counts(Check{Basis: e.rec.machines.basisFor("turn", Check{Key: "turn/seen/shaft", Basis: turnBasis(e.job, e.rec)})}, seen)
+	seen, was := e.rec.Evidence["turn/seen/shaft"]
+	turned := was && e.counts(Check{Basis: e.rec.Machines.BasisFor("turn", "turn/seen/shaft", turnBasis(e.job, e.rec))}, seen)
 	switch {
 	case e.liveRecorded():
 	case turned:
@@ -277,8 +275,8 @@ func (e *evaluation) firstTurn() {
 	}
 	seen := e.choose("turn", Check{Key: "turn/seen/shaft", Group: group, Title: "Asked forward, the shaft turned", Detail: detail, Basis: turnBasis(e.job, e.rec)},
 		[]Option{{"forward", "forward", ""}, {"backward", "backward", ""}, {"still", "not at all", ""}}, t.Ready)
-	last, lastCount := e.rec.evidence["turn/seen/shaft"], e.rec.evidence["turn/seen/count"]
-	t.Seen, t.Bench = seen, e.rec.evBody["turn/seen/shaft"].Instrument == OnBench
+	last, lastCount := e.rec.EvidenceEntries["turn/seen/shaft"], e.rec.EvidenceEntries["turn/seen/count"]
+	t.Seen, t.Bench = seen, e.rec.Evidence["turn/seen/shaft"].Instrument == record.OnBench
 	count := ""
 	if encoderThere {
 		count = e.choose("turn", Check{Key: "turn/seen/count", Group: group, Title: "Meanwhile the encoder counted", Basis: countBasis(e.job, e.rec)},
@@ -293,7 +291,7 @@ func (e *evaluation) firstTurn() {
 		e.verdictOf("turn", "turn/seen/count", Stops, l[0].Title+". "+l[0].Detail+" "+l[0].Action+".")
 	}
 	// What the last turn called for stays asked until it is done, also when one of the two is done already.
-	was, counted := e.rec.evBody["turn/seen/shaft"].Value, e.rec.evBody["turn/seen/count"]
+	was, counted := e.rec.Evidence["turn/seen/shaft"].Value, e.rec.Evidence["turn/seen/count"]
 	if was != "forward" && was != "backward" || encoderThere && (counted.Basis["seen"] != last.ID || counted.Value == "nothing") {
 		return
 	}

@@ -9,6 +9,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
+	"tingate/core/record"
 )
 
 func (s *scene) state() gate.State { return gate.Evaluate(s.job, s.now) }
@@ -175,7 +176,7 @@ func TestTheOtherSchoolSetsThePhaseOrder(t *testing.T) {
 func TestTheBenchPermitsNothingInARealPlace(t *testing.T) {
 	s := whole(t, "tune", practiceWith(t, nil))
 	s.job.Place.Kind = drivefile.Real
-	s.see(t, "turn/seen/shaft", "forward", gate.OnBench)
+	s.see(t, "turn/seen/shaft", "forward", record.OnBench)
 	st := s.state()
 	if c := check(st, "turn/seen/shaft"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "proves nothing of a real machine") || st.Turn.Seen != "" {
 		t.Errorf("a direction seen on the bench: %+v", c)
@@ -184,16 +185,16 @@ func TestTheBenchPermitsNothingInARealPlace(t *testing.T) {
 		t.Errorf("a drive tuned after a turn on the bench: %+v, ready %v", c, st.Tune.Ready)
 	}
 	s.see(t, "turn/seen/shaft", "forward", "")
-	s.see(t, "tune/ended/shown", "ended", gate.OnBench)
+	s.see(t, "tune/ended/shown", "ended", record.OnBench)
 	if st := s.state(); check(st, "tune/ended/shown").Verdict == gate.Holds || mark(st, "tune") == "passed" {
 		t.Errorf("a tune of the bench: %+v", check(st, "tune/ended/shown"))
 	}
 	loop := func(kind string) bool {
 		e := turning(t, wantsEncoder, nil)
 		e.job.Place.Kind = kind
-		e.see(t, "turn/seen/shaft", "forward", gate.OnBench)
+		e.see(t, "turn/seen/shaft", "forward", record.OnBench)
 		if c := check(e.state(), "turn/seen/count"); c.Do == "choose" {
-			e.see(t, "turn/seen/count", "up", gate.OnBench)
+			e.see(t, "turn/seen/count", "up", record.OnBench)
 		}
 		return slices.ContainsFunc(e.state().Lines, func(l gate.Line) bool { return l.Code == "9R" && l.Planned })
 	}
@@ -205,11 +206,11 @@ func TestTheBenchPermitsNothingInARealPlace(t *testing.T) {
 // In a simulated place the bench is the machine, and every state says that it is simulated.
 func TestInASimulatedPlaceTheBenchIsTheMachine(t *testing.T) {
 	s := turning(t, nil, nil)
-	s.see(t, "turn/seen/shaft", "backward", gate.OnBench)
+	s.see(t, "turn/seen/shaft", "backward", record.OnBench)
 	if c := check(s.state(), "turn/mend/leads"); c.Work != "either" {
 		t.Errorf("leads of the bench are changed without isolating: %+v", c)
 	}
-	s.see(t, "turn/seen/shaft", "forward", gate.OnBench)
+	s.see(t, "turn/seen/shaft", "forward", record.OnBench)
 	if st := s.state(); !st.Turn.Bench || st.Turn.Seen != "forward" || !st.Simulated {
 		t.Errorf("seen on the bench: %+v, simulated %v", st.Turn, st.Simulated)
 	}

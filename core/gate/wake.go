@@ -9,6 +9,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
+	"tingate/core/record"
 	"tingate/core/supply"
 	"tingate/core/translate"
 )
@@ -24,7 +25,7 @@ func (e *evaluation) openBefore() {
 			e.state.OpenBefore = append(e.state.OpenBefore, c.Title)
 		}
 	}
-	for _, t := range e.rec.things {
+	for _, t := range e.rec.Things {
 		e.state.OpenBefore = append(e.state.OpenBefore, fmt.Sprintf("Still in: %s at %s", strings.ReplaceAll(t.What, "-", " "), t.Where))
 	}
 }
@@ -34,7 +35,7 @@ func (e *evaluation) lastDeadWork() drivefile.Entry {
 	var last drivefile.Entry
 	for _, g := range []string{"power", "control"} {
 		for _, c := range e.gates[g].Checks {
-			if en := e.rec.evidence[c.Key]; c.Work == "dead" && c.Verdict == Holds && en.Seq > last.Seq {
+			if en := e.rec.EvidenceEntries[c.Key]; c.Work == "dead" && c.Verdict == Holds && en.Seq > last.Seq {
 				last = en
 			}
 		}
@@ -58,7 +59,7 @@ func (e *evaluation) wake() {
 		key := beforePower + c.key
 		basis := e.energised(key)
 		e.confirm("wake", Check{Key: key, Group: "Before power", Title: c.title, Basis: basis}, true)
-		if en := e.rec.evidence[key]; basis["isolation"] != "" && en.ID != "" && en.Seq < worked.Seq {
+		if en := e.rec.EvidenceEntries[key]; basis["isolation"] != "" && en.ID != "" && en.Seq < worked.Seq {
 			e.againIn("wake", key, "Dead work was recorded at "+e.clock().Show(worked.At)+", after it: look again.")
 		}
 	}
@@ -166,8 +167,8 @@ func (e *evaluation) shows(key, title string, list []dialect.Meaning, on string,
 // wakeState keeps what was found before anything is changed, and brings the drive to delivery state as the practice has it.
 func (e *evaluation) wakeState() {
 	var found drivefile.Entry
-	for i, s := range e.rec.snapshots {
-		if e.rec.snapBody[i].Name == "as-found" && found.ID == "" && e.rec.ofThis[i] {
+	for i, s := range e.rec.SnapshotEntries {
+		if e.rec.Snapshots[i].Name == "as-found" && found.ID == "" && e.rec.OfThis[i] {
 			found = s
 		}
 	}
@@ -184,12 +185,12 @@ func (e *evaluation) wakeState() {
 	} else {
 		options[0], options[1] = options[1], options[0]
 	}
-	got := e.choose("wake", Check{Key: deliveryReset, Group: "As found", Title: "Return to delivery state", Work: "live", Detail: detail + e.resetText() + e.resetLoses()}, options, found.ID != "")
-	if got == "not-needed" && e.choice("delivery_state", "always") == "always" && e.rec.evBody[deliveryReset].Reason == "" {
-		e.againIn("wake", deliveryReset, "This practice always returns to delivery state. Give the reason why not.")
+	got := e.choose("wake", Check{Key: record.DeliveryReset, Group: "As found", Title: "Return to delivery state", Work: "live", Detail: detail + e.resetText() + e.resetLoses()}, options, found.ID != "")
+	if got == "not-needed" && e.choice("delivery_state", "always") == "always" && e.rec.Evidence[record.DeliveryReset].Reason == "" {
+		e.againIn("wake", record.DeliveryReset, "This practice always returns to delivery state. Give the reason why not.")
 	}
-	if at := e.rec.evidence[deliveryReset]; got == "done" && found.ID != "" && at.Seq < found.Seq {
-		e.againIn("wake", deliveryReset, "The reset came before as found was saved: what was in the drive is lost. Say so in a reason, by waiving this.")
+	if at := e.rec.EvidenceEntries[record.DeliveryReset]; got == "done" && found.ID != "" && at.Seq < found.Seq {
+		e.againIn("wake", record.DeliveryReset, "The reset came before as found was saved: what was in the drive is lost. Say so in a reason, by waiving this.")
 	}
 	e.confirm("wake", Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: "live"}, got != "")
 	e.assistant(got != "")
@@ -201,7 +202,7 @@ func (e *evaluation) assistant(ready bool) {
 	if e.choice("assistant", "list") == "assistant" {
 		options[0], options[1] = options[1], options[0]
 	}
-	followed := e.rec.evBody["wake/assistant/done"].Value == "followed"
+	followed := e.rec.Evidence["wake/assistant/done"].Value == "followed"
 	first := false
 	if e.choice("assistant", "list") == "assistant" || followed {
 		for _, c := range []struct{ key, title string }{{"coupling", "Coupling taken off or guarded: an assistant may turn the shaft, for a tune or to show its direction"}, {"people", "Area clear; people told"},
@@ -220,7 +221,7 @@ func (e *evaluation) assistant(ready bool) {
 		return
 	}
 	r := e.job.Family.Recipes.FirstStart
-	since := map[string]string{"answered": e.rec.evidence["wake/assistant/done"].ID}
+	since := map[string]string{"answered": e.rec.EvidenceEntries["wake/assistant/done"].ID}
 	e.confirm("wake", Check{Key: "wake/assistant/gaps", Group: "As found", Title: "What the assistant leaves out is entered by the sheet: " + strings.Join(r.LeavesTo, ", "), Work: "live", Basis: since}, true)
 	for _, code := range r.Disables {
 		if s, ok := e.job.Family.Setting(code); ok {
@@ -236,9 +237,9 @@ func (e *evaluation) preset(found drivefile.Entry) {
 		[]Option{{"nobody", "nobody: as it came", ""}, {"us", "we, or an earlier hand here", ""}, {"builder", "a machine builder", ""}}, true)
 	if by == "builder" {
 		c := Check{Key: "wake/preset/kept", Group: "As found", Title: "The builder's preset kept as a baseline of its own", Verdict: NotDone, Detail: "Save it at Keep, as builder's preset, before anything is changed.", Work: "either"}
-		for i, b := range e.rec.snapBody {
-			if b.Name == "builders-preset" && e.rec.ofThis[i] {
-				c.Verdict, c.Detail, c.By, c.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), e.rec.snapshots[i].By, e.rec.snapshots[i].At
+		for i, b := range e.rec.Snapshots {
+			if b.Name == "builders-preset" && e.rec.OfThis[i] {
+				c.Verdict, c.Detail, c.By, c.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), e.rec.SnapshotEntries[i].By, e.rec.SnapshotEntries[i].At
 			}
 		}
 		e.check("wake", c)
@@ -248,8 +249,8 @@ func (e *evaluation) preset(found drivefile.Entry) {
 		return
 	}
 	var odd []string
-	for i, b := range e.rec.snapBody {
-		if e.rec.snapshots[i].ID != found.ID {
+	for i, b := range e.rec.Snapshots {
+		if e.rec.SnapshotEntries[i].ID != found.ID {
 			continue
 		}
 		for k := range f.Settings {
@@ -275,19 +276,19 @@ func (e *evaluation) resetLoses() string {
 			l = append(l, fmt.Sprintf("%d %s", n, many))
 		}
 	}
-	count(len(e.rec.reads), "reading", "readings")
-	count(len(e.rec.entered), "setting entered", "settings entered")
-	count(len(e.rec.written), "setting sent", "settings sent")
-	if e.rec.evBody[tuneEnded].Value == "ended" {
+	count(len(e.rec.Reads), "reading", "readings")
+	count(len(e.rec.Entered), "setting entered", "settings entered")
+	count(len(e.rec.Written), "setting sent", "settings sent")
+	if e.rec.Evidence[tuneEnded].Value == "ended" {
 		l = append(l, "the tune")
 	}
-	for i, b := range e.rec.snapBody {
-		if b.Name == "as-left" && e.rec.ofThis[i] {
+	for i, b := range e.rec.Snapshots {
+		if b.Name == "as-left" && e.rec.OfThis[i] {
 			l = append(l, "as left")
 			break
 		}
 	}
-	if l == nil || e.rec.evBody[deliveryReset].Value == "done" {
+	if l == nil || e.rec.Evidence[record.DeliveryReset].Value == "done" {
 		return ""
 	}
 	return " It makes void: " + strings.Join(l, ", ") + ". As found stays."

@@ -1,0 +1,227 @@
+// Package record folds what people and the drive have recorded of a drive into what is known of it: readings, answers, decisions, snapshots, temporary things, each as it
+// stands after withdrawals and returns to delivery state, and of which machine it is. It judges nothing.
+package record
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"tingate/core/drivefile"
+)
+
+// Read is the last value seen in the drive.
+type Read struct {
+	Text    string `json:"text"`
+	Shown   string `json:"shown,omitempty" doc:"as the setting shows it, with its unit"`
+	Steps   *int64 `json:"steps,omitempty"`
+	How     string `json:"how" enum:"typed,eye,link,csv,written,voice"`
+	By      string `json:"by"`
+	Voice   string `json:"voice,omitempty" doc:"who read it aloud"`
+	At      string `json:"at"`
+	Problem string `json:"problem,omitempty"`
+	Entry   string `json:"entry"`
+}
+
+// Fact is something that was done to a setting: by whom, when, with which value.
+type Fact struct {
+	Text    string `json:"text"`
+	Steps   int64  `json:"steps"`
+	By      string `json:"by"`
+	At      string `json:"at"`
+	Outcome string `json:"outcome,omitempty"`
+	Entry   string `json:"entry"`
+}
+
+// TemporaryThing is something that must not stay in: a jumper, a disabled protection, a trial value, an open cover.
+type TemporaryThing struct {
+	Entry string `json:"entry,omitempty" doc:"empty: it follows from a rule, and goes when its cause does"`
+	What  string `json:"what"`
+	Where string `json:"where"`
+	Why   string `json:"why"`
+	Until string `json:"until"`
+	By    string `json:"by,omitempty"`
+	At    string `json:"at,omitempty"`
+}
+
+// SnapshotHead is a snapshot without its values.
+type SnapshotHead struct {
+	ID      string `json:"id"`
+	Name    string `json:"name"`
+	Label   string `json:"label,omitempty"`
+	Dialect string `json:"dialect"`
+	Count   int    `json:"count"`
+	How     string `json:"how"`
+	By      string `json:"by"`
+	At      string `json:"at"`
+}
+
+// AttachmentHead is a kept file.
+type AttachmentHead struct {
+	ID string `json:"id"`
+	drivefile.Attachment
+	By string `json:"by"`
+	At string `json:"at"`
+}
+
+// Record is what the entries say, the withdrawn ones left out.
+type Record struct {
+	Reads           map[string]*Read
+	Pending         map[string]string // code -> begun entry without outcome
+	EvidenceEntries map[string]drivefile.Entry
+	Evidence        map[string]drivefile.Evidence
+	DecisionEntries map[string]drivefile.Entry
+	Decisions       map[string]drivefile.Decision
+	SnapshotEntries []drivefile.Entry
+	Snapshots       []drivefile.Snapshot
+	Attached        []AttachmentHead
+	Things          []TemporaryThing
+	LastRead        map[string]int64             // code -> seq of the last reading
+	Series          map[string][]drivefile.Entry // every evidence of a key, in order
+	Entered         map[string]*Fact
+	Written         map[string]*Fact
+	Machines        *Machines
+	OfThis          []bool // of snapshots, in their order: of this drive, and of after its last return to delivery state where that matters
+}
+
+// Of folds the entries of a drive, in their order.
+func Of(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) Record {
+	r := Record{Reads: map[string]*Read{}, Pending: map[string]string{}, EvidenceEntries: map[string]drivefile.Entry{}, Evidence: map[string]drivefile.Evidence{},
+		DecisionEntries: map[string]drivefile.Entry{}, Decisions: map[string]drivefile.Decision{}, LastRead: map[string]int64{},
+		Series: map[string][]drivefile.Entry{}, Entered: map[string]*Fact{}, Written: map[string]*Fact{}}
+	withdrawn := map[string]bool{}
+	for _, e := range entries {
+		if e.Kind == drivefile.EntryWithdrawal {
+			var w drivefile.Withdrawal
+			if json.Unmarshal(e.Body, &w) == nil {
+				withdrawn[w.Entry] = true
+			}
+		}
+	}
+	standing := make([]drivefile.Entry, 0, len(entries))
+	for _, e := range entries {
+		if !withdrawn[e.ID] {
+			standing = append(standing, e)
+		}
+	}
+	r.Machines = machinesOf(d, p, standing)
+	for _, e := range standing {
+		r.add(e)
+	}
+	r.Machines.note(r.Evidence)
+	return r
+}
+
+// DeliveryReset is the check whose answer "done" says that the drive was brought back to delivery state.
+const DeliveryReset = "wake/reset/delivery"
+
+// reset forgets what a return to delivery state makes void: what was read, set and sent, what was left at delivery on purpose, the tune, and what was
+// kept as left.
+func (r *Record) reset() {
+	clear(r.Reads)
+	clear(r.Entered)
+	clear(r.Written)
+	clear(r.Pending)
+	clear(r.LastRead)
+	for key := range r.Evidence {
+		if strings.HasPrefix(key, "tune/") {
+			delete(r.Evidence, key)
+			delete(r.EvidenceEntries, key)
+			delete(r.Series, key)
+		}
+	}
+	for key := range r.Decisions {
+		if strings.HasPrefix(key, "as-delivered ") {
+			delete(r.Decisions, key)
+			delete(r.DecisionEntries, key)
+		}
+	}
+	for i, b := range r.Snapshots {
+		if b.Name == "as-left" {
+			r.OfThis[i] = false
+		}
+	}
+}
+
+func (r *Record) add(e drivefile.Entry) {
+	switch e.Kind {
+	case drivefile.EntryReading:
+		var b drivefile.Reading
+		if json.Unmarshal(e.Body, &b) == nil && r.Machines.Read(b.Serial) {
+			r.Reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem, Entry: e.ID}
+			r.LastRead[b.Code] = e.Seq
+			if b.How != "eye" {
+				delete(r.Pending, b.Code)
+			}
+		}
+	case drivefile.EntryEntered:
+		var b drivefile.Entered
+		if json.Unmarshal(e.Body, &b) == nil && r.Machines.Read(b.Serial) {
+			r.Entered[b.Code] = &Fact{Text: b.Text, Steps: b.Steps, By: e.By, At: e.At, Entry: e.ID}
+		}
+	case drivefile.EntryWrite:
+		var b drivefile.Write
+		if json.Unmarshal(e.Body, &b) != nil || !r.Machines.Read(b.Serial) {
+			return
+		}
+		r.Written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
+		if b.Outcome == "begun" {
+			r.Pending[b.Code] = e.ID
+			return
+		}
+		if b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "refused" {
+			delete(r.Pending, b.Code)
+		}
+		if b.ReadBack != nil {
+			r.Reads[b.Code] = &Read{Text: b.BackText, Steps: b.ReadBack, How: "written", By: e.By, At: e.At, Entry: e.ID}
+			r.LastRead[b.Code] = e.Seq
+		}
+	case drivefile.EntryEvidence:
+		var b drivefile.Evidence
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.EvidenceEntries[b.Key], r.Evidence[b.Key] = e, b
+			r.Series[b.Key] = append(r.Series[b.Key], e)
+			if b.Key == DeliveryReset && b.Value == "done" {
+				r.reset()
+			}
+		}
+	case drivefile.EntryDecision:
+		var b drivefile.Decision
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.DecisionEntries[b.Type+" "+b.Key], r.Decisions[b.Type+" "+b.Key] = e, b
+		}
+	case drivefile.EntrySnapshot:
+		var b drivefile.Snapshot
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.SnapshotEntries, r.Snapshots, r.OfThis = append(r.SnapshotEntries, e), append(r.Snapshots, b), append(r.OfThis, r.Machines.Read(b.Serial))
+		}
+	case drivefile.EntryTemporary:
+		var b drivefile.Temporary
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.temporary(e, b)
+		}
+	case drivefile.EntryAttachment:
+		var b drivefile.Attachment
+		if json.Unmarshal(e.Body, &b) == nil {
+			r.Attached = append(r.Attached, AttachmentHead{e.ID, b, e.By, e.At})
+		}
+	}
+}
+
+func (r *Record) temporary(e drivefile.Entry, b drivefile.Temporary) {
+	if b.Gone == "" {
+		r.Things = append(r.Things, TemporaryThing{e.ID, b.What, b.Where, b.Why, b.Until, e.By, e.At})
+		return
+	}
+	for i, t := range r.Things {
+		if t.Entry == b.Gone {
+			r.Things = append(r.Things[:i:i], r.Things[i+1:]...)
+			return
+		}
+	}
+}
+
+// DoneBy tells whether a person answered one of some checks.
+func (r *Record) DoneBy(keys []string, person string) bool {
+	return slices.ContainsFunc(keys, func(k string) bool { l, ok := r.EvidenceEntries[k]; return ok && l.By == person })
+}
