@@ -16,6 +16,7 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 	"tingate/demo"
 	"tingate/demo/walk"
 	"tingate/formats/familyfile"
@@ -188,13 +189,13 @@ func (d *desk) set(who app.Actor, id, path, text string) {
 	d.ok(d.Change(ctx, who, id, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: path, Text: text}}}))
 }
 
-func line(v app.View, code string) gate.Line {
+func line(v app.View, code string) sheet.Line {
 	for _, l := range v.State.Lines {
 		if l.Code == code {
 			return l
 		}
 	}
-	return gate.Line{}
+	return sheet.Line{}
 }
 
 func TestRampsAreStoredAsSlopes(t *testing.T) {

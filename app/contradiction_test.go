@@ -21,6 +21,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/record"
+	"tingate/core/sheet"
 	"tingate/core/stops"
 	"tingate/demo/walk"
 	"tingate/formats/familyfile"
@@ -707,7 +708,7 @@ func (h *hike) planned(v app.View) {
 			return // said by a finding, or by the family for good
 		}
 		code := f.Settings[i].Code
-		k := slices.IndexFunc(v.State.Lines, func(l gate.Line) bool { return l.Code == code })
+		k := slices.IndexFunc(v.State.Lines, func(l sheet.Line) bool { return l.Code == code })
 		if k < 0 || !v.State.Lines[k].Planned && v.State.Lines[k].Problem == "" && v.State.Lines[k].Missing == "" {
 			h.wrong("%s is needed, and %s %s is not planned", role, f.Name, code)
 			return
@@ -730,7 +731,7 @@ func (h *hike) planned(v app.View) {
 	wants("interlock", d.Wiring.Interlock, "")
 	wants("choice.automatic_restart", d.Intent.Restart != "", "")
 	if d.Turn.Brake == "drive" && d.Wiring.Command != "" {
-		opens := slices.ContainsFunc(v.State.Lines, func(l gate.Line) bool {
+		opens := slices.ContainsFunc(v.State.Lines, func(l sheet.Line) bool {
 			s, ok := f.Setting(l.Code)
 			return ok && l.Planned && slices.ContainsFunc(s.Choices, func(c dialect.Choice) bool { return c.Value == l.Steps && c.Means == "brake-open" })
 		})

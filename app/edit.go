@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"tingate/core/drivefile"
-	"tingate/core/gate"
 	"tingate/core/isolation"
 	"tingate/core/plate"
 	"tingate/core/quantity"
@@ -630,7 +629,7 @@ func lastEdit(changes []store.Change, who Actor) *edited {
 func describe(e *edited) string {
 	seen, list := map[string]bool{}, []string{}
 	for _, op := range e.ops {
-		if l := gate.Label(op.Path); !seen[l] {
+		if l := drivefile.Called(op.Path); !seen[l] {
 			seen[l] = true
 			list = append(list, l)
 		}
@@ -677,7 +676,7 @@ func (a *App) Undo(ctx context.Context, who Actor, docID, changeID string) error
 			}
 			for _, op := range c.Ops {
 				if touched[op.Path] {
-					return &RefusedError{fmt.Sprintf("%s changed %s after you: undo would lose it.", a.nameOf(tx.Reader, docID, c.By), gate.Label(op.Path))}
+					return &RefusedError{fmt.Sprintf("%s changed %s after you: undo would lose it.", a.nameOf(tx.Reader, docID, c.By), drivefile.Called(op.Path))}
 				}
 			}
 		}

@@ -15,6 +15,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/record"
+	"tingate/core/sheet"
 	"tingate/store"
 )
 
@@ -162,7 +163,7 @@ func (a *App) Read(ctx context.Context, who Actor, driveID, id, code, text strin
 	})
 }
 
-func lineOf(s gate.State, code string) *gate.Line {
+func lineOf(s gate.State, code string) *sheet.Line {
 	for i := range s.Lines {
 		if s.Lines[i].Code == code {
 			return &s.Lines[i]

@@ -10,6 +10,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/record"
+	"tingate/core/sheet"
 )
 
 // drive gathers a drive for an act that only looks.
@@ -33,7 +34,7 @@ func (a *App) anyDrive(ctx context.Context, id string) (gate.Job, error) {
 }
 
 // Settings are all settings of a drive's family with what was done to each: planned, entered, written, read, left so.
-func (a *App) Settings(ctx context.Context, driveID string) ([]gate.SettingRow, error) {
+func (a *App) Settings(ctx context.Context, driveID string) ([]sheet.SettingRow, error) {
 	j, err := a.drive(ctx, driveID)
 	if err != nil {
 		return nil, err
@@ -42,12 +43,12 @@ func (a *App) Settings(ctx context.Context, driveID string) ([]gate.SettingRow, 
 }
 
 // Sent is the log of every request that wrote to a drive, newest first.
-func (a *App) Sent(ctx context.Context, driveID string) ([]gate.Sent, error) {
+func (a *App) Sent(ctx context.Context, driveID string) ([]sheet.Sent, error) {
 	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
 		return nil, err
 	}
-	return gate.SentLog(j.Entries, j.Family), nil
+	return sheet.SentLog(j.Entries, j.Family), nil
 }
 
 // Route is the way through the keypad for what is still to be entered.
@@ -95,7 +96,7 @@ func (a *App) KeypadRoute(ctx context.Context, driveID, at string, running, remo
 	if v, ok := holds[f.Access.Setting]; ok {
 		now.Access = &v
 	}
-	lines := map[string]*gate.Line{}
+	lines := map[string]*sheet.Line{}
 	values := map[string]int64{}
 	for i := range state.Lines {
 		l := &state.Lines[i]

@@ -8,10 +8,11 @@ import (
 	"tingate/app"
 	"tingate/bench"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 	"tingate/formats/familyfile"
 )
 
-func settingOf(t *testing.T, d *desk, id, code string) gate.SettingRow {
+func settingOf(t *testing.T, d *desk, id, code string) sheet.SettingRow {
 	t.Helper()
 	rows, err := d.Settings(ctx, id)
 	d.ok(err)
@@ -21,7 +22,7 @@ func settingOf(t *testing.T, d *desk, id, code string) gate.SettingRow {
 		}
 	}
 	t.Fatalf("%s is no setting", code)
-	return gate.SettingRow{}
+	return sheet.SettingRow{}
 }
 
 // Planned, entered, written and read are four facts of one setting, each with who and how.

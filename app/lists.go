@@ -11,6 +11,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 	"tingate/core/translate"
 	"tingate/formats/csvx"
 	"tingate/formats/pdf"
@@ -31,7 +32,7 @@ func (a *App) SheetCSV(ctx context.Context, driveID string) ([]byte, error) {
 }
 
 // SheetRows is the sheet as rows with a header, for every textual form of it.
-func SheetRows(lines []gate.Line) [][]string {
+func SheetRows(lines []sheet.Line) [][]string {
 	rows := [][]string{{"code", "group", "name", "value", "unit", "because", "rounded", "reads back", "how", "verdict"}}
 	for _, l := range lines {
 		value := strings.TrimSpace(strings.TrimSuffix(l.SetTo, l.Unit))
@@ -209,7 +210,7 @@ func intentTable(d drivefile.Drive, s gate.State) pdf.Table {
 	t := pdf.Table{Title: "What is wanted", Head: []string{"", "wanted", "understood as"}, Widths: []float64{60, 60, 60}}
 	for _, op := range drivefile.FromStruct(d).Leaves() {
 		if strings.HasPrefix(op.Path, "intent.") {
-			t.Rows = append(t.Rows, []string{gate.Label(op.Path), textOf(op.New), s.Shown[op.Path]})
+			t.Rows = append(t.Rows, []string{drivefile.Called(op.Path), textOf(op.New), s.Shown[op.Path]})
 		}
 	}
 	return t

@@ -59,7 +59,7 @@ func (a *App) TakeReadings(ctx context.Context, who Actor, driveID, changeID str
 		return res, nil
 	}
 	for _, s := range sets {
-		res.Taken = append(res.Taken, gate.Label(s.Path))
+		res.Taken = append(res.Taken, drivefile.Called(s.Path))
 	}
 	return res, a.Change(ctx, who, driveID, Edit{ID: changeID, Edit: changeID, Why: "taken from what the drive holds", Sets: sets})
 }

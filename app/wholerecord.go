@@ -68,7 +68,7 @@ func enteredTable(d drivefile.Drive, s gate.State, p drivefile.Place) pdf.Table 
 				text = drivefile.Words(f, text)
 			}
 		}
-		t.Rows = append(t.Rows, []string{gate.Label(op.Path), text, s.Shown[op.Path]})
+		t.Rows = append(t.Rows, []string{drivefile.Called(op.Path), text, s.Shown[op.Path]})
 	}
 	return t
 }

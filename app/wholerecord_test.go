@@ -8,7 +8,6 @@ import (
 
 	"tingate/app"
 	"tingate/core/drivefile"
-	"tingate/core/gate"
 	"tingate/testtools/raced"
 )
 
@@ -76,7 +75,7 @@ func TestTheRecordHasWhatTheBundleHas(t *testing.T) {
 		}
 	}
 	for _, op := range drivefile.FromStruct(v.Drive).Leaves() {
-		if label := gate.Label(op.Path); !strings.Contains(text, label) && !strings.HasPrefix(op.Path, "motor.rows.") && op.Path != "schema" && op.Path != "place" && op.Path != "motor.linked" {
+		if label := drivefile.Called(op.Path); !strings.Contains(text, label) && !strings.HasPrefix(op.Path, "motor.rows.") && op.Path != "schema" && op.Path != "place" && op.Path != "motor.linked" {
 			t.Errorf("%s is entered and not printed", label)
 		}
 	}

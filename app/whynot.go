@@ -7,6 +7,7 @@ import (
 
 	"tingate/bench"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 )
 
 // StartCondition is one thing that must be so before the motor turns.
@@ -42,7 +43,7 @@ func (a *App) WhyNot(ctx context.Context, driveID, about string) ([]StartConditi
 }
 
 // settingOf is the line of the sheet that carries an intent.
-func settingOf(j gate.Job, s gate.State, intent string) *gate.Line {
+func settingOf(j gate.Job, s gate.State, intent string) *sheet.Line {
 	if j.Family == nil {
 		return nil
 	}

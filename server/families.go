@@ -9,7 +9,7 @@ import (
 	"tingate/app"
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
-	"tingate/core/gate"
+	"tingate/core/sheet"
 	"tingate/formats/familyfile"
 )
 
@@ -55,10 +55,10 @@ func familyRoutes(api huma.API, a *app.App) {
 }
 
 func keypadRoutes(api huma.API, a *app.App) {
-	get(api, "/api/drives/{id}/settings", "settings", "Every setting with what was done to it", func(ctx context.Context, in *DrivePath) ([]gate.SettingRow, error) {
+	get(api, "/api/drives/{id}/settings", "settings", "Every setting with what was done to it", func(ctx context.Context, in *DrivePath) ([]sheet.SettingRow, error) {
 		return a.Settings(ctx, in.ID)
 	})
-	get(api, "/api/drives/{id}/sent", "sent", "Every request that wrote to the drive", func(ctx context.Context, in *DrivePath) ([]gate.Sent, error) {
+	get(api, "/api/drives/{id}/sent", "sent", "Every request that wrote to the drive", func(ctx context.Context, in *DrivePath) ([]sheet.Sent, error) {
 		return a.Sent(ctx, in.ID)
 	})
 	get(api, "/api/drives/{id}/route", "route", "The way through the keypad for what is to be entered", func(ctx context.Context, in *struct {

@@ -21,6 +21,7 @@ import (
 	"tingate/calc"
 	"tingate/core/dialect"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 	"tingate/formats/csvx"
 	"tingate/formats/familyfile"
 	"tingate/server"
@@ -87,7 +88,7 @@ func family(name string) (*dialect.Family, error) {
 	return nil, fmt.Errorf("--dialect: got %q, want one of %s, or a family's file ending in .yaml", name, strings.Join(familyfile.Names(), ", "))
 }
 
-func writeSheet(w io.Writer, lines []gate.Line, form string) error {
+func writeSheet(w io.Writer, lines []sheet.Line, form string) error {
 	switch form {
 	case "json":
 		return writeJSON(w, lines)

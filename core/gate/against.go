@@ -64,7 +64,7 @@ func (e *evaluation) speedsOutside() {
 		default:
 			continue
 		}
-		e.finding("signal", finding.Finding{Code: "outside-limits-" + x.field, Severity: finding.Look, Field: "intent." + x.field, Title: fmt.Sprintf("%s is %s", Label("intent."+x.field), text),
+		e.finding("signal", finding.Finding{Code: "outside-limits-" + x.field, Severity: finding.Look, Field: "intent." + x.field, Title: fmt.Sprintf("%s is %s", drivefile.Called("intent."+x.field), text),
 			Detail: fmt.Sprintf("%s r/min is asked for; the drive turns at %s r/min.", f4(v), f4(bound)), Action: "Change one of them, or keep it with a reason"}, map[string]string{"speed": x.q.Text, "lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text})
 	}
 }

@@ -18,6 +18,7 @@ import (
 	"tingate/core/practice"
 	"tingate/core/quantity"
 	"tingate/core/record"
+	"tingate/core/sheet"
 	"tingate/core/translate"
 	"tingate/core/wiring"
 )
@@ -53,7 +54,7 @@ func recordOf(j Job) record.Record { return record.Of(j.Drive, j.Place, j.Entrie
 
 func newEvaluation(job Job, now time.Time) *evaluation {
 	e := &evaluation{job: job, now: now, rec: recordOf(job), gates: map[string]*Gate{}}
-	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []Line{},
+	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []sheet.Line{},
 		Corrections: []plate.Correction{}, Snapshots: []record.SnapshotHead{}, Attachments: []record.AttachmentHead{}, Figures: []Figure{},
 		Sources: []isolation.Source{}, Temporary: []record.TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
 	e.state.Simulated = e.rec.Machines.Simulated
@@ -243,7 +244,7 @@ func (e *evaluation) unreadable() {
 		}
 		e.state.Unreadable[op.Path] = want
 		gate := gateOf(op.Path)
-		e.finding(gate, finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: op.Path, Title: fmt.Sprintf("%s cannot be read", Label(op.Path)),
+		e.finding(gate, finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: op.Path, Title: fmt.Sprintf("%s cannot be read", drivefile.Called(op.Path)),
 			Detail: fmt.Sprintf("%q is kept as typed. Wanted: %s.", q.Text, want), Action: "Type it again"}, nil)
 	}
 }
@@ -462,7 +463,7 @@ func Readings(j Job) map[string]record.Read {
 		if !ok {
 			continue
 		}
-		v := *shownRead(s, r)
+		v := *sheet.Shown(s, r)
 		out[code] = v
 	}
 	return out

@@ -10,6 +10,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 	"tingate/core/translate"
 	"tingate/formats/familyfile"
 )
@@ -88,7 +89,7 @@ func TestReactionsArePlannedAndReadBack(t *testing.T) {
 		d.Rating.Dialect, d.Wiring.Interlock, d.Intent.CommandSource = family, true, "terminals"
 		s := gate.Evaluate(gate.Job{ID: "x", Drive: d, Family: familyfile.Find(family)}, now)
 		for _, code := range codes {
-			i := slices.IndexFunc(s.Lines, func(l gate.Line) bool { return l.Code == code })
+			i := slices.IndexFunc(s.Lines, func(l sheet.Line) bool { return l.Code == code })
 			if i < 0 || !s.Lines[i].Planned || s.Lines[i].Gate != "signal" {
 				t.Errorf("%s %s: line %d", family, code, i)
 			}

@@ -1,6 +1,7 @@
 package gate
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 	"strings"
@@ -200,3 +201,10 @@ func (e *evaluation) raise(gate, field string, list []finding.Finding, basis map
 		e.finding(gate, f, basis)
 	}
 }
+
+func quantityAt(raw json.RawMessage) (q drivefile.Q) {
+	_ = json.Unmarshal(raw, &q) // a stored quantity always reads; anything else has no value
+	return q
+}
+
+func decode(raw json.RawMessage, to any) bool { return json.Unmarshal(raw, to) == nil }

@@ -67,9 +67,9 @@ func (e *evaluation) span() {
 		q     drivefile.Q
 	}{{"rise", in.Rise}, {"fall", in.Fall}} {
 		if r.q.Value != nil && !(*r.q.Value > 0) {
-			say("ramp-zero", finding.Stop, r.field, Label(r.field)+" must be above zero", "A ramp of zero is a step, and trips.", "Enter seconds from 0 to the highest speed")
+			say("ramp-zero", finding.Stop, r.field, drivefile.Called(r.field)+" must be above zero", "A ramp of zero is a step, and trips.", "Enter seconds from 0 to the highest speed")
 		} else if r.q.Value != nil && math.IsNaN(e.slopeOf(r.q, high)) {
-			say("ramp-needs-highest", finding.Do, r.field, Label(r.field)+" waits for the highest speed", "Seconds count from 0 to the highest speed.", "Enter the highest speed")
+			say("ramp-needs-highest", finding.Do, r.field, drivefile.Called(r.field)+" waits for the highest speed", "Seconds count from 0 to the highest speed.", "Enter the highest speed")
 		}
 	}
 	if in.Restart == "on" {

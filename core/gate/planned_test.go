@@ -9,12 +9,13 @@ import (
 	"tingate/core/drivefile/sample"
 	"tingate/core/finding"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 	"tingate/formats/familyfile"
 )
 
 // lineOf is a planned line of the sheet by its code, in the words of its setting; empty: not planned.
 func lineOf(s gate.State, code string) string {
-	if i := slices.IndexFunc(s.Lines, func(l gate.Line) bool { return l.Code == code }); i >= 0 && s.Lines[i].Planned {
+	if i := slices.IndexFunc(s.Lines, func(l sheet.Line) bool { return l.Code == code }); i >= 0 && s.Lines[i].Planned {
 		return s.Lines[i].SetTo
 	}
 	return ""

@@ -4,11 +4,12 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strings"
+	"time"
 
 	"tingate/core/dialect"
 	"tingate/core/finding"
 	"tingate/core/record"
+	"tingate/core/sheet"
 	"tingate/core/translate"
 	"tingate/core/wiring"
 )
@@ -56,89 +57,8 @@ func (e *evaluation) sheet() {
 	}
 	e.plan, e.lacks = planOf(e.job, e.result.Poles, e.wiring, e.wired, e.rec)
 	e.lines = f.Sheet(&e.plan)
-	for _, l := range e.lines {
-		e.state.Lines = append(e.state.Lines, e.line(f, l))
-	}
+	e.state.Lines = sheet.Lines(f, &e.plan, e.lines, e.rec)
 	e.lineFindings()
-}
-
-func (e *evaluation) line(f *dialect.Family, l dialect.Line) Line {
-	s := l.Setting
-	g := f.Group(s.Group)
-	at := g.Gate
-	if _, reacts := dialect.Reactions[s.Drives]; reacts || strings.HasPrefix(s.Drives, "quick-stop-") {
-		at = "signal" // what stops it and starts it again is read back there, in whichever group a family has it
-	}
-	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
-		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliveryFor(e.plan.Variant)),
-		Running: s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, Moves: s.Moves, Acting: s.Acting(), Paths: s.Paths,
-		KeyPath: f.KeyPath(s), Read: e.rec.Reads[s.Code], Pending: e.rec.Pending[s.Code]}
-	out.Entered, out.Written, out.Confirmed = facts(e.rec, s, e.plan.Variant)
-	if out.Figures == nil {
-		out.Figures = []dialect.Working{}
-	}
-	out.Range = s.Span()
-	for _, c := range s.Choices {
-		out.Options = append(out.Options, c.Text)
-	}
-	if l.Missing != "" {
-		out.Missing = Label(l.Missing)
-	}
-	if l.Planned {
-		out.SetTo = s.WithUnit(l.Steps)
-	}
-	out.Read = shownRead(s, out.Read)
-	out.Verdict = e.verdict(f, l, &out)
-	return out
-}
-
-// shownRead is a reading in the words of its setting. The text as read is the truth: its steps are worked out anew, so
-// that a family file with another step never turns an old reading into another value.
-func shownRead(s *dialect.Setting, read *record.Read) *record.Read {
-	if read == nil {
-		return nil
-	}
-	r := *read
-	if r.Text == "" && r.Steps != nil {
-		r.Text = s.Text(*r.Steps) // written by a version that kept no text
-	}
-	if r.Steps == nil {
-		return &r
-	}
-	steps, err := s.Read(r.Text)
-	if err != nil {
-		r.Steps, r.Problem = nil, "Read with another version of the family's file; read it again."
-		return &r
-	}
-	r.Steps = &steps
-	r.Shown = s.WithUnit(steps)
-	if s.Kind == "text" {
-		r.Shown = r.Text
-	}
-	return &r
-}
-
-func (e *evaluation) verdict(f *dialect.Family, l dialect.Line, out *Line) string {
-	switch {
-	case out.Pending != "":
-		return "not-known"
-	case l.Problem != "":
-		return "cannot"
-	case !l.Planned:
-		return "not-planned"
-	case out.Read == nil:
-		return "not-read"
-	case out.Read.Steps == nil:
-		return "differs"
-	case *out.Read.Steps == l.Steps:
-		if out.Read.How == "eye" && out.Protects {
-			return "not-read"
-		}
-		return "holds"
-	}
-	x := f.Explain(l, &e.plan, *out.Read.Steps)
-	out.Explanation = &x
-	return "differs"
 }
 
 // lineFindings turns what the sheet shows into findings: what the drive cannot take, what differs, what is not known.
@@ -147,7 +67,7 @@ func (e *evaluation) lineFindings() {
 	for i := range e.state.Lines {
 		l := &e.state.Lines[i]
 		add := func(code string, s finding.Severity, title, detail, action string) {
-			e.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action, Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": readText(l)})
+			e.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action, Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": l.ReadText()})
 		}
 		switch l.Verdict {
 		case "cannot":
@@ -178,13 +98,6 @@ func (e *evaluation) lineFindings() {
 	}
 }
 
-func readText(l *Line) string {
-	if l.Read == nil {
-		return ""
-	}
-	return l.Read.Text
-}
-
 // readBack is the check that a gate's settings were read back as planned.
 func (e *evaluation) readBack(gate, title string) {
 	c := Check{Key: gate + "/readback/settings", Title: title, Verdict: Holds, Work: "live"}
@@ -209,4 +122,15 @@ func (e *evaluation) readBack(gate, title string) {
 		c.Verdict = NotDone
 	}
 	e.check(gate, c)
+}
+
+// Settings are all settings of the drive's family with what was done to each.
+func Settings(j Job, now time.Time) []sheet.SettingRow {
+	if j.Family == nil {
+		return []sheet.SettingRow{}
+	}
+	e := newEvaluation(j, now)
+	e.plate()
+	plan := PlanOf(j, e.result.Poles)
+	return sheet.Rows(j.Family, &plan, e.rec)
 }

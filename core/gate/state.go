@@ -10,6 +10,7 @@ import (
 	"tingate/core/plate"
 	"tingate/core/practice"
 	"tingate/core/record"
+	"tingate/core/sheet"
 	"tingate/core/stops"
 	"tingate/core/translate"
 )
@@ -132,46 +133,6 @@ type Figure struct {
 	Estimate bool    `json:"estimate,omitempty"`
 }
 
-// Line is a line of the settings sheet as a screen shows it.
-type Line struct {
-	Code        string               `json:"code"`
-	Group       string               `json:"group"`
-	GroupName   string               `json:"group_name"`
-	Gate        string               `json:"gate"`
-	Name        string               `json:"name"`
-	Short       string               `json:"short"`
-	Unit        string               `json:"unit"`
-	Kind        string               `json:"kind" enum:"number,choice,bits,text"`
-	Options     []string             `json:"options,omitempty"`
-	Planned     bool                 `json:"planned"`
-	SetTo       string               `json:"set_to"`
-	Steps       int64                `json:"steps"`
-	Because     string               `json:"because"`
-	Also        string               `json:"also,omitempty"`
-	Figures     []dialect.Working    `json:"figures"`
-	Missing     string               `json:"missing,omitempty"`
-	Rounded     string               `json:"rounded,omitempty"`
-	Problem     string               `json:"problem,omitempty"`
-	Range       string               `json:"range"`
-	Delivery    string               `json:"delivery"`
-	Running     bool                 `json:"running" doc:"may be changed while running"`
-	Protects    bool                 `json:"protects" doc:"must be typed or read by link"`
-	FullAccess  bool                 `json:"full_access" doc:"refused below the keypad's full access"`
-	Motion      bool                 `json:"motion" doc:"could start motion"`
-	Voids       []string             `json:"voids,omitempty" doc:"tune, or settings that fall back to delivery"`
-	Moves       []string             `json:"moves,omitempty" doc:"settings whose value, range or meaning goes along"`
-	Acting      string               `json:"acting,omitempty" doc:"when a value acts, when that is not at once"`
-	Paths       [][]string           `json:"paths,omitempty" doc:"other ways to it on the keypad"`
-	Entered     *record.Fact         `json:"entered,omitempty" doc:"who set it on the keypad, and to what"`
-	Written     *record.Fact         `json:"written,omitempty" doc:"the last write over the link, and its outcome"`
-	Confirmed   *record.Fact         `json:"confirmed,omitempty" doc:"left at delivery on purpose"`
-	KeyPath     []string             `json:"key_path"`
-	Read        *record.Read         `json:"read,omitempty"`
-	Verdict     string               `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
-	Explanation *dialect.Explanation `json:"explanation,omitempty"`
-	Pending     string               `json:"pending,omitempty" doc:"a write that was begun and has no outcome"`
-}
-
 // State is what holds now.
 type State struct {
 	Gates       []Gate                  `json:"gates"`
@@ -182,7 +143,7 @@ type State struct {
 	Poles       int                     `json:"poles"`
 	WorkedOut   map[string]string       `json:"worked_out" doc:"plate values that are not stamped"`
 	Unreadable  map[string]string       `json:"unreadable" doc:"path to what was expected"`
-	Lines       []Line                  `json:"lines"`
+	Lines       []sheet.Line            `json:"lines"`
 	Shown       map[string]string       `json:"shown" doc:"path to what was understood, in the field's unit"`
 	Next        string                  `json:"next"`
 	NextDetail  string                  `json:"next_detail"`

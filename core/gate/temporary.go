@@ -6,6 +6,7 @@ import (
 
 	"tingate/core/finding"
 	"tingate/core/record"
+	"tingate/core/sheet"
 )
 
 // temporaries gathers what people put in and what follows from rules. Open ones bar Keep.
@@ -66,7 +67,7 @@ func (e *evaluation) keptOff(code, name, entry string) bool {
 	return e.state.Findings[len(e.state.Findings)-1].Kept
 }
 
-func (e *evaluation) lineOf(code string) *Line {
+func (e *evaluation) lineOf(code string) *sheet.Line {
 	for i := range e.state.Lines {
 		if e.state.Lines[i].Code == code {
 			return &e.state.Lines[i]

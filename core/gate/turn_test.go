@@ -10,6 +10,7 @@ import (
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
 	"tingate/core/record"
+	"tingate/core/sheet"
 )
 
 func (s *scene) state() gate.State { return gate.Evaluate(s.job, s.now) }
@@ -86,7 +87,7 @@ func TestTheEncodersFirstTurn(t *testing.T) {
 	}{{"forward", "up", false, false}, {"forward", "down", false, true}, {"backward", "down", true, false}, {"backward", "up", true, true}} {
 		s := turning(t, wantsEncoder, nil)
 		planned := func() bool {
-			return slices.ContainsFunc(s.state().Lines, func(l gate.Line) bool {
+			return slices.ContainsFunc(s.state().Lines, func(l sheet.Line) bool {
 				return l.Code == "9R" && l.Planned && l.Steps == 1024
 			})
 		}
@@ -166,7 +167,7 @@ func TestTheOtherSchoolSetsThePhaseOrder(t *testing.T) {
 	}
 	s.job.Drive.Turn.Phases = "turned"
 	st := s.state()
-	i := slices.IndexFunc(st.Lines, func(l gate.Line) bool { return l.Code == "4U" })
+	i := slices.IndexFunc(st.Lines, func(l sheet.Line) bool { return l.Code == "4U" })
 	if i < 0 || !st.Lines[i].Planned || st.Lines[i].Steps != 1 || check(st, "turn/seen/shaft").Verdict != gate.Again {
 		t.Errorf("line %d, %+v", i, check(st, "turn/seen/shaft"))
 	}
@@ -196,7 +197,7 @@ func TestTheBenchPermitsNothingInARealPlace(t *testing.T) {
 		if c := check(e.state(), "turn/seen/count"); c.Do == "choose" {
 			e.see(t, "turn/seen/count", "up", record.OnBench)
 		}
-		return slices.ContainsFunc(e.state().Lines, func(l gate.Line) bool { return l.Code == "9R" && l.Planned })
+		return slices.ContainsFunc(e.state().Lines, func(l sheet.Line) bool { return l.Code == "9R" && l.Planned })
 	}
 	if loop(drivefile.Real) || !loop(drivefile.Simulated) {
 		t.Error("the bench closes a loop in a simulated place, and in no real one")

@@ -1,10 +1,7 @@
-package gate
+package sheet
 
 import (
-	"time"
-
 	"tingate/core/dialect"
-	"tingate/core/drivefile"
 	"tingate/core/record"
 )
 
@@ -30,30 +27,24 @@ type SettingRow struct {
 	Motion    bool         `json:"motion"`
 }
 
-// Settings are all settings of the drive's family with what was done to each.
-func Settings(j Job, now time.Time) []SettingRow {
+// Rows are all settings of a family with what was done to each.
+func Rows(f *dialect.Family, plan *dialect.Plan, rec record.Record) []SettingRow {
 	rows := []SettingRow{}
-	if j.Family == nil {
-		return rows
-	}
-	e := newEvaluation(j, now)
-	e.plate()
-	plan := PlanOf(j, e.result.Poles)
 	planned := map[string]string{}
-	for _, l := range j.Family.Sheet(&plan) {
+	for _, l := range f.Sheet(plan) {
 		if l.Planned {
 			planned[l.Setting.Code] = l.Setting.WithUnit(l.Steps)
 		}
 	}
-	for i := range j.Family.Settings {
-		s := &j.Family.Settings[i]
-		g := j.Family.Group(s.Group)
+	for i := range f.Settings {
+		s := &f.Settings[i]
+		g := f.Group(s.Group)
 		r := SettingRow{Code: s.Code, Group: s.Group, GroupName: g.Name, Name: s.Name, Short: s.Short, Kind: s.Kind, Unit: s.Unit, Range: s.Span(),
-			Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)), SetTo: planned[s.Code], Read: shownRead(s, e.rec.Reads[s.Code]), Motion: s.Acts == "motion"}
+			Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)), SetTo: planned[s.Code], Read: Shown(s, rec.Reads[s.Code]), Motion: s.Acts == "motion"}
 		for _, c := range s.Choices {
 			r.Options = append(r.Options, c.Text)
 		}
-		r.Entered, r.Written, r.Confirmed = facts(e.rec, s, plan.Variant)
+		r.Entered, r.Written, r.Confirmed = facts(rec, s, plan.Variant)
 		if r.Read != nil && r.Read.Steps != nil {
 			r.Changed = *r.Read.Steps != s.DeliveryFor(plan.Variant)
 		}
@@ -88,64 +79,4 @@ func facts(r record.Record, s *dialect.Setting, v dialect.Variant) (entered, wri
 		confirmed = &record.Fact{Text: s.WithUnit(s.DeliveryFor(v)), Steps: s.DeliveryFor(v), By: en.By, At: en.At, Entry: en.ID}
 	}
 	return entered, written, confirmed
-}
-
-// Sent is one request that wrote, for the log of a drive.
-type Sent struct {
-	Code     string `json:"code"`
-	Name     string `json:"name"`
-	Asked    string `json:"asked"`
-	Before   string `json:"before"`
-	Back     string `json:"back" doc:"what was read back"`
-	Outcome  string `json:"outcome" enum:"begun,held,differs,refused,unknown"`
-	Message  string `json:"message"`
-	Address  string `json:"address"`
-	Unit     int    `json:"unit"`
-	Register int    `json:"register"`
-	Raw      []int  `json:"raw"`
-	Cleared  string `json:"cleared_by"`
-	By       string `json:"by"`
-	At       string `json:"at"`
-}
-
-// SentLog lists every request that wrote to the drive, newest first; one line for a write with its outcome.
-func SentLog(entries []drivefile.Entry, f *dialect.Family) []Sent {
-	out := []Sent{}
-	at := map[string]int{}
-	for _, e := range entries {
-		var b drivefile.Write
-		if e.Kind != drivefile.EntryWrite || !decode(e.Body, &b) {
-			continue
-		}
-		i, ok := at[b.Begun]
-		if !ok || b.Begun == "" {
-			out = append(out, Sent{Code: b.Code, Address: b.Address, Unit: b.Unit, Register: b.Register, Raw: b.Raw, Cleared: b.Cleared, By: e.By, At: e.At})
-			i = len(out) - 1
-			at[e.ID] = i
-			if out[i].Raw == nil {
-				out[i].Raw = []int{}
-			}
-		}
-		out[i].Outcome, out[i].Message = b.Outcome, b.Message
-		show := func(steps *int64) string { return "" }
-		if f != nil {
-			if s, ok := f.Setting(b.Code); ok {
-				out[i].Name, out[i].Asked = s.Name, s.WithUnit(b.Asked)
-				show = func(steps *int64) string {
-					if steps == nil {
-						return ""
-					}
-					return s.WithUnit(*steps)
-				}
-			}
-		}
-		if b.Before != nil {
-			out[i].Before = show(b.Before)
-		}
-		out[i].Back = show(b.ReadBack)
-	}
-	for a, b := 0, len(out)-1; a < b; a, b = a+1, b-1 {
-		out[a], out[b] = out[b], out[a]
-	}
-	return out
 }
