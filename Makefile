@@ -13,7 +13,7 @@ go-test e2e soak defects: export TMPDIR = $(SCRATCH)
 go-test e2e soak defects: export GOTMPDIR = /tmp
 endif
 
-.PHONY: defects fuzz soak simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
+.PHONY: cross defects fuzz soak simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
 
 demo: build
 	./bin/tingate demo --data .demo
@@ -45,6 +45,10 @@ go-test:
 	go vet $(FLAGS) ./...
 	go test $(FLAGS) -race -timeout 30m ./...
 	go test $(FLAGS) -timeout 30m ./bench ./core/stops ./app ./server # what skips, or does a tenth, under the race detector
+
+# The other systems that it is built for: everything is looked at as their compiler sees it (SQLite is compiled for each, which takes minutes the first time).
+cross:
+	@set -e; for t in windows/amd64 darwin/arm64 darwin/amd64 linux/arm64; do echo "== $$t"; CGO_ENABLED=0 GOOS=$${t%/*} GOARCH=$${t#*/} go vet $(FLAGS) ./...; done
 
 web-check: web/node_modules
 	cd web && npm run check

@@ -178,7 +178,7 @@ func (h *hike) act() {
 		return
 	}
 	if h.at == "plan" && h.rng.IntN(2) > 0 {
-		h.changeSomething()
+		h.actAtPlan()
 		return
 	}
 	switch h.rng.IntN(27) {
@@ -267,7 +267,7 @@ func (h *hike) actAtDead(v app.View, supply string) {
 		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
 	case 8:
 		if h.at == "dead" {
-			h.hours(6)
+			h.hours(13)
 		}
 	case 9:
 		path, text := "supplies.c1", h.one("", "true")
@@ -281,6 +281,18 @@ func (h *hike) actAtDead(v app.View, supply string) {
 			h.did("another meter "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: h.one("M3, auto AC+DC", "M4, auto AC+DC", "M9", "")}))
 		}
 	}
+}
+
+// actAtPlan changes what much rests on, or does again what rests on it.
+func (h *hike) actAtPlan() {
+	if h.rng.IntN(4) == 0 {
+		key := h.one("turn", "tune", "power")
+		h.did("well: "+key, h.w.Gate(ctx, h.id, key, nil))
+		return
+	}
+	path := h.one("motor.rows."+star+".current", "motor.rows."+star+".current", "site.cable", "turn.sense", "turn.phases", "intent.control", "motor.kind", "intent.automatic_restart")
+	text := h.one(hiked[path]...)
+	h.did(path+" = "+text, h.change(h.id, path, text))
 }
 
 // changeSomething changes one thing that is entered of the drive.

@@ -14,7 +14,6 @@ import (
 	"path/filepath"
 	"regexp"
 	"sort"
-	"syscall"
 )
 
 // backupFormat names a copy of a whole data folder.
@@ -139,7 +138,7 @@ func Restore(ctx context.Context, file, folder string) (Verified, error) {
 		return Verified{}, &DiskError{"the data folder cannot be written", plain(err)}
 	}
 	defer lock.Close()
-	if syscall.Flock(int(lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB) != nil {
+	if tryLock(lock) != nil {
 		return Verified{}, &LockedError{folder, ""}
 	}
 	scratch, err := os.MkdirTemp(folder, ".restoring-")

@@ -13,7 +13,6 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
-	"syscall"
 )
 
 // lockName is the file by which one process holds a data folder.
@@ -200,7 +199,7 @@ func WriteWhole(path string, raw []byte) error {
 
 func cannotKeep(err error) error {
 	what := "the data folder cannot be written: nothing of this was stored"
-	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) || errors.Is(err, syscall.EFBIG) {
+	if noRoom(err) {
 		what = "the disk is full: nothing of this was stored; make room and try again"
 	}
 	return &DiskError{what, plain(err)}

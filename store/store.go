@@ -16,7 +16,6 @@ import (
 	"regexp"
 	"strings"
 	"sync"
-	"syscall"
 
 	"github.com/pressly/goose/v3"
 	"modernc.org/sqlite"
@@ -76,7 +75,7 @@ func Open(folder string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("data folder %s cannot be written: %w", folder, plain(err))
 	}
-	if err := syscall.Flock(int(lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+	if err := tryLock(lock); err != nil {
 		addr, _ := os.ReadFile(filepath.Join(folder, lockName))
 		lock.Close()
 		return nil, &LockedError{folder, strings.TrimSpace(string(addr))}
