@@ -9,6 +9,7 @@ import (
 
 	"tingate/app"
 	"tingate/bench"
+	"tingate/core/troubleshoot"
 )
 
 // A proof is kept as a decision with its versions and the plan that it rests on; ended early, or with something missing, nothing is kept.
@@ -84,7 +85,7 @@ func TestWhyItDoesNotStart(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
-	at := func(key string) (x app.StartCondition) {
+	at := func(key string) (x troubleshoot.StartCondition) {
 		l, err := d.WhyNot(ctx, id, "")
 		d.ok(err)
 		for _, c := range l {
@@ -129,10 +130,10 @@ func TestWhyIsReadFromTheDrive(t *testing.T) {
 	}
 	d.set(d.rh, id, "link.address", v.Address)
 	time.Sleep(1500 * time.Millisecond) // it charges
-	at := func(about, key string) app.StartCondition {
+	at := func(about, key string) troubleshoot.StartCondition {
 		l, err := d.WhyNotRead(ctx, d.rh, id, about)
 		d.ok(err)
-		i := slices.IndexFunc(l, func(c app.StartCondition) bool { return c.Key == key })
+		i := slices.IndexFunc(l, func(c troubleshoot.StartCondition) bool { return c.Key == key })
 		if i < 0 {
 			t.Fatalf("%s has no %s", about, key)
 		}
@@ -170,7 +171,7 @@ func TestWhyItDoesOtherwise(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
-	at := func(about, key string) app.StartCondition {
+	at := func(about, key string) troubleshoot.StartCondition {
 		l, err := d.WhyNot(ctx, id, about)
 		d.ok(err)
 		for _, c := range l {
@@ -179,7 +180,7 @@ func TestWhyItDoesOtherwise(t *testing.T) {
 			}
 		}
 		t.Fatalf("%s has no %s: %+v", about, key, l)
-		return app.StartCondition{}
+		return troubleshoot.StartCondition{}
 	}
 	for about, key := range map[string]string{"stands": "current", "unasked": "power", "direction": "phases", "stop": "mode"} {
 		if c := at(about, key); c.State != "ask" || c.Text == "" || c.Do == "" {

@@ -10,6 +10,7 @@ import (
 	"tingate/bench"
 	"tingate/core/dialect"
 	"tingate/core/gate"
+	"tingate/core/troubleshoot"
 )
 
 // whySettings are the intents whose settings the questions of a drive ask for.
@@ -17,7 +18,7 @@ var whySettings = []string{"choice.command_source", "choice.speed_source", "choi
 
 // WhyNotRead are the conditions with what the drive itself tells over the link: its torque-off channels, its figures, and the settings that
 // matter, which are recorded as readings. It only reads. What it cannot tell stays asked.
-func (a *App) WhyNotRead(ctx context.Context, who Actor, driveID, about string) ([]StartCondition, error) {
+func (a *App) WhyNotRead(ctx context.Context, who Actor, driveID, about string) ([]troubleshoot.StartCondition, error) {
 	w, err := a.connect(ctx, who, driveID)
 	if err != nil {
 		return nil, err
@@ -61,7 +62,7 @@ type reads struct {
 }
 
 // tell answers a condition as far as it was read.
-func (r reads) tell(c *StartCondition) {
+func (r reads) tell(c *troubleshoot.StartCondition) {
 	figure := func(what string) (float64, bool) {
 		v, ok := r.figures[what]
 		return v, ok && !math.IsNaN(v)

@@ -11,6 +11,7 @@ import (
 	"tingate/calc"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/troubleshoot"
 	"tingate/formats/runfile"
 )
 
@@ -97,13 +98,13 @@ func spanRoutes(api huma.API, a *app.App) {
 	get(api, "/api/drives/{id}/why-not", "why-not", "The running conditions of the drive, in order: known, or to be looked at", func(ctx context.Context, in *struct {
 		DrivePath
 		About string `query:"about" enum:"start,stands,unasked,direction,stop" default:"start"`
-	}) ([]app.StartCondition, error) {
+	}) ([]troubleshoot.StartCondition, error) {
 		return a.WhyNot(ctx, in.ID, in.About)
 	})
 	post(api, "/api/drives/{id}/why-not/read", "why-not-read", "The same, with what the drive tells over the link; nothing is written to it", func(ctx context.Context, in *struct {
 		DrivePath
 		About string `query:"about" enum:"start,stands,unasked,direction,stop" default:"start"`
-	}) ([]app.StartCondition, error) {
+	}) ([]troubleshoot.StartCondition, error) {
 		return a.WhyNotRead(ctx, in.actor(), in.ID, in.About)
 	})
 	get(api, "/api/drives/{id}/what-if", "what-if", "What the drive does when something happens while it runs, by the plan; and who gives what", func(ctx context.Context, in *DrivePath) (bench.WhatIfs, error) {

@@ -1,40 +1,8 @@
-package app
+package troubleshoot
 
 import (
-	"fmt"
-
 	"tingate/core/gate"
 )
-
-// conditions is a list on its way.
-type conditions struct {
-	j gate.Job
-	s gate.State
-	l []StartCondition
-}
-
-func (c *conditions) ask(key, text, how, do string) {
-	c.l = append(c.l, StartCondition{key, text, "ask", how, do})
-}
-
-// planned asks whether a setting holds what is planned: known when it was read back, looked at otherwise.
-func (c *conditions) planned(key, intent, text, otherwise string) {
-	line := settingOf(c.j, c.s, intent)
-	if line == nil {
-		return
-	}
-	x := StartCondition{key, text, "ask", line.Code + " is planned as " + line.SetTo + ".", otherwise}
-	if line.Read != nil {
-		x.How = fmt.Sprintf("%s is planned as %s, read as %s.", line.Code, line.SetTo, line.Read.Text)
-		switch line.Verdict {
-		case "holds":
-			x.State = "holds"
-		case "differs":
-			x.State = "fails"
-		}
-	}
-	c.l = append(c.l, x)
-}
 
 // whyStands: it shows that it runs, and the shaft does not turn.
 func whyStands(j gate.Job, s gate.State) []StartCondition {
@@ -45,7 +13,7 @@ func whyStands(j gate.Job, s gate.State) []StartCondition {
 		unit := map[string]string{"voltage": "V", "current": "mA"}[in.SpeedSource]
 		c.ask("signal", "At the terminal the signal is more than its low end", "Measured in "+unit+", at the drive.", "The sender, its supply, the common of the signal. Gate Signal says what each reading asks for.")
 	}
-	c.planned("speed", "choice.speed_source", "It takes speed from the "+orBlank(in.SpeedSource), "Set it as planned; it may speed up at once.")
+	c.planned("speed", "choice.speed_source", "It takes speed from the "+blank(in.SpeedSource), "Set it as planned; it may speed up at once.")
 	c.ask("current", "Its output current is below the limit", "Read it.", "At its limit it hums: the load is jammed, the brake is closed, or boost is too small for a load that breaks away hard.")
 	if j.Drive.Turn.Brake == "drive" || j.Drive.Turn.Brake == "apart" {
 		c.ask("brake", "The brake opens", "Heard, and 24 V or its own voltage at the coil.", "Its supply, its contactor, its rectifier. Never open it by hand under a hanging load.")
@@ -61,7 +29,7 @@ func whyUnasked(j gate.Job, s gate.State) []StartCondition {
 	in := j.Drive.Intent
 	c.ask("safe", "Torque is off and people are clear while you look", "Both channels open; the word in its display.", "First of all: emergency stop. It has shown that it starts by itself.")
 	c.ask("run", "At the terminals no run input is closed", "24 V at the terminal, or its sign in the display of inputs.", "A contact that is stuck, a wire to plus, an output of a controller that is on. Gate Control finds the wire.")
-	c.planned("source", "choice.command_source", "It takes run from the "+orBlank(in.CommandSource)+", and from nowhere else", "Another place gives run too: network, keypad in hand.")
+	c.planned("source", "choice.command_source", "It takes run from the "+blank(in.CommandSource)+", and from nowhere else", "Another place gives run too: network, keypad in hand.")
 	c.planned("restart", "choice.automatic_restart", "It does not restart by itself after a fault", "Turn it off at gate Span, where people can be near.")
 	if in.PowerUp == "on" {
 		c.l = append(c.l, StartCondition{"power", "It waits when power comes with run held", "fails", "Planned at gate Signal: it starts.", "Let it wait, or keep people out whenever power may come."})
@@ -101,8 +69,8 @@ func whyStop(j gate.Job, s gate.State) []StartCondition {
 	in := j.Drive.Intent
 	c.ask("emergency", "The emergency stop takes torque off", "Its own circuit, its own channels: gate Stop.", "Isolate it by its disconnector, keep people away until it stands, and do not use it before gate Stop holds again.")
 	c.ask("off", "With stop given the run input is seen open", "The inputs' display.", "A wire to plus, a second contact beside the first. Three-wire: the stop contact breaks, a start contact that makes is no stop.")
-	c.planned("source", "choice.command_source", "The place that says stop is the one that has the command: "+orBlank(in.CommandSource), "A stop key or a stop input elsewhere may be ignored: gate Signal shows who gives what.")
-	c.planned("mode", "choice.stop_mode", "It stops by "+orBlank(in.StopMode), "Coasting may take minutes: gate Span says how long.")
+	c.planned("source", "choice.command_source", "The place that says stop is the one that has the command: "+blank(in.CommandSource), "A stop key or a stop input elsewhere may be ignored: gate Signal shows who gives what.")
+	c.planned("mode", "choice.stop_mode", "It stops by "+blank(in.StopMode), "Coasting may take minutes: gate Span says how long.")
 	c.ask("fall", "It slows down, and only too slowly", "Its frequency falls in the display.", "The fall is long, or bus control stretches it: a resistor, or a longer allowed time. Gate Span has the shortest that holds.")
 	c.ask("driven", "The load does not keep it turning", "Current near zero while it turns.", "A hanging load, a draught, a fly-wheel: a brake, not a drive.")
 	c.ask("hand", "It is not in hand, with run given there", "Its key or selector.", "Stop it there.")
