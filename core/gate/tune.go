@@ -487,9 +487,10 @@ func (e *evaluation) controlModes() {
 	boost := translate.Boost(d.Intent)
 	quadratic := d.Intent.Pattern == "quadratic"
 	simple, vector := est.TorqueWithin(row.Voltage*drive.VoltsShare(quadratic, boost, hz/row.Frequency), hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
-	wants := quantity.OrZero(d.Intent.LoadTorque.Num(quantity.Percent, "%") / 100)
-	if d.Intent.Load == "quadratic" {
-		wants *= low * low / (row.Speed * row.Speed)
+	wants := e.plan.TorqueRatio(low) // the same as Span's and Match's
+	takes := "the load takes"
+	if d.Intent.LoadTorque.Value == nil {
+		takes = "the load, of which nobody has said the torque, may take"
 	}
 	pct := func(v float64) string { return fmt.Sprintf("%.0f %%", math.Max(v, 0)*100) }
 	encoderThere := d.Site.Encoder == "wanted"
@@ -515,7 +516,7 @@ func (e *evaluation) controlModes() {
 	basis := map[string]string{"lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control, "encoder": d.Site.Encoder, "load": d.Intent.Load + " " + d.Intent.LoadTorque.Text}
 	for _, m := range s.Modes {
 		if m.Chosen && !m.Enough {
-			e.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; the load takes %s.%s", f4(low), f4(hz), m.From, m.Torque, pct(wants), map[string]string{"stalls": " Ridden there on its own bench it stalls.", "trips": " Ridden there on its own bench it trips."}[ridden]), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
+			e.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; %s %s.%s", f4(low), f4(hz), m.From, m.Torque, takes, pct(wants), map[string]string{"stalls": " Ridden there on its own bench it stalls.", "trips": " Ridden there on its own bench it trips."}[ridden]), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
 		}
 	}
 }

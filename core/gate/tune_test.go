@@ -134,3 +134,20 @@ func TestWhichTuneAndWhichControl(t *testing.T) {
 		t.Errorf("%+v %+v", one, two)
 	}
 }
+
+// What the load takes at the lowest speed is the same at Tune, Span and Match: full torque where nobody has said it, along its own curve where somebody has.
+func TestWhatTheLoadTakesAtTheLowestSpeed(t *testing.T) {
+	for _, c := range []struct{ load, torque, want string }{{"constant", "", "of which nobody has said the torque, may take 100 %"}, {"constant", "80 %", "the load takes 80 %"},
+		{"linear", "80 %", "the load takes 3 %"}, {"quadratic", "", "may take 0 %"}} { // at 60 of 1455 r/min: 0.8 · 60/1455 is 3.3 %, and (60/1455)² is 0.2 %
+		s := whole(t, "tune", practiceWith(t, nil))
+		in := &s.job.Drive.Intent
+		in.LowestSpeed, in.Load, in.LoadTorque = sample.Q("intent.lowest_speed", "60"), c.load, drivefile.Q{}
+		if c.torque != "" {
+			in.LoadTorque = sample.Q("intent.load_torque", c.torque)
+		}
+		f, ok := findingOf(s.state(), "control-too-slow")
+		if !ok || !strings.Contains(f.Detail, c.want) {
+			t.Errorf("%s %q: %v %q, want %q", c.load, c.torque, ok, f.Detail, c.want)
+		}
+	}
+}
