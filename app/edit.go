@@ -306,14 +306,14 @@ func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops
 		}
 		parts := strings.Split(op.Path, ".")
 		if len(parts) == 3 && parts[0] == "instruments" && parts[2] == "number" {
-			if id, m, taken := instrumentOf(p, textOf(op.New)); taken && id != parts[1] {
+			if id, m, taken := instrumentOf(p, drivefile.TextOf(op.New)); taken && id != parts[1] {
 				return &RefusedError{fmt.Sprintf("The number %s is that of another instrument here (%s): one number, one instrument.", m.Number, orBlank(m.Name))}
 			}
 		}
 		if len(parts) != 3 || parts[0] != "people" && parts[0] != "supplies" {
 			continue
 		}
-		id, gone := parts[1], textOf(op.New) == ""
+		id, gone := parts[1], drivefile.TextOf(op.New) == ""
 		if energy == nil {
 			entries, err := tx.Entries(doc.ID)
 			if err != nil {
@@ -326,16 +326,16 @@ func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops
 			if gone && (parts[2] == "name" || parts[2] == "isolator") && len(energy[id].Locks) > 0 {
 				return &RefusedError{fmt.Sprintf("The lock of %s is on at %s: it stays as it is entered until the lock is off.", owners(p, energy[id].Locks), p.Supplies[id].Name)}
 			}
-		case parts[2] == "initials" && textOf(op.Old) != "":
+		case parts[2] == "initials" && drivefile.TextOf(op.Old) != "":
 			for _, s := range sortedKeys(energy) {
 				for _, l := range energy[s].Locks {
 					if l.Owner == id {
-						return &RefusedError{fmt.Sprintf("The lock of %s is on at %s: %s stays entered until it is off.", textOf(op.Old), p.Supplies[s].Name, textOf(op.Old))}
+						return &RefusedError{fmt.Sprintf("The lock of %s is on at %s: %s stays entered until it is off.", drivefile.TextOf(op.Old), p.Supplies[s].Name, drivefile.TextOf(op.Old))}
 					}
 				}
 			}
 			if !gone {
-				return &RefusedError{fmt.Sprintf("What %s has signed stays under these initials. Enter a new person with other initials instead; %s can be taken away.", textOf(op.Old), textOf(op.Old))}
+				return &RefusedError{fmt.Sprintf("What %s has signed stays under these initials. Enter a new person with other initials instead; %s can be taken away.", drivefile.TextOf(op.Old), drivefile.TextOf(op.Old))}
 			}
 		}
 	}
@@ -363,10 +363,10 @@ func (a *App) operations(kind string, body drivefile.Body, e Edit, tx *store.Tx)
 			return nil, &InputError{"practice", s.Text, "one of " + strings.Join(a.practiceNames(), ", ")}
 		}
 		old := body.Get(s.Path)
-		if s.Seen != nil && textOf(old) != *s.Seen && textOf(old) != s.Text {
-			return nil, &ConflictError{Path: s.Path, Yours: s.Text, Theirs: textOf(old)}
+		if s.Seen != nil && drivefile.TextOf(old) != *s.Seen && drivefile.TextOf(old) != s.Text {
+			return nil, &ConflictError{Path: s.Path, Yours: s.Text, Theirs: drivefile.TextOf(old)}
 		}
-		if !drivefile.Same(old, value) && textOf(old) != textOf(value) {
+		if !drivefile.Same(old, value) && drivefile.TextOf(old) != drivefile.TextOf(value) {
 			ops = append(ops, drivefile.Op{Path: s.Path, Old: old, New: value})
 		}
 	}
@@ -390,22 +390,6 @@ func placeField(s Set) error {
 		}
 	}
 	return nil
-}
-
-// textOf is a value as a person sees it in a field.
-func textOf(raw json.RawMessage) string {
-	var q drivefile.Q
-	if json.Unmarshal(raw, &q) == nil && q.Text != "" {
-		return q.Text
-	}
-	var s string
-	if json.Unmarshal(raw, &s) == nil {
-		return s
-	}
-	if string(raw) == "true" {
-		return "true"
-	}
-	return ""
 }
 
 // slopes turns ramps typed in seconds into r/min per s as soon as the highest speed is known: that is what is stored,
@@ -534,12 +518,12 @@ func (a *App) typedAt(text string) (string, error) {
 // staleNeighbours marks the Yard's rows of the drives whose stop circuit names this one, when something was changed that they look at.
 func (a *App) staleNeighbours(tx *store.Tx, doc store.Document, body drivefile.Body, ops []drivefile.Op) error {
 	seen := false
-	tags := map[string]bool{strings.ToLower(textOf(body.Get("tag"))): true}
+	tags := map[string]bool{strings.ToLower(drivefile.TextOf(body.Get("tag"))): true}
 	for _, op := range ops {
 		head, _, _ := strings.Cut(op.Path, ".")
 		seen = seen || head == "tag" || head == "rating" || head == "stop" || head == "wiring" || head == "intent"
 		if op.Path == "tag" {
-			tags[strings.ToLower(textOf(op.Old))] = true
+			tags[strings.ToLower(drivefile.TextOf(op.Old))] = true
 		}
 	}
 	if !seen {

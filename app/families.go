@@ -79,7 +79,7 @@ func (a *App) familyVersion(body drivefile.Body, ops []drivefile.Op) []drivefile
 		return nil
 	}
 	value := json.RawMessage("null")
-	if f := a.families.Find(textOf(ops[i].New)); f != nil {
+	if f := a.families.Find(drivefile.TextOf(ops[i].New)); f != nil {
 		value, _ = json.Marshal(f.Version) // a text always marshals
 	}
 	old := body.Get("rating.dialect_version")
@@ -207,7 +207,7 @@ func (a *App) Arrivals(ctx context.Context, placeID string) ([]Arrival, error) {
 		if e.Kind != drivefile.EntryCameIn || json.Unmarshal(e.Body, &c) != nil {
 			continue
 		}
-		by := signedBy(p, e)
+		by := p.SignedBy(e)
 		if by == "–" && e.Name != "" {
 			by = e.Name
 		}

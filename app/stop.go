@@ -13,6 +13,7 @@ import (
 	"tingate/core/gate"
 	"tingate/core/stops"
 	"tingate/core/translate"
+	"tingate/paper"
 	"tingate/store"
 )
 
@@ -38,13 +39,6 @@ type StopTest struct {
 	At      string       `json:"at,omitempty"`
 }
 
-// StopReset is a step of the way back after torque was taken off.
-type StopReset struct {
-	After string `json:"after" doc:"what has happened"`
-	Do    string `json:"do"`
-	Shows string `json:"shows"`
-}
-
 // StopView is gate Stop of a drive.
 type StopView struct {
 	Hash      string            `json:"hash"`
@@ -56,7 +50,7 @@ type StopView struct {
 	Problems  []string          `json:"problems"`
 	Tests     []StopTest        `json:"tests"`
 	Words     map[string]string `json:"words" doc:"states of the drive as its family shows them"`
-	Resets    []StopReset       `json:"resets" doc:"both resets in their order"`
+	Resets    []paper.StopReset `json:"resets" doc:"both resets in their order"`
 	Diagnosis *stops.Diagnosis  `json:"diagnosis,omitempty" doc:"when something was otherwise"`
 	VoltsKey  string            `json:"volts_key,omitempty" doc:"of the voltage to be measured next"`
 	OhmsKey   string            `json:"ohms_key,omitempty" doc:"of the resistance to be measured next"`
@@ -164,7 +158,7 @@ func readStopCircuit(raw []byte) (stops.Circuit, error) {
 
 // Stop is a drive's stop circuit: drawn, with its table, what was shown, and where a fault can be.
 func (a *App) Stop(ctx context.Context, driveID string) (StopView, error) {
-	out := StopView{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Parts: []StopPart{}, Rungs: []stops.Rung{}, Problems: []string{}, Tests: []StopTest{}, Words: map[string]string{}, Resets: []StopReset{}}
+	out := StopView{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Parts: []StopPart{}, Rungs: []stops.Rung{}, Problems: []string{}, Tests: []StopTest{}, Words: map[string]string{}, Resets: []paper.StopReset{}}
 	s, err := a.stopping(ctx, driveID)
 	if err != nil || s.drawing == nil {
 		return out, err
@@ -237,9 +231,9 @@ func stopTests(s stopping) []StopTest {
 }
 
 // stopResets is the way back after torque was taken off: the circuit's reset first, then the drive's, then a fresh command.
-func stopResets(s stopping, c drivefile.StopCircuit) []StopReset {
-	var l []StopReset
-	add := func(after, do, shows string) { l = append(l, StopReset{after, do, shows}) }
+func stopResets(s stopping, c drivefile.StopCircuit) []paper.StopReset {
+	var l []paper.StopReset
+	add := func(after, do, shows string) { l = append(l, paper.StopReset{After: after, Do: do, Shows: shows}) }
 	const off, fault, inside = "torque off", "channel fault", "internal fault"
 	words := map[string]string{}
 	if s.job.Family != nil {

@@ -90,7 +90,7 @@ func takeSets(doc store.Document, numbers map[string]float64, choices map[string
 	var sets []Set
 	put := func(name, text string) {
 		path := "intent." + name
-		if _, err := drivefile.Lookup(drivefile.KindDrive, path); err == nil && textOf(body.Get(path)) == "" {
+		if _, err := drivefile.Lookup(drivefile.KindDrive, path); err == nil && drivefile.TextOf(body.Get(path)) == "" {
 			sets = append(sets, Set{Path: path, Text: text})
 		}
 	}

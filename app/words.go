@@ -13,6 +13,7 @@ import (
 	"tingate/core/plate"
 	"tingate/core/record"
 	"tingate/core/translate"
+	"tingate/paper"
 	"tingate/store"
 )
 
@@ -45,9 +46,9 @@ func editRows(changes []store.Change, p drivefile.Place) []HistoryRow {
 		var parts []string
 		for _, op := range c.Ops {
 			if _, ok := first[c.Edit][op.Path]; !ok {
-				first[c.Edit][op.Path] = textOf(op.Old)
+				first[c.Edit][op.Path] = drivefile.TextOf(op.Old)
 			}
-			last[c.Edit][op.Path] = textOf(op.New)
+			last[c.Edit][op.Path] = drivefile.TextOf(op.New)
 		}
 		for _, path := range paths(last[c.Edit]) {
 			if strings.HasSuffix(path, ".linked") {
@@ -92,7 +93,7 @@ func changedBy(p drivefile.Place, c store.Change) string {
 	if c.Initials != "" {
 		return c.Initials
 	}
-	return initials(p, c.By)
+	return p.InitialsOf(c.By)
 }
 
 func paths(m map[string]string) []string {
@@ -236,15 +237,10 @@ func entryWhy(e drivefile.Entry) string {
 	return b.Reason
 }
 
-// Answer is how a finding of the plate was answered in the drive's history.
-type Answer struct {
-	Title, How, By, At string
-}
-
 // answers replays a drive's edits and lists the plate's findings that an edit corrected. What was kept is in the state.
-func answers(changes []store.Change, p drivefile.Place) []Answer {
+func answers(changes []store.Change, p drivefile.Place) []paper.Answer {
 	body := drivefile.Body{}
-	var out []Answer
+	var out []paper.Answer
 	standing := map[string]string{}
 	for i, c := range changes {
 		if body.Apply(c.Ops) != nil {
@@ -266,7 +262,7 @@ func answers(changes []store.Change, p drivefile.Place) []Answer {
 		for code, title := range standing {
 			if _, ok := now[code]; !ok {
 				rows := editRows([]store.Change{c}, p)
-				out = append(out, Answer{title, "corrected: " + rows[0].What, changedBy(p, c), c.At})
+				out = append(out, paper.Answer{Title: title, How: "corrected: " + rows[0].What, By: changedBy(p, c), At: c.At})
 			}
 		}
 		standing = now

@@ -194,7 +194,7 @@ func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error)
 	n := 0
 	for _, e := range entries {
 		how := readIn(e)
-		by := signedBy(p, e)
+		by := p.SignedBy(e)
 		if whole != nil && how != "" && whole.Why == how && whole.By == by && minute(e.At) == minute(whole.At) {
 			n++
 			whole.Seq, whole.What = e.Seq, fmt.Sprintf("%d settings read", n)
@@ -217,21 +217,6 @@ func readIn(e drivefile.Entry) string {
 		return ""
 	}
 	return map[string]string{"link": "over the link", "csv": "from a list"}[b.How]
-}
-
-func initials(p drivefile.Place, id string) string {
-	if per, ok := p.People[id]; ok && per.Initials != "" {
-		return per.Initials
-	}
-	return "–"
-}
-
-// signedBy are the initials that stand on an entry: those that were written then, whatever has become of the person since.
-func signedBy(p drivefile.Place, e drivefile.Entry) string {
-	if e.Initials != "" {
-		return e.Initials
-	}
-	return initials(p, e.By)
 }
 
 // minute is a time to the minute; a time that is none stays as it is.

@@ -24,6 +24,7 @@ import (
 	"tingate/core/sheet"
 	"tingate/formats/csvx"
 	"tingate/formats/familyfile"
+	"tingate/paper"
 	"tingate/server"
 	"tingate/store"
 )
@@ -93,9 +94,9 @@ func writeSheet(w io.Writer, lines []sheet.Line, form string) error {
 	case "json":
 		return writeJSON(w, lines)
 	case "csv":
-		return csvx.Write(w, app.SheetRows(lines))
+		return csvx.Write(w, paper.SheetRows(lines))
 	case "md":
-		for i, row := range app.SheetRows(lines) {
+		for i, row := range paper.SheetRows(lines) {
 			for k := range row {
 				row[k] = strings.ReplaceAll(row[k], "|", "\\|")
 			}

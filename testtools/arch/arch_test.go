@@ -81,7 +81,7 @@ func TestArrowsPointDown(t *testing.T) {
 				if within(i, "sync") && p.ImportPath != "tingate/core/stops" {
 					t.Errorf("%s imports %s: the core does one thing after the other, and remembers nothing", p.ImportPath, i)
 				}
-			case within(p.ImportPath, "tingate/store", "tingate/link", "tingate/bench", "tingate/formats", "tingate/calc"):
+			case within(p.ImportPath, "tingate/store", "tingate/link", "tingate/bench", "tingate/formats", "tingate/calc", "tingate/paper"):
 				if within(i, "tingate/app", "tingate/server", "tingate/cmd") {
 					t.Errorf("%s imports %s, which lies above it", p.ImportPath, i)
 				}

@@ -1,48 +1,78 @@
-package app
+package paper
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
-	"image"
-	"image/jpeg"
-	_ "image/png" // photos are kept as they came
+	"maps"
 	"slices"
 	"strings"
-
-	"golang.org/x/image/draw"
 
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/formats/pdf"
-	"tingate/store"
 )
 
+// Answer is how a finding of the plate was answered in the drive's history.
+type Answer struct {
+	Title, How, By, At string
+}
+
+// Kept is what a record prints beside the drive as it stands: what was recorded, what an edit corrected, and the files; nothing for a file that was lost.
+type Kept struct {
+	Entries   []drivefile.Entry // of the drive
+	OfPlace   []drivefile.Entry
+	Corrected []Answer
+	File      func(sha256 string) []byte
+}
+
+// Record is a drive's record before it is set on pages: what its bundle has, in words.
+func Record(h Head, k Kept) pdf.Record {
+	d := h.Drive
+	rec := h.leaf("", "drive record", fmt.Sprintf("%s · version %d of this drive file", h.Family, h.Version))
+	rec.Signatures = []string{"Commissioned by, date", "Accepted by, date"}
+	rec.Facts = []pdf.Pair{{Label: "Drive family", Value: d.Rating.Dialect}, {Label: "Drive type", Value: d.Rating.Type}, {Label: "Drive serial", Value: d.Rating.Serial}, {Label: "Rated current", Value: d.Rating.Current.Text},
+		{Label: "Motor type", Value: d.Motor.MakersType}, {Label: "Motor serial", Value: d.Motor.Serial}, {Label: "Frame", Value: d.Motor.Frame}, {Label: "Insulation, duty", Value: strings.TrimSpace(d.Motor.Insulation + " " + d.Motor.Duty)}}
+	if d.Rating.NoSerial && d.Rating.Serial == "" {
+		rec.Facts[2].Value = "not legible"
+	}
+	if d.Motor.NoSerial && d.Motor.Serial == "" {
+		rec.Facts[5].Value = "not legible"
+	}
+	files, pictures := h.keptFiles(k.File)
+	rec.Tables = append(rec.Tables, h.standsTable(), h.plateTable(), h.figureTable(), h.intentTable(), h.enteredTable(), h.sheetTable(), h.findingTable(k.Corrected), h.gateTable(), h.suppliesTable(k.OfPlace))
+	for _, t := range append([]pdf.Table{h.temporaryTable(k.Entries), files}, h.snapshotTables(k.Entries)...) {
+		if len(t.Rows) > 0 {
+			rec.Tables = append(rec.Tables, t)
+		}
+	}
+	rec.Pictures = pictures
+	return rec
+}
+
 // standsTable is what a reader of the record must see first: how it stands, what was left out and by whom, what is still open.
-func standsTable(v View, p drivefile.Place) pdf.Table {
-	s := v.State
+func (h Head) standsTable() pdf.Table {
 	t := pdf.Table{Title: "How it stands", Head: []string{"", "", "who, when"}, Widths: []float64{40, 112, 28}}
 	add := func(what, text, who string) { t.Rows = append(t.Rows, []string{what, text, who}) }
-	band := map[string]string{"live": "LIVE", "dead": "DEAD, proved", "not-known": "NOT KNOWN, treat as live"}[s.Energy.State]
-	add("Energy, as printed", band+". "+s.Energy.Text, "")
-	for _, g := range s.Gates {
+	band := map[string]string{"live": "LIVE", "dead": "DEAD, proved", "not-known": "NOT KNOWN, treat as live"}[h.State.Energy.State]
+	add("Energy, as printed", band+". "+h.State.Energy.Text, "")
+	for _, g := range h.State.Gates {
 		mark := map[string]string{"passed": "passed", "again": "passed, changed since", "barred": "barred", "work": "in work", "shut": "not begun"}[g.Mark]
-		add(g.Name, mark+", "+heldOf(g), signed(p, g.PassedBy, g.PassedAt))
+		add(g.Name, mark+", "+heldOf(g), h.signed(g.PassedBy, g.PassedAt))
 	}
-	if !v.Drive.Stop.Alone && !v.Drive.Stop.None {
+	if !h.Drive.Stop.Alone && !h.Drive.Stop.None {
 		add("Stop, from speed", strings.TrimPrefix(gate.FromSpeedOpen, "Stops from speed: "), "")
 	}
-	for _, g := range s.Gates {
+	for _, g := range h.State.Gates {
 		for _, c := range g.Checks {
 			if c.Verdict == gate.Waived {
-				add("WAIVED, "+g.Name, c.Title+". Reason: "+c.Reason, signed(p, c.By, c.At))
+				add("WAIVED, "+g.Name, c.Title+". Reason: "+c.Reason, h.signed(c.By, c.At))
 			}
 		}
 	}
-	for _, x := range s.Temporary {
-		add("STILL IN", fmt.Sprintf("%s at %s: %s; until %s", strings.ReplaceAll(x.What, "-", " "), x.Where, x.Why, x.Until), signed(p, x.By, x.At))
+	for _, x := range h.State.Temporary {
+		add("STILL IN", fmt.Sprintf("%s at %s: %s; until %s", strings.ReplaceAll(x.What, "-", " "), x.Where, x.Why, x.Until), h.signed(x.By, x.At))
 	}
-	for _, f := range s.Findings {
+	for _, f := range h.State.Findings {
 		if f.Severity.Open() && !f.Kept {
 			add("OPEN", f.Title+". "+f.Detail, "")
 		}
@@ -51,24 +81,24 @@ func standsTable(v View, p drivefile.Place) pdf.Table {
 }
 
 // enteredTable is every field of the drive's file that has something in it, but those that the plate's and the wishes' tables have.
-func enteredTable(d drivefile.Drive, s gate.State, p drivefile.Place) pdf.Table {
+func (h Head) enteredTable() pdf.Table {
 	t := pdf.Table{Title: "Entered", Head: []string{"", "as entered", "understood as"}, Widths: []float64{60, 70, 50}}
-	for _, op := range drivefile.FromStruct(d).Leaves() {
+	for _, op := range drivefile.FromStruct(h.Drive).Leaves() {
 		if strings.HasPrefix(op.Path, "intent.") || strings.HasPrefix(op.Path, "motor.rows.") || op.Path == "schema" || op.Path == "place" || op.Path == "motor.linked" {
 			continue
 		}
-		text := textOf(op.New)
+		text := drivefile.TextOf(op.New)
 		switch {
 		case strings.HasPrefix(op.Path, "supplies."):
-			text = p.Supplies[strings.TrimPrefix(op.Path, "supplies.")].Name
+			text = h.Place.Supplies[strings.TrimPrefix(op.Path, "supplies.")].Name
 		case op.Path == "stop.circuit":
-			text = p.Circuits[text].Name
+			text = h.Place.Circuits[text].Name
 		default:
 			if f, err := drivefile.Lookup(drivefile.KindDrive, op.Path); err == nil && (f.Bool || len(f.Choices) > 0) {
 				text = drivefile.Words(f, text)
 			}
 		}
-		t.Rows = append(t.Rows, []string{drivefile.Called(op.Path), text, s.Shown[op.Path]})
+		t.Rows = append(t.Rows, []string{drivefile.Called(op.Path), text, h.State.Shown[op.Path]})
 	}
 	return t
 }
@@ -98,10 +128,10 @@ func answered(c gate.Check) string {
 }
 
 // suppliesTable is what feeds the drive, and what is recorded of it.
-func suppliesTable(s gate.State, p drivefile.Place, entries []drivefile.Entry) pdf.Table {
+func (h Head) suppliesTable(entries []drivefile.Entry) pdf.Table {
 	t := pdf.Table{Title: "What feeds it", Head: []string{"supply", "what is recorded", "who, when"}, Widths: []float64{46, 106, 28}}
-	for _, x := range s.Sources {
-		sup := p.Supplies[x.ID]
+	for _, x := range h.State.Sources {
+		sup := h.Place.Supplies[x.ID]
 		about := []string{sup.Voltage.Text, sup.Frequency.Text, strings.ReplaceAll(x.Kind, "-", " ")}
 		if sup.Isolator != "" {
 			about = append(about, "opened by "+sup.Isolator+" "+sup.At)
@@ -117,7 +147,7 @@ func suppliesTable(s gate.State, p drivefile.Place, entries []drivefile.Entry) p
 				var b drivefile.Energy
 				if json.Unmarshal(en.Body, &b) == nil && b.Supply == x.ID {
 					text = map[string]string{"live": "LIVE", "dead": "DEAD", "not-known": "NOT KNOWN"}[b.State]
-					for _, more := range [][2]string{{strings.Join(b.Volts, " / "), ": %s V"}, {b.Told, "; told: %s"}, {b.Note, "; %s"}, {b.Against, "; against open lines: %s"}, {strings.Join(b.Open, "; "), " (%s)"}, {p.Instruments[b.Meter].Number, "; with %s"}} {
+					for _, more := range [][2]string{{strings.Join(b.Volts, " / "), ": %s V"}, {b.Told, "; told: %s"}, {b.Note, "; %s"}, {b.Against, "; against open lines: %s"}, {strings.Join(b.Open, "; "), " (%s)"}, {h.Place.Instruments[b.Meter].Number, "; with %s"}} {
 						if more[0] != "" {
 							text += fmt.Sprintf(more[1], strings.TrimSuffix(more[0], " V"))
 						}
@@ -126,7 +156,7 @@ func suppliesTable(s gate.State, p drivefile.Place, entries []drivefile.Entry) p
 			case drivefile.EntryLock:
 				var b drivefile.Lock
 				if json.Unmarshal(en.Body, &b) == nil && (b.Supply == x.ID || b.Supply == x.Point) {
-					text = "lock " + strings.ReplaceAll(b.Act, "-", " ") + ", of " + initials(p, b.Owner)
+					text = "lock " + strings.ReplaceAll(b.Act, "-", " ") + ", of " + h.Place.InitialsOf(b.Owner)
 					for _, more := range [][2]string{{b.Key, "; key %s"}, {b.Told, "; told: %s"}, {b.Reason, "; %s"}} {
 						if more[0] != "" {
 							text += fmt.Sprintf(more[1], more[0])
@@ -135,7 +165,7 @@ func suppliesTable(s gate.State, p drivefile.Place, entries []drivefile.Entry) p
 				}
 			}
 			if text != "" {
-				t.Rows = append(t.Rows, []string{"", text, signedBy(p, en) + " " + short(en.At, p)})
+				t.Rows = append(t.Rows, []string{"", text, h.Place.SignedBy(en) + " " + h.short(en.At)})
 			}
 		}
 	}
@@ -143,7 +173,7 @@ func suppliesTable(s gate.State, p drivefile.Place, entries []drivefile.Entry) p
 }
 
 // snapshotTable is settings as they stood: as found, as left, a builder's preset.
-func snapshotTables(entries []drivefile.Entry, p drivefile.Place) []pdf.Table {
+func (h Head) snapshotTables(entries []drivefile.Entry) []pdf.Table {
 	var l []pdf.Table
 	for _, en := range entries {
 		var b drivefile.Snapshot
@@ -157,13 +187,13 @@ func snapshotTables(entries []drivefile.Entry, p drivefile.Place) []pdf.Table {
 		if b.Label != "" {
 			title += ": " + b.Label
 		}
-		note := fmt.Sprintf("%d settings, %s, %s %s", len(b.Values), signedBy(p, en), short(en.At, p), b.Dialect)
+		note := fmt.Sprintf("%d settings, %s, %s %s", len(b.Values), h.Place.SignedBy(en), h.short(en.At), b.Dialect)
 		if b.Serial != "" {
 			note += "; drive serial " + b.Serial
 		}
 		t := pdf.Table{Title: strings.ToUpper(title[:1]) + title[1:], Note: note + ".", Head: []string{"code", "value", "code", "value", "code", "value"}, Widths: []float64{30, 30, 30, 30, 30, 30}}
 		row := []string{}
-		for _, code := range sortedKeys(b.Values) {
+		for _, code := range slices.Sorted(maps.Keys(b.Values)) {
 			if row = append(row, code, b.Values[code].Text); len(row) == 6 {
 				t.Rows, row = append(t.Rows, row), []string{}
 			}
@@ -180,7 +210,7 @@ func snapshotTables(entries []drivefile.Entry, p drivefile.Place) []pdf.Table {
 }
 
 // temporaryTable is every temporary thing that was ever in, and what became of it.
-func temporaryTable(entries []drivefile.Entry, p drivefile.Place) pdf.Table {
+func (h Head) temporaryTable(entries []drivefile.Entry) pdf.Table {
 	t := pdf.Table{Title: "Temporary things, put in and taken out", Head: []string{"", "", "who, when"}, Widths: []float64{20, 132, 28}}
 	named := map[string]string{}
 	for _, en := range entries {
@@ -188,7 +218,7 @@ func temporaryTable(entries []drivefile.Entry, p drivefile.Place) pdf.Table {
 		if en.Kind != drivefile.EntryTemporary || json.Unmarshal(en.Body, &b) != nil {
 			continue
 		}
-		who := signedBy(p, en) + " " + short(en.At, p)
+		who := h.Place.SignedBy(en) + " " + h.short(en.At)
 		if b.Gone != "" {
 			t.Rows = append(t.Rows, []string{"out", strings.TrimSpace(named[b.Gone] + ". " + b.How), who})
 			continue
@@ -197,52 +227,4 @@ func temporaryTable(entries []drivefile.Entry, p drivefile.Place) pdf.Table {
 		t.Rows = append(t.Rows, []string{"in", fmt.Sprintf("%s: %s; until %s", named[en.ID], b.Why, b.Until), who})
 	}
 	return t
-}
-
-// Pictures of a record: as large on paper, dots wide.
-const (
-	thumbnail  = 320
-	mostPixels = 24_000_000 // of a photo that is made small; larger ones are named only
-)
-
-// keptFiles lists what is kept with a drive, and makes its photos small.
-func keptFiles(r store.Reader, s gate.State, p drivefile.Place) (pdf.Table, []pdf.Picture) {
-	t := pdf.Table{Title: "Photos, papers, runs", Head: []string{"of", "file", "SHA-256, from its beginning", "who, when"}, Widths: []float64{32, 64, 56, 28}}
-	var pictures []pdf.Picture
-	for _, a := range s.Attachments {
-		of := strings.ReplaceAll(a.Of, "-", " ")
-		t.Rows = append(t.Rows, []string{of, fmt.Sprintf("%s, %d kB", a.Name, (a.Size+999)/1000), a.SHA256[:min(len(a.SHA256), 24)], signed(p, a.By, a.At)})
-		if !strings.HasPrefix(a.Type, "image/") {
-			continue
-		}
-		_, raw, err := r.Attachment(a.SHA256)
-		if err != nil {
-			continue // what was lost is named by verify
-		}
-		if b := small(raw); b != nil {
-			pictures = append(pictures, pdf.Picture{Title: of + ": " + a.Name, JPEG: b})
-		}
-	}
-	return t, pictures
-}
-
-// small is a photo of at most so many dots; nil when it is none that can be read.
-func small(raw []byte) []byte {
-	c, _, err := image.DecodeConfig(bytes.NewReader(raw))
-	if err != nil || c.Width < 1 || c.Height < 1 || c.Width*c.Height > mostPixels {
-		return nil
-	}
-	img, _, err := image.Decode(bytes.NewReader(raw))
-	if err != nil {
-		return nil
-	}
-	k := min(1, float64(thumbnail)/float64(max(c.Width, c.Height)))
-	out := image.NewRGBA(image.Rect(0, 0, max(1, int(float64(c.Width)*k)), max(1, int(float64(c.Height)*k))))
-	draw.Draw(out, out.Bounds(), image.White, image.Point{}, draw.Src)
-	draw.ApproxBiLinear.Scale(out, out.Bounds(), img, img.Bounds(), draw.Over, nil)
-	var b bytes.Buffer
-	if jpeg.Encode(&b, out, &jpeg.Options{Quality: 75}) != nil {
-		return nil
-	}
-	return b.Bytes()
 }

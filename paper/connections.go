@@ -1,7 +1,6 @@
-package app
+package paper
 
 import (
-	"context"
 	"fmt"
 	"strings"
 
@@ -9,28 +8,17 @@ import (
 	"tingate/formats/pdf"
 )
 
-// WiringSheet prints the connection list for the panel's door and for the one who lands the wires: every wire with its two ends,
-// what was landed and measured, and room for the rest; then what each terminal does, and the switches and links to set.
-func (a *App) WiringSheet(ctx context.Context, driveID string) ([]byte, error) {
-	v, p, err := a.placed(ctx, driveID)
-	if err != nil {
-		return nil, err
-	}
-	w, err := a.Wiring(ctx, driveID)
-	if err != nil {
-		return nil, err
-	}
-	if len(w.Wires) == 0 {
-		return nil, &RefusedError{"Choose first what is connected: the list follows from that."}
-	}
-	d, landed, measured := v.Drive, 0, 0
+// Connections is the connection list for the panel's door and for the one who lands the wires: every wire with its two ends, what was landed and measured, and room for the
+// rest; then what each terminal does, and the switches and links to set.
+func Connections(h Head, w gate.WiringState) pdf.Record {
+	d, landed, measured := h.Drive, 0, 0
 	wires := pdf.Table{Title: "Wires", Note: "Dead work. Read the strip's name with the number. Landed at both ends first, then measured from end to end.",
 		Head: []string{"wire", "from", "to", "colour, size, screen", "why", "landed", "Ω"}, Widths: []float64{13, 24, 24, 38, 45, 24, 12}}
 	for _, x := range w.Wires {
 		mark := verdictWord[x.Landed]
 		if x.Landed == gate.Holds {
 			landed++
-			mark = initials(p, x.LandedBy)
+			mark = h.Place.InitialsOf(x.LandedBy)
 		}
 		if x.Measured == gate.Holds {
 			measured++
@@ -38,10 +26,10 @@ func (a *App) WiringSheet(ctx context.Context, driveID string) ([]byte, error) {
 		how := strings.Join(nonEmpty(x.Colour, x.Area, prefixed("screen ", x.Screen)), ", ")
 		wires.Rows = append(wires.Rows, []string{x.ID, x.From, x.To, how, x.Why, mark, x.Value})
 	}
-	rec := a.leaf(p, d, "Connections", fmt.Sprintf("%d wires, %d landed, %d measured", len(w.Wires), landed, measured), fmt.Sprintf("version %d of this drive file · sizes and colours as the practice says, by your local code; the maker's manual comes first", v.Version))
+	rec := h.leaf("Connections", fmt.Sprintf("%d wires, %d landed, %d measured", len(w.Wires), landed, measured), fmt.Sprintf("version %d of this drive file · sizes and colours as the practice says, by your local code; the maker's manual comes first", h.Version))
 	rec.Signatures = []string{"Landed by, date", "Measured by, date", "Seen by a second person, date"}
 	pair := func(label, value string) {
-		rec.Facts = append(rec.Facts, pdf.Pair{Label: label, Value: orBlank(value)})
+		rec.Facts = append(rec.Facts, pdf.Pair{Label: label, Value: blank(value)})
 	}
 	pair("Drive", strings.TrimSpace(d.Rating.Dialect+" "+d.Rating.Type))
 	pair("Serial", d.Rating.Serial)
@@ -52,13 +40,13 @@ func (a *App) WiringSheet(ctx context.Context, driveID string) ([]byte, error) {
 		does.Rows = append(does.Rows, []string{x.Terminal, x.Text, x.Setting, x.Takes})
 	}
 	checks := pdf.Table{Title: "Switches, links, screws, cables", Head: []string{"", "step", "wanted", "read", "who, when"}, Widths: []float64{16, 90, 28, 18, 28}}
-	for _, g := range v.State.Gates {
+	for _, g := range h.State.Gates {
 		if g.Key != "control" {
 			continue
 		}
 		for _, c := range g.Checks {
 			if c.Group != "Wires" && c.Work == "dead" {
-				checks.Rows = append(checks.Rows, []string{verdictWord[c.Verdict], c.Title, c.Band, valueOf(c), signed(p, c.By, c.At)})
+				checks.Rows = append(checks.Rows, []string{verdictWord[c.Verdict], c.Title, c.Band, valueOf(c), h.signed(c.By, c.At)})
 			}
 		}
 	}
@@ -67,7 +55,7 @@ func (a *App) WiringSheet(ctx context.Context, driveID string) ([]byte, error) {
 			rec.Tables = append(rec.Tables, t)
 		}
 	}
-	return rec.Write()
+	return rec
 }
 
 // nonEmpty are those that say something.

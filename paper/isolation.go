@@ -1,29 +1,23 @@
-package app
+package paper
 
 import (
-	"context"
 	"fmt"
 	"strings"
 
 	"tingate/formats/pdf"
 )
 
-// IsolationSheet prints what is to be opened, locked, waited for and measured at a drive, with what is done already and room
-// for the rest. It permits nothing.
-func (a *App) IsolationSheet(ctx context.Context, driveID string) ([]byte, error) {
-	v, p, err := a.placed(ctx, driveID)
-	if err != nil {
-		return nil, err
-	}
-	d, s := v.Drive, v.State
-	rec := a.leaf(p, d, "Isolation", strings.ToUpper(strings.ReplaceAll(s.Energy.State, "-", " ")), fmt.Sprintf("practice %s %s · unknown is live, torque off is not isolation, the local rules and the maker's manual come first", s.Practice.Title, s.Practice.Version))
+// Isolation is what is to be opened, locked, waited for and measured at a drive, with what is done already and room for the rest. It permits nothing.
+func Isolation(h Head) pdf.Record {
+	d, s := h.Drive, h.State
+	rec := h.leaf("Isolation", strings.ToUpper(strings.ReplaceAll(s.Energy.State, "-", " ")), fmt.Sprintf("practice %s %s · unknown is live, torque off is not isolation, the local rules and the maker's manual come first", s.Practice.Title, s.Practice.Version))
 	rec.Signatures = []string{"Isolated and proved dead by, date, time", "Switched on again by, date, time"}
 	rec.Facts = []pdf.Pair{{Label: "Limit", Value: fmt.Sprintf("%.0f V DC", s.Discharge.Limit)}, {Label: "Wait", Value: fmt.Sprintf("%.0f min, %s", s.Wait.Minutes, s.Wait.Source)}, {Label: "Drive", Value: strings.TrimSpace(d.Rating.Dialect + " " + d.Rating.Type)}, {Label: "Serial", Value: d.Rating.Serial}}
 	sources := pdf.Table{Title: "Open and lock", Head: []string{"source", "kind", "V", "opened by", "where", "locks"}, Widths: []float64{40, 24, 16, 34, 34, 32}}
 	for _, x := range s.Sources {
 		var locks []string
 		for _, l := range x.Locks {
-			locks = append(locks, strings.TrimSpace(initials(p, l.Owner)+" "+l.Key)+" "+short(l.Since, p))
+			locks = append(locks, strings.TrimSpace(h.Place.InitialsOf(l.Owner)+" "+l.Key)+" "+h.short(l.Since))
 		}
 		sources.Rows = append(sources.Rows, []string{x.Name, x.Kind, x.Volts, x.Isolator, x.At, strings.Join(locks, ", ")})
 	}
@@ -33,9 +27,9 @@ func (a *App) IsolationSheet(ctx context.Context, driveID string) ([]byte, error
 			continue
 		}
 		for _, c := range g.Checks {
-			steps.Rows = append(steps.Rows, []string{verdictWord[c.Verdict], c.Title, c.Band, valueOf(c), c.With, signed(p, c.By, c.At)})
+			steps.Rows = append(steps.Rows, []string{verdictWord[c.Verdict], c.Title, c.Band, valueOf(c), c.With, h.signed(c.By, c.At)})
 		}
 	}
 	rec.Tables = append(rec.Tables, sources, steps)
-	return rec.Write()
+	return rec
 }
