@@ -232,7 +232,7 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
     <input
       ref={input}
       data-read={l.code}
-      className={`cell !h-[28px] ${l.kind === "choice" ? "text !text-[13px]" : "!text-[14px]"} ${(l.verdict === "differs" && l.explanation?.kind !== "not-entered") || l.verdict === "not-known" ? "!text-stop" : ""}`}
+      className={`cell !h-[28px] ${l.kind === "choice" ? "!px-1.5 !font-sans !text-[13px] ![font-stretch:80%]" : "!text-[14px]"} ${(l.verdict === "differs" && l.explanation?.kind !== "not-entered") || l.verdict === "not-known" ? "!text-stop" : ""}`}
       aria-label={`${l.code} ${l.name} reads back`}
       value={typed ?? l.read?.text ?? ""}
       placeholder="–"
