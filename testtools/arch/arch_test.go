@@ -124,3 +124,39 @@ func TestTheCoreHasNoClock(t *testing.T) {
 		})
 	}
 }
+
+// What the race detector leaves out is run once more without it, found by the name of its test: it is asked for in a test itself, in packages that make test looks at.
+func TestWhatTheRaceDetectorLeavesOutIsFound(t *testing.T) {
+	files, err := filepath.Glob("../../*/*_test.go")
+	deeper, err2 := filepath.Glob("../../*/*/*_test.go")
+	if err != nil || err2 != nil || len(files) < 50 {
+		t.Fatal(len(files), err, err2)
+	}
+	set, found := token.NewFileSet(), 0
+	for _, name := range append(files, deeper...) {
+		f, err := parser.ParseFile(set, name, nil, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		looked := slices.ContainsFunc([]string{"/core/stops/", "../bench/", "../app/", "../server/"}, func(p string) bool { return strings.Contains(name, p) })
+		for _, d := range f.Decls {
+			ast.Inspect(d, func(n ast.Node) bool {
+				x, ok := n.(*ast.SelectorExpr)
+				if !ok {
+					return true
+				}
+				if id, ok := x.X.(*ast.Ident); !ok || id.Name != "raced" || x.Sel.Name != "Skip" {
+					return true
+				}
+				found++
+				if fn, ok := d.(*ast.FuncDecl); !ok || !strings.HasPrefix(fn.Name.Name, "Test") || !looked {
+					t.Errorf("%s: raced.Skip stands in no test that make test finds", set.Position(x.Pos()))
+				}
+				return true
+			})
+		}
+	}
+	if found < 15 {
+		t.Errorf("raced.Skip stands %d times", found)
+	}
+}
