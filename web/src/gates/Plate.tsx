@@ -146,7 +146,7 @@ function PlateRow({ id, linked, name, link }: { id: string; linked: boolean; nam
       ))}
       <button
         type="button"
-        className="text-ink-3 hover:text-stop max-sm:col-span-3 max-sm:justify-self-end max-sm:px-2"
+        className="text-ink-3 hover:text-stop max-sm:col-span-3 max-sm:min-h-8 max-sm:min-w-8 max-sm:justify-self-end"
         aria-label={`Remove the ${name} row`}
         title="Remove this row (undo brings it back)"
         disabled={!exists}
