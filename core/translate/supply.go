@@ -21,12 +21,12 @@ type Site struct {
 	Known    bool
 	Supply   drivefile.Supply // the mains that feeds the drive
 	Named    bool
-	Volts    float64
+	Volts    float64 // of the supply, V between lines; of one phase, V
 	Derated  supply.Derated
-	Rated    float64
-	Label    float64 // output voltage on the drive's label
-	Motors   float64
-	PhasesIn string
+	Rated    float64 // A: as entered, or as the type says
+	Label    float64 // output voltage on the drive's label, V
+	Motors   float64 // number of motors on it
+	PhasesIn string  // that feed it: 1, 3; empty: not stated
 }
 
 // SiteOf gathers what is known of it; f is nil while no family is chosen.
@@ -84,7 +84,7 @@ func (s Site) Output() (volts float64, from string) {
 	return volts, from
 }
 
-// Doubles is the line voltage below which a one-phase drive's rectifier Doubles, V. Common practice for 100 to 120 V inputs.
+// Doubles is the line voltage below which a one-phase drive's rectifier doubles, V. Common practice for 100 to 120 V inputs.
 const Doubles = 150
 
 var mm2 = regexp.MustCompile(`^([0-9]+(?:[.,][0-9]+)?) *(?:mm²|mm2|mm\^2|sqmm)?$`)
