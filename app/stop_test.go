@@ -12,6 +12,7 @@ import (
 	"tingate/core/gate"
 	"tingate/core/stops"
 	"tingate/demo/walk"
+	"tingate/testtools/raced"
 )
 
 // atStop is a drive at gate Stop, live, with everything before the tests answered.
@@ -37,6 +38,7 @@ func (d *desk) stop(id string) app.StopView {
 // Gate Stop on a drive with a hidden fault: the test that shows it bars the gate, what is proposed is measured as the machine would show
 // it until nothing parts what is left, the true fault is among that, and the record says all of it.
 func TestAStopCircuitWithAFault(t *testing.T) {
+	raced.Skip(t)
 	d, id := atStop(t)
 	hidden := []circuit.Mistake{{Kind: stops.Stuck, At: "S1.1"}}
 	say := func(key, want string) {
@@ -139,6 +141,7 @@ func TestTwoFaultsAreLookedForInTheBackground(t *testing.T) {
 // A circuit goes out as a file and comes back changed: it takes the place of the drawing, travels in the bundle, and every test is
 // asked again; bad files are refused with what is wrong.
 func TestAStopCircuitIsTakenIn(t *testing.T) {
+	raced.Skip(t)
 	d, id := atStop(t)
 	d.ok(d.answer1(id, gate.TestPrefix+"both/S1", stops.AsMust, ""))
 	raw, err := d.StopJSON(ctx, id)
@@ -177,6 +180,7 @@ func TestAStopCircuitIsTakenIn(t *testing.T) {
 
 // A circuit by itself has the one gate; its tests are answered, a fault is looked for, and the gate is passed.
 func TestACircuitByItselfIsTested(t *testing.T) {
+	raced.Skip(t)
 	d, _ := atStop(t)
 	for _, s := range [][2]string{{"contactors", "2"}, {"drives", ""}} {
 		d.set(d.rh, d.place, "circuits.line-1."+s[0], s[1])
@@ -212,6 +216,7 @@ func TestACircuitByItselfIsTested(t *testing.T) {
 
 // The other drives of a circuit stand in it with the terminals and times of their own papers.
 func TestNeighboursHaveTheirOwnTerminals(t *testing.T) {
+	raced.Skip(t)
 	d, id := atStop(t)
 	other := app.NewID()
 	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: other, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "FN-07"}, {Path: "rating.dialect", Text: "Brae"}, {Path: "rating.current", Text: "16 A"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.filter", Text: "0.02 s"}}})

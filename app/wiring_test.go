@@ -9,6 +9,7 @@ import (
 	"tingate/app"
 	"tingate/core/circuit"
 	"tingate/core/gate"
+	"tingate/testtools/raced"
 )
 
 // wired is a drive proved dead, with a usual panel chosen.
@@ -32,6 +33,7 @@ func (d *desk) wiring(id string) gate.WiringState {
 
 // The sheet to work by is there once something is chosen; screws are held against their label, or pulled where none is stated.
 func TestTheConnectionSheetAndTheScrews(t *testing.T) {
+	raced.Skip(t)
 	d := newDesk(t)
 	if _, err := d.WiringSheet(ctx, d.dryer()); err == nil || !strings.Contains(err.Error(), "Choose first") {
 		t.Errorf("an empty sheet: %v", err)
@@ -75,6 +77,7 @@ func TestAnEmptyConnectionListIsEmpty(t *testing.T) {
 // Wires are dead work; each is landed before it is measured; a mis-landed one is found, with what it would do; put right, it
 // agrees; one put off stands among the temporary things.
 func TestAWireOnTheNeighbourIsFound(t *testing.T) {
+	raced.Skip(t)
 	d, id := wired(t)
 	wires := d.wiring(id).Wires
 	var wrong circuit.Wire
