@@ -99,8 +99,9 @@ func (a *App) RecordRun(ctx context.Context, who Actor, driveID, id, from string
 		h.What = append(h.What, w.job.Family.Link.Actuals[i].What)
 	}
 	h.Name = "run of " + a.now().In(zone(w.job.Place)).Format("2 Jan 15:04:05")
-	if from == record.OnBench || a.isBench(w.job.Drive.Link.Address) {
-		h.Name, h.About["recorded"] = "bench "+h.Name, record.OnBench
+	var clock func() float64
+	if b := a.benchAt(driveID, from, w.job.Drive.Link.Address); b != nil {
+		h.Name, h.About["recorded"], clock = "bench "+h.Name, record.OnBench, b.Time
 	}
 	line, _ := json.Marshal(h) // texts always marshal
 	spool, err := a.store.NewSpool(id)
@@ -116,7 +117,7 @@ func (a *App) RecordRun(ctx context.Context, who Actor, driveID, id, from string
 	a.recordings.Store(driveID, r)
 	go func() {
 		defer stop()
-		err := w.conn.Watch(run, recordEvery, recordPatience, func(m link.Moment) bool {
+		err := w.conn.Watch(run, recordEvery, recordPatience, clock, func(m link.Moment) bool {
 			return r.take(w.job.Family, m, func(line string) error { return spool.Line(line) })
 		})
 		w.release()
@@ -126,17 +127,21 @@ func (a *App) RecordRun(ctx context.Context, who Actor, driveID, id, from string
 	return nil
 }
 
-// isBench tells whether an address is that of a bench of this process.
-func (a *App) isBench(address string) bool {
+// benchAt is the bench of this process that is read: the drive's own, or whichever answers at its address; nil: a drive. A bench lives by a
+// clock of its own, which may be hurried, and falls behind on a busy machine.
+func (a *App) benchAt(driveID, from, address string) *bench.Bench {
 	a.benches.mu.Lock()
 	defer a.benches.mu.Unlock()
-	for _, r := range a.benches.all {
-		if r.address == address {
-			return true
+	for id, r := range a.benches.all {
+		if from == record.OnBench && id == driveID || from != record.OnBench && r.address == address {
+			return r.bench
 		}
 	}
-	return false
+	return nil
 }
+
+// isBench tells whether an address is that of a bench of this process.
+func (a *App) isBench(address string) bool { return a.benchAt("", "", address) != nil }
 
 // take takes a moment; false ends the recording.
 func (r *recording) take(f *dialect.Family, m link.Moment, write func(string) error) bool {

@@ -280,6 +280,13 @@ func (b *Bench) SetFaster(x float64) error {
 	return nil
 }
 
+// Time is the bench's own, s.
+func (b *Bench) Time() float64 {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.sim.Time
+}
+
 // Pace doubles the speed of time, or halves it, so many times; it stays within its bounds.
 func (b *Bench) Pace(doublings int) {
 	b.mu.Lock()

@@ -13,7 +13,7 @@ import (
 
 // Moment is what a running drive says of itself at one moment.
 type Moment struct {
-	T          float64   // s since the watch began: the middle between question and answer
+	T          float64   // s since the watch began, by its clock: the middle between question and answer
 	Figures    []float64 // in the order of the family's actual figures, each in its kind's unit; NaN: not answered
 	Standstill bool
 	Open       [2]bool // torque-off channels A and B
@@ -43,8 +43,9 @@ func (c *Conn) Value(ctx context.Context, s *dialect.Setting) (dialect.Held, err
 const stale = time.Second
 
 // Watch reads the family's actual figures again and again, as quickly as the drive answers but no quicker than every, until each returns
-// false, ctx ends, or no answer has come for the time of patience. It only reads. A missed answer is told and gone on after.
-func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each func(Moment) bool) error {
+// false, ctx ends, or no answer has come for the time of patience. It only reads. A missed answer is told and gone on after. clock, s, is that by
+// which what answers lives (a bench's); nil: this machine's.
+func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, clock func() float64, each func(Moment) bool) error {
 	if len(c.family.Link.Actuals) == 0 {
 		return &Error{What: "The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.", Err: nil}
 	}
@@ -52,14 +53,19 @@ func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each fu
 	if err != nil {
 		return err
 	}
-	answered, changed := w.begun, w.begun
+	begun := time.Now()
+	answered, changed := begun, begun
+	if clock == nil {
+		clock = func() float64 { return time.Since(begun).Seconds() }
+	}
+	from := clock()
 	var counter uint16
 	counted := false
 	for {
-		asked := time.Now()
+		asked, before := time.Now(), clock()
 		m, ticks, err := w.moment()
+		m.T = (before+clock())/2 - from
 		now := time.Now()
-		m.T = (asked.Add(now.Sub(asked) / 2)).Sub(w.begun).Seconds()
 		switch {
 		case err != nil:
 			m.Missed = true
@@ -95,7 +101,6 @@ func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, each fu
 // watching is a watch that is under way.
 type watching struct {
 	c     *Conn
-	begun time.Time
 	spans []dialect.Span
 	full  []float64 // what the whole of each figure is
 	clock bool
@@ -115,7 +120,6 @@ func (c *Conn) watching(ctx context.Context) (*watching, error) {
 			w.full[i] = c.family.Full(&list[i], steps)
 		}
 	}
-	w.begun = time.Now()
 	return w, nil
 }
 

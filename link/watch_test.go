@@ -19,7 +19,7 @@ func watch(t *testing.T, c *link.Conn, n int, each func(i int, m link.Moment)) e
 	i := 0
 	ctx, stop := context.WithTimeout(context.Background(), 20*time.Second)
 	defer stop()
-	return c.Watch(ctx, 2*time.Millisecond, 700*time.Millisecond, func(m link.Moment) bool {
+	return c.Watch(ctx, 2*time.Millisecond, 700*time.Millisecond, nil, func(m link.Moment) bool {
 		each(i, m)
 		i++
 		return i < n
