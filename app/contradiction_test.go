@@ -634,6 +634,10 @@ func (h *hike) gates(v app.View) {
 				h.wrong("gate %s is passed beside %s", g.Key, x.Code)
 			}
 		}
+		open := slices.ContainsFunc(v.State.Findings, func(x gate.Answered) bool { return x.Gate == g.Key && x.Severity.Open() && !x.Kept })
+		if c := checkOf(v, g.Key+"/findings/answered"); c.Key != "" && c.Verdict != gate.Waived && open != (c.Verdict != gate.Holds) {
+			h.wrong("%s is %s, and a finding of its gate is open: %v", c.Key, c.Verdict, open)
+		}
 		if c := checkOf(v, g.Key+"/readback/settings"); c.Verdict == gate.Holds {
 			for _, l := range v.State.Lines {
 				if l.Gate == g.Key && l.Planned && l.Verdict != "holds" {

@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -58,6 +59,7 @@ func goldenOf(t *testing.T, file string) string {
 		s := d.view(r.ID).State
 		text += fmt.Sprintf("%s %s", name, r.Tag)
 		for _, g := range s.Gates {
+			agree(t, name+" "+r.Tag, g, s.Findings)
 			text += fmt.Sprintf(" %s %s %d/%d %s", g.Key, g.Mark, g.Done, g.Total, digest(t, g))
 		}
 		wires, err := d.Wiring(ctx, r.ID)
@@ -67,6 +69,17 @@ func goldenOf(t *testing.T, file string) string {
 		text += fmt.Sprintf(" rest %s yard %s\n", digest(t, s), digest(t, r))
 	}
 	return text
+}
+
+// agree wants a gate to hold its findings answered when all of them are: none is raised after it has looked.
+func agree(t *testing.T, drive string, g gate.Gate, findings []gate.Answered) {
+	t.Helper()
+	open := slices.ContainsFunc(findings, func(f gate.Answered) bool { return f.Gate == g.Key && f.Severity.Open() && !f.Kept })
+	for _, c := range g.Checks {
+		if c.Key == g.Key+"/findings/answered" && c.Verdict != gate.Waived && open != (c.Verdict != gate.Holds) {
+			t.Errorf("%s: %s is %s, and a finding of its gate is open: %v", drive, c.Key, c.Verdict, open)
+		}
+	}
 }
 
 // Bundles of every schema number are kept in testdata and open for ever. What the rules make of their drives is kept too: with other results the rules have

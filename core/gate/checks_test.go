@@ -15,6 +15,7 @@ import (
 	"tingate/core/gate"
 	"tingate/core/isolation"
 	"tingate/core/practice"
+	"tingate/core/record"
 	"tingate/core/stops"
 	"tingate/formats/practicefile"
 )
@@ -406,6 +407,9 @@ func TestProtectionThatIsOffIsTemporary(t *testing.T) {
 	if got := things(s); got != "disabled-protection protect.earth" || check(state, "keep/temporary/none").Verdict != gate.Stops {
 		t.Errorf("read as off: %q", got)
 	}
+	if v := check(state, "wake/findings/answered").Verdict; v != gate.Again {
+		t.Errorf("what protects is off, and the findings of its gate are %s", v)
+	}
 	for _, f := range state.Findings {
 		if f.Code == "protection-off-protect.earth" && f.Severity == finding.Look {
 			s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "kept", Key: f.Key, Reason: "IT supply", Basis: map[string]string{"read": s.job.Entries[len(s.job.Entries)-1].ID}})
@@ -413,6 +417,23 @@ func TestProtectionThatIsOffIsTemporary(t *testing.T) {
 	}
 	if got := things(s); got != "" {
 		t.Errorf("kept off with a reason: %q", got)
+	}
+	if v := check(gate.Evaluate(s.job, s.now), "wake/findings/answered").Verdict; v != gate.Holds {
+		t.Errorf("kept off with a reason, and the findings are %s", v)
+	}
+}
+
+// A waiver counts whatever made the check open: also what was answered well, and asks to be looked at again for something that happened besides.
+func TestAWaiverCoversWhatIsToBeLookedAtAgain(t *testing.T) {
+	s := whole(t, "wake", nil)
+	s.job.Entries = slices.DeleteFunc(s.job.Entries, func(e drivefile.Entry) bool { return e.Kind == drivefile.EntrySnapshot })
+	s.add(t, drivefile.EntrySnapshot, drivefile.Snapshot{Name: "as-found", Dialect: "Tarn"})
+	if c := check(gate.Evaluate(s.job, s.now), record.DeliveryReset); c.Verdict != gate.Again || !strings.Contains(c.Detail, "by waiving this") {
+		t.Fatalf("reset before as found was saved: %+v", c)
+	}
+	s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: record.DeliveryReset, Reason: "the drive was new, and nothing in it was ours"})
+	if c := check(gate.Evaluate(s.job, s.now), record.DeliveryReset); c.Verdict != gate.Waived || c.Reason == "" {
+		t.Errorf("waived, and it is %+v", c)
 	}
 }
 

@@ -9,7 +9,6 @@ import (
 	"tingate/core/circuit"
 	"tingate/core/dialect"
 	"tingate/core/finding"
-	"tingate/core/record"
 	"tingate/core/translate"
 	"tingate/core/wiring"
 )
@@ -84,25 +83,34 @@ func functionsOf(f *dialect.Family, p wiring.Plan, command string) map[string]di
 	return out
 }
 
-// control is the gate: what is connected, landed by both ends, measured point to point.
-func (e *evaluation) control() {
-	d := e.job.Drive.Wiring
-	e.entered("control", "control/wanted/stated", "What is connected", "What is connected is chosen", lacking("who gives run", d.Command, "what asks for speed", d.Reference, "how torque off is wired", d.Safety, "source or sink", d.Logic), "")
-	if !e.wired {
-		e.check("control", e.findingsCheck("control", "Findings answered"))
+// controlGate: what is connected, landed by both ends, measured point to point.
+type controlGate struct {
+	asking
+	list *WiringState // nil while nothing is chosen
+}
+
+func (g *controlGate) tell(s *State) { s.Wiring = g.list }
+
+func (g *controlGate) ask() {
+	d := g.job.Drive.Wiring
+	g.entered("control/wanted/stated", "What is connected", "What is connected is chosen", lacking("who gives run", d.Command, "what asks for speed", d.Reference, "how torque off is wired", d.Safety, "source or sink", d.Logic), "")
+	if !g.wired {
+		g.findingsAnswered()
 		return
 	}
-	p := e.wiring
+	p := g.wiring
+	list := newWiring(p)
+	g.list = &list
 	for _, f := range p.Findings {
-		e.finding("control", f, map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety, "logic": d.Logic, "detail": f.Detail})
+		g.finding("control", f, map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety, "logic": d.Logic, "detail": f.Detail})
 	}
-	e.wiredAsWanted()
+	g.wiredAsWanted()
 	for _, b := range p.Budgets {
 		verdict := Holds
 		if b.Most > 0 && b.Draws > b.Most {
 			verdict = Stops
 		}
-		e.computed("control", "control/budget/"+b.Name, "What is connected", fmt.Sprintf("Terminal %s gives what is drawn, %s V", b.Name, f4(b.Volts)), verdict, fmt.Sprintf("%s mA drawn with everything on, %s mA given.", f4(b.Draws), f4(b.Most)))
+		g.computed("control/budget/"+b.Name, "What is connected", fmt.Sprintf("Terminal %s gives what is drawn, %s V", b.Name, f4(b.Volts)), verdict, fmt.Sprintf("%s mA drawn with everything on, %s mA given.", f4(b.Draws), f4(b.Most)))
 	}
 	for _, s := range p.Positions {
 		detail := s.Means + "."
@@ -112,24 +120,24 @@ func (e *evaluation) control() {
 		for _, c := range s.Changes {
 			detail += fmt.Sprintf(" The keypad then calls %s %q, in %s.", c.Setting, c.Name, c.Unit)
 		}
-		e.confirm("control", Check{Key: "control/switch/" + s.Switch, Group: "Switches and links", Title: "Switch " + s.Switch + " stands on " + s.Sign, Work: "dead", Detail: detail, Basis: map[string]string{"sign": s.Sign}}, true)
+		g.confirm(Check{Key: "control/switch/" + s.Switch, Group: "Switches and links", Title: "Switch " + s.Switch + " stands on " + s.Sign, Work: "dead", Detail: detail, Basis: map[string]string{"sign": s.Sign}}, true)
 	}
 	for _, l := range p.LinksOut {
-		e.confirm("control", Check{Key: "control/link/" + strings.ReplaceAll(l, " ", "-"), Group: "Switches and links", Title: "Factory link " + l + " taken out", Work: "dead", Basis: map[string]string{"safety": d.Safety}}, true)
+		g.confirm(Check{Key: "control/link/" + strings.ReplaceAll(l, " ", "-"), Group: "Switches and links", Title: "Factory link " + l + " taken out", Work: "dead", Basis: map[string]string{"safety": d.Safety}}, true)
 	}
 	if len(p.Rows) == 0 {
-		e.confirm("control", Check{Key: "control/wired/manual", Group: "Wires", Title: "Wired by the manual, each wire measured from end to end", Work: "dead", Basis: map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety}}, true)
+		g.confirm(Check{Key: "control/wired/manual", Group: "Wires", Title: "Wired by the manual, each wire measured from end to end", Work: "dead", Basis: map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety}}, true)
 	} else {
-		e.wires()
+		g.wires()
 	}
-	e.tightened("control", "control/torque/control", "Control terminals", e.job.Drive.Power.ControlTorque, "clamped by spring, each wire pulled once by hand")
-	screens := map[string]string{"drive-end": "at the drive end only", "both-ends": "at both ends"}[e.choice("screens", "drive-end")]
+	g.tightened("control/torque/control", "Control terminals", g.job.Drive.Power.ControlTorque, "clamped by spring, each wire pulled once by hand")
+	screens := map[string]string{"drive-end": "at the drive end only", "both-ends": "at both ends"}[g.choice("screens", "drive-end")]
 	if slices.ContainsFunc(p.Rows, func(r wiring.ListedWire) bool { return r.Screen != "" }) {
-		e.confirm("control", Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: "dead", Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
+		g.confirm(Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: "dead", Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
 	}
-	e.confirm("control", Check{Key: "control/cables/apart", Group: "Cables", Title: "Control cables apart from power and motor cables, crossing at right angles", Work: "dead"}, true)
-	e.secondLook("control", "control/second/look", "Cables", landedKeys(p))
-	e.check("control", e.findingsCheck("control", "Findings answered"))
+	g.confirm(Check{Key: "control/cables/apart", Group: "Cables", Title: "Control cables apart from power and motor cables, crossing at right angles", Work: "dead"}, true)
+	g.secondLook("control/second/look", "Cables", landedKeys(p))
+	g.findingsAnswered()
 }
 
 // landedKeys are the checks that a wire is landed, of every wire of a list.
@@ -142,10 +150,10 @@ func landedKeys(p wiring.Plan) []string {
 }
 
 // wiredAsWanted holds the wires against what gate Signal wants.
-func (e *evaluation) wiredAsWanted() {
-	d, in := e.job.Drive.Wiring, e.job.Drive.Intent
+func (g *controlGate) wiredAsWanted() {
+	d, in := g.job.Drive.Wiring, g.job.Drive.Intent
 	say := func(code, title, detail string) {
-		e.finding("control", finding.Finding{Code: code, Severity: finding.Look, Field: "wiring", Title: title, Detail: detail, Action: "Change one of them, or keep it with a reason"}, map[string]string{"command": d.Command, "reference": d.Reference, "run": in.CommandSource, "speed": in.SpeedSource})
+		g.finding("control", finding.Finding{Code: code, Severity: finding.Look, Field: "wiring", Title: title, Detail: detail, Action: "Change one of them, or keep it with a reason"}, map[string]string{"command": d.Command, "reference": d.Reference, "run": in.CommandSource, "speed": in.SpeedSource})
 	}
 	terminals := d.Command == "two-wire" || d.Command == "three-wire"
 	if in.CommandSource != "" && terminals != (in.CommandSource == "terminals") {
@@ -158,35 +166,29 @@ func (e *evaluation) wiredAsWanted() {
 }
 
 // wires are the checks of every wire: landed at both ends, measured from end to end; then what all readings say together.
-func (e *evaluation) wires() {
-	s := e.state.Wiring
+func (g *controlGate) wires() {
+	s := g.list
 	var readings []circuit.Reading
-	for _, r := range e.wiring.Rows {
+	for _, r := range g.wiring.Rows {
 		basis := map[string]string{"from": r.From, "to": r.To}
 		w := WireState{ListedWire: r}
 		title := fmt.Sprintf("Wire %s, %s to %s", r.ID, r.From, r.To)
 		if r.Link {
 			title = "Factory link " + r.From + " to " + r.To
 		}
-		e.confirm("control", Check{Key: "control/landed/" + r.ID, Group: "Wires", Title: title + ": landed at both ends", Work: "dead", Basis: basis}, true)
-		landed := e.last("control")
+		g.confirm(Check{Key: "control/landed/" + r.ID, Group: "Wires", Title: title + ": landed at both ends", Work: "dead", Basis: basis}, true)
+		landed := g.is("control/landed/" + r.ID)
 		w.Landed, w.LandedBy = landed.Verdict, landed.By
 		w.Ready = landed.Verdict == Holds || landed.Verdict == Waived
-		m := e.measure("control", Check{Key: "control/wire/" + r.ID, Group: "Wires", Title: title + ": measured from end to end", Unit: "Ω", Work: "dead", Basis: basis}, math.NaN(), mostJoined, Stops, w.Ready)
-		measured := e.last("control")
+		m := g.measure(Check{Key: "control/wire/" + r.ID, Group: "Wires", Title: title + ": measured from end to end", Unit: "Ω", Work: "dead", Basis: basis}, math.NaN(), mostJoined, Stops, w.Ready)
+		measured := g.is("control/wire/" + r.ID)
 		w.Measured, w.Value, w.Detail = measured.Verdict, measured.Value, measured.Detail
 		if m.ok && !math.IsNaN(m.value) {
 			readings = append(readings, circuit.Reading{A: r.From, B: r.To, Joined: m.value <= mostJoined})
 		}
 		s.Wires = append(s.Wires, w)
 	}
-	e.asBuilt(readings)
-}
-
-// last is the check that was just added.
-func (e *evaluation) last(gate string) Check {
-	l := e.gates[gate].Checks
-	return l[len(l)-1]
+	g.asBuilt(readings)
 }
 
 const pairPrefix = "control/pair/"
@@ -197,19 +199,19 @@ func pairKey(p circuit.Probe) string {
 }
 
 // asBuilt holds all readings against the drawing: which single mistake explains them, what it would do, what to measure next.
-func (e *evaluation) asBuilt(readings []circuit.Reading) {
-	s := e.state.Wiring
-	n := e.wiring.Net
+func (g *controlGate) asBuilt(readings []circuit.Reading) {
+	s := g.list
+	n := g.wiring.Net
 	if n == nil {
 		return
 	}
-	for _, key := range sortedKeys(e.rec.Evidence) {
+	for _, key := range sortedKeys(g.rec.Evidence) {
 		l := append(strings.Split(strings.TrimPrefix(key, pairPrefix), "~"), "")
 		if !strings.HasPrefix(key, pairPrefix) || len(l) < 3 || !n.Has(l[0]) || !n.Has(l[1]) || l[2] != "" && !n.Moves(l[2]) {
 			continue
 		}
 		p := circuit.Probe{A: l[0], B: l[1], Held: l[2]}
-		if m := e.pair(p); m.ok && !math.IsNaN(m.value) {
+		if m := g.pair(p); m.ok && !math.IsNaN(m.value) {
 			r := circuit.Reading{A: p.A, B: p.B, Joined: m.value <= mostJoined}
 			if p.Held != "" {
 				r.Held = []string{p.Held}
@@ -220,7 +222,7 @@ func (e *evaluation) asBuilt(readings []circuit.Reading) {
 	c := Check{Key: "control/built/agrees", Group: "Wires", Title: "What was measured is what was drawn", Verdict: Holds, Work: "either", Detail: fmt.Sprintf("%d readings.", len(readings))}
 	if len(readings) == 0 {
 		c.Verdict, c.Detail = NotDone, "Nothing is measured yet."
-		e.check("control", c)
+		g.check(c)
 		return
 	}
 	found, err := n.Find(readings)
@@ -236,39 +238,27 @@ func (e *evaluation) asBuilt(readings []circuit.Reading) {
 	case len(found.Mistakes) == 0:
 		c.Verdict, c.Detail = Stops, "No single mistake explains what was measured: measure again, then look at each wire that is not as drawn."
 	default:
-		s.Effects = e.wiring.Effects(n.With(found.Mistakes[0].Mistake))
+		s.Effects = g.wiring.Effects(n.With(found.Mistakes[0].Mistake))
 		c.Verdict, c.Detail = Stops, "Likeliest: "+found.Mistakes[0].Text
 		if len(found.Mistakes) > 1 {
 			c.Detail += fmt.Sprintf(" %d others explain it too.", len(found.Mistakes)-1)
 		}
 	}
-	e.check("control", c)
+	g.check(c)
 	if p := found.Next; p != nil {
-		if _, asked := e.rec.Evidence[pairKey(*p)]; !asked {
-			e.pair(*p)
+		if _, asked := g.rec.Evidence[pairKey(*p)]; !asked {
+			g.pair(*p)
 		}
 	}
 }
 
 // pair is a measurement between two terminals, that parts the suspects. Any reading is an answer.
-func (e *evaluation) pair(p circuit.Probe) measured {
+func (g *controlGate) pair(p circuit.Probe) measured {
 	title := "To part the suspects: " + p.A + " to " + p.B
 	if p.Held != "" {
 		title += ", with " + strings.Split(p.Held, ".")[0] + " held"
 	}
-	return e.measure("control", Check{Key: pairKey(p), Group: "Wires", Title: title, Unit: "Ω", Work: "dead", Basis: map[string]string{"wires": fmt.Sprint(len(e.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
-}
-
-// secondLook wants another person than the one who did what is named.
-func (e *evaluation) secondLook(gate, key, group string, done []string) {
-	e.confirm(gate, Check{Key: key, Group: group, Title: "A second person has looked at it", Work: "either", Detail: "Somebody who did not land it."}, true)
-	ev, ok := e.rec.EvidenceEntries[key]
-	if !ok {
-		return
-	}
-	if e.rec.DoneBy(done, ev.By) {
-		e.againIn(gate, key, "The same person has done it: let another look.")
-	}
+	return g.measure(Check{Key: pairKey(p), Group: "Wires", Title: title, Unit: "Ω", Work: "dead", Basis: map[string]string{"wires": fmt.Sprint(len(g.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
 }
 
 // WorkedOn tells whether a person did any of what a second look is for: their own look is refused.
@@ -282,22 +272,4 @@ func WorkedOn(j Job, key, person string) bool {
 		return r.DoneBy(landedKeys(w), person)
 	}
 	return false
-}
-
-// deferred are wires that were put off with a reason: they stand among the temporary things.
-func (e *evaluation) deferred() []record.TemporaryThing {
-	var list []record.TemporaryThing
-	if !e.wired {
-		return nil
-	}
-	for _, r := range e.wiring.Rows {
-		for _, k := range []string{"control/landed/", "control/wire/"} {
-			for _, c := range e.gates["control"].Checks {
-				if c.Key == k+r.ID && c.Verdict == Waived {
-					list = append(list, record.TemporaryThing{What: "deferred-wire", Where: fmt.Sprintf("wire %s, %s to %s", r.ID, r.From, r.To), Why: c.Reason, Until: "it is landed and measured", By: c.By, At: c.At})
-				}
-			}
-		}
-	}
-	return list
 }

@@ -18,11 +18,11 @@ const dangersSince = 12
 
 // dangers are what can hurt at this job, in words, the usual first; a short list. They follow from what is entered, and say no figure that would change while
 // the work goes on.
-func (e *evaluation) dangers() []string {
-	d := e.job.Drive
+func (f *Facts) dangers() []string {
+	d := f.job.Drive
 	var l, mains, other []string
 	driven := false
-	for _, s := range e.state.Sources {
+	for _, s := range f.sources {
 		text := s.Name
 		if volts := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(s.Volts), "V")) + " V"; s.Volts != "" && !strings.Contains(s.Name, volts) {
 			text += ", " + volts
@@ -67,7 +67,7 @@ func (e *evaluation) dangers() []string {
 	if d.Intent.Resistor.Text != "" {
 		l = append(l, "The braking resistor: hot, and live with the DC link")
 	}
-	if c, ok := stopCircuit(e.job); ok && strings.TrimSpace(c.Drives) != "" {
+	if c, ok := stopCircuit(f.job); ok && strings.TrimSpace(c.Drives) != "" {
 		l = append(l, "The stop circuit acts on other drives too: "+c.Drives)
 	}
 	return l
@@ -75,35 +75,35 @@ func (e *evaluation) dangers() []string {
 
 // takeDangers asks whoever works here to take the dangers by name. Everybody who has a lock on must have, and at least one; what a person does at the
 // equipment is refused before (Takes).
-func (e *evaluation) takeDangers() {
-	e.state.Dangers, e.state.DangersBy = []string{}, []string{}
-	if e.job.Drive.Stop.Alone || e.dangersBefore() {
+func (g *deadGate) takeDangers() {
+	g.listed, g.takenBy = []string{}, []string{}
+	if g.job.Drive.Stop.Alone || g.dangersBefore() {
 		return
 	}
-	e.state.Dangers = e.dangers()
-	basis := map[string]string{"dangers": strings.Join(e.state.Dangers, "; ")}
+	g.listed = g.dangers()
+	basis := map[string]string{"dangers": strings.Join(g.listed, "; ")}
 	var last drivefile.Entry
-	for _, en := range e.rec.Series[DangersTaken] {
+	for _, en := range g.rec.Series[DangersTaken] {
 		var ev drivefile.Evidence
-		if json.Unmarshal(en.Body, &ev) == nil && ev.Basis["dangers"] == basis["dangers"] && !slices.Contains(e.state.DangersBy, en.By) {
-			e.state.DangersBy, last = append(e.state.DangersBy, en.By), en
+		if json.Unmarshal(en.Body, &ev) == nil && ev.Basis["dangers"] == basis["dangers"] && !slices.Contains(g.takenBy, en.By) {
+			g.takenBy, last = append(g.takenBy, en.By), en
 		}
 	}
-	numbered := make([]string, len(e.state.Dangers))
-	for i, d := range e.state.Dangers {
+	numbered := make([]string, len(g.listed))
+	for i, d := range g.listed {
 		numbered[i] = fmt.Sprintf("%d. %s.", i+1, d)
 	}
 	c := Check{Key: DangersTaken, Group: "Dangers", Title: "The dangers of this job, taken by name by everybody who works here", Work: "either", Do: "confirm", Verdict: NotDone, Basis: basis, Detail: strings.Join(numbered, " ")}
-	if len(e.state.DangersBy) > 0 {
+	if len(g.takenBy) > 0 {
 		c.Verdict, c.By, c.At, c.Entry = Holds, last.By, last.At, last.ID
-	} else if len(e.rec.Series[DangersTaken]) > 0 {
+	} else if len(g.rec.Series[DangersTaken]) > 0 {
 		c.Verdict, c.Detail = Again, "They are others now. "+c.Detail
 	}
 	var missing []string
-	for _, s := range e.state.Sources {
+	for _, s := range g.sources {
 		for _, l := range s.Locks {
-			name := e.job.Place.People[l.Owner].Initials
-			if !slices.Contains(e.state.DangersBy, l.Owner) && !slices.Contains(missing, name) {
+			name := g.job.Place.People[l.Owner].Initials
+			if !slices.Contains(g.takenBy, l.Owner) && !slices.Contains(missing, name) {
 				missing = append(missing, name)
 			}
 		}
@@ -111,14 +111,14 @@ func (e *evaluation) takeDangers() {
 	if missing != nil && c.Verdict == Holds {
 		c.Verdict, c.Detail = NotDone, "Not yet by "+strings.Join(missing, ", ")+", who has a lock on. "+c.Detail
 	}
-	c.Taken = e.state.DangersBy
-	e.check("dead", c)
+	c.Taken = g.takenBy
+	g.check(c)
 }
 
 // dangersBefore tells whether gate Dead was passed by rules that did not ask for them, and nothing was opened since.
-func (e *evaluation) dangersBefore() bool {
-	n, err := strconv.Atoi(e.rec.Decisions["passed dead"].Versions["rules"])
-	return err == nil && n < dangersSince && len(e.rec.Series[DangersTaken]) == 0 && e.rested()
+func (f *Facts) dangersBefore() bool {
+	n, err := strconv.Atoi(f.rec.Decisions["passed dead"].Versions["rules"])
+	return err == nil && n < dangersSince && len(f.rec.Series[DangersTaken]) == 0 && f.rested()
 }
 
 // atTheMachine are the beginnings of the keys of what is done at the equipment in whatever state it is: isolating, measuring dead, where the shaft turns.

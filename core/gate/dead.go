@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -48,24 +49,37 @@ type DischargeState struct {
 // fallbackWait is the wait in minutes where no label gives one. Common practice for larger drives.
 const fallbackWait = 15
 
-// deadLimit is the practice's limit in V DC.
-func (e *evaluation) deadLimit() float64 {
-	v, err := strconv.ParseFloat(e.choice("dead_limit", "42"), 64)
-	if err != nil {
-		return 42
-	}
-	return v
+// deadGate proves the drive dead: every source opened and locked, waited out, the meter proved before and after, every pair measured that is there.
+type deadGate struct {
+	asking
+	feeds     []isolation.Source // the sources, with what was measured of each
+	wait      Wait
+	discharge DischargeState
+	meter     string // id of the one that was proved
+	listed    []string
+	takenBy   []string
+	proved    bool
+	last      string // when the last of what proves dead was recorded
 }
 
-// dead is the gate: every source opened and locked, waited out, the meter proved before and after, every pair measured that is there. It
-// returns whether the drive is proved dead now: every check of it holds, none is waived.
-func (e *evaluation) dead() bool {
-	e.state.Sources = isolation.Sources(e.job.Drive, e.job.Place, e.job.Energy, e.clock())
-	session := e.session()
+func (g *deadGate) ask() {
+	g.feeds, g.discharge = slices.Clone(g.sources), DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}
+	g.proved = g.proves()
+	g.recorded()
+	g.findingsAnswered()
+}
+
+func (g *deadGate) tell(s *State) {
+	s.Sources, s.Wait, s.Discharge, s.Meter, s.Dangers, s.DangersBy = g.feeds, g.wait, g.discharge, g.meter, g.listed, g.takenBy
+}
+
+// proves asks for everything that proves the drive dead, and tells whether all of it holds now and none of it is waived.
+func (g *deadGate) proves() bool {
+	session := g.session()
 	basis := func() map[string]string { return map[string]string{"isolation": session} }
-	e.takeDangers()
-	if e.rested() {
-		e.restedChecks()
+	g.takeDangers()
+	if g.rested() {
+		g.restedChecks()
 		return false
 	}
 	open := session != ""
@@ -73,7 +87,7 @@ func (e *evaluation) dead() bool {
 	if open {
 		first = ""
 	}
-	for _, s := range e.state.Sources {
+	for _, s := range g.sources {
 		c := Check{Key: "dead/isolate/" + s.ID, Group: "Isolate", Title: s.Name + " opened and locked", Work: "either", Must: true, Subject: s.Point, Do: "lock", Verdict: NotDone, Detail: isolatorText(s)}
 		if len(s.Locks) > 0 {
 			c.Verdict, c.Do, c.By, c.At, c.Value = Holds, "", s.Locks[0].Owner, s.Locks[0].Since, fmt.Sprintf("%d locks", len(s.Locks))
@@ -81,38 +95,38 @@ func (e *evaluation) dead() bool {
 		if s.State.State == "live" && len(s.Locks) > 0 {
 			c.Verdict, c.Detail = Stops, s.Name+" is recorded live while it should be open. "+isolatorText(s)
 		}
-		e.check("dead", c)
+		g.check(c)
 	}
-	if len(e.state.Sources) == 0 {
-		e.check("dead", Check{Key: "dead/sources/named", Group: "Isolate", Title: "Every source named", Work: "either", Must: true, Verdict: NotDone, Detail: "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can be driven."})
+	if len(g.sources) == 0 {
+		g.check(Check{Key: "dead/sources/named", Group: "Isolate", Title: "Every source named", Work: "either", Must: true, Verdict: NotDone, Detail: "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can be driven."})
 	}
 	said := func(key, title, detail string, basis map[string]string, ready bool) {
-		e.confirm("dead", Check{Key: key, Group: "Isolate", Title: title, Basis: basis, Detail: detail, Must: true}, ready)
+		g.confirm(Check{Key: key, Group: "Isolate", Title: title, Basis: basis, Detail: detail, Must: true}, ready)
 	}
-	said("dead/sources/all", "No other source: control supply, heater, relay contacts, shared DC link", "", map[string]string{"sources": strings.Join(sortedKeys(e.job.Drive.Supplies), " ")}, len(e.state.Sources) > 0)
+	said("dead/sources/all", "No other source: control supply, heater, relay contacts, shared DC link", "", map[string]string{"sources": strings.Join(sortedKeys(g.job.Drive.Supplies), " ")}, len(g.sources) > 0)
 	said("dead/label/hung", "Do-not-switch-on label hung, others told and kept out", first, basis(), open)
 	said("dead/ppe/worn", "Gloves, face shield and insulated tools as the local rules ask", first, basis(), open)
 	said("dead/shaft/blocked", "Shaft blocked: the motor cannot feed back", first, basis(), open)
-	if e.choice("disconnect", "line-side") == "motor-side" {
+	if g.choice("disconnect", "line-side") == "motor-side" {
 		said("dead/motor-side/open", "Isolator at the motor opened and locked too", strings.TrimSpace(first+" Its early contact takes the drive's enable away: never open it under load."), basis(), open)
 	}
-	e.wait(session)
-	reach := e.choose("dead", Check{Key: "dead/reach/dc", Group: "Measure", Title: "DC terminals can be reached without taking inner covers off", Basis: basis(), Detail: first, Must: true},
+	g.waits(session)
+	reach := g.choose(Check{Key: "dead/reach/dc", Group: "Measure", Title: "DC terminals can be reached without taking inner covers off", Basis: basis(), Detail: first, Must: true},
 		[]Option{{"yes", "can be reached", ""}, {"no", "cannot be reached", "The state stays NOT KNOWN; the inner covers stay on, and nothing behind them is touched."}}, open)
 	if reach == "no" {
-		e.confirm("dead", Check{Key: "dead/covers/stay", Group: "Measure", Title: "Inner covers stay on; work on what can be reached only", Basis: basis(), Must: true}, open)
+		g.confirm(Check{Key: "dead/covers/stay", Group: "Measure", Title: "Inner covers stay on; work on what can be reached only", Basis: basis(), Must: true}, open)
 	}
-	e.measureDead(session, reach == "no", basis)
-	e.dischargeOf(session)
-	for _, c := range e.gates["dead"].Checks {
+	g.measureDead(session, reach == "no", basis)
+	g.dischargeOf(session)
+	for _, c := range g.checks {
 		if c.Key == DangersTaken { // they guard people, and prove nothing
 			continue
 		}
 		if c.Verdict != Holds { // waived is not held
 			return false
 		}
-		if c.At > e.lastOfProof {
-			e.lastOfProof = c.At
+		if c.At > g.last {
+			g.last = c.At
 		}
 	}
 	return open && reach == "yes"
@@ -128,24 +142,10 @@ func isolatorText(s isolation.Source) string {
 	return "Open " + s.Isolator + " at " + s.At + "."
 }
 
-// rested tells whether the gate was passed and everything has been switched on again in good order since.
-func (e *evaluation) rested() bool {
-	d, ok := e.rec.DecisionEntries["passed dead"]
-	if !ok || len(e.state.Sources) == 0 {
-		return false
-	}
-	for _, s := range e.state.Sources {
-		if len(s.Locks) > 0 || s.State.State != "live" || s.State.Since < d.At {
-			return false
-		}
-	}
-	return true
-}
-
 // restedChecks shows what the gate asked for when it was passed.
-func (e *evaluation) restedChecks() {
-	d := e.rec.DecisionEntries["passed dead"]
-	e.check("dead", Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + e.clock().Show(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: "either"})
+func (g *deadGate) restedChecks() {
+	d := g.rec.DecisionEntries["passed dead"]
+	g.check(Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + g.clock().Show(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: "either"})
 }
 
 // mostWait is the longest wait that a label is taken to ask for, minutes: an hour. Common practice knows five to fifteen, and some large links thirty.
@@ -154,14 +154,14 @@ const mostWait = 60
 // leastWait is the shortest that is taken for a label's word, minutes.
 const leastWait = 1
 
-// wait works out the wait, and the checks of it: the larger of what the label says, as typed, and what the family's file says.
-func (e *evaluation) wait(session string) {
-	r := e.job.Drive.Rating
-	typed := e.measure("dead", Check{Key: "dead/wait/minutes", Group: "Wait", Title: "Minutes to wait, as the drive's label says", Unit: "min", Work: "either", Must: true, Basis: map[string]string{"type": r.Type, "serial": r.Serial},
+// waits works out the wait, and the checks of it: the larger of what the label says, as typed, and what the family's file says.
+func (g *deadGate) waits(session string) {
+	r := g.job.Drive.Rating
+	typed := g.measure(Check{Key: "dead/wait/minutes", Group: "Wait", Title: "Minutes to wait, as the drive's label says", Unit: "min", Work: "either", Must: true, Basis: map[string]string{"type": r.Type, "serial": r.Serial},
 		Detail: "Read it off this drive. Its photo is kept at gate Match. The longer one counts, of the label and of the family's file."}, leastWait, mostWait, Stops, true)
 	w := Wait{Minutes: fallbackWait, Source: "common practice; the drive's label is not typed"}
 	family := 0.
-	if f := e.job.Family; f != nil {
+	if f := g.job.Family; f != nil {
 		if size, ok := f.RatingOf(r.Type); ok && size.Wait > 0 {
 			family = size.Wait
 			w.Minutes, w.Source = family, "family's file for "+size.Type
@@ -178,7 +178,7 @@ func (e *evaluation) wait(session string) {
 	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone, Work: "either", Must: true, Detail: "It runs from the last lock. " + w.Source + "."}
 	if session != "" {
 		from := time.Time{}
-		for _, s := range e.state.Sources {
+		for _, s := range g.sources {
 			first := ""
 			for _, l := range s.Locks {
 				if first == "" || l.Since < first {
@@ -189,33 +189,33 @@ func (e *evaluation) wait(session string) {
 				from = t
 			}
 		}
-		if e.job.Since.After(from) {
-			from, w.Source = e.job.Since, w.Source+"; the server was away, so it is counted anew"
+		if g.job.Since.After(from) {
+			from, w.Source = g.job.Since, w.Source+"; the server was away, so it is counted anew"
 		}
 		until := from.Add(time.Duration(w.Minutes * float64(time.Minute)))
-		w.From, w.Until, w.Over = from.UTC().Format(time.RFC3339), until.UTC().Format(time.RFC3339), !e.now.Before(until)
+		w.From, w.Until, w.Over = from.UTC().Format(time.RFC3339), until.UTC().Format(time.RFC3339), !g.now.Before(until)
 		if w.Over {
-			c.Verdict, c.Detail = Holds, "Over since "+e.clock().Show(w.Until)+". It permits nothing: measure."
+			c.Verdict, c.Detail = Holds, "Over since "+g.clock().Show(w.Until)+". It permits nothing: measure."
 		} else {
-			left := until.Sub(e.now)
+			left := until.Sub(g.now)
 			w.Left = left.Seconds()
 			c.Detail = fmt.Sprintf("%d min %02d s to go: %s.", int(left.Minutes()), int(left.Seconds())%60, w.Source)
 		}
 	}
-	e.state.Wait = w
-	e.check("dead", c)
+	g.wait = w
+	g.check(c)
 }
 
 // measureDead is the meter's proof on both kinds of voltage, the pairs between, and the proof again: one meter for all of it.
-func (e *evaluation) measureDead(session string, noDC bool, basis func() map[string]string) {
+func (g *deadGate) measureDead(session string, noDC bool, basis func() map[string]string) {
 	open := session != ""
-	list := e.deadTests(noDC)
+	list := g.deadTests(noDC)
 	kinds := kindsOf(list)
 	ready := open
 	meter := ""
-	defer func() { e.state.Meter = meter }()
+	defer func() { g.meter = meter }()
 	for _, kind := range kinds {
-		m := e.meterProof("before", kind, basis(), open, &meter)
+		m := g.meterProof("before", kind, basis(), open, &meter)
 		ready = ready && m.ok
 	}
 	detail := ""
@@ -229,31 +229,31 @@ func (e *evaluation) measureDead(session string, noDC bool, basis func() map[str
 		if t.says != "" && detail == "" {
 			c.Detail = t.says
 		}
-		m := e.measure("dead", c, math.NaN(), t.limit, Stops, ready)
-		e.fitting(c.Key, m, t.kind, &meter)
-		if m.ok && math.Abs(m.value) > t.limit && !e.state.Wait.Over {
-			e.verdictOf("dead", c.Key, NotDone, fmt.Sprintf("%s V. It falls while the wait runs: measure again when it is over.", f4(m.value)))
+		m := g.measure(c, math.NaN(), t.limit, Stops, ready)
+		g.fitting(c.Key, m, t.kind, &meter)
+		if m.ok && math.Abs(m.value) > t.limit && !g.wait.Over {
+			g.verdictOf(c.Key, NotDone, fmt.Sprintf("%s V. It falls while the wait runs: measure again when it is over.", f4(m.value)))
 		}
 		if m.ok && m.entry.Seq > last.Seq {
 			last = m.entry
 		}
 		values[t.key] = m
-		if i := e.sourceAt(t.source); i >= 0 && m.ok {
-			e.state.Sources[i].Measured = append(e.state.Sources[i].Measured, f4(m.value)+" V "+t.short)
+		if i := g.sourceAt(t.source); i >= 0 && m.ok {
+			g.feeds[i].Measured = append(g.feeds[i].Measured, f4(m.value)+" V "+t.short)
 		}
 	}
-	e.question(list, values, session)
+	g.question(list, values, session)
 	for _, kind := range kinds {
-		after := e.meterProof("after", kind, basis(), open && last.ID != "", &meter)
+		after := g.meterProof("after", kind, basis(), open && last.ID != "", &meter)
 		if after.ok && after.entry.Seq < last.Seq {
-			e.again("dead/meter/"+proofKey("after", kind), "Something was measured after it: prove the meter again.")
+			g.again("dead/meter/"+proofKey("after", kind), "Something was measured after it: prove the meter again.")
 		}
 	}
 }
 
-func (e *evaluation) sourceAt(id string) int {
-	for i := range e.state.Sources {
-		if e.state.Sources[i].ID == id {
+func (g *deadGate) sourceAt(id string) int {
+	for i := range g.feeds {
+		if g.feeds[i].ID == id {
 			return i
 		}
 	}
@@ -273,27 +273,27 @@ const mostProof = 1500
 
 // meterProof is a reading of a known source above the limit, of one kind of voltage: "24 of 24", what it reads of what it should. meter is the one
 // that was proved so far; another does not carry on.
-func (e *evaluation) meterProof(when, kind string, basis map[string]string, ready bool, meter *string) measured {
-	limit := e.deadLimit()
+func (g *deadGate) meterProof(when, kind string, basis map[string]string, ready bool, meter *string) measured {
+	limit := g.deadLimit()
 	key := "dead/meter/" + proofKey(when, kind)
 	title := map[string]string{"before": "Meter proved on a known %s source before", "after": "Meter proved again on %s after"}[when]
 	what := map[string]string{"DC": "A battery or proving unit", "AC": "A proving unit, or a known live point away from here"}[kind]
 	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V.", what, f4(limit))}
 	if kind == "AC" {
-		c.Beside = "At a live point: " + e.besideLive()
+		c.Beside = "At a live point: " + g.besideLive()
 	}
-	m := e.measure("dead", c, limit, mostProof, Again, ready)
+	m := g.measure(c, limit, mostProof, Again, ready)
 	ok := m.ok && math.Abs(m.value) >= limit && math.Abs(m.value) <= mostProof
 	switch {
 	case !m.ok:
 	case m.body.Meter == "":
-		e.again(key, fmt.Sprintf("Meter not known (%s): choose one of this place's meters. One and the same is proved before, measures, and is proved after.", orNone(m.body.Instrument)))
+		g.again(key, fmt.Sprintf("Meter not known (%s): choose one of this place's meters. One and the same is proved before, measures, and is proved after.", orNone(m.body.Instrument)))
 		ok = false
 	case !measures(m.body.On, kind):
-		e.again(key, fmt.Sprintf("It stood on %s: prove it on its %s range. One left on AC reads near zero on a DC link.", orNone(m.body.On), kind))
+		g.again(key, fmt.Sprintf("It stood on %s: prove it on its %s range. One left on AC reads near zero on a DC link.", orNone(m.body.On), kind))
 		ok = false
 	case *meter != "" && m.body.Meter != *meter:
-		e.again(key, fmt.Sprintf("Another meter than %s, which was proved first: one meter from proof to proof.", e.meterName(*meter)))
+		g.again(key, fmt.Sprintf("Another meter than %s, which was proved first: one meter from proof to proof.", g.meterName(*meter)))
 		ok = false
 	case ok && *meter == "":
 		*meter = m.body.Meter
@@ -303,38 +303,38 @@ func (e *evaluation) meterProof(when, kind string, basis map[string]string, read
 }
 
 // recorded is the last check: dead stands in the record, or the drive was left not known with its covers on.
-func (e *evaluation) recorded() {
-	if e.rested() || e.rec.Evidence["dead/reach/dc"].Value == "no" {
+func (g *deadGate) recorded() {
+	if g.rested() || g.rec.Evidence["dead/reach/dc"].Value == "no" {
 		return
 	}
 	c := Check{Key: "dead/record/dead", Group: "Record", Title: "Recorded DEAD", Verdict: NotDone, Work: "either", Must: true, Detail: "When all of this holds: Record DEAD."}
-	for i, s := range e.state.Sources {
-		if s.State.State != "dead" || s.State.Drive != e.job.ID {
+	for i, s := range g.sources {
+		if s.State.State != "dead" || s.State.Drive != g.job.ID {
 			break
 		}
-		if i == len(e.state.Sources)-1 {
+		if i == len(g.sources)-1 {
 			c.Verdict, c.Detail, c.By, c.At = Holds, "", s.State.By, s.State.Since
 		}
 	}
-	e.check("dead", c)
+	g.check(c)
 }
 
 // fitting refuses a measurement on the wrong range, with another meter, or before the wait was over.
-func (e *evaluation) fitting(key string, m measured, kind string, meter *string) {
+func (g *deadGate) fitting(key string, m measured, kind string, meter *string) {
 	if !m.ok {
 		return
 	}
 	at, err := time.Parse(time.RFC3339, m.entry.At)
-	until, err2 := time.Parse(time.RFC3339, e.state.Wait.Until)
+	until, err2 := time.Parse(time.RFC3339, g.wait.Until)
 	switch {
 	case m.body.Meter == "":
-		e.again(key, fmt.Sprintf("Meter not known (%s): measure with the one that was proved.", orNone(m.body.Instrument)))
+		g.again(key, fmt.Sprintf("Meter not known (%s): measure with the one that was proved.", orNone(m.body.Instrument)))
 	case m.body.Meter != *meter:
-		e.again(key, fmt.Sprintf("Measured with %s, and the meter that was proved is %s: one meter from proof to proof.", orNone(m.body.Instrument), orNone(e.meterName(*meter))))
+		g.again(key, fmt.Sprintf("Measured with %s, and the meter that was proved is %s: one meter from proof to proof.", orNone(m.body.Instrument), orNone(g.meterName(*meter))))
 	case !measures(m.body.On, kind):
-		e.again(key, fmt.Sprintf("Measured with %q: this needs the %s range.", orNone(m.body.Instrument), kind))
+		g.again(key, fmt.Sprintf("Measured with %q: this needs the %s range.", orNone(m.body.Instrument), kind))
 	case err == nil && err2 == nil && at.Before(until):
-		e.again(key, "Measured before the wait was over: it counts for the discharge only. Measure again.")
+		g.again(key, "Measured before the wait was over: it counts for the discharge only. Measure again.")
 	}
 }
 
@@ -342,8 +342,8 @@ func (e *evaluation) fitting(key string, m measured, kind string, meter *string)
 func measures(on, kind string) bool { return on == kind || on == "AC+DC" }
 
 // meterName is the number of a meter of the place, by its id.
-func (e *evaluation) meterName(id string) string {
-	if m, ok := e.job.Place.Instruments[id]; ok {
+func (f *Facts) meterName(id string) string {
+	if m, ok := f.job.Place.Instruments[id]; ok {
 		return m.Number
 	}
 	return ""
@@ -356,36 +356,15 @@ func orNone(t string) string {
 	return t
 }
 
-// again turns a check that was just added to be looked at again, unless it stops already.
-func (e *evaluation) again(key, detail string) { e.againIn("dead", key, detail) }
-
-func (e *evaluation) againIn(gate, key, detail string) {
-	for _, c := range e.gates[gate].Checks {
-		if c.Key == key && c.Verdict != Stops {
-			e.verdictOf(gate, key, Again, detail)
-		}
-	}
-}
-
-// verdictOf gives a check that was just added another verdict.
-func (e *evaluation) verdictOf(gate, key, verdict, detail string) {
-	list := e.gates[gate].Checks
-	for i := range list {
-		if list[i].Key == key {
-			list[i].Verdict, list[i].Detail = verdict, detail
-		}
-	}
-}
-
 // dischargeOf fits the readings of the DC link that were taken in this isolation.
-func (e *evaluation) dischargeOf(session string) {
-	e.state.Discharge.Limit = e.deadLimit()
-	from, err := time.Parse(time.RFC3339, e.state.Wait.From)
+func (g *deadGate) dischargeOf(session string) {
+	g.discharge.Limit = g.deadLimit()
+	from, err := time.Parse(time.RFC3339, g.wait.From)
 	if session == "" || err != nil {
 		return
 	}
 	var list []supply.Reading
-	for _, en := range e.rec.Series["dead/measure/dc-link"] {
+	for _, en := range g.rec.Series["dead/measure/dc-link"] {
 		var b drivefile.Evidence
 		at, err := time.Parse(time.RFC3339, en.At)
 		if json.Unmarshal(en.Body, &b) != nil || err != nil || b.Reading == nil || b.Basis["isolation"] != session {
@@ -393,19 +372,19 @@ func (e *evaluation) dischargeOf(session string) {
 		}
 		t := at.Sub(from).Seconds()
 		list = append(list, supply.Reading{T: t, V: *b.Reading})
-		e.state.Discharge.Readings = append(e.state.Discharge.Readings, DischargePoint{t, math.Abs(*b.Reading), en.At, en.By})
+		g.discharge.Readings = append(g.discharge.Readings, DischargePoint{t, math.Abs(*b.Reading), en.At, en.By})
 	}
 	if len(list) == 0 {
 		return
 	}
-	d := supply.FitDischarge(list, e.state.Discharge.Limit)
+	d := supply.FitDischarge(list, g.discharge.Limit)
 	known := func(v float64) *float64 {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
 			return nil
 		}
 		return &v
 	}
-	s := &e.state.Discharge
+	s := &g.discharge
 	s.TimeConstant, s.Start, s.ToLimit, s.Low, s.High = known(d.TimeConstant), known(d.StartVoltage), known(d.ToLimit), known(d.Low), known(d.High)
 	if d.Below {
 		return
@@ -417,5 +396,5 @@ func (e *evaluation) dischargeOf(session string) {
 			serious = append(serious, f)
 		}
 	}
-	e.raise("dead", "discharge", serious, map[string]string{"readings": strconv.Itoa(len(list)), "last": quantity.Digits(list[len(list)-1].V, 4)})
+	g.raise("dead", "discharge", serious, map[string]string{"readings": strconv.Itoa(len(list)), "last": quantity.Digits(list[len(list)-1].V, 4)})
 }

@@ -23,15 +23,15 @@ type deadTest struct {
 
 // deadTests are the measurements that there are to make: of the link, of the line as many conductors as it has, of the motor's terminals, and of every
 // other source that is named, at its own voltage.
-func (e *evaluation) deadTests(noDC bool) []deadTest {
-	limit := e.deadLimit()
+func (g *deadGate) deadTests(noDC bool) []deadTest {
+	limit := g.deadLimit()
 	var list []deadTest
 	add := func(key, title, short, kind string, limit float64, source, says string) {
 		list = append(list, deadTest{"dead/measure/" + key, title, short, kind, limit, source, says})
 	}
 	link, motor := "", ""
 	var mains, others []isolation.Source
-	for _, s := range e.state.Sources {
+	for _, s := range g.sources {
 		switch s.Kind {
 		case "mains":
 			mains = append(mains, s)
@@ -53,8 +53,8 @@ func (e *evaluation) deadTests(noDC bool) []deadTest {
 		if i > 0 { // a second line has its own terminals
 			at, name = s.ID+"/", s.Name+": "
 		}
-		own, says := e.limitOf(s, limit)
-		for _, p := range linePairs(e.job.Place.Supplies[s.ID].Phases) {
+		own, says := g.limitOf(s, limit)
+		for _, p := range linePairs(g.job.Place.Supplies[s.ID].Phases) {
 			add(at+p.key, name+p.title, p.short, "AC", own, s.ID, says)
 		}
 	}
@@ -67,9 +67,9 @@ func (e *evaluation) deadTests(noDC bool) []deadTest {
 		add(p.key, p.title, p.short, "AC", limit, motor, "")
 	}
 	for _, s := range others {
-		own, says := e.limitOf(s, limit)
-		for _, p := range ownPairs(e.job.Place.Supplies[s.ID]) {
-			add(s.ID+"/"+p.key, s.Name+": "+p.title, p.short, e.voltsKind(s), own, s.ID, says)
+		own, says := g.limitOf(s, limit)
+		for _, p := range ownPairs(g.job.Place.Supplies[s.ID]) {
+			add(s.ID+"/"+p.key, s.Name+": "+p.title, p.short, g.voltsKind(s), own, s.ID, says)
 		}
 	}
 	return list
@@ -94,8 +94,8 @@ func ownPairs(s drivefile.Supply) []pair {
 }
 
 // voltsKind tells what kind of voltage a source has: DC when its voltage is written so, AC otherwise.
-func (e *evaluation) voltsKind(s isolation.Source) string {
-	text := strings.ToUpper(e.job.Place.Supplies[s.ID].Voltage.Text)
+func (f *Facts) voltsKind(s isolation.Source) string {
+	text := strings.ToUpper(f.job.Place.Supplies[s.ID].Voltage.Text)
 	if strings.Contains(text, "DC") || strings.Contains(text, "⎓") {
 		return "DC"
 	}
@@ -103,8 +103,8 @@ func (e *evaluation) voltsKind(s isolation.Source) string {
 }
 
 // limitOf is the limit for a source: the practice's, or a quarter of its own voltage where that is lower. A control supply of 24 V is not dead at 24 V.
-func (e *evaluation) limitOf(s isolation.Source, limit float64) (own float64, says string) {
-	v, ok := e.job.Place.Supplies[s.ID].Voltage.In(quantity.Voltage, "V")
+func (f *Facts) limitOf(s isolation.Source, limit float64) (own float64, says string) {
+	v, ok := f.job.Place.Supplies[s.ID].Voltage.In(quantity.Voltage, "V")
 	if !ok || !(v > 0) || v/4 >= limit {
 		return limit, ""
 	}
@@ -132,10 +132,10 @@ const (
 
 // question turns readings that cannot all be so to be measured again: a link whose halves do not add up, a voltage of some tens of volts on a line that is
 // locked off. What is measured a second time in the same isolation, and reads so again, stands.
-func (e *evaluation) question(list []deadTest, values map[string]measured, session string) {
+func (g *deadGate) question(list []deadTest, values map[string]measured, session string) {
 	again := func(key, why string) {
-		if e.timesIn(key, session) < 2 {
-			e.again(key, why)
+		if g.timesIn(key, session) < 2 {
+			g.again(key, why)
 		}
 	}
 	link, plus, minus := values["dead/measure/dc-link"], values["dead/measure/dc-plus"], values["dead/measure/dc-minus"]
@@ -158,9 +158,9 @@ func (e *evaluation) question(list []deadTest, values map[string]measured, sessi
 }
 
 // timesIn counts how often something was measured in this isolation.
-func (e *evaluation) timesIn(key, session string) int {
+func (f *Facts) timesIn(key, session string) int {
 	n := 0
-	for _, en := range e.rec.Series[key] {
+	for _, en := range f.rec.Series[key] {
 		var b drivefile.Evidence
 		if json.Unmarshal(en.Body, &b) == nil && b.Basis["isolation"] == session {
 			n++

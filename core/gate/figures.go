@@ -69,8 +69,7 @@ func FiguresOf(j Job, s State) Figures {
 		out.Missing = "power, voltage, frequency and speed of the row in use (gate Plate)"
 		return out
 	}
-	e := &evaluation{job: j}
-	at := e.site()
+	at := translate.SiteOf(j.Drive, j.Place, j.Family)
 	assume := func(format string, args ...any) { out.Assumed = append(out.Assumed, fmt.Sprintf(format, args...)) }
 	if out.Size = at.Size; !at.Known {
 		out.Size = dialect.Size{Heavy: out.Motor.Current * 1.1, Phases: 3, LineLow: out.Motor.Voltage * .9, LineHigh: out.Motor.Voltage * 1.1, Power: out.Motor.Power / 1000}

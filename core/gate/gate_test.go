@@ -133,7 +133,8 @@ func TestEachCheckFailsForABadFigure(t *testing.T) {
 			r.Current = drivefile.Q{}
 			d.Motor.Rows[sample.Star] = r
 		}},
-		{"plate/findings/answered", gate.Again, func(d *drivefile.Drive) { set(d, "current", "16.5") }},
+		{"plate/findings/answered", gate.Again, func(d *drivefile.Drive) { set(d, "power", "7.5") }},    // without a unit
+		{"plate/findings/answered", gate.Stops, func(d *drivefile.Drive) { set(d, "current", "16.5") }}, // the drive holds another
 		{"plate/findings/answered", gate.Stops, func(d *drivefile.Drive) { set(d, "current", "sixteen") }},
 		{"plate/poles/confirmed", gate.Again, func(d *drivefile.Drive) { set(d, "speed", "960") }},
 		{"plate/readback/settings", gate.Again, func(d *drivefile.Drive) { set(d, "power", "7.6") }},

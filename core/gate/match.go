@@ -12,49 +12,27 @@ import (
 	"tingate/core/translate"
 )
 
-func (e *evaluation) site() translate.Site {
-	return translate.SiteOf(e.job.Drive, e.job.Place, e.job.Family)
-}
+// matchGate: what arrived, and whether supply, drive, motor, load and place fit each other.
+type matchGate struct{ asking }
 
-// match is the gate: what arrived, and whether supply, drive, motor, load and place fit each other.
-func (e *evaluation) match() {
-	d := e.job.Drive
-	s := e.site()
+func (g *matchGate) ask() {
+	d := g.job.Drive
+	s := g.site()
 	label := map[string]string{"type": d.Rating.Type, "serial": d.Rating.Serial}
-	e.confirm("match", Check{Key: "match/arrival/undamaged", Group: "What arrived", Title: "Nothing damaged: case, terminals, fan; nothing loose inside", Basis: label}, true)
-	e.confirm("match", Check{Key: "match/arrival/packing", Group: "What arrived", Title: "Packing list complete: keypad, modules, papers, choke, filter", Basis: label}, true)
-	e.attach("match", Check{Key: "match/photo/label", Group: "What arrived", Title: "Photo of the drive's label", Work: "either"}, "drive-label")
-	e.serials()
-	e.matchType(s)
-	e.matchSupply(s)
-	e.matchDrive(s)
-	e.matchMotor(s)
-	e.matchPlace(s)
-	e.check("match", e.findingsCheck("match", "Findings answered"))
+	g.confirm(Check{Key: "match/arrival/undamaged", Group: "What arrived", Title: "Nothing damaged: case, terminals, fan; nothing loose inside", Basis: label}, true)
+	g.confirm(Check{Key: "match/arrival/packing", Group: "What arrived", Title: "Packing list complete: keypad, modules, papers, choke, filter", Basis: label}, true)
+	g.attach(Check{Key: "match/photo/label", Group: "What arrived", Title: "Photo of the drive's label", Work: "either"}, "drive-label")
+	g.serials()
+	g.matchType(s)
+	g.matchSupply(s)
+	g.matchDrive(s)
+	g.matchMotor(s)
+	g.matchPlace(s)
+	g.findingsAnswered()
 }
 
-// entered is a computed check that asks for what is missing, or holds.
-func (e *evaluation) entered(gate, key, group, title string, missing []string, detail string) bool {
-	if len(missing) > 0 {
-		e.computed(gate, key, group, title, NotDone, "Missing: "+strings.Join(missing, ", ")+".")
-		return false
-	}
-	e.computed(gate, key, group, title, Holds, detail)
-	return true
-}
-
-func lacking(pairs ...string) []string {
-	var l []string
-	for i := 0; i+1 < len(pairs); i += 2 {
-		if strings.TrimSpace(pairs[i+1]) == "" {
-			l = append(l, pairs[i])
-		}
-	}
-	return l
-}
-
-func (e *evaluation) matchType(s translate.Site) {
-	d := e.job.Drive
+func (g *matchGate) matchType(s translate.Site) {
+	d := g.job.Drive
 	c := Check{Key: "match/type/order", Group: "What arrived", Title: "The type on the label is the one ordered", Verdict: Holds, Detail: d.Rating.Type, Work: "either"}
 	plain := func(t string) string { return strings.ToUpper(strings.Join(strings.Fields(t), "")) }
 	switch {
@@ -63,8 +41,8 @@ func (e *evaluation) matchType(s translate.Site) {
 	case !strings.HasPrefix(plain(d.Rating.Type), plain(d.Site.Ordered)):
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("Ordered %s, arrived %s.", d.Site.Ordered, d.Rating.Type)
 	}
-	e.check("match", c)
-	if f := e.job.Family; f != nil && d.Rating.Type != "" {
+	g.check(c)
+	if f := g.job.Family; f != nil && d.Rating.Type != "" {
 		facts, err := f.DecodeType(d.Rating.Type)
 		var l []string
 		for _, x := range facts {
@@ -77,7 +55,7 @@ func (e *evaluation) matchType(s translate.Site) {
 				verdict, detail = Holds, "This family's file lists no sizes: read the label by hand."
 			}
 		}
-		e.computed("match", "match/type/read", "What arrived", "The type code read", verdict, detail)
+		g.computed("match/type/read", "What arrived", "The type code read", verdict, detail)
 	}
 }
 
@@ -85,17 +63,17 @@ func (e *evaluation) matchType(s translate.Site) {
 // drive's power with 5 % impedance. Common practice.
 const chokeRatio = 200
 
-func (e *evaluation) matchSupply(s translate.Site) {
-	d := e.job.Drive
+func (g *matchGate) matchSupply(s translate.Site) {
+	d := g.job.Drive
 	basis := map[string]string{"supply": s.Supply.Name, "volts": s.Supply.Voltage.Text, "phases": s.PhasesIn, "earthing": s.Supply.Earthing, "links": d.Site.FilterLinks, "type": d.Rating.Type, "choke": d.Site.Choke, "fault": s.Supply.Fault.Text}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
-		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "supply", Title: title, Detail: detail, Action: action}, basis)
+		g.finding("match", finding.Finding{Code: code, Severity: sev, Field: "supply", Title: title, Detail: detail, Action: action}, basis)
 	}
 	if !s.Named {
-		e.computed("match", "match/supply/stated", "Supply", "Supply stated", NotDone, "Name the mains that feeds the drive.")
+		g.computed("match/supply/stated", "Supply", "Supply stated", NotDone, "Name the mains that feeds the drive.")
 		return
 	}
-	ok := e.entered("match", "match/supply/stated", "Supply", "Supply stated", lacking("its voltage", s.Supply.Voltage.Text, "phases", s.PhasesIn, "its earthing", s.Supply.Earthing, "filter and varistor links", d.Site.FilterLinks), s.Supply.Name)
+	ok := g.entered("match/supply/stated", "Supply", "Supply stated", lacking("its voltage", s.Supply.Voltage.Text, "phases", s.PhasesIn, "its earthing", s.Supply.Earthing, "filter and varistor links", d.Site.FilterLinks), s.Supply.Name)
 	if s.Known && s.Volts > 0 && (s.Volts < s.Size.LineLow*.9 || s.Volts > s.Size.LineHigh*1.1) {
 		say("supply-not-the-drives", finding.Stop, "The supply is not the drive's", fmt.Sprintf("%s V; the drive takes %s to %s V.", f4(s.Volts), f4(s.Size.LineLow), f4(s.Size.LineHigh)), "Stop: wrong drive, or wrong supply named")
 	}
@@ -112,39 +90,39 @@ func (e *evaluation) matchSupply(s translate.Site) {
 	if !isolated && s.Supply.Earthing != "" && d.Site.FilterLinks == "out" {
 		say("earth-links-out", finding.Look, "Filter links are out on an earthed supply", "The filter does nothing then, and the varistors protect less.", "Put them in, or keep it with a reason")
 	}
-	e.matchFault(s)
+	g.matchFault(s)
 	if ratio := s.Supply.Fault.Num(quantity.Prospective, "A") / s.Rated; ok && ratio > chokeRatio && (d.Site.Choke == "" || d.Site.Choke == "none") {
 		say("choke-usual", finding.Look, "A stiff supply for a small drive", fmt.Sprintf("Short-circuit current %s times the drive's: the rectifier draws sharp peaks.", f4(ratio)), "A line or DC choke, or the maker's word")
 	}
 }
 
 // matchFault holds the supply's short-circuit current against what the drive's label withstands.
-func (e *evaluation) matchFault(s translate.Site) {
+func (g *matchGate) matchFault(s translate.Site) {
 	const key, title = "match/supply/fault", "The drive withstands the supply's short circuit"
-	fault, most := s.Supply.Fault.Num(quantity.Prospective, "kA"), e.job.Drive.Rating.Withstand.Num(quantity.Prospective, "kA")
+	fault, most := s.Supply.Fault.Num(quantity.Prospective, "kA"), g.job.Drive.Rating.Withstand.Num(quantity.Prospective, "kA")
 	switch {
 	case math.IsNaN(fault) || math.IsNaN(most):
-		e.entered("match", key, "Supply", title, lacking("short-circuit current at the drive", s.Supply.Fault.Text, "short-circuit rating on the label", e.job.Drive.Rating.Withstand.Text), "")
+		g.entered(key, "Supply", title, lacking("short-circuit current at the drive", s.Supply.Fault.Text, "short-circuit rating on the label", g.job.Drive.Rating.Withstand.Text), "")
 	case fault > most:
-		e.computed("match", key, "Supply", title, Stops, fmt.Sprintf("%s kA at the drive, its label allows %s kA with the protection that it names.", f4(fault), f4(most)))
+		g.computed(key, "Supply", title, Stops, fmt.Sprintf("%s kA at the drive, its label allows %s kA with the protection that it names.", f4(fault), f4(most)))
 	default:
-		e.computed("match", key, "Supply", title, Holds, fmt.Sprintf("%s kA at the drive, %s kA on its label with the protection that it names.", f4(fault), f4(most)))
+		g.computed(key, "Supply", title, Holds, fmt.Sprintf("%s kA at the drive, %s kA on its label with the protection that it names.", f4(fault), f4(most)))
 	}
 }
 
-func (e *evaluation) matchDrive(s translate.Site) {
-	d := e.job.Drive
-	row := e.plan.Motor
-	if !e.entered("match", "match/drive/stated", "Drive and motor", "Duty and place stated", lacking("heavy or normal duty", d.Rating.Duty, "ambient", d.Site.Ambient.Text, "altitude", d.Site.Altitude.Text), "") || math.IsNaN(s.Rated) {
+func (g *matchGate) matchDrive(s translate.Site) {
+	d := g.job.Drive
+	row := g.plan.Motor
+	if !g.entered("match/drive/stated", "Drive and motor", "Duty and place stated", lacking("heavy or normal duty", d.Rating.Duty, "ambient", d.Site.Ambient.Text, "altitude", d.Site.Altitude.Text), "") || math.IsNaN(s.Rated) {
 		return
 	}
 	var inputs []Input
 	for _, f := range s.Derated.Factors {
 		inputs = append(inputs, Input{f.Name + ": " + f.Because, "× " + quantity.Digits(f.Factor, 3), ""})
 	}
-	e.state.Figures = append(e.state.Figures, Figure{Key: "derated", Label: "Current left at this place", Short: f4(s.Rated) + " A rated", Value: quantity.Fixed(s.Derated.Current, 3), Unit: "A", Formula: "rated current × each factor", Inputs: append([]Input{{"Rated", f4(s.Rated), "A"}}, inputs...)})
+	g.figures = append(g.figures, Figure{Key: "derated", Label: "Current left at this place", Short: f4(s.Rated) + " A rated", Value: quantity.Fixed(s.Derated.Current, 3), Unit: "A", Formula: "rated current × each factor", Inputs: append([]Input{{"Rated", f4(s.Rated), "A"}}, inputs...)})
 	basis := map[string]string{"rated": d.Rating.Current.Text, "duty": d.Rating.Duty, "ambient": d.Site.Ambient.Text, "altitude": d.Site.Altitude.Text, "switching": d.Site.Switching.Text, "mounting": d.Site.Mounting, "motor": f4(row.Current), "motors": d.Site.Motors.Text}
-	e.raise("match", "site", s.Derated.Findings, basis)
+	g.raise("match", "site", s.Derated.Findings, basis)
 	need := row.Current
 	if s.Motors > 1 {
 		need *= s.Motors
@@ -155,22 +133,22 @@ func (e *evaluation) matchDrive(s translate.Site) {
 		verdict, detail = NotDone, "Type the motor's current at gate Plate."
 	case need > s.Derated.Current:
 		verdict = Again
-		e.finding("match", finding.Finding{Code: "drive-too-small", Severity: finding.Look, Field: "site", Title: "The motor takes more than the drive gives here", Detail: detail + " Full torque cannot be held.", Action: "A larger drive, a better place, or less load"}, basis)
+		g.finding("match", finding.Finding{Code: "drive-too-small", Severity: finding.Look, Field: "site", Title: "The motor takes more than the drive gives here", Detail: detail + " Full torque cannot be held.", Action: "A larger drive, a better place, or less load"}, basis)
 	}
-	e.computed("match", "match/drive/current", "Drive and motor", "The drive gives what the motor takes", verdict, detail)
+	g.computed("match/drive/current", "Drive and motor", "The drive gives what the motor takes", verdict, detail)
 	if s.Motors > 1 {
 		sev, detail := finding.Look, "Each needs an overload of its own, and none may be switched in while the drive runs."
-		if e.plan.Choices["control"] == "vector" {
+		if g.plan.Choices["control"] == "vector" {
 			sev, detail = finding.Stop, "Vector control models one motor. Volts per hertz, and an overload for each."
 		}
-		e.finding("match", finding.Finding{Code: "several-motors", Severity: sev, Field: "site", Title: "Several motors on one drive", Detail: detail, Action: "Fit them, and keep it with a reason"}, map[string]string{"motors": d.Site.Motors.Text, "control": d.Intent.Control})
+		g.finding("match", finding.Finding{Code: "several-motors", Severity: sev, Field: "site", Title: "Several motors on one drive", Detail: detail, Action: "Fit them, and keep it with a reason"}, map[string]string{"motors": d.Site.Motors.Text, "control": d.Intent.Control})
 	}
-	e.matchIO()
+	g.matchIO()
 }
 
 // matchIO counts the terminals that the family has against those wanted.
-func (e *evaluation) matchIO() {
-	f := e.job.Family
+func (g *matchGate) matchIO() {
+	f := g.job.Family
 	if f == nil || len(f.Terminals) == 0 {
 		return
 	}
@@ -178,7 +156,7 @@ func (e *evaluation) matchIO() {
 	for _, t := range f.Terminals {
 		have[t.Kind]++
 	}
-	w := e.job.Drive.Site
+	w := g.job.Drive.Site
 	var short []string
 	for _, x := range []struct {
 		name string
@@ -196,17 +174,17 @@ func (e *evaluation) matchIO() {
 	if short != nil {
 		verdict, detail = Again, strings.Join(short, "; ")+". A module, or another drive."
 	}
-	e.computed("match", "match/drive/terminals", "Drive and motor", "Terminals and slots enough", verdict, detail)
+	g.computed("match/drive/terminals", "Drive and motor", "Terminals and slots enough", verdict, detail)
 }
 
-func (e *evaluation) matchMotor(s translate.Site) {
-	d := e.job.Drive
-	row := e.plan.Motor
+func (g *matchGate) matchMotor(s translate.Site) {
+	d := g.job.Drive
+	row := g.plan.Motor
 	basis := map[string]string{"fit": d.Site.MotorFit, "cooling": d.Motor.Cooling, "row": row.Name, "volts": f4(row.Voltage), "supply": f4(s.Volts), "output": d.Rating.Voltage.Text, "lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
-		e.finding("match", finding.Finding{Code: code, Severity: sev, Field: "motor", Title: title, Detail: detail, Action: action}, basis)
+		g.finding("match", finding.Finding{Code: code, Severity: sev, Field: "motor", Title: title, Detail: detail, Action: action}, basis)
 	}
-	if !e.entered("match", "match/motor/stated", "Drive and motor", "Motor's fitness stated", lacking("insulation and bearings for a drive", d.Site.MotorFit, "cooling", d.Motor.Cooling), "") {
+	if !g.entered("match/motor/stated", "Drive and motor", "Motor's fitness stated", lacking("insulation and bearings for a drive", d.Site.MotorFit, "cooling", d.Motor.Cooling), "") {
 		return
 	}
 	out, from := s.Output()
@@ -229,20 +207,20 @@ func (e *evaluation) matchMotor(s translate.Site) {
 		say("row-below-supply", finding.Look, "The linked row is for less than the drive can give", fmt.Sprintf("%s V row on %s: the drive must be told the plate's voltage, and never more.", f4(row.Voltage), on), "Check the links in the terminal box")
 	case ratio < .87:
 		verdict = Again
-		say("row-above-supply", finding.Look, "The linked row is for more than the supply", fmt.Sprintf("%s V row on %s: full flux, and full torque, up to %s Hz only.", f4(row.Voltage), on, f4(row.Frequency*ratio))+e.torqueLeft(ratio), "Link the motor for this supply, or keep it with a reason")
+		say("row-above-supply", finding.Look, "The linked row is for more than the supply", fmt.Sprintf("%s V row on %s: full flux, and full torque, up to %s Hz only.", f4(row.Voltage), on, f4(row.Frequency*ratio))+g.torqueLeft(ratio), "Link the motor for this supply, or keep it with a reason")
 	}
-	e.computed("match", "match/motor/voltage", "Drive and motor", "The linked row fits the drive's output", verdict, detail)
+	g.computed("match/motor/voltage", "Drive and motor", "The linked row fits the drive's output", verdict, detail)
 	if d.Site.MotorFit == "plain" {
 		say("motor-plain", finding.Look, "A motor without insulation for drives", "Steep pulses and shaft currents shorten its life, the more with long cable.", "A filter or reactor, an insulated bearing, or keep it with a reason")
 	}
-	if low := d.Intent.LowestSpeed.Num(quantity.Speed, "r/min"); d.Motor.Cooling == "own-fan" && e.job.Drive.Intent.Load == "constant" && low < .4*row.Speed {
+	if low := d.Intent.LowestSpeed.Num(quantity.Speed, "r/min"); d.Motor.Cooling == "own-fan" && g.job.Drive.Intent.Load == "constant" && low < .4*row.Speed {
 		say("own-fan-slow", finding.Look, "Its own fan cools little at the lowest speed", fmt.Sprintf("%s r/min is %s %% of plate speed at full torque.", f4(low), f4(low/row.Speed*100)), "Forced cooling, a higher lowest speed, or less torque there")
 	}
 }
 
 // torqueLeft says what is left of the rated torque for ever at the highest speed, where full flux ends at a share of the plate's frequency.
-func (e *evaluation) torqueLeft(share float64) string {
-	high, rated := e.job.Drive.Intent.HighestSpeed.Num(quantity.Speed, "r/min"), e.plan.Motor.Speed
+func (f *Facts) torqueLeft(share float64) string {
+	high, rated := f.job.Drive.Intent.HighestSpeed.Num(quantity.Speed, "r/min"), f.plan.Motor.Speed
 	if !(high > rated*share) {
 		return ""
 	}
@@ -254,16 +232,16 @@ const shareLost = .03
 
 // cabinet works out how warm a closed enclosure becomes, and the air that one with openings wants. What a heater's supply
 // brings into the cabinet is a source of its own.
-func (e *evaluation) cabinet(s translate.Site) {
-	d := e.job.Drive
+func (g *matchGate) cabinet(s translate.Site) {
+	d := g.job.Drive
 	closed := d.Site.Enclosure == "closed" || d.Site.Enclosure == "heated"
 	if d.Site.Enclosure == "heated" {
 		named := false
-		for _, src := range e.state.Sources {
+		for _, src := range g.sources {
 			named = named || src.Kind == "heater"
 		}
 		if !named {
-			e.finding("match", finding.Finding{Code: "heater-not-named", Severity: finding.Look, Field: "site", Title: "The cabinet's heater has no supply here", Detail: "It stays live when the drive is isolated.", Action: "Name it under Sources, or keep it with a reason"}, map[string]string{"enclosure": d.Site.Enclosure})
+			g.finding("match", finding.Finding{Code: "heater-not-named", Severity: finding.Look, Field: "site", Title: "The cabinet's heater has no supply here", Detail: "It stays live when the drive is isolated.", Action: "Name it under Sources, or keep it with a reason"}, map[string]string{"enclosure": d.Site.Enclosure})
 		}
 	}
 	if d.Site.Enclosure == "wall" {
@@ -279,7 +257,7 @@ func (e *evaluation) cabinet(s translate.Site) {
 	limit := n(d.Site.Ambient, quantity.Temperature, "°C")
 	inputs := []Input{{"Heat, " + source, f4(c.Heat), "W"}, {"Outside", f4(c.Outside), "°C"}}
 	if flow := c.Airflow(limit); flow > 0 {
-		e.state.Figures = append(e.state.Figures, Figure{Key: "airflow", Label: "Air that holds " + f4(limit) + " °C inside", Value: quantity.Fixed(flow, 0), Unit: "m³/h", Formula: "3.1 × heat ÷ rise", Inputs: inputs, Estimate: true})
+		g.figures = append(g.figures, Figure{Key: "airflow", Label: "Air that holds " + f4(limit) + " °C inside", Value: quantity.Fixed(flow, 0), Unit: "m³/h", Formula: "3.1 × heat ÷ rise", Inputs: inputs, Estimate: true})
 	}
 	if !closed {
 		return
@@ -287,29 +265,29 @@ func (e *evaluation) cabinet(s translate.Site) {
 	const key, title = "match/place/heat", "A closed cabinet stays below the ambient that the drive is counted for"
 	inside := c.Inside()
 	if math.IsNaN(inside) || math.IsNaN(limit) || math.IsNaN(c.Outside) {
-		e.entered("match", key, "Place", title, lacking("height", d.Site.Height.Text, "width", d.Site.Width.Text, "depth", d.Site.Depth.Text, "temperature around it", d.Site.Outside.Text, "ambient inside", d.Site.Ambient.Text), "")
+		g.entered(key, "Place", title, lacking("height", d.Site.Height.Text, "width", d.Site.Width.Text, "depth", d.Site.Depth.Text, "temperature around it", d.Site.Outside.Text, "ambient inside", d.Site.Ambient.Text), "")
 		return
 	}
-	e.state.Figures = append(e.state.Figures, Figure{Key: "cabinet", Label: "Inside the closed cabinet", Short: f4(c.Surface()) + " m² give off", Value: quantity.Fixed(inside, 0), Unit: "°C", Formula: "outside + heat ÷ (5.5 W/m²K × surface)", Inputs: append(inputs, Input{"Surface", f4(c.Surface()), "m²"}), Estimate: true})
+	g.figures = append(g.figures, Figure{Key: "cabinet", Label: "Inside the closed cabinet", Short: f4(c.Surface()) + " m² give off", Value: quantity.Fixed(inside, 0), Unit: "°C", Formula: "outside + heat ÷ (5.5 W/m²K × surface)", Inputs: append(inputs, Input{"Surface", f4(c.Surface()), "m²"}), Estimate: true})
 	if inside > limit {
-		e.finding("match", finding.Finding{Code: "cabinet-heat", Severity: finding.Look, Field: "site", Title: "A closed cabinet keeps the drive's heat", Detail: fmt.Sprintf("About %s °C inside; the drive is counted for %s °C.", f4(math.Round(inside)), f4(limit)), Action: "Move air through it, cool it, or count the drive for that ambient"},
+		g.finding("match", finding.Finding{Code: "cabinet-heat", Severity: finding.Look, Field: "site", Title: "A closed cabinet keeps the drive's heat", Detail: fmt.Sprintf("About %s °C inside; the drive is counted for %s °C.", f4(math.Round(inside)), f4(limit)), Action: "Move air through it, cool it, or count the drive for that ambient"},
 			map[string]string{"inside": f4(math.Round(inside)), "ambient": d.Site.Ambient.Text})
 	}
 	verdict := Holds
 	if inside > limit {
 		verdict = Again
 	}
-	e.computed("match", key, "Place", title, verdict, fmt.Sprintf("About %s °C inside, counted for %s °C.", f4(math.Round(inside)), f4(limit)))
+	g.computed(key, "Place", title, verdict, fmt.Sprintf("About %s °C inside, counted for %s °C.", f4(math.Round(inside)), f4(limit)))
 }
 
-func (e *evaluation) matchPlace(s translate.Site) {
-	d := e.job.Drive
-	if e.entered("match", "match/place/stated", "Place", "Enclosure and mounting stated", lacking("enclosure", d.Site.Enclosure, "mounting", d.Site.Mounting), strings.ReplaceAll(d.Site.Enclosure+", "+d.Site.Mounting, "-", " ")) {
+func (g *matchGate) matchPlace(s translate.Site) {
+	d := g.job.Drive
+	if g.entered("match/place/stated", "Place", "Enclosure and mounting stated", lacking("enclosure", d.Site.Enclosure, "mounting", d.Site.Mounting), strings.ReplaceAll(d.Site.Enclosure+", "+d.Site.Mounting, "-", " ")) {
 		basis := map[string]string{"enclosure": d.Site.Enclosure, "mounting": d.Site.Mounting}
 		if d.Site.Mounting == "on-its-side" {
-			e.finding("match", finding.Finding{Code: "mounting-on-side", Severity: finding.Look, Field: "site", Title: "Mounted on its side", Detail: "The heat sink draws air upwards; most makers forbid it.", Action: "Upright, or the maker's word"}, basis)
+			g.finding("match", finding.Finding{Code: "mounting-on-side", Severity: finding.Look, Field: "site", Title: "Mounted on its side", Detail: "The heat sink draws air upwards; most makers forbid it.", Action: "Upright, or the maker's word"}, basis)
 		}
-		e.cabinet(s)
-		e.confirm("match", Check{Key: "match/place/clearances", Group: "Place", Title: "Clearances above and below as the manual shows; fixed at all points; clean and dry", Basis: basis}, true)
+		g.cabinet(s)
+		g.confirm(Check{Key: "match/place/clearances", Group: "Place", Title: "Clearances above and below as the manual shows; fixed at all points; clean and dry", Basis: basis}, true)
 	}
 }

@@ -18,15 +18,15 @@ type Ridden struct {
 }
 
 // ridden raises what the ride shows at gate Span. A finding that was kept is asked again when anything of the ride's basis changes.
-func (e *evaluation) ridden() {
-	r := e.job.Ridden
+func (g *spanGate) ridden() {
+	r := g.job.Ridden
 	if r == nil {
 		return
 	}
 	for _, f := range r.Findings {
-		e.finding("span", f, map[string]string{"ridden": r.Of})
+		g.finding("span", f, map[string]string{"ridden": r.Of})
 	}
-	e.proved()
+	g.proved()
 }
 
 // RiddenBasis is the name under which a proof's decision says what was ridden.
@@ -70,8 +70,8 @@ func ProofStands(j Job, of string) bool {
 }
 
 // proved raises what the last proof on the bench showed, until the plan, or what it rests on, is another.
-func (e *evaluation) proved() {
-	d, p, stands := lastProof(e.rec, e.job.Ridden.Of)
+func (g *spanGate) proved() {
+	d, p, stands := lastProof(g.rec, g.job.Ridden.Of)
 	if !stands {
 		return
 	}
@@ -92,5 +92,5 @@ func (e *evaluation) proved() {
 			f.Title = "Proved on its bench, the motor stalls in the " + p.Trip.While
 		}
 	}
-	e.finding("signal", f, map[string]string{RiddenBasis: e.job.Ridden.Of})
+	g.finding("signal", f, map[string]string{RiddenBasis: g.job.Ridden.Of})
 }

@@ -44,30 +44,13 @@ func planOf(j Job, poles int, w wiring.Plan, wired bool, r record.Record) (p dia
 	return p, lacks
 }
 
-// sheet makes the settings sheet and joins it with what was read.
-func (e *evaluation) sheet() {
-	f := e.job.Family
-	if f == nil {
-		return
-	}
-	e.wiring, e.wired = WiringOf(e.job)
-	if e.wired {
-		w := newWiring(e.wiring)
-		e.state.Wiring = &w
-	}
-	e.plan, e.lacks = planOf(e.job, e.result.Poles, e.wiring, e.wired, e.rec)
-	e.lines = f.Sheet(&e.plan)
-	e.state.Lines = sheet.Lines(f, &e.plan, e.lines, e.rec)
-	e.lineFindings()
-}
-
 // lineFindings turns what the sheet shows into findings: what the drive cannot take, what differs, what is not known.
-func (e *evaluation) lineFindings() {
+func (g *plateGate) lineFindings() {
 	tuneVoid := false
-	for i := range e.state.Lines {
-		l := &e.state.Lines[i]
+	for i := range g.lines {
+		l := &g.lines[i]
 		add := func(code string, s finding.Severity, title, detail, action string) {
-			e.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action, Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": l.ReadText()})
+			g.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action, Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": l.ReadText()})
 		}
 		switch l.Verdict {
 		case "cannot":
@@ -94,34 +77,8 @@ func (e *evaluation) lineFindings() {
 		}
 	}
 	if tuneVoid {
-		e.finding("plate", finding.Finding{Code: "tune-void", Severity: finding.Note, Title: "A finished tune is void once a motor value changes", Detail: "Tune after the motor settings read back as planned.", Field: ""}, nil)
+		g.finding("plate", finding.Finding{Code: "tune-void", Severity: finding.Note, Title: "A finished tune is void once a motor value changes", Detail: "Tune after the motor settings read back as planned.", Field: ""}, nil)
 	}
-}
-
-// readBack is the check that a gate's settings were read back as planned.
-func (e *evaluation) readBack(gate, title string) {
-	c := Check{Key: gate + "/readback/settings", Title: title, Verdict: Holds, Work: "live"}
-	done, total, again := 0, 0, ""
-	for _, l := range e.state.Lines {
-		if l.Gate != gate || l.Verdict == "not-planned" || l.Verdict == "cannot" {
-			continue
-		}
-		total++
-		switch l.Verdict {
-		case "holds":
-			done++
-		case "differs", "not-known":
-			again = l.Code
-		}
-	}
-	c.Detail = fmt.Sprintf("%d of %d read back", done, total)
-	switch {
-	case again != "":
-		c.Verdict, c.Detail = Again, c.Detail+"; "+again+" disagrees"
-	case done < total || total == 0:
-		c.Verdict = NotDone
-	}
-	e.check(gate, c)
 }
 
 // Settings are all settings of the drive's family with what was done to each.
@@ -129,8 +86,6 @@ func Settings(j Job, now time.Time) []sheet.SettingRow {
 	if j.Family == nil {
 		return []sheet.SettingRow{}
 	}
-	e := newEvaluation(j, now)
-	e.plate()
-	plan := PlanOf(j, e.result.Poles)
-	return sheet.Rows(j.Family, &plan, e.rec)
+	f := factsOf(j, now)
+	return sheet.Rows(j.Family, &f.plan, f.rec)
 }

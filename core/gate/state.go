@@ -16,7 +16,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "14"
+const RulesVersion = "15"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -181,26 +181,61 @@ type PracticeHead struct {
 	Own     bool   `json:"own" doc:"named by the drive itself, not by its place"`
 }
 
-// Evaluate works out what holds now. It is pure: the same job and time give the same state.
+// gate is one of the gates.
+func (s *State) gate(key string) *Gate {
+	for i := range s.Gates {
+		if s.Gates[i].Key == key {
+			return &s.Gates[i]
+		}
+	}
+	return &Gate{}
+}
+
+var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"}, {"wake", "Wake"}, {"plate", "Plate"}, {"stop", "Stop"}, {"turn", "Turn"}, {"tune", "Tune"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
+
+// GateKeys lists the gates that work, in their usual order.
+func GateKeys() []string {
+	var l []string
+	for _, g := range gateNames {
+		l = append(l, g.key)
+	}
+	return l
+}
+
+// blank is the state before any gate has spoken: the gates in this job's order, no list absent.
+func (f *Facts) blank() State {
+	s := State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: f.lines,
+		Corrections: []plate.Correction{}, Snapshots: []record.SnapshotHead{}, Attachments: []record.AttachmentHead{}, Figures: []Figure{},
+		Sources: f.sources, Temporary: []record.TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}, Simulated: f.rec.Machines.Simulated}
+	order := practice.Gates
+	if p := f.job.Practice; p != nil {
+		order, s.Practice = p.Order, PracticeHead{p.Name, p.Title, p.Version, f.job.Drive.Practice != ""}
+	}
+	for _, key := range order {
+		for _, g := range gateNames {
+			if g.key == key {
+				s.Gates = append(s.Gates, Gate{Key: g.key, Name: g.name, Checks: []Check{}})
+			}
+		}
+	}
+	return s
+}
+
+// Evaluate works out what holds now. It is pure: the same job and time give the same state. Gates speak one after the other, whatever order a practice shows
+// them in: each sees those before it settled.
 func Evaluate(job Job, now time.Time) State {
-	e := newEvaluation(job, now)
-	e.plate()
-	e.sheet()
-	proved := e.dead()
-	e.match()
-	e.power()
-	e.control()
-	e.wake()
-	e.recorded()
-	e.check("dead", e.findingsCheck("dead", "Findings answered"))
-	e.stop()
-	e.turn()
-	e.tune()
-	e.span()
-	e.signal()
-	e.keep()
-	e.finish()
-	e.state.Proved = proved && e.closedDead()
-	e.state.Energy, e.state.Lapses = isolation.Band(e.state.Sources, isolation.Proof{Drive: job.ID, Holds: e.state.Proved, Last: e.lastOfProof}, job.Place.Shifts, e.clock())
-	return e.state
+	f := factsOf(job, now)
+	s := f.blank()
+	say := func(gate string) asking { return asking{Facts: f, gate: gate, before: &s} }
+	dead := &deadGate{asking: say("dead")}
+	for _, g := range []rules{&plateGate{asking: say("plate")}, dead, &matchGate{say("match")}, &powerGate{asking: say("power")}, &controlGate{asking: say("control")}, &wakeGate{say("wake")},
+		&stopGate{asking: say("stop")}, &turnGate{asking: say("turn")}, &tuneGate{asking: say("tune")}, &spanGate{say("span")}, &signalGate{say("signal")}, &keepGate{asking: say("keep")}} {
+		g.ask()
+		g.tell(&s)
+		f.settle(&s, g.part())
+	}
+	f.finish(&s)
+	s.Proved = dead.proved && s.closedDead()
+	s.Energy, s.Lapses = isolation.Band(s.Sources, isolation.Proof{Drive: job.ID, Holds: s.Proved, Last: dead.last}, job.Place.Shifts, f.clock())
+	return s
 }

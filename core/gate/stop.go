@@ -31,20 +31,27 @@ const (
 	ohmsPrefix  = "stop/ohms/"
 )
 
-// stop is the gate: the circuit as drawn, who is responsible, every test with the shaft still, the sign-off.
-func (e *evaluation) stop() {
-	st := e.job.Drive.Stop
+// stopGate: the circuit as drawn, who is responsible, every test with the shaft still, the sign-off.
+type stopGate struct {
+	asking
+	out StopState
+}
+
+func (g *stopGate) tell(s *State) { s.Stop = g.out }
+
+func (g *stopGate) ask() {
+	st := g.job.Drive.Stop
 	if st.None && !st.Alone {
-		e.stopNone()
+		g.stopNone()
 		return
 	}
-	c, chosen := stopCircuit(e.job)
-	d := StopDrawing(e.job)
+	c, chosen := stopCircuit(g.job)
+	d := StopDrawing(g.job)
 	missing := lacking("how the shaft is kept still", st.Still, "how it stops", st.As, "whether torque off asks for a reset of the drive", st.Latched, "worst speed", st.Speed.Text, "time allowed to standstill", st.Allowed.Text, "what keeps hands away while it coasts", st.Guarding)
 	if st.Alone {
 		missing = nil
 	}
-	if e.job.Drive.Turn.Hanging {
+	if g.job.Drive.Turn.Hanging {
 		missing = append(missing, lacking("drop of the load that is allowed", st.Drop.Text)...)
 	}
 	if !chosen {
@@ -54,7 +61,7 @@ func (e *evaluation) stop() {
 	if st.Alone {
 		title = "The circuit"
 	}
-	stated := e.entered("stop", "stop/circuit/stated", "The circuit", title, missing, c.Name)
+	stated := g.entered("stop/circuit/stated", "The circuit", title, missing, c.Name)
 	sound := Check{Key: "stop/circuit/sound", Group: "The circuit", Title: "As drawn it can be tested", Verdict: NotDone, Detail: "Name the devices of the circuit."}
 	switch {
 	case d == nil:
@@ -62,67 +69,65 @@ func (e *evaluation) stop() {
 		sound.Verdict, sound.Detail = Stops, d.Faults[0].Error()
 	default:
 		sound.Verdict, sound.Detail = Holds, fmt.Sprintf("%d parts, %d wires, %d tests.", len(d.Circuit.Parts), len(d.Circuit.Wires), len(d.Table))
-		e.state.Stop.Circuit = d.Hash
+		g.out.Circuit = d.Hash
 	}
-	e.check("stop", sound)
+	g.check(sound)
 	if chosen {
-		e.stopFindings(c, d)
-		e.responsible(c)
+		g.stopFindings(c, d)
+		g.responsible(c)
 	}
-	e.beforeStop(stated && sound.Verdict == Holds)
+	g.beforeStop(stated && sound.Verdict == Holds)
 	if d != nil && d.Sound() {
-		e.stopTests(d)
-		e.parting(d)
-		e.stopMeasured(d)
+		g.stopTests(d)
+		g.parting(d)
+		g.stopMeasured(d)
 	}
 	if !st.Alone {
-		e.inside()
-		e.fromSpeed()
+		g.inside()
+		g.fromSpeed()
 	}
-	e.check("stop", e.findingsCheck("stop", "Findings answered"))
-	e.signed(c, d)
-	e.close(e.gates["stop"])
+	g.findingsAnswered()
+	g.signed(c, d)
 }
 
 // stopNone is the gate of a drive whose torque-off inputs stay linked as ordered: somebody answers for it that no safety function rests on them.
-func (e *evaluation) stopNone() {
-	st := e.job.Drive.Stop
+func (g *stopGate) stopNone() {
+	st := g.job.Drive.Stop
 	const group = "No stop circuit here"
-	stated := e.entered("stop", "stop/none/stated", group, "Who answers for it that no safety function rests on torque off, and their paper", lacking("who answers for it, and their paper", st.NoneBy), st.NoneBy)
+	stated := g.entered("stop/none/stated", group, "Who answers for it that no safety function rests on torque off, and their paper", lacking("who answers for it, and their paper", st.NoneBy), st.NoneBy)
 	c := Check{Key: "stop/none/only", Group: group, Title: "No circuit is planned or wired on it", Verdict: Holds, Work: "either"}
-	switch circuit, chosen := stopCircuit(e.job); {
+	switch circuit, chosen := stopCircuit(g.job); {
 	case chosen:
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("%s is chosen too: one of the two is so.", circuit.Name)
-	case e.job.Drive.Wiring.Safety == "contacts" || e.job.Drive.Wiring.Safety == "relay":
+	case g.job.Drive.Wiring.Safety == "contacts" || g.job.Drive.Wiring.Safety == "relay":
 		c.Verdict, c.Detail = Stops, "Gate Control plans contacts on its torque-off inputs: say there that the factory links stay, or choose the circuit here."
 	}
-	e.check("stop", c)
+	g.check(c)
 	basis := map[string]string{"by": st.NoneBy}
-	e.confirm("stop", Check{Key: "stop/none/links", Group: group, Title: "The factory links are in as ordered, all of them, and tight", Basis: basis, Work: "either"}, stated)
-	e.confirm("stop", Check{Key: "stop/none/rests", Group: group, Title: "No guard and no emergency stop of this machine acts by this drive's torque off; what stops it stands in that paper", Basis: basis, Work: "either"}, stated)
-	e.inside()
-	e.check("stop", e.findingsCheck("stop", "Findings answered"))
-	e.close(e.gates["stop"])
+	g.confirm(Check{Key: "stop/none/links", Group: group, Title: "The factory links are in as ordered, all of them, and tight", Basis: basis, Work: "either"}, stated)
+	g.confirm(Check{Key: "stop/none/rests", Group: group, Title: "No guard and no emergency stop of this machine acts by this drive's torque off; what stops it stands in that paper", Basis: basis, Work: "either"}, stated)
+	g.inside()
+	g.findingsAnswered()
 }
 
 // inside asks for what safety functions within the drive need: settings of their own, a checksum, who holds their password, and their acceptance test. Any
 // change of them, and another drive, asks for the test again.
-func (e *evaluation) inside() {
-	st := e.job.Drive.Stop
+func (g *stopGate) inside() {
+	st := g.job.Drive.Stop
 	if strings.TrimSpace(st.Inside) == "" {
 		return
 	}
 	const group = "Safety functions inside the drive"
-	stated := e.entered("stop", "stop/inside/stated", group, "Their checksum, and who holds their password", lacking("the checksum that the drive shows", st.InsideSum, "who holds the password", st.InsideBy), strings.Join([]string{st.Inside, st.InsideSum, st.InsideBy}, "; "))
-	e.confirm("stop", Check{Key: "stop/inside/accepted", Group: group, Title: "Their acceptance test is done, as their maker writes it, by who is responsible: " + st.Inside, Detail: "A change of a setting, another checksum, a copy or another drive asks for it again.", Work: "live",
+	stated := g.entered("stop/inside/stated", group, "Their checksum, and who holds their password", lacking("the checksum that the drive shows", st.InsideSum, "who holds the password", st.InsideBy), strings.Join([]string{st.Inside, st.InsideSum, st.InsideBy}, "; "))
+	g.confirm(Check{Key: "stop/inside/accepted", Group: group, Title: "Their acceptance test is done, as their maker writes it, by who is responsible: " + st.Inside, Detail: "A change of a setting, another checksum, a copy or another drive asks for it again.", Work: "live",
 		Basis: map[string]string{"functions": st.Inside, "checksum": st.InsideSum, "holder": st.InsideBy}}, stated)
 }
 
 // beforeStop is what must hold before a device is touched.
-func (e *evaluation) beforeStop(ready bool) {
-	st, turn := e.job.Drive.Stop, e.job.Drive.Turn
+func (g *stopGate) beforeStop(ready bool) {
+	st, turn := g.job.Drive.Stop, g.job.Drive.Turn
 	ask := func(key, title, detail string) {
-		e.confirm("stop", Check{Key: "stop/before/" + key, Group: "Before the tests", Title: title, Detail: detail, Basis: map[string]string{"still": st.Still}}, ready)
+		g.confirm(Check{Key: "stop/before/" + key, Group: "Before the tests", Title: title, Detail: detail, Basis: map[string]string{"still": st.Still}}, ready)
 	}
 	switch st.Still {
 	case "reference-zero":
@@ -143,20 +148,20 @@ func (e *evaluation) beforeStop(ready bool) {
 	if turn.Brake == "drive" || turn.Brake == "apart" {
 		ask("brake", "The brake is closed, and seen to hold", "")
 	}
-	e.state.Stop.Ready = ready && e.answered("stop", "stop/before/")
+	g.out.Ready = ready && g.answered("stop/before/")
 }
 
 // chosenTests are the tests that are to be done: all, or the smallest set as it was worked out when it was chosen.
-func (e *evaluation) chosenTests(d *stops.Drawing, basis map[string]string) map[string]bool {
+func (g *stopGate) chosenTests(d *stops.Drawing, basis map[string]string) map[string]bool {
 	c := Check{Key: "stop/set/chosen", Group: "Which tests", Title: "Which tests are done", Detail: "All; or the smallest set that still tells every single fault apart.", Basis: basis}
-	set := e.choose("stop", c, []Option{{"all", "all of the table", ""}, {"smallest", "the smallest set", ""}}, e.state.Stop.Ready)
+	set := g.choose(c, []Option{{"all", "all of the table", ""}, {"smallest", "the smallest set", ""}}, g.out.Ready)
 	out := map[string]bool{}
 	var keys []string
-	if set == "smallest" && json.Unmarshal([]byte(e.rec.Evidence[c.Key].Reason), &keys) == nil {
+	if set == "smallest" && json.Unmarshal([]byte(g.rec.Evidence[c.Key].Reason), &keys) == nil {
 		for _, k := range keys {
 			out[k] = true
 		}
-		e.gates["stop"].Checks[len(e.gates["stop"].Checks)-1].Reason = ""
+		g.checks[len(g.checks)-1].Reason = ""
 		return out
 	}
 	for _, t := range d.Table {
@@ -167,10 +172,10 @@ func (e *evaluation) chosenTests(d *stops.Drawing, basis map[string]string) map[
 
 // stopBasis is what the tests rest on, beside the drive: the circuit as drawn, the program of a safety controller, and what was mended last. A mend starts a
 // fresh round: what passed before it says nothing of the circuit as it is now.
-func (e *evaluation) stopBasis(d *stops.Drawing) map[string]string {
-	b := e.circuitBasis(d)
-	if en, ok := e.rec.EvidenceEntries[mendKey]; ok {
-		if ev := e.rec.Evidence[mendKey]; ev.Value != misread && ev.Basis["circuit"] == d.Hash {
+func (f *Facts) stopBasis(d *stops.Drawing) map[string]string {
+	b := f.circuitBasis(d)
+	if en, ok := f.rec.EvidenceEntries[mendKey]; ok {
+		if ev := f.rec.Evidence[mendKey]; ev.Value != misread && ev.Basis["circuit"] == d.Hash {
 			b["mend"] = en.ID
 		}
 	}
@@ -178,37 +183,37 @@ func (e *evaluation) stopBasis(d *stops.Drawing) map[string]string {
 }
 
 // circuitBasis is stopBasis without what was mended.
-func (e *evaluation) circuitBasis(d *stops.Drawing) map[string]string {
+func (f *Facts) circuitBasis(d *stops.Drawing) map[string]string {
 	b := map[string]string{"circuit": d.Hash}
-	if c, ok := stopCircuit(e.job); ok && c.Program+c.Checksum != "" {
+	if c, ok := stopCircuit(f.job); ok && c.Program+c.Checksum != "" {
 		b["program"] = strings.TrimSpace(c.Program + " " + c.Checksum)
 	}
 	return b
 }
 
 // stopTests are the checks of the table.
-func (e *evaluation) stopTests(d *stops.Drawing) {
-	basis := e.stopBasis(d)
-	chosen := e.chosenTests(d, e.circuitBasis(d))
-	e.state.Stop.Lift = e.lift(d)
+func (g *stopGate) stopTests(d *stops.Drawing) {
+	basis := g.stopBasis(d)
+	chosen := g.chosenTests(d, g.circuitBasis(d))
+	g.out.Lift = g.lift(d)
 	for _, t := range d.Table {
 		key := TestPrefix + t.Key
-		ev, answered := e.rec.Evidence[key]
+		ev, answered := g.rec.Evidence[key]
 		if !chosen[t.Key] && !answered {
 			continue
 		}
-		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: "live", Do: "test", Verdict: NotDone, Basis: e.rec.Machines.BasisFor("stop", key, basis), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
-		if !e.state.Stop.Ready {
+		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: "live", Do: "test", Verdict: NotDone, Basis: g.rec.Machines.BasisFor("stop", key, basis), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
+		if !g.out.Ready {
 			c.Do = ""
-		} else if t.Dead && e.state.Stop.Lift != "" {
-			c.Do, c.Detail = "", e.state.Stop.Lift
+		} else if t.Dead && g.out.Lift != "" {
+			c.Do, c.Detail = "", g.out.Lift
 		}
-		e.state.Stop.Tests++
+		g.out.Tests++
 		if answered {
-			entry := e.rec.EvidenceEntries[key]
+			entry := g.rec.EvidenceEntries[key]
 			c.By, c.At, c.Entry, c.Value, c.With = entry.By, entry.At, entry.ID, ev.Value, ev.Instrument
 			shown, err := d.ReadShown(t, ev.Value)
-			counts, why := e.rec.Machines.Stands(c.Basis, ev)
+			counts, why := g.rec.Machines.Stands(c.Basis, ev)
 			switch {
 			case !counts && ev.Basis["circuit"] == basis["circuit"] && ev.Basis["mend"] != basis["mend"]:
 				c.Verdict, c.Detail = Again, "Something was mended since: the whole round is done again."
@@ -220,35 +225,35 @@ func (e *evaluation) stopTests(d *stops.Drawing) {
 				c.Verdict, c.Detail = Again, "What was shown cannot be read: "+err.Error()
 			case d.Otherwise(t, shown) != "":
 				c.Verdict, c.Detail = Stops, d.Otherwise(t, shown)
-				e.state.Stop.Fails++
+				g.out.Fails++
 			default:
 				c.Verdict, c.Detail = Holds, ""
-				e.state.Stop.Done++
+				g.out.Done++
 			}
 		}
-		e.check("stop", c)
+		g.check(c)
 	}
-	e.mended(d)
+	g.mended(d)
 }
 
 // lift says why a test in which a wire is lifted cannot be answered now: since the last of them everything that feeds the drive was to be proved dead at it,
 // for the wires to be moved, and recorded live again, for what is seen. Wires of two tests may change in one isolation: landed of one, lifted of the next.
-func (e *evaluation) lift(d *stops.Drawing) string {
-	if e.job.Drive.Stop.Alone {
+func (g *stopGate) lift(d *stops.Drawing) string {
+	if g.job.Drive.Stop.Alone {
 		return ""
 	}
 	last := ""
 	for _, t := range d.Table {
 		if t.Dead {
-			last = max(last, e.rec.EvidenceEntries[TestPrefix+t.Key].At)
+			last = max(last, g.rec.EvidenceEntries[TestPrefix+t.Key].At)
 		}
 	}
 	first := "Its wire is moved dead: isolate and record DEAD at gate Dead, move it, and record the supply live again, before this is answered."
-	if len(e.state.Sources) == 0 {
+	if len(g.sources) == 0 {
 		return first
 	}
-	for _, s := range e.state.Sources {
-		dead := s.State.DeadAt[e.job.ID]
+	for _, s := range g.sources {
+		dead := s.State.DeadAt[g.job.ID]
 		if dead <= last {
 			return first
 		}
@@ -267,31 +272,31 @@ func lower(s string) string {
 }
 
 // stopMeasured is what is read off besides: how far the channels are apart, what the drive shows, a drop.
-func (e *evaluation) stopMeasured(d *stops.Drawing) {
+func (g *stopGate) stopMeasured(d *stops.Drawing) {
 	const group = "Measured"
-	st, turn := e.job.Drive.Stop, e.job.Drive.Turn
-	ready := e.state.Stop.Ready
+	st, turn := g.job.Drive.Stop, g.job.Drive.Turn
+	ready := g.out.Ready
 	limit := st.Discrepancy.Num(quantity.Seconds, "s") * 1000
 	if math.IsNaN(limit) {
 		limit = 500
 	}
-	basis := e.stopBasis(d)
-	if c, _ := stopCircuit(e.job); c.Kind != "one-channel" {
-		e.measure("stop", Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
+	basis := g.stopBasis(d)
+	if c, _ := stopCircuit(g.job); c.Kind != "one-channel" {
+		g.measure(Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
 	}
 	if st.Alone {
 		return
 	}
-	e.confirm("stop", Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + e.torqueOffWord(), Work: "live", Basis: map[string]string{"family": e.job.Drive.Rating.Dialect, "as": e.job.Drive.Intent.TorqueOffShows}, Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
+	g.confirm(Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + g.torqueOffWord(), Work: "live", Basis: map[string]string{"family": g.job.Drive.Rating.Dialect, "as": g.job.Drive.Intent.TorqueOffShows}, Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
 	if turn.Hanging {
-		e.measure("stop", Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm", Work: "live", Basis: basis, Detail: "From the lowest height, once."}, 0, st.Drop.Num(quantity.Count, ""), Stops, ready && st.Drop.Value != nil)
-		e.measure("stop", Check{Key: "stop/measured/slip", Group: group, Title: "Slip of the closed brake in a minute", Unit: "mm", Work: "live", Basis: basis}, 0, 1, Stops, ready)
+		g.measure(Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm", Work: "live", Basis: basis, Detail: "From the lowest height, once."}, 0, st.Drop.Num(quantity.Count, ""), Stops, ready && st.Drop.Value != nil)
+		g.measure(Check{Key: "stop/measured/slip", Group: group, Title: "Slip of the closed brake in a minute", Unit: "mm", Work: "live", Basis: basis}, 0, 1, Stops, ready)
 	}
 }
 
 // torqueOffWord is what the family shows with both channels open.
-func (e *evaluation) torqueOffWord() string {
-	f := e.job.Family
+func (x *Facts) torqueOffWord() string {
+	f := x.job.Family
 	if f == nil {
 		return "torque off"
 	}
@@ -336,23 +341,23 @@ func StopWords(f *dialect.Family) map[string]string {
 const FromSpeedOpen = "Stops from speed: open. They are measured coupled, from the worst speed at the greatest inertia, when the machine is first run; until then the zone is kept clear by other means."
 
 // fromSpeed names the second part of a stop record: it stands open until it is measured at the machine, and holds nothing up.
-func (e *evaluation) fromSpeed() {
-	st := e.job.Drive.Stop
-	e.finding("stop", finding.Finding{Code: "from-speed-open", Severity: finding.Note, Field: "stop.speed", Title: "Stops from speed are open", Detail: strings.TrimPrefix(FromSpeedOpen, "Stops from speed: open. ") + " This gate is the first part, at standstill."}, map[string]string{"speed": st.Speed.Text})
+func (g *stopGate) fromSpeed() {
+	st := g.job.Drive.Stop
+	g.finding("stop", finding.Finding{Code: "from-speed-open", Severity: finding.Note, Field: "stop.speed", Title: "Stops from speed are open", Detail: strings.TrimPrefix(FromSpeedOpen, "Stops from speed: open. ") + " This gate is the first part, at standstill."}, map[string]string{"speed": st.Speed.Text})
 }
 
 // signed is the end: somebody says that what was built does what was drawn.
-func (e *evaluation) signed(c drivefile.StopCircuit, d *stops.Drawing) {
+func (g *stopGate) signed(c drivefile.StopCircuit, d *stops.Drawing) {
 	open := 0
-	for _, x := range e.gates["stop"].Checks {
-		if x.Verdict != Holds && x.Verdict != Waived {
+	for _, x := range g.checks {
+		if x = g.settled("stop", x); x.Verdict != Holds && x.Verdict != Waived {
 			open++
 		}
 	}
 	basis := map[string]string{"by": c.By, "paper": c.Paper, "level": c.Required + c.Reached, "program": c.Program + " " + c.Checksum, "next": c.Next}
 	if d != nil {
 		basis["circuit"] = d.Hash
-		if mend := e.stopBasis(d)["mend"]; mend != "" {
+		if mend := g.stopBasis(d)["mend"]; mend != "" {
 			basis["mend"] = mend
 		}
 	}
@@ -365,8 +370,8 @@ func (e *evaluation) signed(c drivefile.StopCircuit, d *stops.Drawing) {
 		detail = fmt.Sprintf("%d open before it. ", open) + detail
 	}
 	title := "What was built does what was drawn"
-	if !e.job.Drive.Stop.Alone {
+	if !g.job.Drive.Stop.Alone {
 		title += ", at standstill; from speed it stands open"
 	}
-	e.confirm("stop", Check{Key: "stop/signed/record", Group: "Signed", Title: title, Detail: detail, Basis: basis}, open == 0)
+	g.confirm(Check{Key: "stop/signed/record", Group: "Signed", Title: title, Detail: detail, Basis: basis}, open == 0)
 }

@@ -15,11 +15,11 @@ import (
 )
 
 // stopFindings are what a circuit of this kind must not be, or be known for.
-func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
-	st := e.job.Drive.Stop
+func (g *stopGate) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
+	st := g.job.Drive.Stop
 	basis := map[string]string{"kind": c.Kind, "reset": c.Reset, "feed": c.Feed, "category": c.Category, "delay": c.Delay.Text, "fall": st.Fall.Text, "guarding": st.Guarding, "latched": st.Latched}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
-		e.finding("stop", finding.Finding{Code: code, Severity: sev, Field: "stop", Title: title, Detail: detail, Action: action}, basis)
+		g.finding("stop", finding.Finding{Code: code, Severity: sev, Field: "stop", Title: title, Detail: detail, Action: action}, basis)
 	}
 	if d != nil {
 		for _, p := range d.Trained().Problems {
@@ -41,7 +41,7 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 	if c.Reset == "pressed" {
 		say("reset-when-pressed", finding.Look, "The reset acts when it is pressed", "A button that is jammed would start it: the reset of a safety function acts when let go (ISO 13849-1:2015, 5.2.2).", "Set the relay so, or keep it with a reason")
 	}
-	if e.job.Drive.Intent.Restart == "on" && guards+people > 0 {
+	if g.job.Drive.Intent.Restart == "on" && guards+people > 0 {
 		say("drive-restarts-by-itself", finding.Stop, "The drive is to restart by itself", "Refused after emergency stops and guards (ISO 13850, IEC 60204-1).", "Turn it off at gate Span")
 	}
 	if c.Jumper {
@@ -81,8 +81,8 @@ func (e *evaluation) stopFindings(c drivefile.StopCircuit, d *stops.Drawing) {
 	if st.Discrepancy.Num(quantity.Seconds, "s") > 3 {
 		say("discrepancy-long", finding.Look, "The drive bears channels that disagree for long", "Longer than a device of two contacts ever needs (common practice: below 1 s).", "Set it shorter, or keep it with a reason")
 	}
-	if e.job.Drive.Motor.Kind == "permanent-magnet" && e.result.Poles > 0 {
-		say("magnets-may-jerk", finding.Note, "Two shorted switches can jerk the shaft", fmt.Sprintf("By up to %s° with %d poles, even with torque off (IEC 61800-5-2, 4.2.2.2).", f4(720/float64(e.result.Poles)), e.result.Poles), "")
+	if g.job.Drive.Motor.Kind == "permanent-magnet" && g.result.Poles > 0 {
+		say("magnets-may-jerk", finding.Note, "Two shorted switches can jerk the shaft", fmt.Sprintf("By up to %s° with %d poles, even with torque off (IEC 61800-5-2, 4.2.2.2).", f4(720/float64(g.result.Poles)), g.result.Poles), "")
 	}
 	if d != nil && d.Sound() {
 		for _, r := range d.Ladder() {
@@ -107,22 +107,22 @@ func isDate(text string) bool {
 }
 
 // responsible is what the responsible person gave, with its arithmetic checked; the assessment is theirs.
-func (e *evaluation) responsible(c drivefile.StopCircuit) {
+func (g *stopGate) responsible(c drivefile.StopCircuit) {
 	const group = "As the responsible person gave it"
 	missing := lacking("who is responsible", c.By, "their document", c.Paper, "category", c.Category, "level required", c.Required, "level reached", c.Reached, "date of the next proof test", c.Next)
 	if c.Kind == "controller" {
 		missing = append(missing, lacking("its program", c.Program, "the program's checksum", c.Checksum)...)
 	}
 	if c.Next != "" && !isDate(c.Next) {
-		e.finding("stop", finding.Finding{Code: "next-no-date", Severity: finding.Look, Field: "stop.circuit", Title: "The next proof test has no date", Detail: fmt.Sprintf("%q is kept, and no calendar can remind of it.", c.Next), Action: "A date, like 2027-05 or 2027-05-14"}, map[string]string{"next": c.Next})
+		g.finding("stop", finding.Finding{Code: "next-no-date", Severity: finding.Look, Field: "stop.circuit", Title: "The next proof test has no date", Detail: fmt.Sprintf("%q is kept, and no calendar can remind of it.", c.Next), Action: "A date, like 2027-05 or 2027-05-14"}, map[string]string{"next": c.Next})
 	}
-	e.entered("stop", "stop/given/stated", group, "Category, level, document, next proof test", missing, fmt.Sprintf("%s, category %s, PL %s of %s required; %s.", c.By, c.Category, c.Reached, c.Required, c.Paper))
+	g.entered("stop/given/stated", group, "Category, level, document, next proof test", missing, fmt.Sprintf("%s, category %s, PL %s of %s required; %s.", c.By, c.Category, c.Reached, c.Required, c.Paper))
 	if c.Required != "" && c.Reached != "" {
 		verdict := Holds
 		if c.Reached < c.Required {
 			verdict = Stops
 		}
-		e.computed("stop", "stop/given/level", group, "The level reached is at least the one required", verdict, fmt.Sprintf("PL %s reached, PL %s required.", c.Reached, c.Required))
+		g.computed("stop/given/level", group, "The level reached is at least the one required", verdict, fmt.Sprintf("PL %s reached, PL %s required.", c.Reached, c.Required))
 	}
 	years, dc, ccf := c.MTTFD.Num(quantity.Count, ""), c.DC.Num(quantity.Percent, "%"), c.CCF.Num(quantity.Count, "")
 	if c.Category != "" && c.Reached != "" && years > 0 && dc >= 0 && ccf >= 0 {
@@ -137,7 +137,7 @@ func (e *evaluation) responsible(c drivefile.StopCircuit) {
 		for _, f := range l.Findings {
 			detail += " " + f.Title + "."
 		}
-		e.computed("stop", "stop/given/arithmetic", group, "The figures give that level (ISO 13849-1:2015, table 6)", verdict, detail)
+		g.computed("stop/given/arithmetic", group, "The figures give that level (ISO 13849-1:2015, table 6)", verdict, detail)
 	}
 	mm, s := c.Distance.Num(quantity.Length, "m")*1000, c.StopTime.Num(quantity.Seconds, "s")
 	if c.Approach != "" && mm > 0 && s > 0 {
@@ -147,6 +147,6 @@ func (e *evaluation) responsible(c drivefile.StopCircuit) {
 		if !(mm >= need.MM) {
 			verdict = Stops
 		}
-		e.computed("stop", "stop/given/distance", group, "The device stands far enough away (ISO 13855:2010)", verdict, fmt.Sprintf("%s mm; %s s at %s mm/s and %s mm give %s mm.", f4(mm), f4(s), f4(need.K), f4(need.C), f4(need.MM)))
+		g.computed("stop/given/distance", group, "The device stands far enough away (ISO 13855:2010)", verdict, fmt.Sprintf("%s mm; %s s at %s mm/s and %s mm give %s mm.", f4(mm), f4(s), f4(need.K), f4(need.C), f4(need.MM)))
 	}
 }

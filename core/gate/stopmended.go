@@ -47,23 +47,23 @@ func failures(r record.Record, d *stops.Drawing) (l []StopFailure) {
 }
 
 // mended asks what was mended once a test has failed. The answer starts a fresh round of tests; that a test was misread does not, and wants its reason too.
-func (e *evaluation) mended(d *stops.Drawing) {
-	failed := failures(e.rec, d)
+func (g *stopGate) mended(d *stops.Drawing) {
+	failed := failures(g.rec, d)
 	if failed == nil {
 		return
 	}
 	last := failed[len(failed)-1].Entry
-	if en, ok := e.rec.EvidenceEntries[mendedOlder]; ok && en.Seq > last.Seq && e.rec.EvidenceEntries[mendKey].ID == "" {
-		e.confirm("stop", Check{Key: mendedOlder, Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: "either", Basis: e.circuitBasis(d)}, false)
+	if en, ok := g.rec.EvidenceEntries[mendedOlder]; ok && en.Seq > last.Seq && g.rec.EvidenceEntries[mendKey].ID == "" {
+		g.confirm(Check{Key: mendedOlder, Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: "either", Basis: g.circuitBasis(d)}, false)
 		return
 	}
-	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: "either", Must: true, Basis: e.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after it."}
-	e.choose("stop", c, []Option{
+	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: "either", Must: true, Basis: g.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after it."}
+	g.choose(c, []Option{
 		{"wire", "a wire", "Give the reason: what was wrong, and the wire's two ends, like K1:S34 to S3:14."},
 		{"part", "a part", "Give the reason: which part, what was wrong with it, and what stands there now."},
 		{misread, "nothing: it was misread", "Give the reason: how it came to be read so. The test itself is done again."},
 	}, true)
-	if en := e.rec.EvidenceEntries[mendKey]; en.ID != "" && en.Seq < last.Seq {
-		e.verdictOf("stop", mendKey, Again, "A test failed after that was written: what was mended since?")
+	if en := g.rec.EvidenceEntries[mendKey]; en.ID != "" && en.Seq < last.Seq {
+		g.verdictOf(mendKey, Again, "A test failed after that was written: what was mended since?")
 	}
 }

@@ -23,11 +23,11 @@ func OhmsKey(c stops.Continuity) string {
 }
 
 // partingBasis is what measurements that part suspects rest on: the tests that fail. When one is mended they count no longer.
-func (e *evaluation) partingBasis(d *stops.Drawing) map[string]string {
-	b := e.stopBasis(d)
-	for _, c := range e.gates["stop"].Checks {
+func (g *stopGate) partingBasis(d *stops.Drawing) map[string]string {
+	b := g.stopBasis(d)
+	for _, c := range g.checks {
 		if strings.HasPrefix(c.Key, TestPrefix) && c.Verdict == Stops {
-			b["fails"] += c.Key + "@" + e.rec.EvidenceEntries[c.Key].ID + " "
+			b["fails"] += c.Key + "@" + g.rec.EvidenceEntries[c.Key].ID + " "
 		}
 	}
 	return b
@@ -35,13 +35,13 @@ func (e *evaluation) partingBasis(d *stops.Drawing) map[string]string {
 
 // parting are the measurements that part suspects: those that were made, and the one that is asked for just now. Any reading is an
 // answer.
-func (e *evaluation) parting(d *stops.Drawing) {
-	keys := slices.Collect(maps.Keys(e.rec.Evidence))
-	if e.job.Asked != "" && !slices.Contains(keys, e.job.Asked) {
-		keys = append(keys, e.job.Asked)
+func (g *stopGate) parting(d *stops.Drawing) {
+	keys := slices.Collect(maps.Keys(g.rec.Evidence))
+	if g.job.Asked != "" && !slices.Contains(keys, g.job.Asked) {
+		keys = append(keys, g.job.Asked)
 	}
 	sort.Strings(keys)
-	basis := e.partingBasis(d)
+	basis := g.partingBasis(d)
 	if basis["fails"] == "" {
 		return
 	}
@@ -63,12 +63,12 @@ func (e *evaluation) parting(d *stops.Drawing) {
 		default:
 			continue
 		}
-		if ev, ok := e.rec.Evidence[key]; ok && key != e.job.Asked {
-			if counts, _ := e.rec.Machines.Stands(e.rec.Machines.BasisFor("stop", c.Key, c.Basis), ev); !counts {
+		if ev, ok := g.rec.Evidence[key]; ok && key != g.job.Asked {
+			if counts, _ := g.rec.Machines.Stands(g.rec.Machines.BasisFor("stop", c.Key, c.Basis), ev); !counts {
 				continue // of a fault that is mended, or of another machine
 			}
 		}
-		e.measure("stop", c, math.NaN(), math.Inf(1), Holds, true)
+		g.measure(c, math.NaN(), math.Inf(1), Holds, true)
 	}
 }
 

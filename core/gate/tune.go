@@ -82,20 +82,27 @@ func tuneBasis(j Job, kind string) map[string]string {
 	return b
 }
 
-// tune is the gate: which kind and why, the conditions, the run, the result against its bands, and what control can do.
-func (e *evaluation) tune() {
-	s := &e.state.Tune
+// tuneGate: which kind and why, the conditions, the run, the result against its bands, and what control can do.
+type tuneGate struct {
+	asking
+	out TuneState
+}
+
+func (g *tuneGate) tell(s *State) { s.Tune = g.out }
+
+func (g *tuneGate) ask() {
+	s := &g.out
 	s.Offers, s.Results, s.Causes, s.Modes, s.Standstill = []TuneOffer{}, []TuneResult{}, []tune.Cause{}, []ControlMode{}, []Input{}
-	kind := e.tuneKind()
+	kind := g.tuneKind()
 	s.Kind = kind
-	e.controlModes()
+	g.controlModes()
 	if kind != "" && kind != tune.KindNone {
 		electrical := kind
-		if before := e.rec.Evidence[tuneEnded].Basis["tune"]; kind == tune.KindMechanical && before != "" {
+		if before := g.rec.Evidence[tuneEnded].Basis["tune"]; kind == tune.KindMechanical && before != "" {
 			electrical = before // its values stay: a mechanical tune learns the inertia, and nothing of the winding
 		}
-		basis := tuneBasis(e.job, electrical)
-		if f := e.job.Family; f != nil {
+		basis := tuneBasis(g.job, electrical)
+		if f := g.job.Family; f != nil {
 			for i := range f.Recipes.Tunes {
 				if f.Recipes.Tunes[i].Kind == kind {
 					s.Recipe = &f.Recipes.Tunes[i]
@@ -106,31 +113,31 @@ func (e *evaluation) tune() {
 		if kind == tune.KindMaker {
 			s.Ready = true
 		} else {
-			celsius = e.beforeTune(kind, electrical)
-			s.Ready = e.readyToTune()
+			celsius = g.beforeTune(kind, electrical)
+			s.Ready = g.readyToTune()
 			if electrical != kind {
-				e.tuneStands(e.tuneEnds(tuneEnded, "The tune before it ended with", basis, false), basis)
-				e.tuneEnds(mechanicalEnded, "At the end it showed", tuneBasis(e.job, kind), s.Ready)
+				g.tuneStands(g.tuneEnds(tuneEnded, "The tune before it ended with", basis, false), basis)
+				g.tuneEnds(mechanicalEnded, "At the end it showed", tuneBasis(g.job, kind), s.Ready)
 			} else {
-				e.tuneStands(e.tuneEnds(tuneEnded, "At the end it showed", basis, s.Ready), basis)
+				g.tuneStands(g.tuneEnds(tuneEnded, "At the end it showed", basis, s.Ready), basis)
 			}
 		}
-		e.tuneResults(electrical, basis, celsius)
+		g.tuneResults(electrical, basis, celsius)
 	}
-	e.check("tune", e.findingsCheck("tune", "Findings answered"))
+	g.findingsAnswered()
 }
 
 // tuneKind asks for the kind; the first option is the best that this machine permits.
-func (e *evaluation) tuneKind() string {
-	d := e.job.Drive
+func (g *tuneGate) tuneKind() string {
+	d := g.job.Drive
 	t := d.Turn
-	if !e.entered("tune", "tune/machine/stated", "Kind of tune", "What the machine permits", lacking("whether the coupling can be taken apart (gate Turn)", t.Uncouple, "control (gate Span)", d.Intent.Control), "") {
+	if !g.entered("tune/machine/stated", "Kind of tune", "What the machine permits", lacking("whether the coupling can be taken apart (gate Turn)", t.Uncouple, "control (gate Span)", d.Intent.Control), "") {
 		return ""
 	}
-	p := tune.Permit{Permanent: d.Motor.Kind == "permanent-magnet", Uncouple: t.Uncouple == "yes", Hanging: t.Hanging, Backstop: t.Backstop, Wants: e.choice("tune", "best"),
-		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: e.rec.Evidence[tuneEnded].Value == "ended"}
+	p := tune.Permit{Permanent: d.Motor.Kind == "permanent-magnet", Uncouple: t.Uncouple == "yes", Hanging: t.Hanging, Backstop: t.Backstop, Wants: g.choice("tune", "best"),
+		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: g.rec.Evidence[tuneEnded].Value == "ended"}
 	var has []string
-	if f := e.job.Family; f != nil {
+	if f := g.job.Family; f != nil {
 		for _, r := range f.Recipes.Tunes {
 			has = append(has, r.Kind)
 		}
@@ -138,7 +145,7 @@ func (e *evaluation) tuneKind() string {
 	var options []Option
 	detail := ""
 	for _, o := range tune.Offers(p, has) {
-		e.state.Tune.Offers = append(e.state.Tune.Offers, TuneOffer{o.Kind, kindTitles[o.Kind], o.Why, o.Refused})
+		g.out.Offers = append(g.out.Offers, TuneOffer{o.Kind, kindTitles[o.Kind], o.Why, o.Refused})
 		if o.Refused {
 			continue
 		}
@@ -149,7 +156,7 @@ func (e *evaluation) tuneKind() string {
 		options = append(options, opt)
 	}
 	basis := map[string]string{"uncouple": t.Uncouple, "hanging": fmt.Sprint(t.Hanging), "kind": d.Motor.Kind, "simple": fmt.Sprint(p.Simple)}
-	return e.choose("tune", Check{Key: "tune/kind/chosen", Group: "Kind of tune", Title: "Kind of tune", Detail: detail, Basis: basis}, options, true)
+	return g.choose(Check{Key: "tune/kind/chosen", Group: "Kind of tune", Title: "Kind of tune", Detail: detail, Basis: basis}, options, true)
 }
 
 // Keys of what a tune showed at its end.
@@ -167,38 +174,30 @@ func TuneEnded(s TuneState) string {
 }
 
 // beforeTune is what must hold before a tune starts; it gives the winding's temperature, °C, at the tune whose values count.
-func (e *evaluation) beforeTune(kind, electrical string) float64 {
-	d := e.job.Drive
+func (g *tuneGate) beforeTune(kind, electrical string) float64 {
+	d := g.job.Drive
 	const group = "Before it starts"
-	verdict := func(gate, key string) string {
-		for _, c := range e.gates[gate].Checks {
-			if c.Key == key {
-				return c.Verdict
-			}
-		}
-		return NotDone
-	}
 	turns := tune.Turns(kind)
 	plateHolds, detail := Holds, ""
-	if verdict("plate", "plate/complete/row") != Holds || verdict("plate", "plate/findings/answered") != Holds {
+	if g.was("plate", "plate/complete/row").Verdict != Holds || g.was("plate", "plate/findings/answered").Verdict != Holds {
 		plateHolds, detail = NotDone, "Gate Plate first: a tune rests on what is entered."
 	}
-	e.computed("tune", "tune/ready/plate", group, "Plate entered, its findings answered", plateHolds, detail)
+	g.computed("tune/ready/plate", group, "Plate entered, its findings answered", plateHolds, detail)
 	if turns {
 		c := Check{Key: "tune/ready/direction", Group: group, Title: "Direction is right", Verdict: Holds}
-		if e.state.Turn.Seen != "forward" {
+		if g.before.Turn.Seen != "forward" {
 			c.Verdict, c.Detail = NotDone, "Gate Turn first: a rotating tune turns forward, at speed."
 		}
-		e.check("tune", c)
+		g.check(c)
 	}
 	torque := Check{Key: "tune/ready/torque", Group: group, Title: "Torque off is satisfied", Verdict: NotDone, Detail: "Both channels closed: say at gate Wake by what."}
-	if by := e.rec.Evidence["wake/sto/by"].Value; by == "circuit" || by == "jumper" || by == "links" && d.Stop.None {
+	if by := g.rec.Evidence["wake/sto/by"].Value; by == "circuit" || by == "jumper" || by == "links" && d.Stop.None {
 		torque.Verdict, torque.Detail = Holds, "By the "+map[string]string{"circuit": "circuit", "jumper": "jumper", "links": "factory links"}[by]+"."
 	}
-	e.check("tune", torque)
+	g.check(torque)
 	ask := func(key, title, detail string, basis map[string]string) {
 		basis["kind"] = kind
-		e.confirm("tune", Check{Key: "tune/ready/" + key, Group: group, Title: title, Detail: detail, Basis: basis}, true)
+		g.confirm(Check{Key: "tune/ready/" + key, Group: group, Title: title, Detail: detail, Basis: basis}, true)
 	}
 	if kind == electrical {
 		ask("cable", "Motor cable and links are as they will stay", "The cable is measured along with the winding.", map[string]string{"cable": d.Site.Cable.Text, "area": d.Power.MotorArea})
@@ -219,7 +218,7 @@ func (e *evaluation) beforeTune(kind, electrical string) float64 {
 	if kind == electrical {
 		ask("cold", "Motor cold: not run for some hours", "A warm winding reads up to a third more.", map[string]string{})
 	}
-	m := e.measure("tune", Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": electrical}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
+	m := g.measure(Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": electrical}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
 	if m.ok {
 		return m.value
 	}
@@ -228,9 +227,10 @@ func (e *evaluation) beforeTune(kind, electrical string) float64 {
 
 // readyToTune tells whether everything before a tune is answered. A direction that was seen on the bench only does not keep the
 // bench from tuning.
-func (e *evaluation) readyToTune() bool {
-	for _, c := range e.gates["tune"].Checks {
-		bench := c.Key == "tune/ready/direction" && c.Verdict == Again && e.state.Turn.Bench
+func (g *tuneGate) readyToTune() bool {
+	for _, c := range g.checks {
+		c = g.settled("tune", c)
+		bench := c.Key == "tune/ready/direction" && c.Verdict == Again && g.before.Turn.Bench
 		if strings.HasPrefix(c.Key, "tune/ready/") && c.Verdict != Holds && c.Verdict != Waived && !bench {
 			return false
 		}
@@ -239,8 +239,8 @@ func (e *evaluation) readyToTune() bool {
 }
 
 // tuneEnds asks what the drive showed at the end of a tune; it gives the check as it is recorded.
-func (e *evaluation) tuneEnds(key, title string, basis map[string]string, ready bool) Check {
-	s := &e.state.Tune
+func (g *tuneGate) tuneEnds(key, title string, basis map[string]string, ready bool) Check {
+	s := &g.out
 	done := "ended without a fault"
 	var detail []string
 	if r := s.Recipe; r != nil {
@@ -257,17 +257,17 @@ func (e *evaluation) tuneEnds(key, title string, basis map[string]string, ready 
 	if ready {
 		c.Detail = strings.Join(detail, " ")
 	}
-	if e.choose("tune", c, []Option{{"ended", done, ""}, {"other", "an alarm, or nothing", ""}}, ready) == "other" {
-		e.verdictOf("tune", key, Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an implausible plate. Clear it and run it again.")
+	if g.choose(c, []Option{{"ended", done, ""}, {"other", "an alarm, or nothing", ""}}, ready) == "other" {
+		g.verdictOf(key, Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an implausible plate. Clear it and run it again.")
 	}
 	return c
 }
 
 // tuneStands says when a tune that was made counts no longer.
-func (e *evaluation) tuneStands(c Check, basis map[string]string) {
-	s := &e.state.Tune
-	was := e.rec.Evidence[c.Key]
-	holds, why := e.rec.Machines.Stands(e.rec.Machines.BasisFor("tune", c.Key, c.Basis), was)
+func (g *tuneGate) tuneStands(c Check, basis map[string]string) {
+	s := &g.out
+	was := g.rec.Evidence[c.Key]
+	holds, why := g.rec.Machines.Stands(g.rec.Machines.BasisFor("tune", c.Key, c.Basis), was)
 	if was.Value != "ended" || holds {
 		return
 	}
@@ -289,7 +289,7 @@ func (e *evaluation) tuneStands(c Check, basis map[string]string) {
 		changed = []string{"another row is in use"}
 	}
 	s.Void = strings.Join(changed, ", ")
-	e.finding("tune", finding.Finding{Code: "tune-void", Severity: finding.Look, Field: "tune", Title: "The tune is void", Detail: "Changed since: " + s.Void + ". The drive has dropped it, or runs on wrong values.", Action: "Run it again"}, basis)
+	g.finding("tune", finding.Finding{Code: "tune-void", Severity: finding.Look, Field: "tune", Title: "The tune is void", Detail: "Changed since: " + s.Void + ". The drive has dropped it, or runs on wrong values.", Action: "Run it again"}, basis)
 }
 
 func blank(t string) string {
@@ -345,14 +345,14 @@ func nothingLearnt() tune.Learnt {
 }
 
 // tuneResults asks for each quantity that the drive shows, and judges it.
-func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius float64) {
-	s := &e.state.Tune
-	f := e.job.Family
-	row, _ := machine.FromRow(translate.Plate(e.job.Drive.Motor).Row)
-	if f == nil || row.Poles == 0 || e.job.Drive.Motor.Kind == "permanent-magnet" {
+func (g *tuneGate) tuneResults(kind string, basis map[string]string, celsius float64) {
+	s := &g.out
+	f := g.job.Family
+	row, _ := machine.FromRow(translate.Plate(g.job.Drive.Motor).Row)
+	if f == nil || row.Poles == 0 || g.job.Drive.Motor.Kind == "permanent-magnet" {
 		return
 	}
-	set := tune.Setting{Plate: row, Celsius: celsius, Cable: translate.CableOhms(e.job.Drive), Linked: e.job.Drive.Motor.Rows[translate.LinkedRow(e.job.Drive.Motor)].Connection}
+	set := tune.Setting{Plate: row, Celsius: celsius, Cable: translate.CableOhms(g.job.Drive), Linked: g.job.Drive.Motor.Rows[translate.LinkedRow(g.job.Drive.Motor)].Connection}
 	bands, ok := tune.BandsOf(set)
 	if !ok {
 		return
@@ -360,11 +360,11 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 	const group = "The result"
 	double := 1.
 	if kind == tune.KindMaker {
-		if as := e.choose("tune", Check{Key: "tune/values/as", Group: group, Title: "The maker states the stator resistance", Detail: "From line to line it is twice that of a phase; " + f.Name + " takes it per phase.", Basis: basis}, []Option{{"per-phase", "per phase", ""}, {"line-to-line", "from line to line", ""}}, true); as == "line-to-line" {
+		if as := g.choose(Check{Key: "tune/values/as", Group: group, Title: "The maker states the stator resistance", Detail: "From line to line it is twice that of a phase; " + f.Name + " takes it per phase.", Basis: basis}, []Option{{"per-phase", "per phase", ""}, {"line-to-line", "from line to line", ""}}, true); as == "line-to-line" {
 			double = 2
 		}
 	}
-	ended := kind == tune.KindMaker || e.rec.Evidence[tuneEnded].Value == "ended" && s.Void == ""
+	ended := kind == tune.KindMaker || g.rec.Evidence[tuneEnded].Value == "ended" && s.Void == ""
 	learnt, before := nothingLearnt(), nothingLearnt()
 	shown := map[string]string{}
 	for _, q := range quantities {
@@ -383,7 +383,7 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 			}
 			b = tune.Band{Low: b.Low * times, Usual: b.Usual * times, High: b.High * times}
 			c := Check{Key: "tune/result/" + q.key, Group: group, Title: q.name + ", " + set.Code, Unit: set.Unit, Basis: basis}
-			m := e.measure("tune", c, b.Low/per, b.High/per, Again, ended)
+			m := g.measure(c, b.Low/per, b.High/per, Again, ended)
 			r := TuneResult{Key: c.Key, Name: q.name, Setting: set.Code, Unit: set.Unit, Low: b.Low / per, Usual: b.Usual / per, High: b.High / per}
 			if m.ok && !math.IsNaN(m.value) {
 				v := math.Abs(m.value)
@@ -391,7 +391,7 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 				q.put(&learnt, v*per/times)
 				shown[q.key] = f4(v)
 			}
-			if v, ok := e.earlier(c); ok {
+			if v, ok := g.earlier(c); ok {
 				r.Earlier = &v
 				q.put(&before, v*per/times)
 			}
@@ -399,33 +399,27 @@ func (e *evaluation) tuneResults(kind string, basis map[string]string, celsius f
 		}
 	}
 	if set.Cable > 0 {
-		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", quantity.Digits(set.Cable, 2), f4(e.job.Drive.Site.Cable.Num(quantity.Length, "m")), e.job.Drive.Power.MotorArea)
+		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", quantity.Digits(set.Cable, 2), f4(g.job.Drive.Site.Cable.Num(quantity.Length, "m")), g.job.Drive.Power.MotorArea)
 	}
-	e.judgeTune(set, bands, learnt, before, shown)
+	g.judgeTune(set, bands, learnt, before, shown)
 }
 
 // earlier is the reading before the last one of a check, under the same conditions; the bench's are compared with the bench's.
-func (e *evaluation) earlier(c Check) (float64, bool) {
-	l := e.rec.Series[c.Key]
-	c.Basis = e.rec.Machines.BasisFor("tune", c.Key, c.Basis)
+func (f *Facts) earlier(c Check) (float64, bool) {
+	l := f.rec.Series[c.Key]
+	c.Basis = f.rec.Machines.BasisFor("tune", c.Key, c.Basis)
 	for i := len(l) - 2; i >= 0; i-- {
 		var b drivefile.Evidence
-		if decode(l[i].Body, &b) && e.counts(c, b) && b.Reading != nil && (b.Instrument == record.OnBench) == (e.rec.Evidence[c.Key].Instrument == record.OnBench) {
+		if decode(l[i].Body, &b) && f.counts(c, b) && b.Reading != nil && (b.Instrument == record.OnBench) == (f.rec.Evidence[c.Key].Instrument == record.OnBench) {
 			return math.Abs(*b.Reading), true
 		}
 	}
 	return 0, false
 }
 
-// counts tells whether evidence answers a check as it stands.
-func (e *evaluation) counts(c Check, ev drivefile.Evidence) bool {
-	ok, _ := e.rec.Machines.Stands(c.Basis, ev)
-	return ok
-}
-
 // judgeTune names what would explain a misfit, and compares the run with the one before.
-func (e *evaluation) judgeTune(set tune.Setting, bands tune.Bands, learnt, before tune.Learnt, shown map[string]string) {
-	s := &e.state.Tune
+func (g *tuneGate) judgeTune(set tune.Setting, bands tune.Bands, learnt, before tune.Learnt, shown map[string]string) {
+	s := &g.out
 	if out := bands.Outside(learnt); len(out) > 0 {
 		if l := tune.Explain(set, learnt, tune.Others(set.Plate)); l != nil {
 			s.Causes = l
@@ -442,10 +436,10 @@ func (e *evaluation) judgeTune(set tune.Setting, bands tune.Bands, learnt, befor
 				f.Action = "Isolate, prove dead, and look into the terminal box"
 			}
 		}
-		e.finding("tune", f, shown)
+		g.finding("tune", f, shown)
 	}
 	if apart, what := tune.Repeat(learnt, before); apart > mostApart {
-		e.finding("tune", finding.Finding{Code: "tune-repeat", Severity: finding.Look, Field: "tune", Title: fmt.Sprintf("Two runs differ by %s %% in %s", f4(apart), what), Detail: fmt.Sprintf("%d %% is usual at most (common practice): warm between, moving, or a bad joint.", mostApart), Action: "Let it cool, and run it once more"}, shown)
+		g.finding("tune", finding.Finding{Code: "tune-repeat", Severity: finding.Look, Field: "tune", Title: fmt.Sprintf("Two runs differ by %s %% in %s", f4(apart), what), Detail: fmt.Sprintf("%d %% is usual at most (common practice): warm between, moving, or a bad joint.", mostApart), Action: "Let it cool, and run it once more"}, shown)
 	}
 }
 
@@ -464,8 +458,8 @@ func voltsNote(quadratic bool, boost float64) string {
 }
 
 // controlModes compares what each way of control gives at the lowest speed that this job needs.
-func (e *evaluation) controlModes() {
-	d := e.job.Drive
+func (g *tuneGate) controlModes() {
+	d := g.job.Drive
 	row, _ := machine.FromRow(translate.Plate(d.Motor).Row)
 	low := d.Intent.LowestSpeed.Num(quantity.Speed, "r/min")
 	limit := d.Intent.CurrentLimit.Num(quantity.Percent, "%") / 100
@@ -479,22 +473,22 @@ func (e *evaluation) controlModes() {
 	if math.IsNaN(limit) {
 		limit = 1.5
 	}
-	if e.plan.DriveCurrent > 0 {
-		limit = math.Min(limit, 1.5*e.plan.DriveCurrent/row.Current)
+	if g.plan.DriveCurrent > 0 {
+		limit = math.Min(limit, 1.5*g.plan.DriveCurrent/row.Current)
 	}
 	hz := low * float64(row.Poles) / 120
 	rated := est.Fit.AirgapTorque
 	boost := translate.Boost(d.Intent)
 	quadratic := d.Intent.Pattern == "quadratic"
 	simple, vector := est.TorqueWithin(row.Voltage*drive.VoltsShare(quadratic, boost, hz/row.Frequency), hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
-	wants := e.plan.TorqueRatio(low) // the same as Span's and Match's
+	wants := g.plan.TorqueRatio(low) // the same as Span's and Match's
 	takes := "the load takes"
 	if d.Intent.LoadTorque.Value == nil {
 		takes = "the load, of which nobody has said the torque, may take"
 	}
 	pct := func(v float64) string { return fmt.Sprintf("%.0f %%", math.Max(v, 0)*100) }
 	encoderThere := d.Site.Encoder == "wanted"
-	s := &e.state.Tune
+	s := &g.out
 	s.Modes = []ControlMode{
 		{"Volts per hertz", d.Intent.Control == "volts-per-hertz", pct(simple), "about 2 Hz", hz >= 2 && simple >= wants, voltsNote(quadratic, boost)},
 		{"Vector without encoder", d.Intent.Control == "vector" && !encoderThere, pct(vector), fmt.Sprintf("%s r/min, a tenth of rated speed", f4(row.Speed/10)), low >= row.Speed/10 && vector >= wants, "after a tune"},
@@ -502,8 +496,8 @@ func (e *evaluation) controlModes() {
 	}
 	// Where the plan was ridden at its lowest speed, that is the one judgement of the way that is chosen.
 	ridden := ""
-	if e.job.Ridden != nil {
-		ridden = e.job.Ridden.Low
+	if g.job.Ridden != nil {
+		ridden = g.job.Ridden.Low
 	}
 	for i := range s.Modes {
 		if m := &s.Modes[i]; m.Chosen && ridden != "" {
@@ -516,7 +510,7 @@ func (e *evaluation) controlModes() {
 	basis := map[string]string{"lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control, "encoder": d.Site.Encoder, "load": d.Intent.Load + " " + d.Intent.LoadTorque.Text}
 	for _, m := range s.Modes {
 		if m.Chosen && !m.Enough {
-			e.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; %s %s.%s", f4(low), f4(hz), m.From, m.Torque, takes, pct(wants), map[string]string{"stalls": " Ridden there on its own bench it stalls.", "trips": " Ridden there on its own bench it trips."}[ridden]), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
+			g.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; %s %s.%s", f4(low), f4(hz), m.From, m.Torque, takes, pct(wants), map[string]string{"stalls": " Ridden there on its own bench it stalls.", "trips": " Ridden there on its own bench it trips."}[ridden]), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
 		}
 	}
 }

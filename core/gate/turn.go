@@ -91,18 +91,18 @@ func turnFunctions(j Job, r record.Record, out map[string]dialect.Function) {
 }
 
 // bump works the first turn out.
-func (e *evaluation) bump() {
-	t := &e.state.Turn
+func (g *turnGate) bump() {
+	t := &g.out
 	t.Seconds = bumpSeconds
-	speed := e.job.Drive.Turn.Speed.Num(quantity.Speed, "r/min")
+	speed := g.job.Drive.Turn.Speed.Num(quantity.Speed, "r/min")
 	if math.IsNaN(speed) {
-		speed = bumpShare * e.plan.Motor.Speed
+		speed = bumpShare * g.plan.Motor.Speed
 	}
-	if !(speed > 0) || e.result.Poles == 0 {
+	if !(speed > 0) || g.result.Poles == 0 {
 		return
 	}
-	t.Speed, t.Hz, t.Turns = speed, speed*float64(e.result.Poles)/120, speed/60*bumpSeconds
-	if per := e.job.Drive.Turn.PerTurn.Num(quantity.Length, "m"); per > 0 {
+	t.Speed, t.Hz, t.Turns = speed, speed*float64(g.result.Poles)/120, speed/60*bumpSeconds
+	if per := g.job.Drive.Turn.PerTurn.Num(quantity.Length, "m"); per > 0 {
 		m := per * t.Turns
 		t.Travel = &m
 	}
@@ -117,11 +117,18 @@ func (t TurnState) reach() string {
 	return text
 }
 
-// turn is the gate: what forward means, what must hold before anything turns, a short turn, what was seen, and the mend.
-func (e *evaluation) turn() {
-	d := e.job.Drive.Turn
-	e.bump()
-	stated := e.entered("turn", "turn/wanted/stated", "What turns", "What forward is, and how the first turn is made",
+// turnGate: what forward means, what must hold before anything turns, a short turn, what was seen, and the mend.
+type turnGate struct {
+	asking
+	out TurnState
+}
+
+func (g *turnGate) tell(s *State) { s.Turn = g.out }
+
+func (g *turnGate) ask() {
+	d := g.job.Drive.Turn
+	g.bump()
+	stated := g.entered("turn/wanted/stated", "What turns", "What forward is, and how the first turn is made",
 		lacking("what the machine does when it goes forward", d.Forward, "where the shaft is looked at from", d.From, "which way forward is", d.Sense, "how the first turn is made", d.Stands, "whether the coupling can be taken apart", d.Uncouple, "who opens the brake", d.Brake), "")
 	c := Check{Key: "turn/coupled/may", Group: "What turns", Title: "It may turn either way for a moment", Verdict: Holds, Detail: "Load off the shaft."}
 	switch {
@@ -136,33 +143,23 @@ func (e *evaluation) turn() {
 		}
 		c.Verdict, c.Detail = Stops, what+" is never bumped coupled. Uncouple it, or take a rotation tester."
 	case d.Stands == "coupled":
-		c.Detail = "Coupled: " + e.state.Turn.reach() + ", either way."
+		c.Detail = "Coupled: " + g.out.reach() + ", either way."
 	}
-	e.check("turn", c)
+	g.check(c)
 	stated = stated && c.Verdict == Holds
-	e.beforeTurn(stated)
-	e.state.Turn.Ready = stated && e.answered("turn", "turn/before/")
-	e.firstTurn()
-	if e.job.Drive.Site.Encoder == "wanted" {
-		e.encoderLines(stated)
+	g.beforeTurn(stated)
+	g.out.Ready = stated && g.answered("turn/before/")
+	g.firstTurn()
+	if g.job.Drive.Site.Encoder == "wanted" {
+		g.encoderLines(stated)
 	}
-	e.check("turn", e.findingsCheck("turn", "Findings answered"))
-}
-
-// answered tells whether every check of a gate with a key of that beginning holds, or is waived.
-func (e *evaluation) answered(gate, prefix string) bool {
-	for _, c := range e.gates[gate].Checks {
-		if strings.HasPrefix(c.Key, prefix) && c.Verdict != Holds && c.Verdict != Waived {
-			return false
-		}
-	}
-	return true
+	g.findingsAnswered()
 }
 
 // beforeTurn is what must hold before anything turns.
-func (e *evaluation) beforeTurn(ready bool) {
-	d := e.job.Drive.Turn
-	t := e.state.Turn
+func (g *turnGate) beforeTurn(ready bool) {
+	d := g.job.Drive.Turn
+	t := g.out
 	basis := map[string]string{"stands": d.Stands}
 	ask := func(key, title, detail string, more map[string]string) {
 		b := map[string]string{}
@@ -171,7 +168,7 @@ func (e *evaluation) beforeTurn(ready bool) {
 				b[k] = v
 			}
 		}
-		e.confirm("turn", Check{Key: "turn/before/" + key, Group: "Before it turns", Title: title, Detail: detail, Basis: b}, ready)
+		g.confirm(Check{Key: "turn/before/" + key, Group: "Before it turns", Title: title, Detail: detail, Basis: b}, ready)
 	}
 	if d.Stands == "tester" {
 		ask("tester", "Rotation tester on the motor leads, drive disconnected, nothing live in the terminal box", "", nil)
@@ -197,23 +194,23 @@ func (e *evaluation) beforeTurn(ready bool) {
 		}
 		ask("brake", text, "", map[string]string{"brake": d.Brake})
 	}
-	e.gatesBefore()
-	if e.choice("first_turn", "circuit-first") == "jumper" {
+	g.gatesBefore()
+	if g.choice("first_turn", "circuit-first") == "jumper" {
 		ask("stop", "Somebody stands at the isolator, ready to open it", "This practice turns first and wires the stop circuit later.", nil)
-		if n := e.state.Stop.Fails; n > 0 { // before its circuit is in it may turn; with a circuit that is known not to stop it, nothing does
-			e.check("turn", Check{Key: "turn/before/stop-fails", Group: "Before it turns", Title: "No test of the stop circuit fails", Verdict: Stops, Detail: stopFails(n)})
+		if n := g.before.Stop.Fails; n > 0 { // before its circuit is in it may turn; with a circuit that is known not to stop it, nothing does
+			g.check(Check{Key: "turn/before/stop-fails", Group: "Before it turns", Title: "No test of the stop circuit fails", Verdict: Stops, Detail: stopFails(n)})
 		}
 	} else {
 		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed: its part at standstill", Verdict: Holds, Detail: "The stop circuit comes first here; a waiver names who is responsible, and needs a reason."}
-		if e.gates["stop"].Mark != "passed" {
+		if g.before.gate("stop").Mark != "passed" {
 			c.Verdict = NotDone
 		}
-		if n := e.state.Stop.Fails; n > 0 { // no reason outweighs it, an earlier one neither
+		if n := g.before.Stop.Fails; n > 0 { // no reason outweighs it, an earlier one neither
 			c.Verdict, c.Detail = Stops, stopFails(n)
-		} else if e.rec.Evidence["wake/sto/by"].Value == "jumper" {
+		} else if g.rec.Evidence["wake/sto/by"].Value == "jumper" {
 			c.Verdict, c.Detail = Again, "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or wire it."
 		}
-		e.check("turn", c)
+		g.check(c)
 	}
 	ask("local", "Keypad has command, run input open, stop key tried", "Keypad stop is no emergency stop.", nil)
 }
@@ -223,44 +220,41 @@ func stopFails(n int) string {
 }
 
 // gatesBefore are what a first turn rests on: the motor's figures, a supply that is recorded on, and the gates by which it was wired and woken.
-func (e *evaluation) gatesBefore() {
+func (g *turnGate) gatesBefore() {
 	const group = "Before it turns"
 	c := Check{Key: "turn/before/plate", Group: group, Title: "The motor's plate is entered", Verdict: Holds}
-	for _, x := range e.gates["plate"].Checks {
-		if x.Key == "plate/complete/row" && x.Verdict != Holds {
-			c.Verdict, c.Detail = NotDone, "Gate Plate first: "+x.Detail
-		}
+	if x := g.was("plate", "plate/complete/row"); x.Verdict != Holds {
+		c.Verdict, c.Detail = NotDone, "Gate Plate first: "+x.Detail
 	}
-	e.check("turn", c)
+	g.check(c)
 	c = Check{Key: "turn/before/supply", Group: group, Title: "Every supply of the drive is recorded live", Verdict: Holds}
-	seen, was := e.rec.Evidence["turn/seen/shaft"]
-	turned := was && e.counts(Check{Basis: e.rec.Machines.BasisFor("turn", "turn/seen/shaft", turnBasis(e.job, e.rec))}, seen)
+	seen, was := g.rec.Evidence["turn/seen/shaft"]
+	turned := was && g.counts(Check{Basis: g.rec.Machines.BasisFor("turn", "turn/seen/shaft", turnBasis(g.job, g.rec))}, seen)
 	switch {
-	case e.liveRecorded():
+	case g.liveRecorded():
 	case turned:
 		c.Detail = "It was, when it was turned."
 	default:
 		c.Verdict, c.Detail = NotDone, "Record at the band above what feeds it, as measured."
 	}
-	e.check("turn", c)
+	g.check(c)
 	for _, key := range []string{"power", "control", "wake"} {
-		g := e.gates[key]
-		e.close(g)
-		c := Check{Key: "turn/before/" + key, Group: group, Title: "Gate " + g.Name + " is passed", Verdict: Holds}
-		if g.Mark != "passed" {
-			c.Verdict, c.Detail = NotDone, fmt.Sprintf("%d of its checks are open. A waiver needs its reason.", g.Total-g.Done)
-			if g.Total == g.Done {
+		was := g.before.gate(key)
+		c := Check{Key: "turn/before/" + key, Group: group, Title: "Gate " + was.Name + " is passed", Verdict: Holds}
+		if was.Mark != "passed" {
+			c.Verdict, c.Detail = NotDone, fmt.Sprintf("%d of its checks are open. A waiver needs its reason.", was.Total-was.Done)
+			if was.Total == was.Done {
 				c.Detail = "Nothing of it is open: pass it."
 			}
 		}
-		e.check("turn", c)
+		g.check(c)
 	}
 }
 
 // firstTurn asks what was seen, and says what is to be mended.
-func (e *evaluation) firstTurn() {
-	t := &e.state.Turn
-	d := e.job.Drive.Turn
+func (g *turnGate) firstTurn() {
+	t := &g.out
+	d := g.job.Drive.Turn
 	const group = "The first turn"
 	detail := "Forward, as short as it is seen."
 	if t.Hz > 0 && d.Stands != "tester" {
@@ -269,29 +263,29 @@ func (e *evaluation) firstTurn() {
 	if d.Stands == "tester" {
 		detail = "Turn the shaft forward by hand: the tester shows the order U, V, W, or the other."
 	}
-	encoderThere := e.job.Drive.Site.Encoder == "wanted"
+	encoderThere := g.job.Drive.Site.Encoder == "wanted"
 	if encoderThere {
 		detail += " Open loop: the encoder is only watched."
 	}
-	seen := e.choose("turn", Check{Key: "turn/seen/shaft", Group: group, Title: "Asked forward, the shaft turned", Detail: detail, Basis: turnBasis(e.job, e.rec)},
+	seen := g.choose(Check{Key: "turn/seen/shaft", Group: group, Title: "Asked forward, the shaft turned", Detail: detail, Basis: turnBasis(g.job, g.rec)},
 		[]Option{{"forward", "forward", ""}, {"backward", "backward", ""}, {"still", "not at all", ""}}, t.Ready)
-	last, lastCount := e.rec.EvidenceEntries["turn/seen/shaft"], e.rec.EvidenceEntries["turn/seen/count"]
-	t.Seen, t.Bench = seen, e.rec.Evidence["turn/seen/shaft"].Instrument == record.OnBench
+	last, lastCount := g.rec.EvidenceEntries["turn/seen/shaft"], g.rec.EvidenceEntries["turn/seen/count"]
+	t.Seen, t.Bench = seen, g.rec.Evidence["turn/seen/shaft"].Instrument == record.OnBench
 	count := ""
 	if encoderThere {
-		count = e.choose("turn", Check{Key: "turn/seen/count", Group: group, Title: "Meanwhile the encoder counted", Basis: countBasis(e.job, e.rec)},
+		count = g.choose(Check{Key: "turn/seen/count", Group: group, Title: "Meanwhile the encoder counted", Basis: countBasis(g.job, g.rec)},
 			[]Option{{"up", "up", ""}, {"down", "down", ""}, {"nothing", "nothing", ""}}, seen == "forward" || seen == "backward")
 		t.Count = count
 	}
 	if seen == "still" {
-		e.verdictOf("turn", "turn/seen/shaft", Stops, "It did not turn. Torque off, run command, an open phase, a brake: find out before it is tried again.")
+		g.verdictOf("turn/seen/shaft", Stops, "It did not turn. Torque off, run command, an open phase, a brake: find out before it is tried again.")
 	}
 	if count == "nothing" {
 		_, l := encoder.JudgeLines(1, 0, 1)
-		e.verdictOf("turn", "turn/seen/count", Stops, l[0].Title+". "+l[0].Detail+" "+l[0].Action+".")
+		g.verdictOf("turn/seen/count", Stops, l[0].Title+". "+l[0].Detail+" "+l[0].Action+".")
 	}
 	// What the last turn called for stays asked until it is done, also when one of the two is done already.
-	was, counted := e.rec.Evidence["turn/seen/shaft"].Value, e.rec.Evidence["turn/seen/count"]
+	was, counted := g.rec.Evidence["turn/seen/shaft"].Value, g.rec.Evidence["turn/seen/count"]
 	if was != "forward" && was != "backward" || encoderThere && (counted.Basis["seen"] != last.ID || counted.Value == "nothing") {
 		return
 	}
@@ -304,23 +298,23 @@ func (e *evaluation) firstTurn() {
 	}
 	t.Leads, t.Pairs, t.Mend = m.Leads, m.Pairs, m.Text
 	if seen == "backward" {
-		e.verdictOf("turn", "turn/seen/shaft", Stops, m.Text)
+		g.verdictOf("turn/seen/shaft", Stops, m.Text)
 	}
 	if m.Pairs && count != "" {
-		e.verdictOf("turn", "turn/seen/count", Stops, m.Text)
+		g.verdictOf("turn/seen/count", Stops, m.Text)
 	}
-	e.mend(m, last.ID, lastCount.ID)
+	g.mend(m, last.ID, lastCount.ID)
 }
 
 // mend asks for what is to change places: dead work at the machine. By the practice, or where the drive is easier reached than
 // its terminals, a setting does it.
-func (e *evaluation) mend(m encoder.Mend, seen, count string) {
+func (g *turnGate) mend(m encoder.Mend, seen, count string) {
 	work := "dead"
-	if e.state.Turn.Bench {
+	if g.out.Bench {
 		work = "either" // nothing of the bench can be touched
 	}
 	setting := func(drives string) string {
-		if f := e.job.Family; f != nil {
+		if f := g.job.Family; f != nil {
 			for i := range f.Settings {
 				if f.Settings[i].Drives == drives {
 					return f.Settings[i].Code
@@ -329,32 +323,32 @@ func (e *evaluation) mend(m encoder.Mend, seen, count string) {
 		}
 		return ""
 	}
-	e.state.Turn.Phases = setting("phase-order")
+	g.out.Phases = setting("phase-order")
 	by := "This practice changes leads, so that forward means forward after a replacement too."
-	if e.choice("wrong_direction", "leads") == "setting" && e.state.Turn.Phases != "" {
-		by = "This practice sets the phase order, " + e.state.Turn.Phases + ": choose it above, and read it back on the sheet. Or change leads."
+	if g.choice("wrong_direction", "leads") == "setting" && g.out.Phases != "" {
+		by = "This practice sets the phase order, " + g.out.Phases + ": choose it above, and read it back on the sheet. Or change leads."
 	}
 	if m.Leads {
-		e.confirm("turn", Check{Key: "turn/mend/leads", Group: "To be mended", Title: "Any two motor leads changed at the drive's output, tightened again", Work: work, Basis: map[string]string{"seen": seen}, Detail: "Isolate, wait, prove dead again. " + by}, true)
+		g.confirm(Check{Key: "turn/mend/leads", Group: "To be mended", Title: "Any two motor leads changed at the drive's output, tightened again", Work: work, Basis: map[string]string{"seen": seen}, Detail: "Isolate, wait, prove dead again. " + by}, true)
 	}
 	if m.Pairs {
-		e.confirm("turn", Check{Key: "turn/mend/pairs", Group: "To be mended", Title: "The encoder's pairs A and B changed", Work: work, Basis: map[string]string{"count": count}, Detail: "Only the pairs; each keeps its own inverse."}, true)
+		g.confirm(Check{Key: "turn/mend/pairs", Group: "To be mended", Title: "The encoder's pairs A and B changed", Work: work, Basis: map[string]string{"count": count}, Detail: "Only the pairs; each keeps its own inverse."}, true)
 	}
 }
 
 // encoderLines finds a wrong line count: by turning the shaft by hand where that is safe, or by the speed shown.
-func (e *evaluation) encoderLines(ready bool) {
-	d := e.job.Drive.Turn
+func (g *turnGate) encoderLines(ready bool) {
+	d := g.job.Drive.Turn
 	const group = "Encoder"
 	lines := d.Lines.Num(quantity.Count, "")
-	if !e.entered("turn", "turn/encoder/stated", group, "Lines on the encoder's label", lacking("encoder lines", d.Lines.Text), "") || !(lines > 0) {
+	if !g.entered("turn/encoder/stated", group, "Lines on the encoder's label", lacking("encoder lines", d.Lines.Text), "") || !(lines > 0) {
 		return
 	}
-	safe := e.choose("turn", Check{Key: "turn/encoder/safe", Group: group, Title: "The shaft is turned by hand with", Detail: "One turn a second reads about 60 r/min (common practice)."},
+	safe := g.choose(Check{Key: "turn/encoder/safe", Group: group, Title: "The shaft is turned by hand with", Detail: "One turn a second reads about 60 r/min (common practice)."},
 		[]Option{{"apart", "mains locked off, encoder on its own 24 V", ""}, {"channels", "both torque-off channels seen open, run input open, local, load unable to move it", ""}, {"left", "not turned by hand", "Give the reason: why not; it is checked by the speed shown only."}}, ready)
 	per := encoder.CountsPerTurn(lines)
 	if safe == "apart" || safe == "channels" {
-		m := e.measure("turn", Check{Key: "turn/encoder/counts", Group: group, Title: fmt.Sprintf("Counts over %d turns by hand", handTurns), Unit: "counts", Basis: map[string]string{"lines": d.Lines.Text}, Detail: fmt.Sprintf("%s lines count %s a turn.", f4(lines), f4(per))},
+		m := g.measure(Check{Key: "turn/encoder/counts", Group: group, Title: fmt.Sprintf("Counts over %d turns by hand", handTurns), Unit: "counts", Basis: map[string]string{"lines": d.Lines.Text}, Detail: fmt.Sprintf("%s lines count %s a turn.", f4(lines), f4(per))},
 			per*handTurns*.97, per*handTurns*1.03, Again, true)
 		if m.ok && !math.IsNaN(m.value) {
 			found, l := encoder.JudgeLines(lines, m.value, handTurns)
@@ -363,12 +357,12 @@ func (e *evaluation) encoderLines(ready bool) {
 					l[i].Detail += fmt.Sprintf(" It counts like %s lines.", f4(found))
 				}
 			}
-			e.raise("turn", "turn.lines", l, map[string]string{"lines": d.Lines.Text, "counts": m.body.Value})
+			g.raise("turn", "turn.lines", l, map[string]string{"lines": d.Lines.Text, "counts": m.body.Value})
 		}
 	}
-	t := e.state.Turn
-	basis := countBasis(e.job, e.rec)
+	t := g.out
+	basis := countBasis(g.job, g.rec)
 	basis["lines"], basis["speed"] = d.Lines.Text, f4(t.Speed)
-	e.measure("turn", Check{Key: "turn/encoder/speed", Group: group, Title: "Speed shown by the encoder meanwhile", Unit: "r/min", Basis: basis, Detail: "Half or twice as much: the lines that are set, or a channel that is open."},
+	g.measure(Check{Key: "turn/encoder/speed", Group: group, Title: "Speed shown by the encoder meanwhile", Unit: "r/min", Basis: basis, Detail: "Half or twice as much: the lines that are set, or a channel that is open."},
 		t.Speed*.85, t.Speed*1.05, Again, t.Seen == "forward" && t.Hz > 0)
 }

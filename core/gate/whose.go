@@ -9,11 +9,11 @@ import (
 )
 
 // serials asks for the numbers of drive and motor, and for whom that is which was recorded with another number or without one.
-func (e *evaluation) serials() {
+func (g *matchGate) serials() {
 	const group = "What arrived"
-	d, m := e.job.Drive, e.rec.Machines
+	d, m := g.job.Drive, g.rec.Machines
 	photo := func(of string) bool {
-		return slices.ContainsFunc(e.rec.Attached, func(a record.AttachmentHead) bool { return a.Of == of })
+		return slices.ContainsFunc(g.rec.Attached, func(a record.AttachmentHead) bool { return a.Of == of })
 	}
 	for _, x := range []struct{ key, part, title, of, photo string }{
 		{"match/serial/drive", record.DriveSerial, "Serial number of the drive", "drive-label", "the drive's label"}, {"match/serial/motor", record.MotorSerial, "Serial number of the motor", "motor-plate", "the motor's plate"},
@@ -25,7 +25,7 @@ func (e *evaluation) serials() {
 		case now != "":
 			c.Verdict, c.Detail = Holds, now
 		}
-		e.check("match", c)
+		g.check(c)
 	}
 	for _, x := range []struct{ key, part, of, what string }{{record.SerialSameDrive, record.DriveSerial, "drive-label", "drive"}, {record.SerialSameMotor, record.MotorSerial, "motor-plate", "motor"}} {
 		from := m.Foreign[x.part]
@@ -38,10 +38,10 @@ func (e *evaluation) serials() {
 		if photo(x.of) {
 			options = append(options, Option{"same", "the same " + x.what + ": the number was mistyped", "Give the reason: how the wrong number came to be typed."})
 		}
-		e.choose("match", c, options, true)
+		g.choose(c, options, true)
 	}
-	if _, said := e.rec.Evidence[record.SerialBefore]; m.Without || said && m.Carried {
+	if _, said := g.rec.Evidence[record.SerialBefore]; m.Without || said && m.Carried {
 		basis := maps.Clone(m.Now)
-		e.confirm("match", Check{Key: record.SerialBefore, Group: group, Title: "What was recorded before the serial numbers were is of this drive and this motor", Work: "either", Basis: basis, Detail: fmt.Sprintf("Drive %s, motor %s.", blank(d.Rating.Serial), blank(d.Motor.Serial))}, m.Now[record.DriveSerial] != "" && m.Now[record.MotorSerial] != "")
+		g.confirm(Check{Key: record.SerialBefore, Group: group, Title: "What was recorded before the serial numbers were is of this drive and this motor", Work: "either", Basis: basis, Detail: fmt.Sprintf("Drive %s, motor %s.", blank(d.Rating.Serial), blank(d.Motor.Serial))}, m.Now[record.DriveSerial] != "" && m.Now[record.MotorSerial] != "")
 	}
 }

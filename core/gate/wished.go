@@ -14,20 +14,20 @@ var wishField = map[string]string{"hand-speed": "hand_speed", "preset-4": "prese
 	"loop-setpoint": "loop_setpoint", "sleep": "sleep", "stop-key": "stop_key", "interlock": "interlock", "interlock-back": "interlock_back", "pot": "pot_time", "pot-keeps": "pot_keeps"}
 
 // wishFindings are what is wrong with these wishes, or not to be had from the family.
-func (e *evaluation) wishFindings() {
-	in := e.job.Drive.Intent
+func (g *spanGate) wishFindings() {
+	in := g.job.Drive.Intent
 	say := func(code string, s finding.Severity, field, title, detail, action string, basis ...string) {
-		b := map[string]string{"family": e.job.Drive.Rating.Dialect}
+		b := map[string]string{"family": g.job.Drive.Rating.Dialect}
 		for i, v := range basis {
 			b[fmt.Sprint(i)] = v
 		}
-		e.finding(gateOf("intent."+field), finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, b)
+		g.finding(gateOf("intent."+field), finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, b)
 	}
-	for _, what := range e.lacks {
+	for _, what := range g.lacks {
 		if what.Name == "brake" {
-			t := e.job.Drive.Turn
-			e.finding("span", finding.Finding{Code: "brake-not-planned", Severity: finding.Stop, Field: "turn.brake", Title: "This family cannot open a brake", Detail: "Gate Turn says that the drive opens it: no setting of this family does, so it would stay closed, or open without torque behind it.",
-				Action: "Another family, or a brake that is opened apart"}, map[string]string{"family": e.job.Drive.Rating.Dialect, "brake": t.Brake})
+			t := g.job.Drive.Turn
+			g.finding("span", finding.Finding{Code: "brake-not-planned", Severity: finding.Stop, Field: "turn.brake", Title: "This family cannot open a brake", Detail: "Gate Turn says that the drive opens it: no setting of this family does, so it would stay closed, or open without torque behind it.",
+				Action: "Another family, or a brake that is opened apart"}, map[string]string{"family": g.job.Drive.Rating.Dialect, "brake": t.Brake})
 			continue
 		}
 		say("family-has-none/"+what.Words, finding.Look, wishField[what.Name], "This family has no setting for a wish: "+what.Words, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
@@ -61,10 +61,10 @@ func (e *evaluation) wishFindings() {
 	if in.PowerUp == "on" {
 		say("starts-with-power", finding.Look, "power_up", "It starts by itself when power comes", "With run held it turns as soon as the line is back: only where nobody can be in the zone (IEC 60204-1, 7.5).", "Keep it with a reason, or turn it off", in.PowerUp)
 	}
-	if f := e.job.Family; f != nil && e.job.Drive.Wiring.Interlock {
+	if f := g.job.Family; f != nil && g.job.Drive.Wiring.Interlock {
 		back := in.InterlockBack
 		if back == "" {
-			back = f.Reacts("interlock-back", f.Delivered(e.plan.Variant))
+			back = f.Reacts("interlock-back", f.Delivered(g.plan.Variant))
 		}
 		if back == "goes-on" {
 			say("interlock-starts", finding.Look, "interlock_back", "It starts by itself when the interlock closes", "With run held it turns again as soon as the contact is back: only where nobody can be in the zone (IEC 60204-1, 9.2.3.2).", "Keep it with a reason, or ask for a fresh run command", back)
@@ -85,16 +85,16 @@ func (e *evaluation) wishFindings() {
 	if in.Loop == "on" && in.Sleep.Num(quantity.Speed, "r/min") > 0 {
 		say("wakes-by-itself", finding.Look, "sleep", "It starts by itself when it wakes", "A loop that sleeps below a speed starts the shaft again as soon as it asks for more: only where nobody can be in the zone, and a sign says so.", "Keep it with a reason, or no sleep", in.Loop, in.Sleep.Text)
 	}
-	e.brakeTiming(say)
-	e.resistorFits(say)
-	if in.DCBrake == "on" && e.job.Drive.Turn.Hanging {
+	g.brakeTiming(say)
+	g.resistorFits(say)
+	if in.DCBrake == "on" && g.job.Drive.Turn.Hanging {
 		say("dc-brake-holds-nothing", finding.Stop, "dc_brake", "A DC brake does not hold a hanging load", "It brakes a turning rotor; at standstill it gives hardly any torque, and heats the motor.", "A mechanical brake", in.DCBrake)
 	}
 }
 
 // brakeTiming demands a brake for a load that falls, and says in which order it and the torque come and go.
-func (e *evaluation) brakeTiming(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
-	t := e.job.Drive.Turn
+func (g *spanGate) brakeTiming(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
+	t := g.job.Drive.Turn
 	if !t.Hanging {
 		return
 	}
@@ -111,15 +111,15 @@ func (e *evaluation) brakeTiming(say func(code string, s finding.Severity, field
 		how = " As usual for its size: enter its own times at gate Turn."
 		opens, closes = usualOpens, usualCloses
 	}
-	if e.job.Drive.Intent.StopMode == "coast" {
-		say("hanging-coasts", finding.Stop, "stop_mode", "A hanging load must not be stopped by coasting", fmt.Sprintf("Torque goes at once, and the brake takes %s s to close: it falls meanwhile.", f4(closes)), "Stop by a ramp, and close the brake at standstill", e.job.Drive.Intent.StopMode, t.Closes.Text)
+	if g.job.Drive.Intent.StopMode == "coast" {
+		say("hanging-coasts", finding.Stop, "stop_mode", "A hanging load must not be stopped by coasting", fmt.Sprintf("Torque goes at once, and the brake takes %s s to close: it falls meanwhile.", f4(closes)), "Stop by a ramp, and close the brake at standstill", g.job.Drive.Intent.StopMode, t.Closes.Text)
 	}
 	say("brake-timing", finding.Note, "stop_mode", "Torque before the brake, the brake before torque", fmt.Sprintf("Start: magnetised, torque proved, brake opened, %s s, then the ramp. Stop: ramp to standstill, torque held, brake closed, %s s, then torque off.%s", f4(opens), f4(closes), how), "", t.Opens.Text, t.Closes.Text)
 }
 
 // resistorFits holds the braking resistor against what the drive bears.
-func (e *evaluation) resistorFits(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
-	in := e.job.Drive.Intent
+func (g *spanGate) resistorFits(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
+	in := g.job.Drive.Intent
 	fitted, least := in.Resistor.Num(quantity.Resistance, "Ω"), in.ResistorLeast.Num(quantity.Resistance, "Ω")
 	switch {
 	case math.IsNaN(fitted):

@@ -160,3 +160,61 @@ func TestWhatTheRaceDetectorLeavesOutIsFound(t *testing.T) {
 		t.Errorf("raced.Skip stands %d times", found)
 	}
 }
+
+// What the rules of the gates look at is made once: nothing in core/gate writes to a fact but the function that makes them.
+func TestFactsStayAsTheyAre(t *testing.T) {
+	files, _ := filepath.Glob("../../core/gate/*.go")
+	fields := map[string]bool{}
+	sets := token.NewFileSet()
+	parsed := map[string]*ast.File{}
+	for _, path := range files {
+		f, err := parser.ParseFile(sets, path, nil, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		parsed[path] = f
+		ast.Inspect(f, func(n ast.Node) bool {
+			if x, ok := n.(*ast.TypeSpec); ok && x.Name.Name == "Facts" {
+				for _, field := range x.Type.(*ast.StructType).Fields.List {
+					for _, name := range field.Names {
+						fields[name.Name] = true
+					}
+				}
+			}
+			return true
+		})
+	}
+	if len(fields) < 8 || len(parsed) < 20 {
+		t.Fatalf("%d fields of Facts in %d files", len(fields), len(parsed))
+	}
+	written := func(e ast.Expr) (string, bool) {
+		for {
+			switch x := e.(type) {
+			case *ast.IndexExpr:
+				e = x.X
+			case *ast.SelectorExpr:
+				if of, ok := x.X.(*ast.Ident); ok && len(of.Name) == 1 && fields[x.Sel.Name] { // a receiver: f, a, g
+					return of.Name + "." + x.Sel.Name, true
+				}
+				e = x.X
+			default:
+				return "", false
+			}
+		}
+	}
+	for path, f := range parsed {
+		if filepath.Base(path) == "facts.go" || strings.HasSuffix(path, "_test.go") {
+			continue
+		}
+		ast.Inspect(f, func(n ast.Node) bool {
+			if x, ok := n.(*ast.AssignStmt); ok && x.Tok == token.ASSIGN {
+				for _, l := range x.Lhs {
+					if what, is := written(l); is {
+						t.Errorf("%s writes to the fact %s", sets.Position(n.Pos()), what)
+					}
+				}
+			}
+			return true
+		})
+	}
+}

@@ -2,162 +2,20 @@ package gate
 
 import (
 	"fmt"
-	"maps"
 	"math"
 	"sort"
-	"strconv"
 	"strings"
-	"time"
 	"unicode"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
-	"tingate/core/isolation"
 	"tingate/core/plate"
-	"tingate/core/practice"
 	"tingate/core/quantity"
 	"tingate/core/record"
 	"tingate/core/sheet"
 	"tingate/core/translate"
-	"tingate/core/wiring"
 )
-
-type evaluation struct {
-	job    Job
-	now    time.Time
-	rec    record.Record
-	state  State
-	result plate.Result
-	plan   dialect.Plan
-	lines  []dialect.Line
-	gates  map[string]*Gate
-	lacks  []dialect.Lack // wishes that the family has no setting for
-	wiring wiring.Plan
-	wired  bool
-
-	lastOfProof string // when the last of what proves dead was recorded
-}
-
-var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"}, {"wake", "Wake"}, {"plate", "Plate"}, {"stop", "Stop"}, {"turn", "Turn"}, {"tune", "Tune"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
-
-// GateKeys lists the gates that work, in their usual order.
-func GateKeys() []string {
-	var l []string
-	for _, g := range gateNames {
-		l = append(l, g.key)
-	}
-	return l
-}
-
-func recordOf(j Job) record.Record { return record.Of(j.Drive, j.Place, j.Entries) }
-
-func newEvaluation(job Job, now time.Time) *evaluation {
-	e := &evaluation{job: job, now: now, rec: recordOf(job), gates: map[string]*Gate{}}
-	e.state = State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: []sheet.Line{},
-		Corrections: []plate.Correction{}, Snapshots: []record.SnapshotHead{}, Attachments: []record.AttachmentHead{}, Figures: []Figure{},
-		Sources: []isolation.Source{}, Temporary: []record.TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}}
-	e.state.Simulated = e.rec.Machines.Simulated
-	e.state.Gates = make([]Gate, 0, len(gateNames))
-	order := practice.Gates
-	if job.Practice != nil {
-		order = job.Practice.Order
-		e.state.Practice = PracticeHead{job.Practice.Name, job.Practice.Title, job.Practice.Version, job.Drive.Practice != ""}
-	}
-	for _, key := range order {
-		for _, g := range gateNames {
-			if g.key == key {
-				e.state.Gates = append(e.state.Gates, Gate{Key: g.key, Name: g.name, Checks: []Check{}})
-			}
-		}
-	}
-	for i := range e.state.Gates {
-		e.gates[e.state.Gates[i].Key] = &e.state.Gates[i]
-	}
-	return e
-}
-
-// check adds a check to a gate. A waiver turns what does not hold into waived, but never what stops.
-func (e *evaluation) check(gate string, c Check) {
-	if c.Work == "" || e.job.Drive.Stop.Alone { // a circuit by itself has no supplies of a drive, whose state would be kept
-		c.Work = "either"
-	}
-	c.Must = c.Must || NeverWaived(c.Key) != ""
-	if d, ok := e.rec.Decisions["waived "+c.Key]; ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) && e.waiverStands(gate, c.Key, d) {
-		entry := e.rec.DecisionEntries["waived "+c.Key]
-		c.Verdict, c.Reason, c.By, c.At, c.Entry = Waived, d.Reason, entry.By, entry.At, entry.ID
-	}
-	e.gates[gate].Checks = append(e.gates[gate].Checks, c)
-}
-
-// NeverWaived says why a check is never waived, whatever the reason; empty: it may be.
-func NeverWaived(key string) string {
-	switch {
-	case strings.HasPrefix(key, "dead/") || key == "keep/gate/dead":
-		return "it is part of what proves dead. Without it the state stays NOT KNOWN, treat as live"
-	case strings.HasSuffix(key, "/people") || strings.HasSuffix(key, "/guards"):
-		return "nobody may be where it can hurt them, and only a look tells that"
-	case key == "turn/before/plate" || key == "turn/before/supply":
-		return "what turns at figures or volts that nobody knows cannot be foreseen"
-	case key == mendKey:
-		return "what was mended after a test that failed stands in the record, and decides what is tested again"
-	case key == "stop/signed/record":
-		return "a signature says that all of it was seen; with points open there is nothing to sign"
-	}
-	return ""
-}
-
-// waiverStands tells whether a waiver is of the machines that stand there now: another drive, or another motor, is asked again. Older ones name none, and stand.
-func (e *evaluation) waiverStands(gate, key string, d drivefile.Decision) bool {
-	if len(d.Basis) == 0 {
-		return true
-	}
-	ok, _ := e.rec.Machines.Stands(e.rec.Machines.BasisFor(gate, key, nil), drivefile.Evidence{Basis: d.Basis})
-	return ok
-}
-
-// MachinesUnder are the machines that an answer to a check rests on, as a basis names them.
-func MachinesUnder(j Job, gate, key string) map[string]string {
-	return recordOf(j).Machines.BasisFor(gate, key, nil)
-}
-
-// neverSince are the rules from which on the list of what is never waived holds. What was waived before stands in the record, shown as waived.
-const neverSince = 10
-
-func waivedBefore(d drivefile.Decision) bool {
-	n, err := strconv.Atoi(d.Versions["rules"])
-	return err == nil && n < neverSince
-}
-
-// evidence gives a check that a person answers by confirming. It reopens when a value it rests on differs.
-func (e *evaluation) evidence(gate string, c Check, ready bool) {
-	c.Do, c.Verdict = "confirm", NotDone
-	if !ready {
-		c.Do = ""
-	}
-	if ev, ok := e.rec.Evidence[c.Key]; ok {
-		entry := e.rec.EvidenceEntries[c.Key]
-		c.By, c.At, c.Entry = entry.By, entry.At, entry.ID
-		if ok, why := e.rec.Machines.Stands(c.Basis, ev); ok {
-			c.Verdict, c.Do = Holds, ""
-		} else {
-			c.Verdict, c.Detail = Again, strings.TrimSpace(asked("Confirmed", why)+" "+c.Detail)
-		}
-	}
-	e.check(gate, c)
-}
-
-// finding adds a finding with a person's answer. A kept finding reopens when a value it rested on differs.
-func (e *evaluation) finding(gate string, f finding.Finding, basis map[string]string) {
-	a := Answered{Finding: f, Key: gate + "/finding/" + f.Code, Gate: gate, basis: basis}
-	if d, ok := e.rec.Decisions["kept "+a.Key]; ok && f.Severity.Open() {
-		entry := e.rec.DecisionEntries["kept "+a.Key]
-		a.Reason, a.By, a.At, a.Entry = d.Reason, entry.By, entry.At, entry.ID
-		a.Kept = maps.Equal(d.Basis, basis)
-		a.Reopen = !a.Kept
-	}
-	e.state.Findings = append(e.state.Findings, a)
-}
 
 // Basis is the row in use as a person reads it: what a decision about the plate rests on.
 func Basis(m drivefile.Motor) map[string]string {
@@ -177,34 +35,45 @@ func Basis(m drivefile.Motor) map[string]string {
 	return b
 }
 
-func (e *evaluation) plate() {
-	m := e.job.Drive.Motor
-	p := translate.Plate(m)
-	e.result = plate.Judge(p)
-	e.state.Linked = translate.LinkedRow(m)
-	e.state.Poles = e.result.Poles
-	if c := plate.Misreadings(p, 4); c != nil {
-		e.state.Corrections = c
+// plateGate asks for the motor's figures, and says what the sheet of settings shows.
+type plateGate struct {
+	asking
+	linked                       string
+	workedOut, unreadable, shown map[string]string
+}
+
+func (g *plateGate) ask() {
+	m := g.job.Drive.Motor
+	g.linked, g.workedOut, g.unreadable, g.shown = translate.LinkedRow(m), map[string]string{}, map[string]string{}, map[string]string{}
+	p, basis := translate.Plate(m), Basis(m)
+	for _, f := range g.result.Findings {
+		g.finding("plate", f, basis)
 	}
-	e.unreadable()
-	basis := Basis(m)
-	for _, f := range e.result.Findings {
-		e.finding("plate", f, basis)
+	g.asTyped()
+	g.powerUnit()
+	g.familyFindings()
+	g.lineFindings()
+	g.figures = plateFigures(p, g.result)
+	g.plateChecks(p)
+	g.readBack("Motor settings read back")
+}
+
+func (g *plateGate) tell(s *State) {
+	s.Linked, s.Poles, s.WorkedOut, s.Unreadable, s.Shown = g.linked, g.result.Poles, g.workedOut, g.unreadable, g.shown
+	if c := plate.Misreadings(translate.Plate(g.job.Drive.Motor), 4); c != nil {
+		s.Corrections = c
 	}
-	e.powerUnit()
-	e.state.Figures = plateFigures(p, e.result)
-	e.plateChecks(p, basis)
 }
 
 // powerUnit asks about a power that was typed without its unit: a third more or less hangs on it, and both stand on plates.
-func (e *evaluation) powerUnit() {
-	id := e.state.Linked
-	q := e.job.Drive.Motor.Rows[id].Power
+func (g *plateGate) powerUnit() {
+	id := g.linked
+	q := g.job.Drive.Motor.Rows[id].Power
 	if q.Value == nil || strings.ContainsFunc(q.Text, unicode.IsLetter) {
 		return
 	}
-	hp := translate.Horsepower(e.job.Drive.Motor)
-	e.finding("plate", finding.Finding{Code: "power-without-unit", Severity: finding.Look, Field: "motor.rows." + id + ".power", Title: strings.TrimSpace(q.Text) + " kW, or " + strings.TrimSpace(q.Text) + " hp?",
+	hp := translate.Horsepower(g.job.Drive.Motor)
+	g.finding("plate", finding.Finding{Code: "power-without-unit", Severity: finding.Look, Field: "motor.rows." + id + ".power", Title: strings.TrimSpace(q.Text) + " kW, or " + strings.TrimSpace(q.Text) + " hp?",
 		Detail: fmt.Sprintf("No unit was typed with the power. %s kW are %s hp, and %s hp are %s kW; it is read as kW meanwhile.", f4(*q.Value), f4(*q.Value*1000/hp), f4(*q.Value), f4(*q.Value*hp/1000)), Action: "Type the unit with it, as the plate has it"}, map[string]string{"power": q.Text})
 }
 
@@ -221,9 +90,9 @@ func inOther(q drivefile.Q, m drivefile.Motor) string {
 	return f4(w/hp) + " hp"
 }
 
-// unreadable finds the texts that could not be read, and shows what was understood of the others.
-func (e *evaluation) unreadable() {
-	body := drivefile.FromStruct(e.job.Drive)
+// asTyped finds the texts that could not be read, and shows what was understood of the others.
+func (g *plateGate) asTyped() {
+	body := drivefile.FromStruct(g.job.Drive)
 	for _, op := range body.Leaves() {
 		f, err := drivefile.Lookup(drivefile.KindDrive, op.Path)
 		if err != nil || !f.Quantity {
@@ -231,9 +100,9 @@ func (e *evaluation) unreadable() {
 		}
 		q := quantityAt(op.New)
 		if q.Value != nil {
-			e.state.Shown[op.Path] = strings.TrimSpace(quantity.Digits(*q.Value, 6) + " " + q.Unit)
+			g.shown[op.Path] = strings.TrimSpace(quantity.Digits(*q.Value, 6) + " " + q.Unit)
 			if strings.HasPrefix(op.Path, "motor.rows.") && f.Kind.Name == quantity.Power.Name {
-				e.state.Shown[op.Path] = inOther(q, e.job.Drive.Motor)
+				g.shown[op.Path] = inOther(q, g.job.Drive.Motor)
 			}
 			continue
 		}
@@ -242,9 +111,8 @@ func (e *evaluation) unreadable() {
 		if pe, ok := problem.(*quantity.Error); ok {
 			want = pe.Want
 		}
-		e.state.Unreadable[op.Path] = want
-		gate := gateOf(op.Path)
-		e.finding(gate, finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: op.Path, Title: fmt.Sprintf("%s cannot be read", drivefile.Called(op.Path)),
+		g.unreadable[op.Path] = want
+		g.finding(gateOf(op.Path), finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: op.Path, Title: fmt.Sprintf("%s cannot be read", drivefile.Called(op.Path)),
 			Detail: fmt.Sprintf("%q is kept as typed. Wanted: %s.", q.Text, want), Action: "Type it again"}, nil)
 	}
 }
@@ -265,60 +133,57 @@ func gateOf(path string) string {
 	return "span"
 }
 
-func (e *evaluation) plateChecks(p plate.Plate, basis map[string]string) {
-	d := e.job.Drive
+func (g *plateGate) plateChecks(p plate.Plate) {
+	d := g.job.Drive
 	c := Check{Key: "plate/family/drive", Title: "Drive family and rated current", Verdict: Holds}
 	switch {
 	case d.Rating.Dialect == "":
 		c.Verdict, c.Detail = NotDone, "Choose the drive's family."
-	case e.job.Family == nil:
+	case g.job.Family == nil:
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("The family %q is not known here.", d.Rating.Dialect)
 	case math.IsNaN(d.Rating.Current.Num(quantity.Current, "A")):
 		c.Verdict, c.Detail = NotDone, "Enter the rated output current from the drive's label."
 	default:
 		c.Detail = d.Rating.Dialect + ", " + strings.TrimSpace(d.Rating.Current.Text)
 	}
-	e.check("plate", c)
-	e.familyFindings()
-	e.check("plate", rowComplete(d.Motor, e.state.Linked, p))
-	e.check("plate", e.findingsCheck("plate", "Findings answered"))
-	ready := e.result.Poles > 0
-	poles := Check{Key: "plate/poles/confirmed", Title: "Poles confirmed", Basis: map[string]string{"poles": fmt.Sprint(e.result.Poles)}}
-	poles.Basis = e.rec.Machines.BasisFor("plate", poles.Key, poles.Basis)
-	poles.Detail = fmt.Sprintf("%d poles, worked out from speed and frequency.", e.result.Poles)
+	g.check(c)
+	g.check(rowComplete(d.Motor, g.linked, p))
+	g.findingsAnswered()
+	ready := g.result.Poles > 0
+	poles := Check{Key: "plate/poles/confirmed", Title: "Poles confirmed", Basis: map[string]string{"poles": fmt.Sprint(g.result.Poles)}}
+	poles.Detail = fmt.Sprintf("%d poles, worked out from speed and frequency.", g.result.Poles)
 	if p.Row.Poles != 0 {
-		poles.Basis = e.rec.Machines.BasisFor("plate", poles.Key, poles.Basis)
-		poles.Detail = fmt.Sprintf("%d poles, as stamped.", e.result.Poles)
+		poles.Detail = fmt.Sprintf("%d poles, as stamped.", g.result.Poles)
 	}
 	if !ready {
 		poles.Detail = "Enter speed and frequency first."
 	}
-	e.evidence("plate", poles, ready)
+	g.confirm(poles, ready)
 	if ready && p.Row.Poles == 0 {
-		e.state.WorkedOut["motor.poles"] = fmt.Sprint(e.result.Poles)
+		g.workedOut["motor.poles"] = fmt.Sprint(g.result.Poles)
 	}
-	if !math.IsNaN(e.result.Efficiency) && math.IsNaN(p.Row.Efficiency) {
-		e.state.WorkedOut["motor.efficiency"] = quantity.Digits(e.result.Efficiency*100, 3) + " %"
+	if !math.IsNaN(g.result.Efficiency) && math.IsNaN(p.Row.Efficiency) {
+		g.workedOut["motor.efficiency"] = quantity.Digits(g.result.Efficiency*100, 3) + " %"
 	}
-	if !math.IsNaN(e.result.PowerFactor) && math.IsNaN(p.Row.Factor) && e.state.Linked != "" {
-		e.state.WorkedOut["motor.rows."+e.state.Linked+".power_factor"] = quantity.Digits(e.result.PowerFactor, 3)
+	if !math.IsNaN(g.result.PowerFactor) && math.IsNaN(p.Row.Factor) && g.linked != "" {
+		g.workedOut["motor.rows."+g.linked+".power_factor"] = quantity.Digits(g.result.PowerFactor, 3)
 	}
 }
 
 // familyFindings hold the drive's own label against what its family file knows.
-func (e *evaluation) familyFindings() {
-	f, r := e.job.Family, e.job.Drive.Rating
+func (g *plateGate) familyFindings() {
+	f, r := g.job.Family, g.job.Drive.Rating
 	if f == nil {
 		return
 	}
 	say := func(code string, sev finding.Severity, field, title, detail, action string, basis map[string]string) {
-		e.finding("plate", finding.Finding{Code: code, Severity: sev, Field: "rating." + field, Title: title, Detail: detail, Action: action}, basis)
+		g.finding("plate", finding.Finding{Code: code, Severity: sev, Field: "rating." + field, Title: title, Detail: detail, Action: action}, basis)
 	}
 	switch {
 	case r.DialectVersion != "" && r.DialectVersion != f.Version:
 		say("family-version-missing", finding.Look, "dialect", fmt.Sprintf("%s %s is not here", f.Name, r.DialectVersion), fmt.Sprintf("This drive was planned with version %s of its family's file; version %s is used now.", r.DialectVersion, f.Version), "Add that version, or see what changes and take this one", map[string]string{"version": r.DialectVersion + " " + f.Version})
-	case e.job.Newest != "" && e.job.Newest != f.Version && dialect.CompareVersions(e.job.Newest, f.Version) > 0:
-		say("family-newer", finding.Note, "dialect", fmt.Sprintf("%s %s is here; this drive stays with %s", f.Name, e.job.Newest, f.Version), "What would change for this drive is shown before it is taken.", "", nil)
+	case g.job.Newest != "" && g.job.Newest != f.Version && dialect.CompareVersions(g.job.Newest, f.Version) > 0:
+		say("family-newer", finding.Note, "dialect", fmt.Sprintf("%s %s is here; this drive stays with %s", f.Name, g.job.Newest, f.Version), "What would change for this drive is shown before it is taken.", "", nil)
 	}
 	if inside, ok := f.Covers(r.Firmware); ok && !inside {
 		say("firmware-not-covered", finding.Look, "firmware", fmt.Sprintf("Firmware %s is not covered", r.Firmware), fmt.Sprintf("The family's file was written for firmware %s to %s: codes, ranges and registers may differ.", f.FirmwareRange.From, f.FirmwareRange.To), "Compare some settings on the keypad, or add the file for this firmware", map[string]string{"firmware": r.Firmware, "file": f.Version})
@@ -335,7 +200,7 @@ func (e *evaluation) familyFindings() {
 	}
 	amps := r.Current.Num(quantity.Current, "A")
 	if want := size.Current(r.Duty); math.IsNaN(amps) {
-		e.state.WorkedOut["rating.current"] = quantity.Digits(want, 4) + " A"
+		g.workedOut["rating.current"] = quantity.Digits(want, 4) + " A"
 	} else if math.Abs(amps/size.Heavy-1) > .02 && (size.Normal == 0 || math.Abs(amps/size.Normal-1) > .02) {
 		both := quantity.Digits(size.Heavy, 4) + " A"
 		if size.Normal > 0 {
@@ -367,25 +232,6 @@ func rowComplete(m drivefile.Motor, linked string, p plate.Plate) Check {
 	c.Detail = translate.RowName(m.Rows[linked])
 	if missing != nil {
 		c.Verdict, c.Detail = NotDone, "Missing: "+strings.Join(missing, ", ")+"."
-	}
-	return c
-}
-
-// findingsCheck holds when every finding of the gate that stops or is to be looked at is answered.
-func (e *evaluation) findingsCheck(gate, title string) Check {
-	c := Check{Key: gate + "/findings/answered", Title: title, Verdict: Holds}
-	for _, f := range e.state.Findings {
-		if f.Gate != gate || !f.Severity.Open() || f.Kept {
-			continue
-		}
-		if c.Verdict == Holds || f.Severity == finding.Stop {
-			c.Detail = f.Title
-		}
-		if f.Severity == finding.Stop {
-			c.Verdict = Stops
-		} else if c.Verdict == Holds {
-			c.Verdict = Again
-		}
 	}
 	return c
 }
