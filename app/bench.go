@@ -10,6 +10,7 @@ import (
 
 	"tingate/bench"
 	"tingate/core/gate"
+	"tingate/core/translate"
 )
 
 // mostBenches run at a time: a bench costs a few percent of a core.
@@ -73,7 +74,7 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 			return BenchView{}, &InputError{"load_inertia_kgm2", fmt.Sprint(*in.Inertia), "0 to 1,000,000 kg·m²"}
 		}
 		f.LoadJ = *in.Inertia
-		f.Assumed = slices.DeleteFunc(f.Assumed, func(t string) bool { return strings.HasPrefix(t, gate.InertiaAssumed) })
+		f.Assumed = slices.DeleteFunc(f.Assumed, func(t string) bool { return strings.HasPrefix(t, translate.InertiaAssumed) })
 	}
 	if in.Lines == 0 && j.Drive.Site.Encoder == "wanted" {
 		in.Lines = 1024
@@ -110,7 +111,7 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 }
 
 // setupOf is a bench out of a job's own figures.
-func setupOf(j gate.Job, f gate.Figures) bench.Setup {
+func setupOf(j gate.Job, f translate.Figures) bench.Setup {
 	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Magnet: f.Magnet, Backstop: f.Backstop, Brake: f.Brake, Process: f.Process, Own: f.Own, Linked: f.Linked}
 }
 

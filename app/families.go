@@ -251,7 +251,7 @@ func (a *App) FamilyEffect(ctx context.Context, driveID, version string) (Family
 	if to == nil {
 		return FamilyUpdate{}, &InputError{"to", version, "one of " + strings.Join(a.families.Versions(j.Family.Name), ", ")}
 	}
-	plan := gate.PlanOf(j, gate.Evaluate(j, a.now()).Poles)
+	plan := gate.PlanOf(j)
 	readings := map[string]int64{}
 	for code, read := range gate.Readings(j) {
 		if read.Steps != nil {

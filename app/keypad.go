@@ -155,7 +155,7 @@ func (a *App) LeaveAsDelivered(ctx context.Context, who Actor, driveID, id, code
 		if l := lineOf(s.state, code); l != nil && l.Planned {
 			return nil, &RefusedError{code + " is planned as " + l.SetTo + "; there is nothing to leave as delivered."}
 		}
-		plan := gate.PlanOf(s.job, s.state.Poles)
+		plan := gate.PlanOf(s.job)
 		delivery := set.Text(set.DeliveryFor(plan.Variant))
 		if r, ok := gate.Readings(s.job)[code]; ok && r.Steps != nil && *r.Steps != set.DeliveryFor(plan.Variant) {
 			return nil, &RefusedError{fmt.Sprintf("%s reads %s, not its delivery value %s. Set it on the keypad and read it again, or say what is wanted.", code, r.Shown, set.WithUnit(set.DeliveryFor(plan.Variant)))}

@@ -38,7 +38,7 @@ func (a *App) Move(ctx context.Context, driveID, family, current string) ([]Move
 	if j.Family == nil {
 		return nil, &RefusedError{"Choose the drive's family first."}
 	}
-	p := gate.PlanOf(j, gate.Evaluate(j, a.now()).Poles)
+	p := gate.PlanOf(j)
 	if strings.TrimSpace(current) != "" {
 		q, err := currentKind.Parse(current)
 		if err != nil {

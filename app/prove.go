@@ -9,6 +9,7 @@ import (
 	"tingate/bench"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/translate"
 	"tingate/formats/pdf"
 )
 
@@ -61,7 +62,7 @@ func ProveJob(ctx context.Context, j gate.Job, now time.Time, progress func(done
 	if f.Missing != "" {
 		return out, nil
 	}
-	p, err := setupOf(j, f).Prove(ctx, gate.WishesOf(j, s), progress)
+	p, err := setupOf(j, f).Prove(ctx, translate.WishesOf(j.Drive, s.Poles), progress)
 	if err != nil {
 		out.Missing = err.Error()
 		return out, nil

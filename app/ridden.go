@@ -12,6 +12,7 @@ import (
 	"tingate/bench"
 	"tingate/core/gate"
 	"tingate/core/quantity"
+	"tingate/core/translate"
 )
 
 // rides keeps what plans did on their own benches, by what was ridden: the same plan on the same figures is ridden once while the program runs. A ride takes
@@ -46,7 +47,7 @@ func (a *App) evaluated(j gate.Job, ride bool) (s gate.State, known bool) {
 }
 
 // rideKey names what is ridden: the plan, the machine's figures and the family; empty while anything that a ride needs is missing. low is the lowest speed, Hz.
-func rideKey(j gate.Job, f gate.Figures) (key string, low float64) {
+func rideKey(j gate.Job, f translate.Figures) (key string, low float64) {
 	in := j.Drive.Intent
 	if f.Missing != "" || in.HighestSpeed.Value == nil || in.Rise.Value == nil || in.Fall.Value == nil || in.Load == "" {
 		return "", 0

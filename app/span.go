@@ -7,6 +7,8 @@ import (
 
 	"tingate/bench"
 	"tingate/core/gate"
+	"tingate/core/speeds"
+	"tingate/core/translate"
 )
 
 // SpanTry is what a person tries at gate Span before it is kept: times in s from standstill to the highest speed and back. 0: as planned.
@@ -40,21 +42,21 @@ type SpanShortest struct {
 }
 
 // Scaling is a drive's reference from the controller to the machine.
-func (a *App) Scaling(ctx context.Context, driveID string) (gate.Scaling, error) {
+func (a *App) Scaling(ctx context.Context, driveID string) (speeds.Scaling, error) {
 	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
-		return gate.Scaling{}, err
+		return speeds.Scaling{}, err
 	}
-	return gate.ScalingOf(j, gate.Evaluate(j, a.now())), nil
+	return speeds.ScalingOf(j.Drive, j.Family, gate.PlanOf(j)), nil
 }
 
 // SpanBounds are the speeds of a drive with everything that bounds them.
-func (a *App) SpanBounds(ctx context.Context, driveID string) (gate.Bounds, error) {
+func (a *App) SpanBounds(ctx context.Context, driveID string) (speeds.Bounds, error) {
 	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
-		return gate.Bounds{}, err
+		return speeds.Bounds{}, err
 	}
-	return gate.BoundsOf(j, gate.Evaluate(j, a.now())), nil
+	return speeds.BoundsOf(j.Drive, j.Family, gate.PlanOf(j)), nil
 }
 
 // SpanBands are the figures of a ride with the ends between which they lie.
@@ -87,23 +89,23 @@ func (a *App) SpanBands(ctx context.Context, driveID string, try SpanTry) (SpanB
 }
 
 // spanSetup is the bench of a drive's plan, and what it wants.
-func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench.Setup, bench.Want, gate.Figures, error) {
+func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench.Setup, bench.Want, translate.Figures, error) {
 	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
-		return bench.Setup{}, bench.Want{}, gate.Figures{}, err
+		return bench.Setup{}, bench.Want{}, translate.Figures{}, err
 	}
 	return a.spanOf(j, try)
 }
 
 // spanOf is spanSetup of a job.
-func (a *App) spanOf(j gate.Job, try SpanTry) (bench.Setup, bench.Want, gate.Figures, error) {
+func (a *App) spanOf(j gate.Job, try SpanTry) (bench.Setup, bench.Want, translate.Figures, error) {
 	for field, v := range map[string]float64{"rise_s": try.Rise, "fall_s": try.Fall} {
 		if !(v >= 0 && v <= 3600) {
-			return bench.Setup{}, bench.Want{}, gate.Figures{}, &InputError{field, fmt.Sprint(v), "0 to 3600 s"}
+			return bench.Setup{}, bench.Want{}, translate.Figures{}, &InputError{field, fmt.Sprint(v), "0 to 3600 s"}
 		}
 	}
 	if math.IsNaN(try.Resistor) || math.Abs(try.Resistor) > 10_000 {
-		return bench.Setup{}, bench.Want{}, gate.Figures{}, &InputError{"resistor_ohm", fmt.Sprint(try.Resistor), "up to 10,000 Ω; below 0: none"}
+		return bench.Setup{}, bench.Want{}, translate.Figures{}, &InputError{"resistor_ohm", fmt.Sprint(try.Resistor), "up to 10,000 Ω; below 0: none"}
 	}
 	f := gate.FiguresOf(j, gate.Evaluate(j, a.now()))
 	if f.Missing != "" {

@@ -46,7 +46,7 @@ func (a *App) TakeReadings(ctx context.Context, who Actor, driveID, changeID str
 	if len(values) == 0 {
 		return res, &RefusedError{"Nothing has been read from this drive yet."}
 	}
-	base := gate.PlanOf(j, gate.Evaluate(j, a.now()).Poles)
+	base := gate.PlanOf(j)
 	u := j.Family.Read(values, &base)
 	for _, n := range u.Not {
 		res.Not = append(res.Not, fmt.Sprintf("%s %s: %s", n.Code, n.Text, n.Why))

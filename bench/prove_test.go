@@ -12,6 +12,7 @@ import (
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
 	"tingate/core/motion"
+	"tingate/core/translate"
 	"tingate/formats/familyfile"
 )
 
@@ -31,7 +32,7 @@ func planned(t testing.TB, change func(j *gate.Job)) (bench.Setup, motion.Wishes
 	if f.Missing != "" {
 		t.Fatal(f.Missing)
 	}
-	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Own: f.Own, Linked: f.Linked, Process: f.Process}, gate.WishesOf(j, s), s
+	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Own: f.Own, Linked: f.Linked, Process: f.Process}, translate.WishesOf(j.Drive, s.Poles), s
 }
 
 func step(p bench.Proof, key string) bench.ProofStep {

@@ -10,7 +10,7 @@ import (
 	"tingate/bench"
 	"tingate/calc"
 	"tingate/core/drivefile"
-	"tingate/core/gate"
+	"tingate/core/speeds"
 	"tingate/core/troubleshoot"
 	"tingate/formats/runfile"
 )
@@ -37,10 +37,10 @@ func spanRoutes(api huma.API, a *app.App) {
 	}) (app.LoadInertia, error) {
 		return a.SpanInertia(ctx, in.ID, in.Body)
 	})
-	get(api, "/api/drives/{id}/signal/scaling", "scaling", "The reference from the controller to the machine, with what is to be read at each point", func(ctx context.Context, in *DrivePath) (gate.Scaling, error) {
+	get(api, "/api/drives/{id}/signal/scaling", "scaling", "The reference from the controller to the machine, with what is to be read at each point", func(ctx context.Context, in *DrivePath) (speeds.Scaling, error) {
 		return a.Scaling(ctx, in.ID)
 	})
-	get(api, "/api/drives/{id}/span/bounds", "span-bounds", "The lowest and the highest speed with everything that bounds them", func(ctx context.Context, in *DrivePath) (gate.Bounds, error) {
+	get(api, "/api/drives/{id}/span/bounds", "span-bounds", "The lowest and the highest speed with everything that bounds them", func(ctx context.Context, in *DrivePath) (speeds.Bounds, error) {
 		return a.SpanBounds(ctx, in.ID)
 	})
 	get(api, "/api/drives/{id}/span/bands", "span-bands", "What the motor's tolerances and the load's doubts do to the ride", func(ctx context.Context, in *SpanPath) (app.SpanBands, error) {

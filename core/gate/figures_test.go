@@ -63,17 +63,17 @@ func TestFiguresAreTheJobsOwn(t *testing.T) {
 // An inertia that is stated takes the place of the one that is usual for the load, with its band; in lb·ft² too (NIST SP 811).
 func TestAStatedInertiaCounts(t *testing.T) {
 	d, place := matched()
-	figures := func() gate.Figures {
+	figures := func() translate.Figures {
 		j := gate.Job{Drive: d, Place: place, Family: job(d, nil).Family}
 		return gate.FiguresOf(j, gate.Evaluate(j, now))
 	}
 	usual := figures()
-	if usual.Band != 1 || !strings.Contains(strings.Join(usual.Assumed, " "), gate.InertiaAssumed) {
+	if usual.Band != 1 || !strings.Contains(strings.Join(usual.Assumed, " "), translate.InertiaAssumed) {
 		t.Errorf("%v %v", usual.Band, usual.Assumed)
 	}
 	d.Intent.LoadInertia = sample.Q("intent.load_inertia", "10 lb·ft²")
 	f := figures()
-	if math.Abs(f.LoadJ-.4214011) > 1e-6 || f.Band != .2 || strings.Contains(strings.Join(f.Assumed, " "), gate.InertiaAssumed) {
+	if math.Abs(f.LoadJ-.4214011) > 1e-6 || f.Band != .2 || strings.Contains(strings.Join(f.Assumed, " "), translate.InertiaAssumed) {
 		t.Errorf("%v %v %v", f.LoadJ, f.Band, f.Assumed)
 	}
 	d.Intent.InertiaBand = sample.Q("intent.inertia_band", "5 %")

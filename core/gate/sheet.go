@@ -8,16 +8,17 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/finding"
+	"tingate/core/plate"
 	"tingate/core/record"
 	"tingate/core/sheet"
 	"tingate/core/translate"
 	"tingate/core/wiring"
 )
 
-// PlanOf is a job's intent for the dialects; poles are those of the judged plate.
-func PlanOf(j Job, poles int) dialect.Plan {
+// PlanOf is a job's intent for the dialects, by the poles of the judged plate.
+func PlanOf(j Job) dialect.Plan {
 	w, wired := WiringOf(j)
-	p, _ := planOf(j, poles, w, wired, recordOf(j))
+	p, _ := planOf(j, plate.Judge(translate.Plate(j.Drive.Motor)).Poles, w, wired, recordOf(j))
 	return p
 }
 
@@ -42,6 +43,11 @@ func planOf(j Job, poles int, w wiring.Plan, wired bool, r record.Record) (p dia
 		maps.Copy(p.Functions, wished)
 	}
 	return p, lacks
+}
+
+// FiguresOf are a job's own figures, its settings as the sheet plans them.
+func FiguresOf(j Job, s State) translate.Figures {
+	return translate.FiguresOf(j.Drive, j.Place, j.Family, sheet.Planned(s.Lines))
 }
 
 // lineFindings turns what the sheet shows into findings: what the drive cannot take, what differs, what is not known.

@@ -37,9 +37,6 @@ func (g *signalGate) ask() {
 	g.readBack("Sources read back")
 }
 
-// measuredWithin is how far a measured line may lie off the wanted one, of its span. Common practice: two percent of meter, slip and load.
-const measuredWithin = .02
-
 // measuredPoints holds what was measured of the reference against what is wanted, and names the setting that mends it.
 func (g *signalGate) measuredPoints() {
 	in := g.job.Drive.Intent
@@ -56,11 +53,11 @@ func (g *signalGate) measuredPoints() {
 	low, high := in.ReferenceLow.Num(quantity.Speed, "r/min"), in.ReferenceHigh.Num(quantity.Speed, "r/min")
 	c, unit := translate.Chain(g.job.Drive)
 	from, to := c.Low, c.High
-	m, ok := signal.Through(tells(c, points), from, to)
+	m, ok := signal.Through(c.Telling(points), from, to)
 	if !ok || math.IsNaN(low) || math.IsNaN(high) || low == high {
 		return
 	}
-	is := m.Against(low, high, measuredWithin)
+	is := m.Against(low, high, signal.Within)
 	if is == signal.Fits {
 		return
 	}

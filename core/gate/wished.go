@@ -7,6 +7,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
+	"tingate/core/translate"
 )
 
 // wishField is the field of a wish among the intents that gate Signal asks for; Span's need none.
@@ -109,7 +110,7 @@ func (g *spanGate) brakeTiming(say func(code string, s finding.Severity, field, 
 	how := ""
 	if math.IsNaN(opens) || math.IsNaN(closes) {
 		how = " As usual for its size: enter its own times at gate Turn."
-		opens, closes = usualOpens, usualCloses
+		opens, closes = translate.BrakeOpens, translate.BrakeCloses
 	}
 	if g.job.Drive.Intent.StopMode == "coast" {
 		say("hanging-coasts", finding.Stop, "stop_mode", "A hanging load must not be stopped by coasting", fmt.Sprintf("Torque goes at once, and the brake takes %s s to close: it falls meanwhile.", f4(closes)), "Stop by a ramp, and close the brake at standstill", g.job.Drive.Intent.StopMode, t.Closes.Text)

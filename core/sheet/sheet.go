@@ -50,6 +50,17 @@ type Line struct {
 	Pending     string               `json:"pending,omitempty" doc:"a write that was begun and has no outcome"`
 }
 
+// Planned are the steps of the settings that are planned and can be held, by code.
+func Planned(lines []Line) map[string]int64 {
+	out := map[string]int64{}
+	for _, l := range lines {
+		if l.Planned && l.Missing == "" && l.Problem == "" && l.Kind != "text" {
+			out[l.Code] = l.Steps
+		}
+	}
+	return out
+}
+
 // Lines are the lines of a plan, with what was done to each.
 func Lines(f *dialect.Family, plan *dialect.Plan, lines []dialect.Line, r record.Record) []Line {
 	out := make([]Line, 0, len(lines))

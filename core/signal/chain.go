@@ -75,3 +75,19 @@ func (f Form) Ends() (low, high float64) {
 	s := Scale{Method: f.Method, Offset: f.Offset, Gain: f.Gain, Invert: f.Invert}
 	return s.Out(0), s.Out(100)
 }
+
+// Within is how far a measured line may lie off the wanted one, of its span. Common practice: two percent of meter, slip and load.
+const Within = .02
+
+// Telling are the measured points that say something of the line: not those that stand where a limit or the dead band holds the speed.
+func (c Chain) Telling(points []Point) []Point {
+	var l []Point
+	for _, p := range points {
+		at := c.At((p.In - c.Low) / (c.High - c.Low))
+		held := at.Speed != at.Scaled || c.DeadBand > 0 && p.In-c.Low < c.DeadBand
+		if !held || math.Abs(p.Out-at.Speed) > Within*math.Abs(c.SpeedHigh-c.SpeedLow) {
+			l = append(l, p)
+		}
+	}
+	return l
+}

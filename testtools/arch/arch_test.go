@@ -51,7 +51,7 @@ func TestArrowsPointDown(t *testing.T) {
 		t.Fatalf("only %d packages found", len(list))
 	}
 	// What knows the stored documents; all else of the core takes parameters of its own.
-	documents := []string{"tingate/core/drivefile", "tingate/core/isolation", "tingate/core/record", "tingate/core/translate", "tingate/core/sheet", "tingate/core/gate", "tingate/core/troubleshoot"}
+	documents := []string{"tingate/core/drivefile", "tingate/core/isolation", "tingate/core/record", "tingate/core/translate", "tingate/core/sheet", "tingate/core/gate", "tingate/core/speeds", "tingate/core/troubleshoot"}
 	// A state of supplies, a record and a sheet are folded and shown without any rule of a gate, and without physics.
 	above := map[string][]string{
 		"tingate/core/isolation": {"tingate/core/drivefile"},

@@ -40,7 +40,7 @@ var defects = []defect{
 	{"everything may be waived", edit{"core/gate/settle.go", `func NeverWaived(key string) string {`, "func NeverWaived(key string) string {\n	if key != \"\" {\n		return \"\"\n	}"}, nil},
 	{"a gate is passed over what stops", edit{"core/gate/settle.go", "	case barred:\n		g.Mark = \"barred\"", "	case false:\n		g.Mark = \"barred\""}, nil},
 	{"passed counts, whatever is open", edit{"core/gate/settle.go", "case passed && g.Done == g.Total:", "case passed:"}, nil},
-	{"what differs counts as read back", edit{"core/gate/ask.go", "		case \"differs\", \"not-known\":\n			again = l.Code", "		case \"differs\", \"not-known\":\n			done++"}, nil},
+	{"what differs counts as read back", edit{"core/gate/kinds.go", "		case \"differs\", \"not-known\":\n			again = l.Code", "		case \"differs\", \"not-known\":\n			done++"}, nil},
 	{"a reset keeps what was read", edit{"core/record/record.go", `				r.reset()`, `				_ = r`}, nil},
 	{"the motor's kind is planned nowhere", edit{"core/translate/intent.go", `, "motor-kind": d.Motor.Kind}`, `}`}, nil},
 	{"the brake is planned nowhere", edit{"core/translate/intent.go", `		w.On["brake"] = d.Turn.Brake == "drive"`, `		_ = d`}, nil},

@@ -1,4 +1,5 @@
-package gate
+// Package speeds shows what bounds a drive's speeds, and its reference from the controller to the machine. It judges nothing.
+package speeds
 
 import (
 	"fmt"
@@ -54,10 +55,10 @@ type Bounds struct {
 	Fan      []string     `json:"fan" doc:"what the lowest and highest speed do to flow, pressure and power, where the load grows with the square"`
 }
 
-// BoundsOf gathers what bounds a job's speeds.
-func BoundsOf(j Job, s State) Bounds {
+// BoundsOf gathers what bounds a drive's speeds, by its plan.
+func BoundsOf(d drivefile.Drive, family *dialect.Family, p dialect.Plan) Bounds {
 	out := Bounds{Bounds: []Bound{}, Curve: []TorqueAt{}, Skips: [][2]Counted{}, Ramps: []RampCount{}, Fan: []string{}}
-	p, in := PlanOf(j, s.Poles), j.Drive.Intent
+	in := d.Intent
 	rated := p.Motor.Speed
 	if !(rated > 0) || p.Poles == 0 || !(p.Motor.Frequency > 0) {
 		out.Missing = "speed and frequency of the row in use (gate Plate)"
@@ -91,7 +92,7 @@ func BoundsOf(j Job, s State) Bounds {
 		holds := side == "wish" || side == "least" && !(low < v-.5) || side == "most" && !(high > v+.5)
 		out.Bounds = append(out.Bounds, Bound{key, text, why, side, holds, counted(v)})
 	}
-	own := j.Drive.Motor.Cooling != "forced" && j.Drive.Motor.Cooling != "liquid"
+	own := d.Motor.Cooling != "forced" && d.Motor.Cooling != "liquid"
 	add("lowest", "wish", low, "Lowest speed, wished", "")
 	add("highest", "wish", high, "Highest speed, wished", "")
 	add("base", "most", rated, "Plate's speed", "Above it the field is weakened: the torque for ever falls with the speed, the breakdown torque with its square.")
@@ -105,7 +106,7 @@ func BoundsOf(j Job, s State) Bounds {
 	}
 	add("rotor", "most", rpm(in.RotorMost), "Rotor's mechanical limit", "As the motor's maker states.")
 	add("gear", "most", rpm(in.GearMost), "Gearbox, coupling, machine", "As stated, at the motor's shaft.")
-	est, sound := machine.Usual(translate.Machine(j.Drive.Motor))
+	est, sound := machine.Usual(translate.Machine(d.Motor))
 	limit := in.CurrentLimit.Num(quantity.Percent, "%") / 100 * p.Motor.Current
 	if sound && !math.IsNaN(limit) {
 		if v, ok := out.runsOut(p.TorqueRatio, func(r float64) float64 { return mostTorque(est, in, p.Motor.Voltage, limit, r/rated) }, rated); ok {
@@ -121,12 +122,12 @@ func BoundsOf(j Job, s State) Bounds {
 		}
 		out.Curve = append(out.Curve, c)
 	}
-	for _, b := range translate.Wished(j.Drive).SkipsOf() {
+	for _, b := range translate.Wished(d).SkipsOf() {
 		out.Skips = append(out.Skips, [2]Counted{counted(b[0]), counted(b[1])})
 		add("skip", "wish", b[0], fmt.Sprintf("Skip band, to %s r/min", f4(b[1])), "Passed through, never stayed in.")
 	}
 	sort.SliceStable(out.Bounds, func(a, b int) bool { return out.Bounds[a].At.RPM < out.Bounds[b].At.RPM })
-	out.ramps(j, p, high)
+	out.ramps(family, p, high)
 	if sound {
 		heat := 3 * est.Rs * est.NoLoad * est.NoLoad
 		out.Standing = fmt.Sprintf("Held magnetised at standstill, for a start without delay or to prove torque, it takes about %s A and turns %s W into heat in its stator, %s %% of its rated losses", f4(est.NoLoad), f4(heat), f4(100*heat/(est.Fit.Input-est.Fit.ShaftPower)))
@@ -158,14 +159,14 @@ var rampWords = map[motion.Counting][2]string{motion.ToHighestFrequency: {"from 
 var rampOwn = map[string]motion.Counting{"to-highest": motion.ToHighestFrequency, "to-plate-speed": motion.ToPlateSpeed, "to-base-frequency": motion.ToBaseFrequency}
 
 // ramps counts the plan's ramps in every way.
-func (b *Bounds) ramps(j Job, p dialect.Plan, high float64) {
+func (b *Bounds) ramps(family *dialect.Family, p dialect.Plan, high float64) {
 	perHz := 120 / float64(p.Poles)
 	base := motion.RampBase{Base: p.Motor.Frequency, PlateSpeed: p.Motor.Speed, Poles: p.Poles, Highest: math.NaN()}
 	counts := ""
-	if j.Family != nil {
-		base.Highest = j.Family.Highest(&p)
-		for i := range j.Family.Settings {
-			if x := &j.Family.Settings[i]; strings.HasPrefix(x.Intent, "ramp.rise") && counts == "" {
+	if family != nil {
+		base.Highest = family.Highest(&p)
+		for i := range family.Settings {
+			if x := &family.Settings[i]; strings.HasPrefix(x.Intent, "ramp.rise") && counts == "" {
 				counts = x.Convention
 			}
 		}
@@ -228,3 +229,5 @@ func (b *Bounds) fan(low, high, rated, static float64) {
 		b.Fan = append(b.Fan, text)
 	}
 }
+
+func f4(v float64) string { return quantity.Digits(v, 4) }

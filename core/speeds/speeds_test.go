@@ -1,20 +1,29 @@
-package gate_test
+package speeds_test
 
 import (
 	"math"
 	"strings"
 	"testing"
+	"time"
 
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
+	"tingate/core/speeds"
 	"tingate/formats/familyfile"
 	against "tingate/testtools/check"
 )
 
+var now = time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
+
+func job() gate.Job {
+	d := sample.Dryer()
+	return gate.Job{ID: "x", Drive: d, Place: sample.Place(), Family: familyfile.Find(d.Rating.Dialect)}
+}
+
 // Every counting of a speed, and what bounds it, for a 7.5 kW motor of 1455 r/min at 50 Hz on a belt of 2.4 m/s.
 func TestWhatBoundsASpeed(t *testing.T) {
-	j := job(sample.Dryer(), nil)
+	j := job()
 	in := &j.Drive.Intent
 	set := func(path, text string) { // as it is typed
 		q := sample.Q("intent."+path, text)
@@ -39,14 +48,14 @@ func TestWhatBoundsASpeed(t *testing.T) {
 	for _, x := range [][2]string{{"machine_at", "2.4"}, {"gear_most", "1600"}, {"rotor_most", "3600"}, {"skip_1_from", "600"}, {"skip_1_to", "660"}, {"load_torque", "85"}} {
 		set(x[0], x[1])
 	}
-	at := func(key string) gate.Bound {
-		for _, b := range gate.BoundsOf(j, gate.Evaluate(j, now)).Bounds {
+	at := func(key string) speeds.Bound {
+		for _, b := range speeds.BoundsOf(j.Drive, j.Family, gate.PlanOf(j)).Bounds {
 			if b.Key == key {
 				return b
 			}
 		}
 		t.Fatalf("nothing of %s", key)
-		return gate.Bound{}
+		return speeds.Bound{}
 	}
 	b := at("highest")
 	against.Against(t, "1455 r/min of four poles, Hz synchronous", "120 f/p, by hand", b.At.Hz, 48.5, 1e-9)
@@ -69,7 +78,7 @@ func TestWhatBoundsASpeed(t *testing.T) {
 	if !strings.Contains(codes, "above-mechanical-limit") {
 		t.Error(codes)
 	}
-	all := gate.BoundsOf(j, gate.Evaluate(j, now))
+	all := speeds.BoundsOf(j.Drive, j.Family, gate.PlanOf(j))
 	if !strings.Contains(all.Standing, "A and turns") || !strings.Contains(all.Standing, "% of its rated losses, while its own fan stands") {
 		t.Error(all.Standing)
 	}
@@ -81,8 +90,8 @@ func TestWhatBoundsASpeed(t *testing.T) {
 			t.Errorf("with 150 %% of the current, at %.0f r/min: %.2f times the rated torque", c.RPM, c.Most)
 		}
 	}
-	ramps := map[string]gate.RampCount{}
-	for _, r := range gate.BoundsOf(j, gate.Evaluate(j, now)).Ramps {
+	ramps := map[string]speeds.RampCount{}
+	for _, r := range speeds.BoundsOf(j.Drive, j.Family, gate.PlanOf(j)).Ramps {
 		ramps[r.Counting] = r
 	}
 	// Typed as 8 s to 1455 r/min and kept as a slope of 181.875 r/min/s: 6.0625 Hz/s of four poles.
@@ -93,60 +102,15 @@ func TestWhatBoundsASpeed(t *testing.T) {
 		t.Errorf("%+v", ramps)
 	}
 	in.Load = "quadratic"
-	fan := gate.BoundsOf(j, gate.Evaluate(j, now)).Fan
+	fan := speeds.BoundsOf(j.Drive, j.Family, gate.PlanOf(j)).Fan
 	if len(fan) != 2 || !strings.Contains(fan[0], "flow 24.74 %, pressure 6.122 %, power 1.515 %") { // 360 of 1455, by the affinity laws
 		t.Errorf("%v", fan)
 	}
 }
 
-// Wishes beyond the closed list become lines with reasons; what the family cannot do, and what contradicts itself, is said.
-func TestWishesBecomeLines(t *testing.T) {
-	j := job(sample.Dryer(), nil)
-	in := &j.Drive.Intent
-	in.Skip1From, in.Skip1To, in.Rounding, in.DCBrake, in.Resistor = sample.Q("intent.skip_1_from", "600"), sample.Q("intent.skip_1_to", "660"), sample.Q("intent.rounding", "20"), "on", sample.Q("intent.resistor", "60 Ω")
-	s := gate.Evaluate(j, now)
-	for code, want := range map[string]string{"6D": "not from 600 to 660 r/min", "7F": "rounding of the ramps 20 %", "5A": "DC brake on", "5F": "braking resistor 60 Ω"} {
-		found := false
-		for _, l := range s.Lines {
-			if l.Code == code {
-				found = l.Planned && strings.Contains(l.Because, want) && l.SetTo != ""
-			}
-		}
-		if !found {
-			t.Errorf("%s does not say %q", code, want)
-		}
-	}
-	has := func(code string) bool {
-		for _, f := range gate.Evaluate(j, now).Findings {
-			if strings.HasPrefix(f.Code, code) {
-				return true
-			}
-		}
-		return false
-	}
-	for _, x := range []struct {
-		name string
-		do   func()
-		code string
-	}{
-		{"one end", func() { in.Skip2From = sample.Q("intent.skip_2_from", "900") }, "skip-one-end"},
-		{"turned", func() { in.Skip2To = sample.Q("intent.skip_2_to", "800") }, "skip-turned"},
-		{"lowest in it", func() { in.LowestSpeed = sample.Q("intent.lowest_speed", "630") }, "lowest-in-skip"},
-		{"power-up", func() { in.PowerUp = "on" }, "starts-with-power"},
-		{"fan", func() { in.Load, in.StopMode = "quadratic", "coast" }, "no-flying-start"},
-		{"hanging", func() { j.Drive.Turn.Hanging = true }, "dc-brake-holds-nothing"},
-		{"voe", func() { in.FlyingStart, j.Drive.Rating.Dialect = "on", "Voe"; j.Family = familyfile.Find("Voe") }, "family-has-none"},
-	} {
-		x.do()
-		if !has(x.code) {
-			t.Errorf("%s: no finding %s", x.name, x.code)
-		}
-	}
-}
-
 // The reference from counts to the machine; points at which a limit holds the speed say nothing of the line.
 func TestTheScaling(t *testing.T) {
-	j := job(sample.Dryer(), nil)
+	j := job()
 	in, sig := &j.Drive.Intent, &j.Drive.Signal
 	in.SpeedSource, in.MachineUnit, in.MachineAt = "current", "m/s", sample.Q("intent.machine_at", "2.4")
 	sig.CountsLow, sig.CountsHigh, sig.Unit = sample.Q("signal.counts_low", "5530"), sample.Q("signal.counts_high", "27648"), "%"
@@ -154,7 +118,7 @@ func TestTheScaling(t *testing.T) {
 		return drivefile.MeasuredPoint{In: sample.Q("signal.points.x.in", in), Out: sample.Q("signal.points.x.out", out), Spread: sample.Q("signal.points.x.spread", spread)}
 	}
 	sig.Points = map[string]drivefile.MeasuredPoint{"a": point("5", "360", "2"), "b": point("12", "728", "2"), "c": point("20", "1456", "40")}
-	s := gate.ScalingOf(j, gate.Evaluate(j, now))
+	s := speeds.ScalingOf(j.Drive, j.Family, gate.PlanOf(j))
 	mid := s.Points[2]
 	against.Against(t, "12 of 4 to 20 mA, r/min of 0 to 1455", "linear, by hand", mid.RPM, 727.5, 1e-9)
 	against.Against(t, "its counts of 5530 to 27,648", "linear, by hand", *mid.Counts, 16589, 1e-9)
@@ -174,49 +138,11 @@ func TestTheScaling(t *testing.T) {
 		t.Error("a point that is held by the lowest speed is taken for the line")
 	}
 	sig.Points["b"] = point("12", "800", "")
-	if !has() || gate.ScalingOf(j, gate.Evaluate(j, now)).Measured[1].Fits {
+	if !has() || speeds.ScalingOf(j.Drive, j.Family, gate.PlanOf(j)).Measured[1].Fits {
 		t.Error("a point that is off is not found")
 	}
 	in.SpeedSource = "keypad"
-	if s := gate.ScalingOf(j, gate.Evaluate(j, now)); s.Missing == "" {
+	if s := speeds.ScalingOf(j.Drive, j.Family, gate.PlanOf(j)); s.Missing == "" {
 		t.Errorf("%+v", s)
-	}
-}
-
-// A hanging load wants a brake, a ramped stop, and the brake's times in their order; a resistor wants what the drive bears.
-func TestBrakeAndResistorAtSpan(t *testing.T) {
-	j := job(sample.Dryer(), nil)
-	in, turn := &j.Drive.Intent, &j.Drive.Turn
-	find := func(code string) string {
-		for _, f := range gate.Evaluate(j, now).Findings {
-			if f.Code == code {
-				return f.Detail
-			}
-		}
-		return ""
-	}
-	turn.Hanging, turn.Brake = true, "none"
-	if find("hanging-without-brake") == "" || find("brake-timing") != "" {
-		t.Error("no brake")
-	}
-	turn.Brake, turn.Opens, turn.Closes = "drive", sample.Q("turn.brake_opens", "0.3"), sample.Q("turn.brake_closes", "0.2 s")
-	if d := find("brake-timing"); !strings.Contains(d, "opened, 0.3 s") || !strings.Contains(d, "closed, 0.2 s") || find("hanging-coasts") != "" {
-		t.Error(d)
-	}
-	if f := gate.FiguresOf(j, gate.Evaluate(j, now)); f.Brake.Opens != .3 || f.Brake.Closes != .2 {
-		t.Errorf("%+v", f.Brake)
-	}
-	if in.StopMode = "coast"; find("hanging-coasts") == "" {
-		t.Error("it coasts")
-	}
-	in.Resistor = sample.Q("intent.resistor", "40")
-	if find("resistor-least-unknown") == "" {
-		t.Error("the drive's least is not asked for")
-	}
-	if in.ResistorLeast = sample.Q("intent.resistor_least", "55"); find("resistor-too-low") == "" {
-		t.Error("40 of at least 55 Ω")
-	}
-	if in.Resistor = sample.Q("intent.resistor", "60"); find("resistor-too-low")+find("resistor-least-unknown") != "" {
-		t.Error("60 of at least 55 Ω")
 	}
 }

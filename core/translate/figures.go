@@ -1,8 +1,9 @@
-package gate
+package translate
 
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"tingate/core/dialect"
 	"tingate/core/drive"
@@ -11,10 +12,9 @@ import (
 	"tingate/core/motion"
 	"tingate/core/plate"
 	"tingate/core/quantity"
-	"tingate/core/translate"
 )
 
-// Figures are a job's own figures as a simulation needs them. What nobody has said is assumed, and Assumed says so.
+// Figures are a drive's own figures as a simulation needs them. What nobody has said is assumed, and Assumed says so.
 type Figures struct {
 	Motor    machine.Plate
 	Size     dialect.Size
@@ -42,14 +42,14 @@ type Figures struct {
 // InertiaAssumed begins the assumption that goes when a person states the inertia.
 const InertiaAssumed = "The load's inertia"
 
-// FiguresOf gathers the figures of a job.
-func FiguresOf(j Job, s State) Figures {
-	out := Figures{Settings: map[string]int64{}, Assumed: []string{}}
-	if j.Family == nil {
+// FiguresOf gathers them of a drive, with its settings as the sheet plans them.
+func FiguresOf(d drivefile.Drive, place drivefile.Place, f *dialect.Family, settings map[string]int64) Figures {
+	out := Figures{Settings: settings, Assumed: []string{}}
+	if f == nil {
 		out.Missing = "the drive's family (gate Match)"
 		return out
 	}
-	p := translate.Plate(j.Drive.Motor)
+	p := Plate(d.Motor)
 	row := p.Row
 	if p.Kind == plate.PermanentMagnet {
 		power := row.Power
@@ -69,7 +69,7 @@ func FiguresOf(j Job, s State) Figures {
 		out.Missing = "power, voltage, frequency and speed of the row in use (gate Plate)"
 		return out
 	}
-	at := translate.SiteOf(j.Drive, j.Place, j.Family)
+	at := SiteOf(d, place, f)
 	assume := func(format string, args ...any) { out.Assumed = append(out.Assumed, fmt.Sprintf(format, args...)) }
 	if out.Size = at.Size; !at.Known {
 		out.Size = dialect.Size{Heavy: out.Motor.Current * 1.1, Phases: 3, LineLow: out.Motor.Voltage * .9, LineHigh: out.Motor.Voltage * 1.1, Power: out.Motor.Power / 1000}
@@ -85,22 +85,14 @@ func FiguresOf(j Job, s State) Figures {
 	if out.Hz = at.Supply.Frequency.Num(quantity.Frequency, "Hz"); math.IsNaN(out.Hz) {
 		out.Hz = 50
 	}
-	out.Linked = j.Drive.Motor.Rows[translate.LinkedRow(j.Drive.Motor)].Connection
+	out.Linked = d.Motor.Rows[LinkedRow(d.Motor)].Connection
 	out.Single = at.PhasesIn == "1"
-	out.Own = j.Drive.Motor.Cooling != "forced"
-	out.load(j, assume)
-	out.process(j, assume)
-	out.brake(j, assume)
-	encoder := false
-	for _, l := range s.Lines {
-		if l.Planned && l.Missing == "" && l.Problem == "" && l.Kind != "text" {
-			out.Settings[l.Code] = l.Steps
-			if set, ok := j.Family.Setting(l.Code); ok && set.Drives == "encoder-lines" {
-				encoder = l.Steps > 0
-			}
-		}
-	}
-	if j.Drive.Site.Encoder == "wanted" && j.Drive.Intent.Control == "vector" && !encoder {
+	out.Own = d.Motor.Cooling != "forced"
+	out.load(d, assume)
+	out.process(d, assume)
+	out.brake(d, assume)
+	lined := slices.ContainsFunc(f.Settings, func(x dialect.Setting) bool { return x.Drives == "encoder-lines" && settings[x.Code] > 0 })
+	if d.Site.Encoder == "wanted" && d.Intent.Control == "vector" && !lined {
 		out.WithoutEncoder = true
 		assume("It runs without its encoder: the drive is given its lines once gate Turn has proved its direction. How it holds at the lowest speed is not shown so.")
 	}
@@ -108,10 +100,10 @@ func FiguresOf(j Job, s State) Figures {
 }
 
 // load is what the shaft turns: kind and torque as wanted, inertia as usual for the kind while nobody knows it.
-func (f *Figures) load(j Job, assume func(string, ...any)) {
+func (f *Figures) load(d drivefile.Drive, assume func(string, ...any)) {
 	w := f.Motor.Speed * math.Pi / 30
 	rated := f.Motor.Power / w
-	in := j.Drive.Intent
+	in := d.Intent
 	f.Load = motion.Load{Kind: in.Load, Speed: w}
 	if f.Load.Kind == "" {
 		f.Load.Kind = "constant"
@@ -140,8 +132,8 @@ func (f *Figures) load(j Job, assume func(string, ...any)) {
 const usualLag = 2
 
 // process is what the drive's own controller regulates, as far as one is wanted.
-func (f *Figures) process(j Job, assume func(string, ...any)) {
-	in := j.Drive.Intent
+func (f *Figures) process(d drivefile.Drive, assume func(string, ...any)) {
+	in := d.Intent
 	if in.Loop != "on" {
 		return
 	}
@@ -165,13 +157,13 @@ func (f *Figures) process(j Job, assume func(string, ...any)) {
 
 // Times of a spring-applied brake of middle size, s. Common practice.
 const (
-	usualOpens  = .15
-	usualCloses = .1
+	BrakeOpens  = .15
+	BrakeCloses = .1
 )
 
 // brake is what holds the shaft, with its usual size while nobody knows it, and what keeps it from turning back.
-func (f *Figures) brake(j Job, assume func(string, ...any)) {
-	t := j.Drive.Turn
+func (f *Figures) brake(d drivefile.Drive, assume func(string, ...any)) {
+	t := d.Turn
 	f.Backstop = t.Backstop
 	rated := f.Motor.Power / (f.Motor.Speed * math.Pi / 30)
 	if t.Hanging {
@@ -180,7 +172,7 @@ func (f *Figures) brake(j Job, assume func(string, ...any)) {
 	if t.Brake != "drive" && t.Brake != "apart" {
 		return
 	}
-	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: usualOpens, Closes: usualCloses}
+	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: BrakeOpens, Closes: BrakeCloses}
 	assume("The brake holds %s N·m, twice the rated torque.", f4(f.Brake.Torque))
 	opens, closes := t.Opens.Num(quantity.Seconds, "s"), t.Closes.Num(quantity.Seconds, "s")
 	if !math.IsNaN(opens) {
@@ -194,12 +186,14 @@ func (f *Figures) brake(j Job, assume func(string, ...any)) {
 	}
 }
 
-// WishesOf are what a job wants, at the motor's shaft.
-func WishesOf(j Job, s State) motion.Wishes {
-	in := j.Drive.Intent
+// WishesOf are what is wanted of a drive with a motor of so many poles, at the motor's shaft.
+func WishesOf(d drivefile.Drive, poles int) motion.Wishes {
+	in := d.Intent
 	rpm := func(q drivefile.Q) float64 { return q.Num(quantity.Speed, "r/min") }
 	w := motion.Wishes{Lowest: rpm(in.LowestSpeed), Highest: rpm(in.HighestSpeed), RefLow: rpm(in.ReferenceLow), RefHigh: rpm(in.ReferenceHigh), Both: in.Direction == "both", Coast: in.StopMode == "coast", Lost: in.ReferenceLoss}
-	w.Rise, w.Fall = w.Highest/translate.Slope(in.Rise, w.Highest, s.Poles), w.Highest/translate.Slope(in.Fall, w.Highest, s.Poles)
+	w.Rise, w.Fall = w.Highest/Slope(in.Rise, w.Highest, poles), w.Highest/Slope(in.Fall, w.Highest, poles)
 	w.Presets = [4]float64{math.NaN(), rpm(in.Preset1), rpm(in.Preset2), rpm(in.Preset3)}
 	return w
 }
+
+func f4(v float64) string { return quantity.Digits(v, 4) }

@@ -1,9 +1,12 @@
-package gate
+package speeds
 
 import (
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/quantity"
 	"tingate/core/signal"
@@ -59,24 +62,11 @@ type ScaledFound struct {
 	Fits   bool     `json:"fits"`
 }
 
-// tells are measured points that say something of the line: not those that stand where a limit or the dead band holds the speed.
-func tells(c signal.Chain, points []signal.Point) []signal.Point {
-	var l []signal.Point
-	for _, p := range points {
-		at := c.At((p.In - c.Low) / (c.High - c.Low))
-		held := at.Speed != at.Scaled || c.DeadBand > 0 && p.In-c.Low < c.DeadBand
-		if !held || math.Abs(p.Out-at.Speed) > measuredWithin*math.Abs(c.SpeedHigh-c.SpeedLow) {
-			l = append(l, p)
-		}
-	}
-	return l
-}
-
-// ScalingOf works a job's reference out from the controller to the machine.
-func ScalingOf(j Job, s State) Scaling {
-	in, sig := j.Drive.Intent, j.Drive.Signal
+// ScalingOf works a drive's reference out from the controller to the machine, by its plan.
+func ScalingOf(d drivefile.Drive, family *dialect.Family, plan dialect.Plan) Scaling {
+	in, sig := d.Intent, d.Signal
 	out := Scaling{Points: []ScaledPoint{}, Line: []ScaledPoint{}, Forms: []ScaledForm{}, Measured: []ScaledFound{}, Lost: []string{}, Asked: sig.Unit, Machine: in.MachineUnit}
-	c, unit := translate.Chain(j.Drive)
+	c, unit := translate.Chain(d)
 	out.Unit, out.Low, out.High = unit, c.Low, c.High
 	switch {
 	case in.SpeedSource == "network" || in.CommandSource == "network":
@@ -91,13 +81,13 @@ func ScalingOf(j Job, s State) Scaling {
 		out.Missing = "the speeds at both ends of the signal"
 		return out
 	}
-	perTurn := in.MachineAt.Num(quantity.Figure, "") / PlanOf(j, s.Poles).Motor.Speed
+	perTurn := in.MachineAt.Num(quantity.Figure, "") / plan.Motor.Speed
 	if out.Machine == "" && perTurn > 0 {
 		out.Machine = "machine"
 	}
 	point := func(share float64) ScaledPoint {
 		l := c.At(share)
-		p := ScaledPoint{Percent: share * 100, Signal: l.Signal, RPM: l.Speed, Hz: l.Speed * float64(s.Poles) / 120, Held: l.Speed != l.Scaled || c.DeadBand > 0 && l.Signal-c.Low < c.DeadBand}
+		p := ScaledPoint{Percent: share * 100, Signal: l.Signal, RPM: l.Speed, Hz: l.Speed * float64(plan.Poles) / 120, Held: l.Speed != l.Scaled || c.DeadBand > 0 && l.Signal-c.Low < c.DeadBand}
 		stated := func(v float64) *float64 {
 			if math.IsNaN(v) {
 				return nil
@@ -116,14 +106,14 @@ func ScalingOf(j Job, s State) Scaling {
 	if v := c.PerCount(); !math.IsNaN(v) {
 		out.PerCount = &v
 	}
-	out.forms(j, c)
+	out.forms(family, c)
 	out.found(sig, c)
 	out.lose(in, c)
 	return out
 }
 
 // forms are the line by two points and by both orders of offset and gain: percent of the signal's span, and of the highest speed.
-func (out *Scaling) forms(j Job, c signal.Chain) {
+func (out *Scaling) forms(family *dialect.Family, c signal.Chain) {
 	top := c.Highest
 	if !(top > 0) {
 		top = math.Max(c.SpeedLow, c.SpeedHigh)
@@ -134,9 +124,9 @@ func (out *Scaling) forms(j Job, c signal.Chain) {
 		return
 	}
 	own := ""
-	if j.Family != nil {
-		for i := range j.Family.Settings {
-			if x := &j.Family.Settings[i]; x.Intent == "reference.gain" {
+	if family != nil {
+		for i := range family.Settings {
+			if x := &family.Settings[i]; x.Intent == "reference.gain" {
 				own = x.Convention
 			}
 		}
@@ -152,7 +142,7 @@ func (out *Scaling) found(sig drivefile.Signal, c signal.Chain) {
 	var points []signal.Point
 	worst := 0.
 	span := math.Abs(c.SpeedHigh - c.SpeedLow)
-	for _, id := range sortedKeys(sig.Points) {
+	for _, id := range slices.Sorted(maps.Keys(sig.Points)) {
 		p := sig.Points[id]
 		x, y := p.In.Num(quantity.Ratio, ""), p.Out.Num(quantity.Speed, "r/min")
 		if math.IsNaN(x) || math.IsNaN(y) {
@@ -160,14 +150,14 @@ func (out *Scaling) found(sig drivefile.Signal, c signal.Chain) {
 		}
 		points = append(points, signal.Point{In: x, Out: y})
 		f := ScaledFound{Signal: x, RPM: y, Want: c.At((x - c.Low) / (c.High - c.Low)).Speed}
-		f.Fits = math.Abs(f.RPM-f.Want) <= measuredWithin*span
+		f.Fits = math.Abs(f.RPM-f.Want) <= signal.Within*span
 		if v := p.Spread.Num(quantity.Figure, ""); !math.IsNaN(v) {
 			f.Spread = &v
 			worst = math.Max(worst, v)
 		}
 		out.Measured = append(out.Measured, f)
 	}
-	if m, ok := signal.Through(tells(c, points), c.Low, c.High); ok && span > 0 {
+	if m, ok := signal.Through(c.Telling(points), c.Low, c.High); ok && span > 0 {
 		out.Fit = fmt.Sprintf("Through the points: %s %s gives %s r/min, %s %s gives %s r/min", f4(c.Low), out.Unit, f4(m.Low), f4(c.High), out.Unit, f4(m.High))
 		if m.Worst > 0 {
 			out.Fit += fmt.Sprintf("; the farthest lies %s r/min off that line", f4(m.Worst))
