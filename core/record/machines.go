@@ -43,6 +43,7 @@ type Machines struct {
 	same      map[string]map[string]bool // by key: serials under which this very machine was recorded before, by mistake
 	Without   bool                       // something counts that was recorded without a serial, or would
 	Foreign   map[string]string          // by key: the last serial of another machine that something was recorded with
+	foreignAt map[string]int64           // when that was, by the number of its entry
 }
 
 func serialOf(text string, illegible bool) string {
@@ -61,7 +62,7 @@ func plainSerial(s string) string { return strings.ToUpper(strings.Join(strings.
 // machinesOf gathers them, with what people said of their serials. Withdrawn entries are left out by the caller.
 func machinesOf(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) *Machines {
 	m := &Machines{Simulated: p.Kind == drivefile.Simulated, Now: map[string]string{DriveSerial: serialOf(d.Rating.Serial, d.Rating.NoSerial), MotorSerial: serialOf(d.Motor.Serial, d.Motor.NoSerial)},
-		same: map[string]map[string]bool{}, Foreign: map[string]string{}}
+		same: map[string]map[string]bool{}, Foreign: map[string]string{}, foreignAt: map[string]int64{}}
 	mistyped := map[string][][2]string{}
 	for _, en := range entries {
 		var ev drivefile.Evidence
@@ -89,32 +90,41 @@ func machinesOf(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry)
 	return m
 }
 
-// note looks at every answer that stands, so that what is to be asked at Match is known before the gates after it are looked at.
-func (m *Machines) note(answers map[string]drivefile.Evidence) {
+// note keeps what is to be asked at Match of something that was recorded with a serial, or with none.
+func (m *Machines) note(seq int64, part, recorded string) {
+	ok, _ := m.of(part, recorded)
+	m.Without = m.Without || recorded == "" && !same(m.Now[part], "")
+	if !ok && recorded != "" && m.Now[part] != "" && seq >= m.foreignAt[part] {
+		m.Foreign[part], m.foreignAt[part] = recorded, seq
+	}
+}
+
+// noteAnswers looks at every answer that stands.
+func (m *Machines) noteAnswers(answers map[string]drivefile.Evidence, entries map[string]drivefile.Entry) {
 	for key, ev := range answers {
 		gate, _, _ := strings.Cut(key, "/")
 		for part, recorded := range m.recordedOn(m.BasisFor(gate, key, nil), ev.Basis) {
-			_, _ = m.of(part, recorded)
+			m.note(entries[key].Seq, part, recorded)
 		}
 	}
 }
 
-// of tells whether something that was recorded with a serial is of this machine, and if not, why. It notes what is to be asked.
+func same(a, b string) bool { return plainSerial(a) == plainSerial(b) }
+
+// of tells whether something that was recorded with a serial is of this machine, and if not, why.
 func (m *Machines) of(part, recorded string) (ok bool, why string) {
 	now := m.Now[part]
 	what := strings.TrimSuffix(part, " serial")
 	switch {
-	case plainSerial(recorded) == plainSerial(now):
+	case same(recorded, now):
 		return true, ""
 	case recorded == "":
-		m.Without = true
 		return m.Carried, fmt.Sprintf("Serial not recorded: say at gate Match that it is of this %s.", what)
 	case m.same[part][plainSerial(recorded)]:
 		return true, ""
 	case now == "":
 		return false, fmt.Sprintf("Recorded with the %s of serial %s; no serial is entered now.", what, recorded)
 	}
-	m.Foreign[part] = recorded
 	return false, fmt.Sprintf("Recorded with another %s, serial %s; this is %s.", what, recorded, now)
 }
 

@@ -108,7 +108,7 @@ func Of(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) Record 
 	for _, e := range standing {
 		r.add(e)
 	}
-	r.Machines.note(r.Evidence)
+	r.Machines.noteAnswers(r.Evidence, r.EvidenceEntries)
 	return r
 }
 
@@ -143,11 +143,17 @@ func (r *Record) reset() {
 	}
 }
 
+// ofThis tells whether what was read, set, sent or kept is of this drive.
+func (r *Record) ofThis(e drivefile.Entry, serial string) bool {
+	r.Machines.note(e.Seq, DriveSerial, serial)
+	return r.Machines.Read(serial)
+}
+
 func (r *Record) add(e drivefile.Entry) {
 	switch e.Kind {
 	case drivefile.EntryReading:
 		var b drivefile.Reading
-		if json.Unmarshal(e.Body, &b) == nil && r.Machines.Read(b.Serial) {
+		if json.Unmarshal(e.Body, &b) == nil && r.ofThis(e, b.Serial) {
 			r.Reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem, Entry: e.ID}
 			r.LastRead[b.Code] = e.Seq
 			if b.How != "eye" {
@@ -156,12 +162,12 @@ func (r *Record) add(e drivefile.Entry) {
 		}
 	case drivefile.EntryEntered:
 		var b drivefile.Entered
-		if json.Unmarshal(e.Body, &b) == nil && r.Machines.Read(b.Serial) {
+		if json.Unmarshal(e.Body, &b) == nil && r.ofThis(e, b.Serial) {
 			r.Entered[b.Code] = &Fact{Text: b.Text, Steps: b.Steps, By: e.By, At: e.At, Entry: e.ID}
 		}
 	case drivefile.EntryWrite:
 		var b drivefile.Write
-		if json.Unmarshal(e.Body, &b) != nil || !r.Machines.Read(b.Serial) {
+		if json.Unmarshal(e.Body, &b) != nil || !r.ofThis(e, b.Serial) {
 			return
 		}
 		r.Written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
@@ -193,7 +199,7 @@ func (r *Record) add(e drivefile.Entry) {
 	case drivefile.EntrySnapshot:
 		var b drivefile.Snapshot
 		if json.Unmarshal(e.Body, &b) == nil {
-			r.SnapshotEntries, r.Snapshots, r.OfThis = append(r.SnapshotEntries, e), append(r.Snapshots, b), append(r.OfThis, r.Machines.Read(b.Serial))
+			r.SnapshotEntries, r.Snapshots, r.OfThis = append(r.SnapshotEntries, e), append(r.Snapshots, b), append(r.OfThis, r.ofThis(e, b.Serial))
 		}
 	case drivefile.EntryTemporary:
 		var b drivefile.Temporary

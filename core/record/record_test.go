@@ -107,6 +107,28 @@ func TestSerialsThatWereMistyped(t *testing.T) {
 	}
 }
 
+// With several other machines behind it, what is asked about is the last of them, however often one looks, and looking changes nothing.
+func TestTheLastOtherMachineIsAskedAbout(t *testing.T) {
+	on := func(key, serial string) drivefile.Evidence {
+		return drivefile.Evidence{Key: key, Value: "confirmed", Basis: map[string]string{record.DriveSerial: serial}}
+	}
+	list := of(on("power/mounting/fixed", "A1"), on("power/earth/first", "B2"), drivefile.Reading{Code: "4A", Text: "7", Serial: "C3"}, on("wake/drive/class", "D4"), on("control/landed/1", "B2"), drivefile.Reading{Code: "4B", Text: "7", Serial: "E5"},
+		on("control/landed/2", "F6"), on("control/landed/3", "A1"))
+	for range 50 { // what goes through a map comes in any order
+		m := record.Of(drive("T13"), plant, list).Machines
+		if got := m.Foreign[record.DriveSerial]; got != "A1" {
+			t.Fatalf("asked about %s, and A1 came last", got)
+		}
+		for _, serial := range []string{"B2", ""} {
+			_, _ = m.Stands(m.BasisFor("power", "power/earth/first", nil), on("", serial))
+			m.Read(serial)
+		}
+		if m.Foreign[record.DriveSerial] != "A1" || m.Without {
+			t.Fatalf("looking at it changed it: %+v", m)
+		}
+	}
+}
+
 func ExampleOf() {
 	r := record.Of(drive("T1"), plant, of(drivefile.Reading{Code: "4A", Text: "7.50 kW", Serial: "T1"}, drivefile.Temporary{What: "jumper", Where: "S1 to S2"}))
 	fmt.Println(r.Reads["4A"].Text, r.Things[0].Where)
