@@ -9,11 +9,11 @@ export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD = 1
 SCRATCH := $(shell d=$$(mktemp -d /dev/shm/tingate.XXXXXX 2>/dev/null) || exit 0; printf '\043!/bin/sh\n' > $$d/x; chmod +x $$d/x; \
 	$$d/x 2>/dev/null && [ "$$(df -Pk $$d | awk 'NR==2{print $$4}')" -gt 6000000 ] && echo /dev/shm; rm -rf $$d)
 ifneq ($(SCRATCH),)
-go-test e2e soak defects: export TMPDIR = $(SCRATCH)
-go-test e2e soak defects: export GOTMPDIR = /tmp
+go-test e2e soak defects mutants mutants-named: export TMPDIR = $(SCRATCH)
+go-test e2e soak defects mutants mutants-named: export GOTMPDIR = /tmp
 endif
 
-.PHONY: cross defects fuzz soak simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
+.PHONY: mutants mutants-named mutants-report cross defects fuzz soak simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
 
 demo: build
 	./bin/tingate demo --data .demo
@@ -108,3 +108,15 @@ clean:
 # Faults that were mended are put back, one at a time: the walk over random jobs must find them (docs/defects.md).
 defects:
 	go run $(FLAGS) ./testtools/defects
+
+# Small changes of a package, drawn by a seed: its own tests must notice them. It goes on where it was left. docs/mutants.md says what came of it.
+N ?= 150
+SEED ?= 18
+mutants:
+	go run $(FLAGS) ./testtools/mutants draw $(PKG) $(N) $(SEED)
+
+mutants-named:
+	go run $(FLAGS) ./testtools/mutants named
+
+mutants-report:
+	go run $(FLAGS) ./testtools/mutants report

@@ -3,55 +3,52 @@
 package main
 
 import (
-	"encoding/json"
 	"fmt"
 	"os"
 	"os/exec"
-	"path/filepath"
 	"strings"
 	"time"
-)
 
-// edit is one place of a fault: a file, what stands there, and what stood there or could.
-type edit struct{ file, is, was string }
+	"tingate/testtools/spoil"
+)
 
 // defect is a fault of its own kind. Where two rules guard one thing, both are put out.
 type defect struct {
 	name string
-	edit
-	also []edit
+	spoil.Edit
+	also []spoil.Edit
 }
 
 var defects = []defect{
-	{"one phase is measured at one pair", edit{"core/gate/deadtests.go", `{"l-pe", "L to earth", "L PE"}, {"n-pe", "N (or L2) to earth", "N PE"}}`, `{"l-pe", "L to earth", "L PE"}}`}, nil},
-	{"another drive keeps the evidence", edit{"core/record/machines.go", "	drive, motor := restsOn(gate, key)\n	if drive {\n		b[DriveSerial]", "	drive, motor := restsOn(gate, key)\n	if drive && false {\n		b[DriveSerial]"}, nil},
-	{"another motor keeps the evidence", edit{"core/record/machines.go", "	if motor {\n		b[MotorSerial]", "	if motor && false {\n		b[MotorSerial]"}, nil},
-	{"the bench proves a real machine", edit{"core/record/machines.go", "if ev.Instrument == OnBench && !m.Simulated {", "if false {"}, []edit{{"app/instruments.go", "if p.Kind != drivefile.Simulated {", "if p.Kind != drivefile.Simulated && false {"}}},
-	{"a changed circuit keeps its tests", edit{"core/gate/stop.go", `b := map[string]string{"circuit": d.Hash}`, `b := map[string]string{"circuit": "as drawn"}`}, nil},
-	{"a mend keeps the tests from before", edit{"core/gate/stop.go", `			b["mend"] = en.ID`, `			_ = en.ID`}, nil},
-	{"a test that failed counts as done", edit{"core/gate/stop.go", `			case d.Otherwise(t, shown) != "":`, `			case false:`}, nil},
-	{"another danger asks nobody", edit{"core/gate/dangers.go", `	case d.Intent.Restart == "on":`, `	case false:`}, nil},
-	{"isolated again, and nothing before power is asked", edit{"core/gate/energy.go", `	return map[string]string{"isolation": strings.Join(parts, " ")}`, `	return map[string]string{"isolation": neverOpened}`}, nil},
-	{"a lock comes off, and DEAD stays", edit{"core/isolation/supply.go", `		if s.State == "dead" {`, `		if false {`}, nil},
-	{"DEAD never lapses", edit{"core/isolation/lapse.go", "const longestDead = 8 * time.Hour", "const longestDead = 800 * time.Hour"}, nil},
-	{"the plate may change after a tune", edit{"core/gate/tune.go", "	b := Basis(d.Motor)\n", "	b := map[string]string{}\n"}, nil},
-	{"the cable may change after a tune", edit{"core/gate/tune.go", `"cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching"`, `"switching"`}, nil},
-	{"a direction outlives its phase order", edit{"core/gate/turn.go", `"sense": d.Sense, "phases": d.Phases}`, `"sense": d.Sense}`}, nil},
-	{"everything may be waived", edit{"core/gate/settle.go", `func NeverWaived(key string) string {`, "func NeverWaived(key string) string {\n	if key != \"\" {\n		return \"\"\n	}"}, nil},
-	{"a gate is passed over what stops", edit{"core/gate/settle.go", "	case barred:\n		g.Mark = \"barred\"", "	case false:\n		g.Mark = \"barred\""}, nil},
-	{"passed counts, whatever is open", edit{"core/gate/settle.go", "case passed && g.Done == g.Total:", "case passed:"}, nil},
-	{"what differs counts as read back", edit{"core/gate/kinds.go", "		case \"differs\", \"not-known\":\n			again = l.Code", "		case \"differs\", \"not-known\":\n			done++"}, nil},
-	{"a reset keeps what was read", edit{"core/record/record.go", `				r.reset()`, `				_ = r`}, nil},
-	{"the motor's kind is planned nowhere", edit{"core/translate/intent.go", `, "motor-kind": d.Motor.Kind}`, `}`}, nil},
-	{"the brake is planned nowhere", edit{"core/translate/intent.go", `		w.On["brake"] = d.Turn.Brake == "drive"`, `		_ = d`}, nil},
-	{"no output opens the brake", edit{"core/translate/wiring.go", `Brake: drive.Turn.Brake == "drive"`, `Brake: false && drive.Turn.Brake == "drive"`}, nil},
-	{"what stops it is planned nowhere", edit{"core/translate/intent.go", `		w.Reacts = append(w.Reacts, "stop-key")`, `		_ = w`}, nil},
-	{"the ride is no finding", edit{"core/gate/ridden.go", "	for _, f := range r.Findings {", "	for _, f := range r.Findings[:0] {"}, nil},
-	{"a reading without a meter proves", edit{"core/gate/dead.go", "	case m.body.Meter != *meter:", "	case false:"}, nil},
-	{"the wait is nobody's", edit{"core/gate/dead.go", "			w.Minutes, w.Source = family,", "			w.Minutes, w.Source = 1,"}, nil},
-	{"a waiver outlives its drive", edit{"core/gate/settle.go", "	if len(d.Basis) == 0 {\n		return true", "	if len(d.Basis) >= 0 {\n		return true"}, nil},
-	{"a failing test may be left out", edit{"core/gate/keep.go", `if was.Key == "stop" && g.before.Stop.Fails > 0 {`, `if false {`}, nil},
-	{"the Yard keeps its row", edit{"app/entries.go", "		return a.glance(tx, doc)", "		return nil"}, nil},
+	{"one phase is measured at one pair", spoil.Edit{File: "core/gate/deadtests.go", Is: `{"l-pe", "L to earth", "L PE"}, {"n-pe", "N (or L2) to earth", "N PE"}}`, Was: `{"l-pe", "L to earth", "L PE"}}`}, nil},
+	{"another drive keeps the evidence", spoil.Edit{File: "core/record/machines.go", Is: "	drive, motor := restsOn(gate, key)\n	if drive {\n		b[DriveSerial]", Was: "	drive, motor := restsOn(gate, key)\n	if drive && false {\n		b[DriveSerial]"}, nil},
+	{"another motor keeps the evidence", spoil.Edit{File: "core/record/machines.go", Is: "	if motor {\n		b[MotorSerial]", Was: "	if motor && false {\n		b[MotorSerial]"}, nil},
+	{"the bench proves a real machine", spoil.Edit{File: "core/record/machines.go", Is: "if ev.Instrument == OnBench && !m.Simulated {", Was: "if false {"}, []spoil.Edit{{File: "app/instruments.go", Is: "if p.Kind != drivefile.Simulated {", Was: "if p.Kind != drivefile.Simulated && false {"}}},
+	{"a changed circuit keeps its tests", spoil.Edit{File: "core/gate/stop.go", Is: `b := map[string]string{"circuit": d.Hash}`, Was: `b := map[string]string{"circuit": "as drawn"}`}, nil},
+	{"a mend keeps the tests from before", spoil.Edit{File: "core/gate/stop.go", Is: `			b["mend"] = en.ID`, Was: `			_ = en.ID`}, nil},
+	{"a test that failed counts as done", spoil.Edit{File: "core/gate/stop.go", Is: `			case d.Otherwise(t, shown) != "":`, Was: `			case false:`}, nil},
+	{"another danger asks nobody", spoil.Edit{File: "core/gate/dangers.go", Is: `	case d.Intent.Restart == "on":`, Was: `	case false:`}, nil},
+	{"isolated again, and nothing before power is asked", spoil.Edit{File: "core/gate/energy.go", Is: `	return map[string]string{"isolation": strings.Join(parts, " ")}`, Was: `	return map[string]string{"isolation": neverOpened}`}, nil},
+	{"a lock comes off, and DEAD stays", spoil.Edit{File: "core/isolation/supply.go", Is: `		if s.State == "dead" {`, Was: `		if false {`}, nil},
+	{"DEAD never lapses", spoil.Edit{File: "core/isolation/lapse.go", Is: "const longestDead = 8 * time.Hour", Was: "const longestDead = 800 * time.Hour"}, nil},
+	{"the plate may change after a tune", spoil.Edit{File: "core/gate/tune.go", Is: "	b := Basis(d.Motor)\n", Was: "	b := map[string]string{}\n"}, nil},
+	{"the cable may change after a tune", spoil.Edit{File: "core/gate/tune.go", Is: `"cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching"`, Was: `"switching"`}, nil},
+	{"a direction outlives its phase order", spoil.Edit{File: "core/gate/turn.go", Is: `"sense": d.Sense, "phases": d.Phases}`, Was: `"sense": d.Sense}`}, nil},
+	{"everything may be waived", spoil.Edit{File: "core/gate/settle.go", Is: `func NeverWaived(key string) string {`, Was: "func NeverWaived(key string) string {\n	if key != \"\" {\n		return \"\"\n	}"}, nil},
+	{"a gate is passed over what stops", spoil.Edit{File: "core/gate/settle.go", Is: "	case barred:\n		g.Mark = \"barred\"", Was: "	case false:\n		g.Mark = \"barred\""}, nil},
+	{"passed counts, whatever is open", spoil.Edit{File: "core/gate/settle.go", Is: "case passed && g.Done == g.Total:", Was: "case passed:"}, nil},
+	{"what differs counts as read back", spoil.Edit{File: "core/gate/kinds.go", Is: "		case \"differs\", \"not-known\":\n			again = l.Code", Was: "		case \"differs\", \"not-known\":\n			done++"}, nil},
+	{"a reset keeps what was read", spoil.Edit{File: "core/record/record.go", Is: `				r.reset()`, Was: `				_ = r`}, nil},
+	{"the motor's kind is planned nowhere", spoil.Edit{File: "core/translate/intent.go", Is: `, "motor-kind": d.Motor.Kind}`, Was: `}`}, nil},
+	{"the brake is planned nowhere", spoil.Edit{File: "core/translate/intent.go", Is: `		w.On["brake"] = d.Turn.Brake == "drive"`, Was: `		_ = d`}, nil},
+	{"no output opens the brake", spoil.Edit{File: "core/translate/wiring.go", Is: `Brake: drive.Turn.Brake == "drive"`, Was: `Brake: false && drive.Turn.Brake == "drive"`}, nil},
+	{"what stops it is planned nowhere", spoil.Edit{File: "core/translate/intent.go", Is: `		w.Reacts = append(w.Reacts, "stop-key")`, Was: `		_ = w`}, nil},
+	{"the ride is no finding", spoil.Edit{File: "core/gate/ridden.go", Is: "	for _, f := range r.Findings {", Was: "	for _, f := range r.Findings[:0] {"}, nil},
+	{"a reading without a meter proves", spoil.Edit{File: "core/gate/dead.go", Is: "	case m.body.Meter != *meter:", Was: "	case false:"}, nil},
+	{"the wait is nobody's", spoil.Edit{File: "core/gate/dead.go", Is: "			w.Minutes, w.Source = family,", Was: "			w.Minutes, w.Source = 1,"}, nil},
+	{"a waiver outlives its drive", spoil.Edit{File: "core/gate/settle.go", Is: "	if len(d.Basis) == 0 {\n		return true", Was: "	if len(d.Basis) >= 0 {\n		return true"}, nil},
+	{"a failing test may be left out", spoil.Edit{File: "core/gate/keep.go", Is: `if was.Key == "stop" && g.before.Stop.Fails > 0 {`, Was: `if false {`}, nil},
+	{"the Yard keeps its row", spoil.Edit{File: "app/entries.go", Is: "		return a.glance(tx, doc)", Was: "		return nil"}, nil},
 }
 
 func main() {
@@ -85,7 +82,7 @@ func run() error {
 		if what != "" {
 			found++
 		}
-		fmt.Printf("| %s | `%s` | %s | %.0f s |\n", d.name, d.file, orNot(what), time.Since(began).Seconds())
+		fmt.Printf("| %s | `%s` | %s | %.0f s |\n", d.name, d.File, orNot(what), time.Since(began).Seconds())
 	}
 	fmt.Printf("\n%d of %d are found.\n", found, tried)
 	if len(os.Args) < 2 && found < 20 {
@@ -103,29 +100,9 @@ func orNot(what string) string {
 
 // put runs the walk with a defect in its file, and gives the first contradiction that it finds; empty: none.
 func (d defect) put(root, tmp string) (string, error) {
-	replace := map[string]string{}
-	for i, e := range append([]edit{d.edit}, d.also...) {
-		path := filepath.Join(root, filepath.FromSlash(e.file))
-		raw, err := os.ReadFile(path)
-		if err != nil {
-			return "", err
-		}
-		if !strings.Contains(string(raw), e.is) {
-			return "", fmt.Errorf("%s: %s does not stand in it any more: %q", d.name, e.file, e.is)
-		}
-		spoilt := filepath.Join(tmp, fmt.Sprintf("spoilt%d.go", i))
-		if err := os.WriteFile(spoilt, []byte(strings.ReplaceAll(string(raw), e.is, e.was)), 0o600); err != nil {
-			return "", err
-		}
-		replace[path] = spoilt
-	}
-	table, err := json.Marshal(map[string]map[string]string{"Replace": replace})
+	overlay, err := spoil.Overlay(root, tmp, append([]spoil.Edit{d.Edit}, d.also...))
 	if err != nil {
-		return "", err
-	}
-	overlay := filepath.Join(tmp, "overlay.json")
-	if err := os.WriteFile(overlay, table, 0o600); err != nil {
-		return "", err
+		return "", fmt.Errorf("%s: %w", d.name, err)
 	}
 	cmd := exec.Command("go", "test", "-trimpath", "-tags=nomsgpack", "-overlay", overlay, "-failfast", "-parallel", "3", "-run", "NoContradictions", "./app")
 	cmd.Dir, cmd.Env = root, append(os.Environ(), "TINGATE_JOBS=24") // the first of the walk's jobs

@@ -1,9 +1,9 @@
 package main
 
 import (
-	"os"
-	"strings"
 	"testing"
+
+	"tingate/testtools/spoil"
 )
 
 // Every fault of the table still finds the place where it is put, and only that one.
@@ -12,12 +12,9 @@ func TestEveryFaultCanBePutBack(t *testing.T) {
 		t.Errorf("%d faults", len(defects))
 	}
 	for _, d := range defects {
-		for _, e := range append([]edit{d.edit}, d.also...) {
-			raw, err := os.ReadFile("../../" + e.file)
-			if err != nil {
-				t.Error(err)
-			} else if n := strings.Count(string(raw), e.is); n != 1 || e.is == e.was {
-				t.Errorf("%s: %q stands %d times in %s", d.name, e.is, n, e.file)
+		for _, e := range append([]spoil.Edit{d.Edit}, d.also...) {
+			if n, err := e.Count("../.."); n != 1 || err != nil || e.Is == e.Was {
+				t.Errorf("%s: %q stands %d times in %s (%v)", d.name, e.Is, n, e.File, err)
 			}
 		}
 	}
