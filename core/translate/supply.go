@@ -100,6 +100,9 @@ func Area(text string) float64 {
 	}
 	t = strings.TrimSpace(strings.ReplaceAll(strings.ReplaceAll(t, "awg", ""), "#", ""))
 	n, err := strconv.Atoi(t)
+	if err == nil && n < 0 { // the sizes above AWG 0 are written 2/0 to 4/0
+		return math.NaN()
+	}
 	if z, ok := strings.CutSuffix(t, "/0"); ok {
 		if n, err = strconv.Atoi(z); err == nil {
 			n = 1 - n

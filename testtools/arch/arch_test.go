@@ -4,6 +4,7 @@ package arch
 import (
 	"encoding/json"
 	"go/ast"
+	"go/doc"
 	"go/parser"
 	"go/token"
 	"os/exec"
@@ -216,5 +217,33 @@ func TestFactsStayAsTheyAre(t *testing.T) {
 			}
 			return true
 		})
+	}
+}
+
+// Every package of the core has an example that runs: its documentation for whoever comes new.
+func TestEveryPackageOfTheCoreHasAnExample(t *testing.T) {
+	n := 0
+	for _, p := range packages(t) {
+		if !within(p.ImportPath, "tingate/core") || strings.HasSuffix(p.ImportPath, "/sample") {
+			continue
+		}
+		n++
+		files, _ := filepath.Glob(filepath.Join("../..", strings.TrimPrefix(p.ImportPath, "tingate/"), "*_test.go"))
+		found := false
+		for _, path := range files {
+			f, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ParseComments)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, e := range doc.Examples(f) {
+				found = found || e.Output != "" && !e.EmptyOutput
+			}
+		}
+		if !found {
+			t.Errorf("%s has no example", p.ImportPath)
+		}
+	}
+	if n < 25 {
+		t.Errorf("only %d packages of the core were found", n)
 	}
 }
