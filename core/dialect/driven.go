@@ -1,16 +1,5 @@
 package dialect
 
-// driven is the closed list of what settings without intent do to the simulated drive. A setting with neither is kept without
-// effect.
-var driven = []string{"start-scheme", "inputs-inverted", "run-at-power", "boost", "stator-resistance", "rotor-resistance", "magnetising-current", "leakage", "phase-order",
-	"dc-brake", "dc-brake-current", "dc-brake-time", "resistor", "resistor-ohm", "skip-1", "skip-2", "skip-width", "skip-1-from", "skip-1-to", "skip-2-from", "skip-2-to",
-	"bus-control", "stall", "sensor", "line-phase", "jog-ramp", "curve", "curve-start", "curve-end", "second-rise", "second-fall", "reverse-wait", "preset-4", "preset-5",
-	"hand-speed", "reference-filter", "switching", "encoder-lines", "encoder-direction", "flying-start", "torque-limit", "torque-limit-braking", "pot", "pot-keeps", "loop", "loop-gain", "loop-time", "loop-setpoint", "sleep",
-	"stop-key", "interlock", "interlock-back", "quick-stop-dv", "quick-stop-dt"}
-
-// Reactions are what a family's settings say of what stops a drive and what starts it again, with the closed list of what each can stand for.
-var Reactions = map[string][]string{"stop-key": {"ignored", "obeyed", "quick-stop"}, "interlock": {"ramp", "coast"}, "interlock-back": {"fresh", "goes-on"}}
-
 // Delivered are the values of all settings as a drive of that variant is delivered, by code.
 func (f *Family) Delivered(v Variant) map[string]int64 {
 	out := make(map[string]int64, len(f.Settings))
@@ -27,9 +16,6 @@ func (f *Family) Reacts(what string, values map[string]int64) string {
 	}
 	return f.Fixed[what]
 }
-
-// serves is the closed list of what a setting is found by for a person's wish, where neither an intent nor the simulated drive stands behind it.
-var serves = []string{"loop", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking", "motor-kind", "brake", "brake-delay"}
 
 // Driven is a setting's value for the simulated drive.
 type Driven struct {

@@ -11,19 +11,11 @@ import (
 // Wished is what a person wants of settings that carry no intent of the closed list: by what they do. Speeds at the shaft, r/min; shares
 // of the motor's own values; seconds; ohms. What is not in a map is not wanted.
 type Wished struct {
-	Numbers map[string]float64 // skip-1-from, skip-1-to, …, rounding, dc-brake-current, dc-brake-time, resistor-ohm, boost, reverse-wait, hand-speed, reference-filter, preset-4, preset-5, loop-gain, loop-time, loop-setpoint, sleep, torque-limit, torque-limit-braking, pot, brake-delay
-	Means   map[string]string  // pot-keeps, stop-key, interlock, interlock-back, motor-kind: what its choice is to stand for
+	Numbers map[string]float64 // by role
+	Means   map[string]string  // what its choice is to stand for
 	Reacts  []string           // what a reaction depends on, and stays as delivered where nothing else is wished: it is planned and read back
-	On      map[string]bool    // dc-brake, resistor, bus-control, flying-start, run-at-power, sensor, loop, brake
+	On      map[string]bool
 }
-
-// wishedWords are what the wishes are called in a reason.
-var wishedWords = map[string]string{"rounding": "rounding of the ramps", "dc-brake-current": "DC brake current", "dc-brake-time": "DC brake time", "resistor-ohm": "braking resistor", "boost": "boost at standstill",
-	"reverse-wait": "wait before reverse", "hand-speed": "hand speed", "reference-filter": "filter of the reference", "preset-4": "preset 4", "preset-5": "preset 5",
-	"dc-brake": "DC brake", "resistor": "braking resistor", "bus-control": "fall lengthened by the DC link", "flying-start": "flying start", "run-at-power": "run held at power-up", "sensor": "winding sensor, wired at gate Control",
-	"loop": "process loop", "loop-gain": "gain of the loop", "loop-time": "time of the loop", "loop-setpoint": "setpoint of the loop", "sleep": "sleep below", "torque-limit": "torque limit", "torque-limit-braking": "torque limit when braking",
-	"pot": "faster and slower, to the highest speed in", "pot-keeps": "faster and slower, kept", "stop-key": "stop key in remote", "interlock": "interlock opens", "interlock-back": "after the interlock closes",
-	"motor-kind": "the motor's kind", "brake": "mechanical brake, opened by the drive", "brake-delay": "time until the brake is open"}
 
 // Lack is a wish that a family has no setting for: by its name among the wishes, and in words.
 type Lack struct{ Name, Words string }
@@ -44,7 +36,7 @@ func (w Wished) SkipsOf() [][2]float64 {
 // Wish turns wishes into what the family's settings must hold, by code; lacks are those that it has no setting for, in words.
 func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack) {
 	x := wishing{f: f, p: p, highest: f.highest(p), out: map[string]Function{}}
-	for _, name := range []string{"dc-brake", "resistor", "bus-control", "flying-start", "run-at-power", "sensor", "loop", "brake"} {
+	for _, name := range named(func(r role) bool { return r.wish == onOrOff }) {
 		on, ok := w.On[name]
 		if !ok {
 			continue
@@ -59,13 +51,16 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack)
 			}
 		}
 		if s != nil {
-			x.put(s, steps, "wanted: "+wishedWords[name]+" "+word, "")
+			x.put(s, steps, "wanted: "+roleOf[name].words+" "+word, "")
 		} else if on {
-			x.lack(name, wishedWords[name])
+			x.lack(name, roleOf[name].words)
 		}
 	}
 	x.skips(w.SkipsOf())
-	for _, name := range []string{"dc-brake-current", "dc-brake-time", "resistor-ohm", "boost", "reverse-wait", "hand-speed", "reference-filter", "preset-4", "preset-5", "loop-gain", "loop-time", "loop-setpoint", "sleep", "torque-limit", "torque-limit-braking", "pot", "brake-delay"} {
+	for _, name := range named(func(r role) bool { return r.acts || r.found }) {
+		if w := roleOf[name].wish; w != aSpeed && w != aShare && w != seconds && w != aFigure {
+			continue
+		}
 		if v, ok := w.Numbers[name]; ok && !math.IsNaN(v) {
 			x.number(name, name, v)
 		}
@@ -73,7 +68,7 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack)
 	for _, name := range slices.Sorted(maps.Keys(w.Means)) {
 		if fixed, ok := f.Fixed[name]; ok && x.setting(name) == nil {
 			if fixed != w.Means[name] {
-				x.lack(name, wishedWords[name]+": "+strings.ReplaceAll(w.Means[name], "-", " "))
+				x.lack(name, roleOf[name].words+": "+strings.ReplaceAll(w.Means[name], "-", " "))
 			}
 			continue
 		}
@@ -123,12 +118,12 @@ func (x *wishing) means(drives, wanted string) {
 	if s := x.setting(drives); s != nil {
 		for _, c := range s.Choices {
 			if c.Means == wanted {
-				x.put(s, c.Value, "wanted: "+wishedWords[drives]+": "+c.Text, "")
+				x.put(s, c.Value, "wanted: "+roleOf[drives].words+": "+c.Text, "")
 				return
 			}
 		}
 	}
-	x.lack(drives, wishedWords[drives]+" ("+wanted+")")
+	x.lack(drives, roleOf[drives].words+" ("+wanted+")")
 }
 
 // lit is the first value of a choice that is not off.
@@ -181,7 +176,7 @@ func (x *wishing) skips(bands [][2]float64) {
 			x.grid(mid, x.speed(mid, (b[0]+b[1])/2), nearest, words)
 			width = math.Max(width, b[1]-b[0])
 		default:
-			x.lack(n, "a skip band")
+			x.lack(n+"-from", "a skip band")
 		}
 	}
 	if s := x.setting("skip-width"); s != nil && width > 0 { // a width has no slip of its own
@@ -218,7 +213,7 @@ func (x *wishing) counted(s *Setting, rpm, hz float64) float64 {
 func (x *wishing) number(drives, name string, v float64) {
 	s := x.setting(drives)
 	if s == nil {
-		x.lack(name, wishedWords[name])
+		x.lack(name, roleOf[name].words)
 		return
 	}
 	share := func(v float64) float64 {
@@ -229,18 +224,12 @@ func (x *wishing) number(drives, name string, v float64) {
 	}
 	said, r := fmt.Sprintf("%.4g %%", v*100), nearest
 	var counted float64
-	switch name {
-	case "hand-speed", "preset-4", "preset-5", "sleep":
-		said, counted = fmt.Sprintf("%.4g r/min", v), x.speed(s, v)
-	case "dc-brake-current":
+	kind := roleOf[name].wish
+	switch {
+	case name == "dc-brake-current":
 		counted, r = share(v*x.p.Motor.Current/x.p.DriveCurrent), down
 		said += " of the motor's current"
-	case "dc-brake-time", "reverse-wait", "reference-filter", "loop-time", "brake-delay":
-		said, counted = fmt.Sprintf("%.4g s", v), v
-		if s.Unit == "ms" {
-			counted = v * 1000
-		}
-	case "pot":
+	case name == "pot":
 		said = fmt.Sprintf("%.4g s", v)
 		top := x.p.get("highest_speed")
 		if s.Unit == "r/min/s" {
@@ -248,17 +237,24 @@ func (x *wishing) number(drives, name string, v float64) {
 		} else { // a time to the highest frequency
 			counted, r = x.highest/x.p.Frequency(top)*v, up
 		}
-	case "loop-gain":
-		said, counted = fmt.Sprintf("%.4g", v), v
-	case "resistor-ohm":
+	case name == "resistor-ohm":
 		said, counted = fmt.Sprintf("%.4g Ω", v), v
-	case "rounding":
+	case name == "rounding":
 		if counted = share(v); s.Unit == "ms" { // of the time of a whole ramp, half at each end
 			rise := x.p.get("rise") * float64(x.p.Poles) / 120
 			counted = v * x.highest / rise / 2 * 1000
 		}
+	case kind == aSpeed:
+		said, counted = fmt.Sprintf("%.4g r/min", v), x.speed(s, v)
+	case kind == seconds:
+		said, counted = fmt.Sprintf("%.4g s", v), v
+		if s.Unit == "ms" {
+			counted = v * 1000
+		}
+	case kind == aFigure:
+		said, counted = fmt.Sprintf("%.4g", v), v
 	default:
 		counted = share(v)
 	}
-	x.grid(s, counted, r, "wanted: "+wishedWords[name]+" "+strings.TrimSpace(said))
+	x.grid(s, counted, r, "wanted: "+roleOf[name].words+" "+strings.TrimSpace(said))
 }

@@ -117,18 +117,23 @@ func (g *plateGate) asTyped() {
 	}
 }
 
+// gateOf is the gate that asks for a field of the drive.
 func gateOf(path string) string {
-	switch {
-	case strings.HasPrefix(path, "motor.") || strings.HasPrefix(path, "rating."):
+	top, name, _ := strings.Cut(path, ".")
+	switch top {
+	case "motor", "rating":
 		return "plate"
-	case strings.HasPrefix(path, "turn."):
-		return "turn"
-	case strings.HasPrefix(path, "signal."):
-		return "signal"
-	case strings.HasPrefix(path, "stop."):
-		return "stop"
-	case path == "intent.jog" || path == "intent.hand_speed" || path == "intent.sleep" || strings.HasPrefix(path, "intent.loop") || strings.HasPrefix(path, "intent.pot_") || path == "intent.filter" || path == "intent.power_up" || path == "intent.stop_key" || strings.HasPrefix(path, "intent.interlock") || strings.HasPrefix(path, "intent.preset") || strings.HasPrefix(path, "intent.reference"):
-		return "signal"
+	case "turn", "signal", "stop":
+		return top
+	case "intent":
+		if g := dialect.WishGate(name); g != "" {
+			return g
+		}
+		for _, p := range []string{"jog", "preset_", "reference_", "loop_"} {
+			if strings.HasPrefix(name, p) {
+				return "signal"
+			}
+		}
 	}
 	return "span"
 }

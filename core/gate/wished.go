@@ -4,15 +4,12 @@ import (
 	"fmt"
 	"math"
 
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
 	"tingate/core/translate"
 )
-
-// wishField is the field of a wish among the intents that gate Signal asks for; Span's need none.
-var wishField = map[string]string{"hand-speed": "hand_speed", "preset-4": "preset_4", "preset-5": "preset_5", "reference-filter": "filter", "run-at-power": "power_up", "loop": "loop", "loop-gain": "loop_gain", "loop-time": "loop_time",
-	"loop-setpoint": "loop_setpoint", "sleep": "sleep", "stop-key": "stop_key", "interlock": "interlock", "interlock-back": "interlock_back", "pot": "pot_time", "pot-keeps": "pot_keeps"}
 
 // wishFindings are what is wrong with these wishes, or not to be had from the family.
 func (g *spanGate) wishFindings() {
@@ -31,7 +28,7 @@ func (g *spanGate) wishFindings() {
 				Action: "Another family, or a brake that is opened apart"}, map[string]string{"family": g.job.Drive.Rating.Dialect, "brake": t.Brake})
 			continue
 		}
-		say("family-has-none/"+what.Words, finding.Look, wishField[what.Name], "This family has no setting for a wish: "+what.Words, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
+		say("family-has-none/"+what.Words, finding.Look, dialect.WishFrom(what.Name), "This family has no setting for a wish: "+what.Words, "It stays in the plan, and nothing in the drive does it.", "Another way to the same, or leave it out")
 	}
 	low, high := in.LowestSpeed.Num(quantity.Speed, "r/min"), in.HighestSpeed.Num(quantity.Speed, "r/min")
 	for _, b := range []struct {

@@ -3,8 +3,6 @@
 package sheet
 
 import (
-	"strings"
-
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/record"
@@ -74,7 +72,7 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 	s := l.Setting
 	g := f.Group(s.Group)
 	at := g.Gate
-	if _, reacts := dialect.Reactions[s.Drives]; reacts || strings.HasPrefix(s.Drives, "quick-stop-") {
+	if s.Reacts() {
 		at = "signal" // what stops it and starts it again is read back there, in whichever group a family has it
 	}
 	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",

@@ -3,7 +3,9 @@ package translate
 import (
 	"maps"
 	"math"
+	"reflect"
 	"slices"
+	"strings"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -87,42 +89,73 @@ func Boost(in drivefile.Intent) float64 {
 	return UsualBoost
 }
 
+// plainly is a role that one field of the intent wishes, with where that field lies.
+type plainly struct {
+	dialect.WishedField
+	index []int
+	kind  quantity.Kind
+}
+
+// plain are all of them. A row without its field would be a fault of this program: it does not start with one.
+var plain = func() []plainly {
+	byName := map[string]reflect.StructField{}
+	for _, f := range reflect.VisibleFields(reflect.TypeFor[drivefile.Intent]()) {
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		byName[name] = f
+	}
+	var l []plainly
+	for _, w := range dialect.WishedFields() {
+		f, ok := byName[w.Field]
+		field, err := drivefile.Lookup(drivefile.KindDrive, "intent."+w.Field)
+		if !ok || err != nil {
+			panic("no field of the intent for role " + w.Role)
+		}
+		l = append(l, plainly{w, f.Index, field.Kind})
+	}
+	return l
+}()
+
 // Wished are a job's wishes that no intent of the closed list carries.
 func Wished(d drivefile.Drive) dialect.Wished {
 	in := d.Intent
-	w := dialect.Wished{Numbers: map[string]float64{}, On: map[string]bool{}}
+	w := dialect.Wished{Numbers: map[string]float64{}, On: map[string]bool{}, Means: map[string]string{}}
 	put := func(name string, v float64) {
 		if !math.IsNaN(v) {
 			w.Numbers[name] = v
 		}
 	}
-	for name, q := range map[string]drivefile.Q{"skip-1-from": in.Skip1From, "skip-1-to": in.Skip1To, "skip-2-from": in.Skip2From, "skip-2-to": in.Skip2To, "hand-speed": in.HandSpeed, "preset-4": in.Preset4, "preset-5": in.Preset5, "sleep": in.Sleep} {
-		put(name, q.Num(quantity.Speed, "r/min"))
-	}
-	for name, q := range map[string]drivefile.Q{"rounding": in.Rounding, "dc-brake-current": in.DCBrakeCurrent, "boost": in.Boost, "loop-setpoint": in.LoopSetpoint, "torque-limit": in.TorqueLimit, "torque-limit-braking": in.TorqueBraking} {
-		put(name, q.Num(quantity.Percent, "%")/100)
-	}
-	for name, q := range map[string]drivefile.Q{"dc-brake-time": in.DCBrakeTime, "reverse-wait": in.ReverseWait, "reference-filter": in.Filter, "loop-time": in.LoopTime, "pot": in.PotTime, "brake-delay": opensOf(d.Turn)} {
-		put(name, q.Num(quantity.Seconds, "s"))
-	}
-	put("loop-gain", in.LoopGain.Num(quantity.Ratio, ""))
-	if ohm := in.Resistor.Num(quantity.Resistance, "Ω"); !math.IsNaN(ohm) {
-		put("resistor-ohm", ohm)
-		w.On["resistor"] = true
-	}
-	for name, v := range map[string]string{"dc-brake": in.DCBrake, "bus-control": in.BusControl, "flying-start": in.FlyingStart, "run-at-power": in.PowerUp, "loop": in.Loop} {
-		if v != "" {
-			w.On[name] = v == "on"
+	for _, r := range plain {
+		x := reflect.ValueOf(in).FieldByIndex(r.index).Interface()
+		text, _ := x.(string)
+		q, _ := x.(drivefile.Q)
+		switch r.Unit {
+		case dialect.WishOn:
+			if text != "" {
+				w.On[r.Role] = text == "on"
+			}
+		case dialect.WishSense:
+			if text != "" {
+				w.Means[r.Role] = text
+			}
+		case dialect.WishSpeed:
+			put(r.Role, q.Num(quantity.Speed, "r/min"))
+		case dialect.WishShare:
+			put(r.Role, q.Num(quantity.Percent, "%")/100)
+		case dialect.WishTime:
+			put(r.Role, q.Num(quantity.Seconds, "s"))
+		default:
+			put(r.Role, q.Num(r.kind, r.kind.Base))
 		}
+	}
+	put("brake-delay", opensOf(d.Turn).Num(quantity.Seconds, "s"))
+	if _, fitted := w.Numbers["resistor-ohm"]; fitted {
+		w.On["resistor"] = true
 	}
 	if d.Turn.Brake == "drive" || d.Turn.Brake == "apart" { // without a brake nothing is asked of the drive
 		w.On["brake"] = d.Turn.Brake == "drive"
 	}
-	w.Means = map[string]string{}
-	for name, v := range map[string]string{"pot-keeps": in.PotKeeps, "stop-key": in.StopKey, "interlock": in.Interlock, "interlock-back": in.InterlockBack, "motor-kind": d.Motor.Kind} {
-		if v != "" {
-			w.Means[name] = v
-		}
+	if d.Motor.Kind != "" {
+		w.Means["motor-kind"] = d.Motor.Kind
 	}
 	// What a reaction depends on is planned and read back, also where it stays as delivered.
 	if in.CommandSource == "terminals" || in.CommandSource == "network" {
