@@ -305,6 +305,7 @@ func (h *hike) actAtDead(v app.View, supply string) {
 	case 11:
 		if c := h.check(v, func(c gate.Check) bool { return c.Do == "measure" && strings.HasPrefix(c.Key, "dead/") }); c != nil {
 			h.did("another meter "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: h.one("M3, auto AC+DC", "M4, auto AC+DC", "M4, auto AC+DC", "M9", "")}))
+			h.did("prove dead", h.ProveDead(ctx, h.rh, h.id)) // with two meters it must not be
 		}
 	}
 }

@@ -145,7 +145,7 @@ test("the whole way on a drive made by hand in an empty database", async ({ page
   await page.keyboard.type("XX-07");
   await page.keyboard.press("Tab");
   await page.keyboard.type("Press");
-  await page.keyboard.press("Enter");
+  await page.keyboard.press("Control+Enter"); // Enter moves; this sends, from any field
   await expect(page.getByRole("heading", { name: "Plate", level: 1 })).toBeVisible();
   await field(page, "rating.dialect").selectOption("Tarn");
   await field(page, "rating.current").fill("16 A");
