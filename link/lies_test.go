@@ -498,3 +498,40 @@ func TestNothingThatCommandsByTheStandardIsEverSent(t *testing.T) {
 		t.Errorf("%d writes over %d registers", l.writes, n)
 	}
 }
+
+// A setting of two registers whose second one commands is refused like one whose first does, by the file's reader and by the link.
+func TestTheSecondWordCommandsToo(t *testing.T) {
+	tried := 0
+	for _, name := range []string{"Tarn", "Brae", "Voe"} {
+		d, f := standIn(t, name)
+		c := dial(t, d.Address(), f)
+		for i := range f.Settings {
+			if f.Settings[i].Words() != 2 || f.Settings[i].Kind == "text" || f.Settings[i].Register == 0 {
+				continue
+			}
+			tried++
+			before := f.Link.Forbidden[0].From - 1
+			for _, at := range []uint16{0x603F, before} {
+				moved := *f
+				moved.Settings = append(moved.Settings[:0:0], f.Settings...)
+				moved.Settings[i].Register = at
+				s := moved.Settings[i]
+				r := c.Write(context.Background(), &s, s.DeliverySteps(), &link.Clearance{Person: "rh"}, func(int64, []uint16) error { t.Errorf("about to send to %d and the next", at); return nil })
+				if r.Outcome != link.Refused || !strings.Contains(r.Message, "commands") {
+					t.Errorf("%s %s at %d: %+v", name, s.Code, at, r)
+				}
+				said := false
+				for _, err := range moved.Compile() {
+					said = said || strings.Contains(err.Error(), "outside those that command motion")
+				}
+				if !said {
+					t.Errorf("%s with %s at %d is taken", name, s.Code, at)
+				}
+			}
+			break
+		}
+	}
+	if tried == 0 {
+		t.Error("no family has a setting of two registers")
+	}
+}

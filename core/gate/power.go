@@ -242,10 +242,10 @@ func (g *powerGate) conductors(s translate.Site) {
 		if math.IsNaN(pct) {
 			return
 		}
-		g.figures = append(g.figures, Figure{Key: "drop-" + key, Label: "Drop along the " + key + " cable", Short: "at 150 %: " + quantity.Fixed(pct*1.5, 1) + " %", Value: quantity.Fixed(pct, 1), Unit: "%", Formula: "b · I · L · (r cos φ + x sin φ), IEC 60364-5-52 annex G",
+		g.figures = append(g.figures, Figure{Key: "drop-" + key, Label: "Drop along the " + key + " cable", Short: "at 150 %: " + quantity.Fixed(pct*1.5, 3) + " %", Value: quantity.Fixed(pct, 3), Unit: "%", Formula: "b · I · L · (r cos φ + x sin φ), IEC 60364-5-52 annex G",
 			Inputs: []Input{{"Current", f4(amps), "A"}, {"Length", f4(length), "m"}, {"Area", f4(a), "mm²"}, {"cos φ", f4(pf), ""}}})
 		if pct > mostDrop {
-			g.finding("power", finding.Finding{Code: "drop-" + key, Severity: finding.Look, Field: "power", Title: fmt.Sprintf("The %s cable drops %s %%", key, quantity.Fixed(pct, 1)), Detail: fmt.Sprintf("More than %d %% (common practice); at 150 %% current %s %%.", mostDrop, quantity.Fixed(pct*1.5, 1)), Action: "A larger size, or keep it with a reason"}, basis)
+			g.finding("power", finding.Finding{Code: "drop-" + key, Severity: finding.Look, Field: "power", Title: fmt.Sprintf("The %s cable drops %s %%", key, quantity.Fixed(pct, 3)), Detail: fmt.Sprintf("More than %d %% (common practice); at 150 %% current %s %%.", mostDrop, quantity.Fixed(pct*1.5, 3)), Action: "A larger size, or keep it with a reason"}, basis)
 		}
 	}
 	pf := g.plan.Motor.Factor

@@ -183,3 +183,26 @@ func ExampleByID() {
 	fmt.Println(isolation.ByID(list[:1])["p1"].State, isolation.ByID(list[:2])["p1"].State, isolation.ByID(list)["p1"].State)
 	// Output: live not-known dead
 }
+
+// The band is the worst of all that feed the drive: what is not known beats live, and live beats dead.
+func TestTheBandIsTheWorst(t *testing.T) {
+	c := isolation.Clock{Now: begin.Add(time.Hour)}
+	of := func(state string) isolation.Source {
+		return isolation.Source{ID: state, Name: state, State: isolation.SupplyState{State: state, Since: stamp(0), Drive: "x"}, Locks: []isolation.Locked{{Owner: "rh"}}}
+	}
+	for want, list := range map[string][][]string{
+		"not-known": {nil, {"not-known"}, {"live", "not-known"}, {"not-known", "live"}, {"dead", "not-known"}, {"live", "dead", "not-known"}},
+		"live":      {{"live"}, {"live", "dead"}, {"dead", "live"}},
+		"dead":      {{"dead"}, {"dead", "dead"}},
+	} {
+		for _, states := range list {
+			var sources []isolation.Source
+			for _, s := range states {
+				sources = append(sources, of(s))
+			}
+			if b, lapses := isolation.Band(sources, isolation.Proof{Drive: "x", Holds: true}, "", c); b.State != want || (lapses != "") != (want == "dead") {
+				t.Errorf("%v is shown %s, want %s (%s)", states, b.State, want, b.Text)
+			}
+		}
+	}
+}

@@ -54,3 +54,26 @@ func TestTheChainAndItsForms(t *testing.T) {
 		t.Error("equal points for a line")
 	}
 }
+
+// Points at which a limit or the dead band holds the speed say nothing of the line, unless they lie off what is held.
+func TestWhichPointsTell(t *testing.T) {
+	c := Chain{Low: 4, High: 20, SpeedLow: 0, SpeedHigh: 1800, Lowest: 360, Highest: 1750, DeadBand: .3}
+	for name, x := range map[string]struct {
+		at    Point
+		tells bool
+	}{
+		"on the line":                    {Point{In: 12, Out: 900}, true},
+		"off the line":                   {Point{In: 12, Out: 1000}, true},
+		"held by the lowest speed":       {Point{In: 5, Out: 360}, false},
+		"held by the highest":            {Point{In: 20, Out: 1750}, false},
+		"there, and not what is held":    {Point{In: 20, Out: 1600}, true},
+		"in the dead band, at the limit": {Point{In: 4.2, Out: 362}, false},
+	} {
+		if got := len(c.Telling([]Point{x.at})) == 1; got != x.tells {
+			t.Errorf("%s: tells %v", name, got)
+		}
+	}
+	if Within != .02 {
+		t.Errorf("measured points may lie off by %g of the span", Within)
+	}
+}

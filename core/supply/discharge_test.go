@@ -40,7 +40,7 @@ func TestAnExponentialGivesItsTime(t *testing.T) {
 // Noise of a real meter: the band of 95 % holds the true time nearly always, and nothing is objected to.
 func TestTheBandHolds(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 2))
-	held, objected, n := 0, 0, 600
+	held, objected, n, width := 0, 0, 600, 0.
 	for range n {
 		tau, v0 := 20+200*rng.Float64(), 300+450*rng.Float64()
 		l := series(v0, tau, 0, .2*tau, .5*tau, .8*tau, 1.1*tau)
@@ -51,12 +51,16 @@ func TestTheBandHolds(t *testing.T) {
 		if want := tau * math.Log(v0/42); d.Low <= want && want <= d.High {
 			held++
 		}
+		width += (d.High - d.Low) / d.ToLimit / float64(n)
 		if codes(d) != "" {
 			objected++
 		}
 	}
 	if held < n*92/100 || objected > n/50 {
 		t.Errorf("the true time lies in the band %d times of %d; objected to %d", held, n, objected)
+	}
+	if !(width > .01 && width < .06) { // a band that says nothing holds it always
+		t.Errorf("the band is %.3f of the time wide", width)
 	}
 }
 
@@ -169,5 +173,43 @@ func TestDeratingFactors(t *testing.T) {
 	hot := supply.Derating{Rated: 16, Altitude: 4500, Ambient: 55, Table: supply.UsualDerating}
 	if got := hot.Work(); len(got.Findings) != 2 {
 		t.Errorf("beyond what the drive is made for: %+v", got.Findings)
+	}
+}
+
+// When a reading is taken says nothing of the link: counted from another moment, everything is later by as much, the band too.
+func TestTheBandMovesWithTheClock(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 18))
+	for range 40 {
+		list := series(565, 40+60*rng.Float64(), 0, 15, 30, 45, 60)
+		for i := range list {
+			list[i].V *= 1 + .004*rng.NormFloat64()
+		}
+		here := supply.FitDischarge(list, 42)
+		for _, later := range []float64{-200, 300, 5000} {
+			moved := append([]supply.Reading(nil), list...)
+			for i := range moved {
+				moved[i].T += later
+			}
+			there := supply.FitDischarge(moved, 42)
+			for _, x := range [][2]float64{{here.ToLimit, there.ToLimit}, {here.High, there.High}, {here.High - here.ToLimit, there.High - there.ToLimit}} {
+				shift := later
+				if x[0] == here.High-here.ToLimit {
+					shift = 0
+				}
+				if math.Abs(x[1]-x[0]-shift) > 1e-4*math.Max(1, math.Abs(x[0])) {
+					t.Fatalf("counted %g s later: %+v, was %+v", later, there, here)
+				}
+			}
+		}
+	}
+}
+
+// A link that rises is fed, also below the limit, and also with two readings only.
+func TestALinkThatRisesBelowTheLimit(t *testing.T) {
+	for _, list := range [][]supply.Reading{{{T: 0, V: 20}, {T: 60, V: 35}}, {{T: 0, V: 38}, {T: 60, V: 20}, {T: 120, V: 30}}, {{T: 0, V: 400}, {T: 60, V: 10}, {T: 90, V: 30}}} {
+		d := supply.FitDischarge(list, 42)
+		if !strings.Contains(codes(d), "not-falling") || d.Below || d.Falling {
+			t.Errorf("%v: %s, below %v", list, codes(d), d.Below)
+		}
 	}
 }
