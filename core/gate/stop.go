@@ -171,11 +171,12 @@ func (g *stopGate) chosenTests(d *stops.Drawing, basis map[string]string) map[st
 }
 
 // stopBasis is what the tests rest on, beside the drive: the circuit as drawn, the program of a safety controller, and what was mended last. A mend starts a
-// fresh round: what passed before it says nothing of the circuit as it is now.
+// fresh round: what passed before it says nothing of the circuit as it is now, also when a later test was misread and nothing more was mended.
 func (f *Facts) stopBasis(d *stops.Drawing) map[string]string {
 	b := f.circuitBasis(d)
-	if en, ok := f.rec.EvidenceEntries[mendKey]; ok {
-		if ev := f.rec.Evidence[mendKey]; ev.Value != misread && ev.Basis["circuit"] == d.Hash {
+	for _, en := range f.rec.Series[mendKey] {
+		var ev drivefile.Evidence
+		if decode(en.Body, &ev) && ev.Value != misread && ev.Basis["circuit"] == d.Hash {
 			b["mend"] = en.ID
 		}
 	}

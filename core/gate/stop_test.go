@@ -150,6 +150,18 @@ func TestATestThatFailsIsParted(t *testing.T) {
 	if failed, mends := gate.StopRound(s.job, d); len(failed) != 2 || len(mends) != 2 || failed[0].Shown == "" {
 		t.Errorf("%d failures, %d mends", len(failed), len(mends))
 	}
+	// This time it was misread: the round after the mend goes on, and what passed before the mend does not come back.
+	s.see(t, "stop/mended/what", "misread", "")
+	early := check(s.state(), "stop/test/early/S1")
+	if st = s.state(); check(st, passed.Key).Verdict != gate.Holds {
+		t.Errorf("passed after the mend, and a later test was misread: %+v", check(st, passed.Key))
+	}
+	before := s.again()
+	before.job.Entries = slices.DeleteFunc(before.job.Entries, func(e drivefile.Entry) bool { return strings.Contains(string(e.Body), passed.Key) })
+	before.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: passed.Key, Value: stops.AsMust, Basis: passed.Basis})
+	if x := check(before.state(), passed.Key); x.Verdict != gate.Again || passed.Basis["mend"] != "" || early.Basis["mend"] == "" {
+		t.Errorf("passed before the mend: %+v", x)
+	}
 	s.see(t, "stop/mended/what", "part", "")
 	// Any change of the circuit asks for every test again.
 	s.circuit(func(c *drivefile.StopCircuit) { c.Lamps = "three" })

@@ -39,7 +39,7 @@ var defects = []defect{
 	{"passed counts, whatever is open", spoil.Edit{File: "core/gate/settle.go", Is: "case passed && g.Done == g.Total:", Was: "case passed:"}, nil},
 	{"what differs counts as read back", spoil.Edit{File: "core/gate/kinds.go", Is: "		case \"differs\", \"not-known\":\n			again = l.Code", Was: "		case \"differs\", \"not-known\":\n			done++"}, nil},
 	{"a reset keeps what was read", spoil.Edit{File: "core/record/record.go", Is: `				r.reset()`, Was: `				_ = r`}, nil},
-	{"the motor's kind is planned nowhere", spoil.Edit{File: "core/translate/intent.go", Is: `, "motor-kind": d.Motor.Kind}`, Was: `}`}, nil},
+	{"the motor's kind is planned nowhere", spoil.Edit{File: "core/translate/intent.go", Is: `		w.Means["motor-kind"] = d.Motor.Kind`, Was: `		_ = d`}, nil},
 	{"the brake is planned nowhere", spoil.Edit{File: "core/translate/intent.go", Is: `		w.On["brake"] = d.Turn.Brake == "drive"`, Was: `		_ = d`}, nil},
 	{"no output opens the brake", spoil.Edit{File: "core/translate/wiring.go", Is: `Brake: drive.Turn.Brake == "drive"`, Was: `Brake: false && drive.Turn.Brake == "drive"`}, nil},
 	{"what stops it is planned nowhere", spoil.Edit{File: "core/translate/intent.go", Is: `		w.Reacts = append(w.Reacts, "stop-key")`, Was: `		_ = w`}, nil},
