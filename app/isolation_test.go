@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -10,6 +11,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/demo/walk"
+	"tingate/store"
 	"tingate/testtools/raced"
 )
 
@@ -127,6 +129,47 @@ func TestDeadLapses(t *testing.T) {
 	if e := d.view(id).State.Energy; e.State != "not-known" || !strings.Contains(e.Text, "stepped back") {
 		t.Errorf("the clock went back: %+v", e)
 	}
+}
+
+// What time alone changes, the Yard changes too: a wait that is over, a record of DEAD that lapses though the drive as a whole is not DEAD any more.
+func TestTheYardKeepsTime(t *testing.T) {
+	raced.Skip(t)
+	d, id, w := isolated(t)
+	agree := func(when string) {
+		t.Helper()
+		s := d.view(id).State
+		page, err := d.Yard(ctx, store.YardQuery{Place: d.place})
+		d.ok(err)
+		for _, r := range page.Rows {
+			if r.ID != id {
+				continue
+			}
+			for _, g := range s.Gates {
+				if k := slices.Index(page.Gates, g.Key); r.Marks[k] != g.Mark {
+					t.Errorf("%s: gate %s is %s on its screen, %s in the Yard", when, g.Key, g.Mark, r.Marks[k])
+				}
+			}
+			if r.Next != s.Next || r.NextDetail != s.NextDetail {
+				t.Errorf("%s: next is %q, %q on its screen, %q, %q in the Yard", when, s.Next, s.NextDetail, r.Next, r.NextDetail)
+			}
+		}
+	}
+	d.ok(w.Until(ctx, id, "dead", nil, func(v app.View) bool { return v.State.Wait.From != "" && !v.State.Wait.Over }))
+	agree("while it waits")
+	d.clock = d.clock.Add(time.Hour)
+	agree("the wait is over")
+	d.ok(w.Gate(ctx, id, "dead", nil))
+	d.ok(d.ProveDead(ctx, d.rh, id))
+	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "dead"))
+	agree("passed")
+	c := checkOf(d.view(id), "dead/meter/after")
+	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: "48", With: "M3, auto AC+DC"}))
+	if e := d.view(id).State.Energy.State; e != "not-known" {
+		t.Fatalf("something was measured after it was recorded, and it is %s", e)
+	}
+	agree("not DEAD as a whole")
+	d.clock = d.clock.Add(9 * time.Hour)
+	agree("its record of DEAD has lapsed")
 }
 
 func TestLocksAreTheirOwners(t *testing.T) {

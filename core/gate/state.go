@@ -171,6 +171,8 @@ type State struct {
 	Tune        TuneState               `json:"tune"`
 	// Wiring is the connection list; nil while nothing is chosen. It has an answer of its own.
 	Wiring *WiringState `json:"-"`
+	// Until is when time alone makes it another: a record of DEAD lapses, or the wait is over. RFC 3339; empty: nothing waits.
+	Until string `json:"-"`
 }
 
 // PracticeHead is the practice that a drive follows.
@@ -237,5 +239,29 @@ func Evaluate(job Job, now time.Time) State {
 	f.finish(&s)
 	s.Proved = dead.proved && s.closedDead()
 	s.Energy, s.Lapses = isolation.Band(s.Sources, isolation.Proof{Drive: job.ID, Holds: s.Proved, Last: dead.last}, job.Place.Shifts, f.clock())
+	s.Until = f.until(&s)
 	return s
+}
+
+// until is the first moment at which time alone changes what holds.
+func (f *Facts) until(s *State) string {
+	first := time.Time{}
+	take := func(at time.Time) {
+		if at.After(f.now) && (first.IsZero() || at.Before(first)) {
+			first = at
+		}
+	}
+	for _, x := range s.Sources { // each by itself: one that is recorded DEAD lapses also where the drive as a whole is not DEAD
+		if at, err := time.Parse(time.RFC3339, x.State.Since); err == nil && x.State.State == "dead" {
+			next, _ := isolation.DeadUntil(at, f.job.Place.Shifts, f.clock().Zone)
+			take(next)
+		}
+	}
+	if at, err := time.Parse(time.RFC3339, s.Wait.Until); err == nil {
+		take(at)
+	}
+	if first.IsZero() {
+		return ""
+	}
+	return first.UTC().Format("2006-01-02T15:04:05.000Z")
 }
