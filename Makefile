@@ -45,11 +45,11 @@ check-types: web/node_modules
 UNRACED = $(shell awk '/^func /{name=""} /^func Test/{name=$$2; sub("[^A-Za-z0-9_].*", "", name)} /raced\.(On|Skip)/ && name != "" && !seen[name]++ {printf "%s%s", sep, name; sep="|"}' \
 	core/stops/*_test.go bench/*_test.go app/*_test.go server/*_test.go testtools/*/*_test.go)
 
-# The race detector looks at all of ours in which things go side by side; not into SQLite, which others wrote and which is half of the time. In the rest of the core nothing does (testtools/arch asserts it): that runs without it, and so does once
+# The race detector looks at all in which things go side by side. In the rest of the core nothing does (testtools/arch asserts it): that runs without it, and so does once
 # more what it leaves out.
 go-test:
 	go vet $(FLAGS) ./...
-	go test $(FLAGS) -race '-gcflags=modernc.org/...=-race=false' -timeout 30m $$(go list $(FLAGS) ./... | grep -vE '^tingate/core/' ) ./core/stops
+	go test $(FLAGS) -race -timeout 30m $$(go list $(FLAGS) ./... | grep -vE '^tingate/core/' ) ./core/stops
 	go test $(FLAGS) -timeout 30m $$(go list $(FLAGS) ./core/... | grep -v '/stops$$')
 	go test $(FLAGS) -timeout 30m -run '^($(UNRACED))$$' ./core/stops ./bench ./app ./server ./testtools/...
 
