@@ -280,7 +280,7 @@ func (b *Bench) SetFaster(x float64) error {
 	return nil
 }
 
-// Time is the bench's own, s.
+// Time is the bench's own clock, s since it was set up: hurried with its pace, and behind on a busy machine.
 func (b *Bench) Time() float64 {
 	b.mu.Lock()
 	defer b.mu.Unlock()

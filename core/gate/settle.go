@@ -20,12 +20,13 @@ func (f *Facts) settle(s *State, a *asking) {
 	f.close(g)
 }
 
-// settled is a check with its waiver: that turns what does not hold into waived, but never what stops.
+// settled is a check with its waiver: that turns what does not hold into waived, but never what stops. Whoever answered it after all has taken the waiver's place: when
+// that answer counts no longer, it is asked again.
 func (f *Facts) settled(gate string, c Check) Check {
 	c.Must = c.Must || NeverWaived(c.Key) != ""
 	d, ok := f.rec.Decisions["waived "+c.Key]
-	if ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) && f.waiverStands(gate, c.Key, d) {
-		entry := f.rec.DecisionEntries["waived "+c.Key]
+	entry := f.rec.DecisionEntries["waived "+c.Key]
+	if ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) && f.rec.EvidenceEntries[c.Key].Seq <= entry.Seq && f.waiverStands(gate, c.Key, d) {
 		c.Verdict, c.Reason, c.By, c.At, c.Entry = Waived, d.Reason, entry.By, entry.At, entry.ID
 	}
 	return c

@@ -79,3 +79,27 @@ func TestAWaiverIsOfItsMachine(t *testing.T) {
 		t.Error("the sample has no serial, and shows nothing")
 	}
 }
+
+// A waiver is of what stood when it was given: answered after all, the check is asked again when that answer counts no longer, and another waiver wants another reason.
+func TestAnAnswerTakesTheWaiversPlace(t *testing.T) {
+	s := whole(t, "wake", nil)
+	const key = "wake/before/covers"
+	waive := func() {
+		s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: key, Reason: "the covers come tomorrow, the panel is locked"})
+	}
+	first := s.again()
+	s.job.Entries = nil
+	waive()
+	s.say(t, key, "confirmed")
+	s.say(t, "power/cable/screen", "confirmed") // dead work: covers were off
+	if c := s.check(key); c.Verdict != gate.Again {
+		t.Errorf("a waiver of before the look covers what was done after it: %+v", c)
+	}
+	waive()
+	if c := s.check(key); c.Verdict != gate.Waived {
+		t.Errorf("waived anew: %+v", c)
+	}
+	if c := first.check(key); c.Verdict != gate.Holds {
+		t.Errorf("%+v", c)
+	}
+}

@@ -16,7 +16,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "16"
+const RulesVersion = "17"
 
 // Job is all that an evaluation looks at.
 type Job struct {

@@ -12,7 +12,9 @@ func TestDigitsThatLookAlike(t *testing.T) {
 		r := EmptyRow()
 		r.Power, r.Voltage, r.Current, r.Frequency, r.Speed, r.Factor = 9000, 400, read, 50, 1455, .84
 		l := Misreadings(Plate{Kind: Induction, ServiceFactor: math.NaN(), Row: r}, 40)
-		i := slices.IndexFunc(l, func(c Correction) bool { return c.Field == "current" && math.Abs(c.To-17.5) < 1e-9 && c.Kind == "digit" })
+		i := slices.IndexFunc(l, func(c Correction) bool {
+			return c.Field == "current" && math.Abs(c.To-17.5) < 1e-9 && c.Kind == "digit"
+		})
 		if i < 0 {
 			t.Fatalf("17.5 A read as %g A is not among %+v", read, l)
 		}

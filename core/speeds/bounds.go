@@ -124,13 +124,13 @@ func BoundsOf(d drivefile.Drive, family *dialect.Family, p dialect.Plan) Bounds 
 	}
 	for _, b := range translate.Wished(d).SkipsOf() {
 		out.Skips = append(out.Skips, [2]Counted{counted(b[0]), counted(b[1])})
-		add("skip", "wish", b[0], fmt.Sprintf("Skip band, to %s r/min", f4(b[1])), "Passed through, never stayed in.")
+		add("skip", "wish", b[0], fmt.Sprintf("Skip band, to %s r/min", quantity.Digits(b[1], 4)), "Passed through, never stayed in.")
 	}
 	sort.SliceStable(out.Bounds, func(a, b int) bool { return out.Bounds[a].At.RPM < out.Bounds[b].At.RPM })
 	out.ramps(family, p, high)
 	if sound {
 		heat := 3 * est.Rs * est.NoLoad * est.NoLoad
-		out.Standing = fmt.Sprintf("Held magnetised at standstill, for a start without delay or to prove torque, it takes about %s A and turns %s W into heat in its stator, %s %% of its rated losses", f4(est.NoLoad), f4(heat), f4(100*heat/(est.Fit.Input-est.Fit.ShaftPower)))
+		out.Standing = fmt.Sprintf("Held magnetised at standstill, for a start without delay or to prove torque, it takes about %s A and turns %s W into heat in its stator, %s %% of its rated losses", quantity.Digits(est.NoLoad, 4), quantity.Digits(heat, 4), quantity.Digits(100*heat/(est.Fit.Input-est.Fit.ShaftPower), 4))
 		if own {
 			out.Standing += ", while its own fan stands"
 		}
@@ -222,12 +222,10 @@ func (b *Bounds) fan(low, high, rated, static float64) {
 			continue
 		}
 		r := x.v / rated
-		text := fmt.Sprintf("At the %s speed: flow %s %%, pressure %s %%, power %s %% of those at the plate's speed (fan law).", x.name, f4(100*r), f4(100*r*r), f4(100*r*r*r))
+		text := fmt.Sprintf("At the %s speed: flow %s %%, pressure %s %%, power %s %% of those at the plate's speed (fan law).", x.name, quantity.Digits(100*r, 4), quantity.Digits(100*r*r, 4), quantity.Digits(100*r*r*r, 4))
 		if static > 0 && r*r*100 < static {
-			text += fmt.Sprintf(" That is below the static part of %s %%: nothing flows, and it heats itself.", f4(static))
+			text += fmt.Sprintf(" That is below the static part of %s %%: nothing flows, and it heats itself.", quantity.Digits(static, 4))
 		}
 		b.Fan = append(b.Fan, text)
 	}
 }
-
-func f4(v float64) string { return quantity.Digits(v, 4) }

@@ -118,7 +118,7 @@ func (out *Scaling) forms(family *dialect.Family, c signal.Chain) {
 	if !(top > 0) {
 		top = math.Max(c.SpeedLow, c.SpeedHigh)
 	}
-	out.TwoPoint = fmt.Sprintf("%s %s gives %s r/min, %s %s gives %s r/min", f4(c.Low), out.Unit, f4(c.SpeedLow), f4(c.High), out.Unit, f4(c.SpeedHigh))
+	out.TwoPoint = fmt.Sprintf("%s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit, quantity.Digits(c.SpeedLow, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(c.SpeedHigh, 4))
 	f, ok := signal.Forms(0, c.SpeedLow/top*100, 100, c.SpeedHigh/top*100)
 	if !ok {
 		return
@@ -158,13 +158,13 @@ func (out *Scaling) found(sig drivefile.Signal, c signal.Chain) {
 		out.Measured = append(out.Measured, f)
 	}
 	if m, ok := signal.Through(c.Telling(points), c.Low, c.High); ok && span > 0 {
-		out.Fit = fmt.Sprintf("Through the points: %s %s gives %s r/min, %s %s gives %s r/min", f4(c.Low), out.Unit, f4(m.Low), f4(c.High), out.Unit, f4(m.High))
+		out.Fit = fmt.Sprintf("Through the points: %s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit, quantity.Digits(m.Low, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(m.High, 4))
 		if m.Worst > 0 {
-			out.Fit += fmt.Sprintf("; the farthest lies %s r/min off that line", f4(m.Worst))
+			out.Fit += fmt.Sprintf("; the farthest lies %s r/min off that line", quantity.Digits(m.Worst, 4))
 		}
 	}
 	if worst > 0 && span > 0 {
-		out.Jitter = fmt.Sprintf("It goes up and down by %s r/min, %s %% of the span", f4(worst), f4(100*worst/span))
+		out.Jitter = fmt.Sprintf("It goes up and down by %s r/min, %s %% of the span", quantity.Digits(worst, 4), quantity.Digits(100*worst/span, 4))
 		switch step := c.PerCount(); {
 		case step > 0 && worst < 1.5*step:
 			out.Jitter += ": one count of the controller, no more."
@@ -188,6 +188,6 @@ func (out *Scaling) lose(in drivefile.Intent, c signal.Chain) {
 		return
 	}
 	at := c.At(0)
-	out.Lost = append(out.Lost, fmt.Sprintf("A broken wire reads 0 V: it asks for %s r/min, and nothing tells that it is broken. 4 to 20 mA does.", f4(at.Speed)),
-		fmt.Sprintf("Test: at a middle speed, people clear, take the signal's wire off at the drive. Must happen: it goes to %s r/min.", f4(at.Speed)))
+	out.Lost = append(out.Lost, fmt.Sprintf("A broken wire reads 0 V: it asks for %s r/min, and nothing tells that it is broken. 4 to 20 mA does.", quantity.Digits(at.Speed, 4)),
+		fmt.Sprintf("Test: at a middle speed, people clear, take the signal's wire off at the drive. Must happen: it goes to %s r/min.", quantity.Digits(at.Speed, 4)))
 }

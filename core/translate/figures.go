@@ -73,14 +73,14 @@ func FiguresOf(d drivefile.Drive, place drivefile.Place, f *dialect.Family, sett
 	assume := func(format string, args ...any) { out.Assumed = append(out.Assumed, fmt.Sprintf(format, args...)) }
 	if out.Size = at.Size; !at.Known {
 		out.Size = dialect.Size{Heavy: out.Motor.Current * 1.1, Phases: 3, LineLow: out.Motor.Voltage * .9, LineHigh: out.Motor.Voltage * 1.1, Power: out.Motor.Power / 1000}
-		assume("A drive of %s A: its type is not known.", f4(out.Size.Heavy))
+		assume("A drive of %s A: its type is not known.", quantity.Digits(out.Size.Heavy, 4))
 	}
 	if !math.IsNaN(at.Rated) && at.Rated > 0 {
 		out.Size.Heavy = at.Rated
 	}
 	if out.Line = at.Volts; math.IsNaN(out.Line) {
 		out.Line = out.Motor.Voltage
-		assume("A line of %s V: no supply is named.", f4(out.Line))
+		assume("A line of %s V: no supply is named.", quantity.Digits(out.Line, 4))
 	}
 	if out.Hz = at.Supply.Frequency.Num(quantity.Frequency, "Hz"); math.IsNaN(out.Hz) {
 		out.Hz = 50
@@ -125,7 +125,7 @@ func (f *Figures) load(d drivefile.Drive, assume func(string, ...any)) {
 		}
 		return
 	}
-	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's; it may be half or twice that.", f4(f.LoadJ), f4(times))
+	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's; it may be half or twice that.", quantity.Digits(f.LoadJ, 4), quantity.Digits(times, 4))
 }
 
 // usualLag is by how much a measured value follows a speed, s. Common practice, for a pressure close to its pump.
@@ -173,7 +173,7 @@ func (f *Figures) brake(d drivefile.Drive, assume func(string, ...any)) {
 		return
 	}
 	f.Brake = drive.Brake{Torque: 2 * rated, Follows: t.Brake == "drive", Opens: BrakeOpens, Closes: BrakeCloses}
-	assume("The brake holds %s N·m, twice the rated torque.", f4(f.Brake.Torque))
+	assume("The brake holds %s N·m, twice the rated torque.", quantity.Digits(f.Brake.Torque, 4))
 	opens, closes := t.Opens.Num(quantity.Seconds, "s"), t.Closes.Num(quantity.Seconds, "s")
 	if !math.IsNaN(opens) {
 		f.Brake.Opens = opens
@@ -182,7 +182,7 @@ func (f *Figures) brake(d drivefile.Drive, assume func(string, ...any)) {
 		f.Brake.Closes = closes
 	}
 	if math.IsNaN(opens) || math.IsNaN(closes) {
-		assume("It opens in %s s and closes in %s s.", f4(f.Brake.Opens), f4(f.Brake.Closes))
+		assume("It opens in %s s and closes in %s s.", quantity.Digits(f.Brake.Opens, 4), quantity.Digits(f.Brake.Closes, 4))
 	}
 }
 
@@ -195,5 +195,3 @@ func WishesOf(d drivefile.Drive, poles int) motion.Wishes {
 	w.Presets = [4]float64{math.NaN(), rpm(in.Preset1), rpm(in.Preset2), rpm(in.Preset3)}
 	return w
 }
-
-func f4(v float64) string { return quantity.Digits(v, 4) }
