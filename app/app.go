@@ -301,7 +301,7 @@ func glanceRow(doc store.Document, placeVersion int64, rules string, j gate.Job,
 	for _, key := range gate.GateKeys() {
 		for _, g := range s.Gates {
 			if g.Key == key {
-				mark := g.Mark
+				mark := string(g.Mark)
 				if g.Waived > 0 {
 					mark += fmt.Sprintf(":%d", g.Waived)
 				}

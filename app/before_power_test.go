@@ -113,7 +113,7 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 		d.set(d.rh, other, "supplies."+s, "true")
 	}
 	d.ok(w.Gate(ctx, other, "dead", nil))
-	stands := func(what string, want ...string) {
+	stands := func(what string, want ...gate.Verdict) {
 		t.Helper()
 		v := d.view(id)
 		for i, k := range []string{"wake/before/covers", "wake/before/people", "wake/line/1"} {

@@ -285,7 +285,7 @@ func (h *hike) actAtDead(v app.View, supply string) {
 	case 1:
 		h.did("lock off "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "off"}))
 	case 2, 3:
-		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, app.NewID(), drivefile.Energy{Supply: supply, State: h.one("live", "live", "not-known"), Told: h.one("TK", ""), Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
+		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, app.NewID(), drivefile.Energy{Supply: supply, State: drivefile.EnergyState(h.one("live", "live", "not-known")), Told: h.one("TK", ""), Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
 	case 4:
 		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
 	case 5, 6, 7:
@@ -614,7 +614,7 @@ func (h *hike) gates(v app.View) {
 	h.ok(err)
 	row := page.Rows[slices.IndexFunc(page.Rows, func(r app.YardRow) bool { return r.ID == h.id })]
 	for i, g := range v.State.Gates {
-		if k := slices.Index(page.Gates, g.Key); k < 0 || row.Marks[k] != g.Mark || row.Waived[k] != g.Waived {
+		if k := slices.Index(page.Gates, g.Key); k < 0 || row.Marks[k] != string(g.Mark) || row.Waived[k] != g.Waived {
 			h.wrong("gate %s is %s on its screen, %v in the Yard", g.Key, g.Mark, row.Marks[i])
 		}
 		stops := false

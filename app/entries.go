@@ -455,10 +455,11 @@ func (a *App) Compare(ctx context.Context, driveID, first, second string) ([]Com
 
 func snapshotOf(r store.Reader, driveID, id string) (s drivefile.Snapshot, err error) {
 	e, err := r.Entry(id)
-	if err != nil || e.Doc != driveID || e.Kind != drivefile.EntrySnapshot {
+	s, ok := drivefile.Contents[drivefile.Snapshot](e)
+	if err != nil || e.Doc != driveID || !ok {
 		return s, &InputError{"snapshot", id, "a snapshot of this drive"}
 	}
-	return s, json.Unmarshal(e.Body, &s)
+	return s, nil
 }
 
 // CompareSnapshots compares by value, in the order of the first one's family (nil: by code); the text as read stands

@@ -220,8 +220,7 @@ func (x *export) practice(name string) {
 func attachmentsOf(entries []drivefile.Entry) []drivefile.Attachment {
 	var l []drivefile.Attachment
 	for _, e := range entries {
-		var at drivefile.Attachment
-		if e.Kind == drivefile.EntryAttachment && json.Unmarshal(e.Body, &at) == nil && at.SHA256 != "" {
+		if at, ok := drivefile.Contents[drivefile.Attachment](e); ok && at.SHA256 != "" {
 			l = append(l, at)
 		}
 	}

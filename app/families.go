@@ -203,8 +203,8 @@ func (a *App) Arrivals(ctx context.Context, placeID string) ([]Arrival, error) {
 	}
 	out := []Arrival{}
 	for _, e := range slices.Backward(entries) {
-		var c drivefile.CameIn
-		if e.Kind != drivefile.EntryCameIn || json.Unmarshal(e.Body, &c) != nil {
+		c, ok := drivefile.Contents[drivefile.CameIn](e)
+		if !ok {
 			continue
 		}
 		by := p.SignedBy(e)

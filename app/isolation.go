@@ -58,9 +58,9 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 			}
 		}
 		switch {
-		case c.Work == "live" && s.state.Energy.State != "live":
+		case c.Work == "live" && s.state.Energy.State != drivefile.Live:
 			return nil, &RefusedError{c.Title + " is live work, and " + bandWords(s.state.Energy) + " Record the supply live first, when it is."}
-		case c.Work == "dead" && s.state.Energy.State != "dead":
+		case c.Work == "dead" && s.state.Energy.State != drivefile.Dead:
 			return nil, &RefusedError{c.Title + " is dead work, and " + bandWords(s.state.Energy) + " Isolate, and prove it dead at gate Dead."}
 		case !s.state.Takes(who.Person, *c):
 			return nil, &RefusedError{"Take the dangers of this job first, by name, at gate Dead: " + c.Title + " is work at the equipment."}
@@ -150,7 +150,7 @@ func measured(text, unit string) (float64, bool) {
 }
 
 func bandWords(b isolation.EnergyBand) string {
-	return map[string]string{"live": "the drive is LIVE.", "dead": "the drive is recorded DEAD.", "not-known": "its state is NOT KNOWN, treat as live."}[b.State]
+	return map[drivefile.EnergyState]string{drivefile.Live: "the drive is LIVE.", drivefile.Dead: "the drive is recorded DEAD.", drivefile.NotKnown: "its state is NOT KNOWN, treat as live."}[b.State]
 }
 
 // ProveDead records every supply of a drive dead, once all that proves it holds.
@@ -185,7 +185,7 @@ func (a *App) ProveDead(ctx context.Context, who Actor, driveID string) error {
 			}
 		}
 		for _, src := range s.Sources {
-			if err := a.addEntry(tx, by, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: "dead", Drive: driveID, Volts: src.Measured, Meter: s.Meter}); err != nil {
+			if err := a.addEntry(tx, by, doc.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: drivefile.Dead, Drive: driveID, Volts: src.Measured, Meter: s.Meter}); err != nil {
 				return err
 			}
 			if err := a.staleFed(tx, doc.Place, j.Place, src.ID); err != nil {
@@ -202,8 +202,8 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 	if err := validID("id", id); err != nil {
 		return err
 	}
-	if e.State != "live" && e.State != "not-known" {
-		return &InputError{"state", e.State, "live or not-known; dead is proved at a drive"}
+	if e.State != drivefile.Live && e.State != drivefile.NotKnown {
+		return &InputError{"state", string(e.State), "live or not-known; dead is proved at a drive"}
 	}
 	for i, v := range e.Volts {
 		f := drivefile.Field{Path: fmt.Sprintf("volts[%d]", i), Quantity: true}
@@ -215,15 +215,15 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 	e.Open = nil
 	return a.atPlace(ctx, who, placeID, id, e.Supply, func(tx *store.Tx, p drivefile.Place, all map[string]isolation.SupplyState) (string, any, error) {
 		s := all[e.Supply]
-		if e.State == "live" {
+		if e.State == drivefile.Live {
 			if err := nearItsVoltage(p.Supplies[e.Supply], e.Volts); err != nil {
 				return "", nil, err
 			}
 		}
-		if e.State == "live" && len(s.Locks) > 0 && strings.TrimSpace(e.Note) == "" {
+		if e.State == drivefile.Live && len(s.Locks) > 0 && strings.TrimSpace(e.Note) == "" {
 			return "", nil, &RefusedError{fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found live behind the lock, say so in the note.", owners(p, s.Locks))}
 		}
-		if e.State == "live" && len(s.Locks) == 0 {
+		if e.State == drivefile.Live && len(s.Locks) == 0 {
 			since := openSince(p, all, e.Supply)
 			if since == "" {
 				return drivefile.EntryEnergy, e, nil
@@ -301,8 +301,8 @@ func (a *App) openBefore(tx *store.Tx, placeID string, p drivefile.Place, e driv
 // workedOn tells whether dead work was recorded of a drive since a time, or something temporary was put in.
 func workedOn(entries []drivefile.Entry, since string) bool {
 	return slices.ContainsFunc(entries, func(en drivefile.Entry) bool {
-		var ev drivefile.Evidence
-		if en.At < since || en.Kind != drivefile.EntryEvidence || json.Unmarshal(en.Body, &ev) != nil {
+		ev, ok := drivefile.Contents[drivefile.Evidence](en)
+		if en.At < since || !ok {
 			return en.At >= since && en.Kind == drivefile.EntryTemporary
 		}
 		gate, _, _ := strings.Cut(ev.Key, "/")

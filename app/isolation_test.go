@@ -145,7 +145,7 @@ func TestTheYardKeepsTime(t *testing.T) {
 				continue
 			}
 			for _, g := range s.Gates {
-				if k := slices.Index(page.Gates, g.Key); r.Marks[k] != g.Mark {
+				if k := slices.Index(page.Gates, g.Key); r.Marks[k] != string(g.Mark) {
 					t.Errorf("%s: gate %s is %s on its screen, %s in the Yard", when, g.Key, g.Mark, r.Marks[k])
 				}
 			}
@@ -337,10 +337,13 @@ func TestLiveWorkWaitsForPower(t *testing.T) {
 	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
 	d.ok(w.Gate(ctx, id, "wake", nil))
 	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "wake"))
-	for key, bad := range map[string][2]string{"wake/line/1": {"330", gate.Stops}, "wake/link/dc": {"325", gate.Again}, "wake/line/2": {"12O", gate.Again}} {
-		d.ok(d.answer1(id, key, bad[0], ""))
-		if c := checkOf(d.view(id), key); c.Verdict != bad[1] {
-			t.Errorf("%s %s: %+v", key, bad[0], c)
+	for key, bad := range map[string]struct {
+		value string
+		makes gate.Verdict
+	}{"wake/line/1": {"330", gate.Stops}, "wake/link/dc": {"325", gate.Again}, "wake/line/2": {"12O", gate.Again}} {
+		d.ok(d.answer1(id, key, bad.value, ""))
+		if c := checkOf(d.view(id), key); c.Verdict != bad.makes {
+			t.Errorf("%s %s: %+v", key, bad.value, c)
 		}
 	}
 	if m := gateOf(d.view(id), "wake").Mark; m != "barred" {

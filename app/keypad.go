@@ -100,7 +100,7 @@ func (a *App) KeypadRoute(ctx context.Context, driveID, at string, running, remo
 	values := map[string]int64{}
 	for i := range state.Lines {
 		l := &state.Lines[i]
-		if !l.Planned || l.Verdict == "holds" {
+		if !l.Planned || l.Verdict == sheet.Holds {
 			continue
 		}
 		if l.Entered != nil && l.Entered.Steps == l.Steps && (l.Read == nil || l.Read.At < l.Entered.At) {

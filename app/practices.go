@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"strings"
 
 	"tingate/core/drivefile"
 	"tingate/core/gate"
@@ -113,16 +114,16 @@ func (a *App) PracticeEffect(ctx context.Context, driveID, to string) ([]Practic
 			d, ok := after[c.Key]
 			switch {
 			case !ok:
-				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, c.Verdict, "not asked", ""})
+				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, c.Verdict.Words(), "not asked", ""})
 			case c.Verdict != d.Verdict || c.Band != d.Band:
-				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, c.Verdict + " " + c.Band, d.Verdict + " " + d.Band, d.Detail})
+				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, strings.TrimSpace(c.Verdict.Words() + " " + c.Band), strings.TrimSpace(d.Verdict.Words() + " " + d.Band), d.Detail})
 			}
 		}
 	}
 	for _, g := range then.Gates {
 		for _, c := range g.Checks {
 			if _, ok := before[c.Key]; !ok {
-				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, "not asked", c.Verdict, c.Detail})
+				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, "not asked", c.Verdict.Words(), c.Detail})
 			}
 		}
 	}

@@ -3,7 +3,6 @@ package app
 import (
 	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -48,8 +47,7 @@ func (a *App) Runs(ctx context.Context, driveID string) ([]RunKept, error) {
 		return list, err
 	}
 	for _, e := range slices.Backward(j.Entries) {
-		var at drivefile.Attachment
-		if e.Kind == drivefile.EntryAttachment && json.Unmarshal(e.Body, &at) == nil && at.Of == ofRun {
+		if at, ok := drivefile.Contents[drivefile.Attachment](e); ok && at.Of == ofRun {
 			list = append(list, RunKept{at.SHA256, at.Name, e.At, j.Place.People[e.By].Initials})
 		}
 	}

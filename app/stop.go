@@ -31,7 +31,7 @@ type StopPart struct {
 type StopTest struct {
 	stops.Test
 	Chosen  bool         `json:"chosen" doc:"it belongs to the set that is done"`
-	Verdict string       `json:"verdict" enum:"holds,look-again,stops,not-done,waived,"`
+	Verdict gate.Verdict `json:"verdict" enum:"holds,look-again,stops,not-done,waived,"`
 	Value   string       `json:"value,omitempty"`
 	Detail  string       `json:"detail,omitempty"`
 	Shown   []stops.Seen `json:"shown" doc:"step by step, as far as was looked"`

@@ -163,8 +163,8 @@ func (a *App) answered(ctx context.Context, who Actor, w wired) error {
 	why := fmt.Sprintf("The drive answered at %s while this was recorded opened.", w.job.Drive.Link.Address)
 	control := false
 	for _, s := range w.state.Sources {
-		control = control || s.Kind == "control" && s.State.State == "live"
-		if s.State.State == "dead" || s.State.State == "not-known" && len(s.Locks) > 0 {
+		control = control || s.Kind == "control" && s.State.State == drivefile.Live
+		if s.State.State == drivefile.Dead || s.State.State == drivefile.NotKnown && len(s.Locks) > 0 {
 			off = append(off, s)
 		}
 	}
@@ -188,7 +188,7 @@ func (a *App) answered(ctx context.Context, who Actor, w wired) error {
 			if !electronics || s.State.Why == why {
 				continue
 			}
-			if err := a.addEntry(tx, by, w.job.Drive.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: s.ID, State: "not-known", Drive: w.job.ID, Note: why}); err != nil {
+			if err := a.addEntry(tx, by, w.job.Drive.Place, NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: s.ID, State: drivefile.NotKnown, Drive: w.job.ID, Note: why}); err != nil {
 				return err
 			}
 			if err := a.staleFed(tx, w.job.Drive.Place, w.job.Place, s.ID); err != nil {

@@ -74,7 +74,7 @@ func (a *App) WiringCSV(ctx context.Context, driveID string) ([]byte, error) {
 func WireRows(wires []gate.WireState) [][]string {
 	rows := [][]string{{"wire", "from", "to", "colour", "cross-section", "screen", "why", "landed", "measured, Ω"}}
 	for _, x := range wires {
-		rows = append(rows, []string{x.ID, x.From, x.To, x.Colour, x.Area, x.Screen, x.Why, x.Landed, x.Value})
+		rows = append(rows, []string{x.ID, x.From, x.To, x.Colour, x.Area, x.Screen, x.Why, string(x.Landed), x.Value})
 	}
 	return rows
 }

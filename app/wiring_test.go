@@ -45,12 +45,12 @@ func TestTheConnectionSheetAndTheScrews(t *testing.T) {
 	if !strings.HasPrefix(string(pdf), "%PDF") || len(pdf) < 5000 {
 		t.Errorf("%d bytes", len(pdf))
 	}
-	tried := func(key, value string) (string, string) {
+	tried := func(key, value string) (string, gate.Verdict) {
 		d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: value, With: "torque driver T2"}))
 		c := checkOf(d.view(id), key)
 		return c.Title, c.Verdict
 	}
-	for value, want := range map[string]string{"0.3": gate.Again, "0.5": gate.Holds, "0.7": gate.Again} { // the label says 0.5 N·m
+	for value, want := range map[string]gate.Verdict{"0.3": gate.Again, "0.5": gate.Holds, "0.7": gate.Again} { // the label says 0.5 N·m
 		if title, verdict := tried("control/torque/control", value); !strings.Contains(title, "driver") || verdict != want {
 			t.Errorf("%s N·m: %s %s", value, title, verdict)
 		}

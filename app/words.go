@@ -159,34 +159,28 @@ var choice = regexp.MustCompile(`^[a-z]+(-[a-z]+)+$`)
 func entryWords(e drivefile.Entry, titles map[string]string) string {
 	switch e.Kind {
 	case drivefile.EntryReading:
-		var b drivefile.Reading
-		_ = json.Unmarshal(e.Body, &b) // entries are ours; a broken one shows empty
+		b, _ := drivefile.Contents[drivefile.Reading](e) // entries are ours; a broken one shows empty
 		if b.How == "eye" {
 			return b.Code + " agrees by eye: " + b.Text
 		}
 		return fmt.Sprintf("%s reads %s (%s)", b.Code, b.Text, b.How)
 	case drivefile.EntryEntered:
-		var b drivefile.Entered
-		_ = json.Unmarshal(e.Body, &b)
+		b, _ := drivefile.Contents[drivefile.Entered](e)
 		return fmt.Sprintf("%s set to %s on the keypad", b.Code, b.Text)
 	case drivefile.EntryTemporary:
-		var b drivefile.Temporary
-		_ = json.Unmarshal(e.Body, &b)
+		b, _ := drivefile.Contents[drivefile.Temporary](e)
 		if b.Gone != "" {
 			return "temporary thing out again: " + orBlank(b.How)
 		}
 		return fmt.Sprintf("temporary: %s at %s, %s", b.What, b.Where, b.Why)
 	case drivefile.EntryWrite:
-		var b drivefile.Write
-		_ = json.Unmarshal(e.Body, &b)
+		b, _ := drivefile.Contents[drivefile.Write](e)
 		return fmt.Sprintf("write to %s: %s %s", b.Code, b.Outcome, b.Message)
 	case drivefile.EntrySnapshot:
-		var b drivefile.Snapshot
-		_ = json.Unmarshal(e.Body, &b)
+		b, _ := drivefile.Contents[drivefile.Snapshot](e)
 		return fmt.Sprintf("%s saved, %d settings", strings.ReplaceAll(b.Name, "-", " "), len(b.Values))
 	case drivefile.EntryEvidence:
-		var b drivefile.Evidence
-		_ = json.Unmarshal(e.Body, &b)
+		b, _ := drivefile.Contents[drivefile.Evidence](e)
 		value := b.Value
 		if b.Reading == nil && choice.MatchString(value) {
 			value = strings.ReplaceAll(value, "-", " ")
@@ -200,8 +194,7 @@ func entryWords(e drivefile.Entry, titles map[string]string) string {
 		}
 		return says
 	case drivefile.EntryDecision:
-		var b drivefile.Decision
-		_ = json.Unmarshal(e.Body, &b)
+		b, _ := drivefile.Contents[drivefile.Decision](e)
 		if b.Type == "proved" {
 			return "plan proved on its bench: " + b.Reason
 		}
@@ -215,8 +208,7 @@ func entryWords(e drivefile.Entry, titles map[string]string) string {
 	case drivefile.EntryWithdrawal:
 		return "an entry withdrawn"
 	case drivefile.EntryAttachment:
-		var b drivefile.Attachment
-		_ = json.Unmarshal(e.Body, &b)
+		b, _ := drivefile.Contents[drivefile.Attachment](e)
 		return "file kept: " + b.Name
 	}
 	return e.Kind

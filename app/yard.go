@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"sort"
 	"strconv"
@@ -212,10 +211,7 @@ func (a *App) History(ctx context.Context, driveID string) ([]HistoryRow, error)
 
 // readIn tells how a reading came that is one of many; empty for one that a person made by itself.
 func readIn(e drivefile.Entry) string {
-	var b drivefile.Reading
-	if e.Kind != drivefile.EntryReading || json.Unmarshal(e.Body, &b) != nil {
-		return ""
-	}
+	b, _ := drivefile.Contents[drivefile.Reading](e)
 	return map[string]string{"link": "over the link", "csv": "from a list"}[b.How]
 }
 

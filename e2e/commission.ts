@@ -60,6 +60,13 @@ export async function takeDangers(page: Page) {
   });
 }
 
+/** Passes the gate that is open; what is in its way is named when it cannot be. */
+export async function passGate(page: Page, hand: Hand = mouse) {
+  const button = page.getByRole("button", { name: "Pass gate" });
+  await expect.poll(async () => ((await button.isEnabled()) ? "" : [...(await page.locator("li[data-check]").filter({ hasText: /: (not done|look again|stops)/ }).allTextContents()), ...(await page.locator("main footer").allTextContents())].join(" | ")), { timeout: 20_000 }).toBe("");
+  await hand(button);
+}
+
 /** Answers every check of a gate that waits, each well; values replace an answer by its key. */
 export async function answer(page: Page, gate: string, folder: string, hand: Hand = mouse, values: Record<string, string> = {}) {
   if (gate !== "match" && gate !== "dead") await takeDangers(page);
@@ -216,7 +223,7 @@ export async function passStop(page: Page, folder: string, circuit = "") {
   await answer(page, "stop", folder);
   await asItMust(page);
   await answer(page, "stop", folder);
-  await page.getByRole("button", { name: "Pass gate" }).click();
+  await passGate(page);
   await expect(rail(page, "Stop")).toContainText("passed");
 }
 
@@ -226,7 +233,7 @@ export async function turnAndTune(page: Page, folder: string) {
   for (const gate of ["turn", "tune"]) {
     await rail(page, gate === "turn" ? "Turn" : "Tune").click();
     await answer(page, gate, folder);
-    await page.getByRole("button", { name: "Pass gate" }).click();
+    await passGate(page);
     await expect(page.getByRole("button", { name: "Passed", exact: true })).toBeVisible();
   }
 }
@@ -251,12 +258,12 @@ export async function wire(page: Page, hand: Hand = mouse, readings: Record<stri
 export async function powerAndControl(page: Page, folder: string, hand: Hand = mouse) {
   await statePower(page);
   await answer(page, "power", folder, hand);
-  await hand(page.getByRole("button", { name: "Pass gate" }));
+  await passGate(page, hand);
   await expect(rail(page, "Power")).toContainText("passed");
   await stateControl(page);
   await wire(page, hand);
   await answer(page, "control", folder, hand);
-  await hand(page.getByRole("button", { name: "Pass gate" }));
+  await passGate(page, hand);
   await expect(rail(page, "Control")).toContainText("passed");
 }
 
@@ -283,7 +290,7 @@ export async function dead(page: Page, folder: string, hand: Hand = mouse) {
   await answer(page, "dead", folder, hand);
   await hand(page.getByRole("button", { name: "Record DEAD" }));
   await expect(page.getByRole("region", { name: "Energy" })).toContainText("DEAD, proved");
-  await hand(page.getByRole("button", { name: "Pass gate" }));
+  await passGate(page, hand);
   await expect(rail(page, "Dead")).toContainText("passed");
   await powerAndControl(page, folder, hand);
   await rail(page, "Wake").click();

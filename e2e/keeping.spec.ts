@@ -71,6 +71,7 @@ test("any text in any field is kept, marked and explained", async ({ page, demo 
   await expect(current).toHaveValue("x".repeat(500));
   await current.fill("15,5 A");
   await expect(current).toHaveAttribute("aria-invalid", "false");
+  await saved(page);
 });
 
 test("undo takes back one's own last visit of a field, from the keyboard", async ({ page, demo }) => {

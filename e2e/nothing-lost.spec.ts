@@ -122,3 +122,36 @@ test("A reading of the whole drive is shown at once, and fetched by few", async 
   await page.waitForLoadState("networkidle");
   expect(fetched).toBeLessThan(12);
 });
+
+test("What is asked right after typing is asked of what was typed: the shortest times, a proof, undo", async ({ page, demo }) => {
+  test.setTimeout(120_000);
+  await openAs(page, demo.url);
+  await openDrive(page, "EF-04");
+  await rail(page, "Span").click();
+  const ride = page.getByRole("region", { name: "Rise and fall" });
+  await expect(ride.getByText(/^Rise 29 s, fall 43 s/)).toBeVisible();
+  await page.route("**/api/drives/*", async (route) => {
+    if (route.request().method() === "PATCH") await new Promise((slow) => setTimeout(slow, 1500));
+    await route.continue();
+  });
+  const fall = field(page, "intent.fall");
+  await fall.fill("20 s");
+  await fall.press("Enter");
+  await ride.getByRole("button", { name: "Shortest that holds" }).click();
+  await expect(ride.getByLabel("Shortest that holds", { exact: true }).getByText("Coasting")).toBeVisible({ timeout: 20_000 });
+  // Undo takes back what was typed last, not what was saved last.
+  await fall.fill("21 s");
+  await fall.press("Enter");
+  await page.keyboard.press("Control+z");
+  await expect(fall).toHaveValue("20 s");
+  await saved(page);
+  await expect(fall).toHaveValue("20 s");
+  // A proof is of the plan with what was typed before it.
+  await field(page, "intent.rise").fill("31 s");
+  await field(page, "intent.rise").press("Enter");
+  await rail(page, "Signal").click();
+  const proof = page.getByRole("region", { name: "Proved on the bench" });
+  await proof.getByRole("button", { name: "Run the plan" }).click();
+  await expect(proof.getByRole("status")).toBeVisible({ timeout: 40_000 });
+  await expect(proof.getByText("The plan has changed since it was run")).toHaveCount(0);
+});

@@ -3,7 +3,8 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: ".",
   testMatch: "*.spec.ts",
-  workers: 1,
+  workers: 2,
+  fullyParallel: true, // each test has programs and a folder of its own
   timeout: 90_000,
   expect: { timeout: 7_000 },
   reporter: [["list"]],

@@ -1,7 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { test as base, expect, type Locator, type Page } from "@playwright/test";
 import { spawn, type ChildProcess } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { cpSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 
@@ -46,13 +46,26 @@ type Fixtures = {
   quiet: void;
 };
 
-export const test = base.extend<Fixtures>({
+let logs = ""; // of the programs of the test that ended last
+
+export const test = base.extend<Fixtures, { plant: string }>({
+  /** The demo plant's folder, brought in once for all tests: each works on a copy. It was made an hour before they begin. */
+  plant: [
+    async ({}, use) => {
+      const dir = mkdtempSync(join(tmpdir(), "tingate-plant-"));
+      const made = await new Program(["demo", "--data", join(dir, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", "2026-11-25T09:00:00Z"]).start();
+      await made.stop();
+      await use(join(dir, "demo"));
+      rmSync(dir, { recursive: true, force: true });
+    },
+    { scope: "worker" },
+  ],
   folder: async ({}, use) => {
     const dir = mkdtempSync(join(tmpdir(), "tingate-e2e-"));
     await use(dir);
     rmSync(dir, { recursive: true, force: true });
   },
-  start: async ({ context }, use) => {
+  start: async ({ context, folder: _below }, use) => {
     const all: Program[] = [];
     await use(async (...args) => {
       const p = new Program(args);
@@ -62,22 +75,28 @@ export const test = base.extend<Fixtures>({
     // Pages first: one whose server has gone would complain of it.
     for (const p of context.pages()) await p.close();
     for (const p of all) await p.stop();
+    logs = all.map((p) => p.log).join("");
   },
-  demo: async ({ start, folder }, use) => use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
+  demo: async ({ start, folder, plant }, use) => {
+    cpSync(plant, join(folder, "demo"), { recursive: true });
+    await use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120"));
+  },
   empty: async ({ start, folder }, use) => use(await start("serve", "--simulated", "--data", join(folder, "empty"), "--listen", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
   /** Fails on errors in the console and on any request that leaves this machine. */
   quiet: [
     async ({ page }, use, info) => {
       const wrong: string[] = [];
       page.on("console", (m) => {
-        if (m.type() === "error" && !info.annotations.some((a) => a.type === "offline" || a.type === "fails") && !/status of (404|409|422)/.test(m.text())) wrong.push(m.text());
+        if (m.type() === "error" && !info.annotations.some((a) => a.type === "offline" || a.type === "fails") && !/status of (404|409|422)/.test(m.text())) wrong.push(`${m.text()} ${m.location().url}`);
       });
       page.on("pageerror", (e) => info.annotations.some((a) => a.type === "fails") || wrong.push(e.message));
       page.on("request", (r) => {
         const u = new URL(r.url());
         if (!["127.0.0.1", ""].includes(u.hostname)) wrong.push(`request to ${r.url()}`);
       });
+      logs = "";
       await use();
+      if (wrong.length > 0) console.log(logs);
       expect(wrong).toEqual([]);
     },
     { auto: true },

@@ -67,7 +67,7 @@ func blank(s string) string {
 }
 
 // verdictWord is a check's verdict on paper; empty while it is open.
-var verdictWord = map[string]string{gate.Holds: "done", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived"}
+var verdictWord = map[gate.Verdict]string{gate.Holds: "done", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived"}
 
 // valueOf is what was read; a confirmation has nothing to read.
 func valueOf(c gate.Check) string {

@@ -10,7 +10,7 @@ import (
 // Isolation is what is to be opened, locked, waited for and measured at a drive, with what is done already and room for the rest. It permits nothing.
 func Isolation(h Head) pdf.Record {
 	d, s := h.Drive, h.State
-	rec := h.leaf("Isolation", strings.ToUpper(strings.ReplaceAll(s.Energy.State, "-", " ")), fmt.Sprintf("practice %s %s · unknown is live, torque off is not isolation, the local rules and the maker's manual come first", s.Practice.Title, s.Practice.Version))
+	rec := h.leaf("Isolation", strings.ToUpper(strings.ReplaceAll(string(s.Energy.State), "-", " ")), fmt.Sprintf("practice %s %s · unknown is live, torque off is not isolation, the local rules and the maker's manual come first", s.Practice.Title, s.Practice.Version))
 	rec.Signatures = []string{"Isolated and proved dead by, date, time", "Switched on again by, date, time"}
 	rec.Facts = []pdf.Pair{{Label: "Limit", Value: fmt.Sprintf("%.0f V DC", s.Discharge.Limit)}, {Label: "Wait", Value: fmt.Sprintf("%.0f min, %s", s.Wait.Minutes, s.Wait.Source)}, {Label: "Drive", Value: strings.TrimSpace(d.Rating.Dialect + " " + d.Rating.Type)}, {Label: "Serial", Value: d.Rating.Serial}}
 	sources := pdf.Table{Title: "Open and lock", Head: []string{"source", "kind", "V", "opened by", "where", "locks"}, Widths: []float64{40, 24, 16, 34, 34, 32}}

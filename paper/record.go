@@ -1,7 +1,6 @@
 package paper
 
 import (
-	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -53,10 +52,10 @@ func Record(h Head, k Kept) pdf.Record {
 func (h Head) standsTable() pdf.Table {
 	t := pdf.Table{Title: "How it stands", Head: []string{"", "", "who, when"}, Widths: []float64{40, 112, 28}}
 	add := func(what, text, who string) { t.Rows = append(t.Rows, []string{what, text, who}) }
-	band := map[string]string{"live": "LIVE", "dead": "DEAD, proved", "not-known": "NOT KNOWN, treat as live"}[h.State.Energy.State]
+	band := map[drivefile.EnergyState]string{drivefile.Live: "LIVE", drivefile.Dead: "DEAD, proved", drivefile.NotKnown: "NOT KNOWN, treat as live"}[h.State.Energy.State]
 	add("Energy, as printed", band+". "+h.State.Energy.Text, "")
 	for _, g := range h.State.Gates {
-		mark := map[string]string{"passed": "passed", "again": "passed, changed since", "barred": "barred", "work": "in work", "shut": "not begun"}[g.Mark]
+		mark := map[gate.Mark]string{gate.Passed: "passed", gate.LookAgain: "passed, changed since", gate.Barred: "barred", gate.Open: "in work", gate.Shut: "not begun"}[g.Mark]
 		add(g.Name, mark+", "+heldOf(g), h.signed(g.PassedBy, g.PassedAt))
 	}
 	if !h.Drive.Stop.Alone && !h.Drive.Stop.None {
@@ -144,9 +143,8 @@ func (h Head) suppliesTable(entries []drivefile.Entry) pdf.Table {
 			text := ""
 			switch en.Kind {
 			case drivefile.EntryEnergy:
-				var b drivefile.Energy
-				if json.Unmarshal(en.Body, &b) == nil && b.Supply == x.ID {
-					text = map[string]string{"live": "LIVE", "dead": "DEAD", "not-known": "NOT KNOWN"}[b.State]
+				if b, ok := drivefile.Contents[drivefile.Energy](en); ok && b.Supply == x.ID {
+					text = map[drivefile.EnergyState]string{drivefile.Live: "LIVE", drivefile.Dead: "DEAD", drivefile.NotKnown: "NOT KNOWN"}[b.State]
 					for _, more := range [][2]string{{strings.Join(b.Volts, " / "), ": %s V"}, {b.Told, "; told: %s"}, {b.Note, "; %s"}, {b.Against, "; against open lines: %s"}, {strings.Join(b.Open, "; "), " (%s)"}, {h.Place.Instruments[b.Meter].Number, "; with %s"}} {
 						if more[0] != "" {
 							text += fmt.Sprintf(more[1], strings.TrimSuffix(more[0], " V"))
@@ -154,8 +152,7 @@ func (h Head) suppliesTable(entries []drivefile.Entry) pdf.Table {
 					}
 				}
 			case drivefile.EntryLock:
-				var b drivefile.Lock
-				if json.Unmarshal(en.Body, &b) == nil && (b.Supply == x.ID || b.Supply == x.Point) {
+				if b, ok := drivefile.Contents[drivefile.Lock](en); ok && (b.Supply == x.ID || b.Supply == x.Point) {
 					text = "lock " + strings.ReplaceAll(b.Act, "-", " ") + ", of " + h.Place.InitialsOf(b.Owner)
 					for _, more := range [][2]string{{b.Key, "; key %s"}, {b.Told, "; told: %s"}, {b.Reason, "; %s"}} {
 						if more[0] != "" {
@@ -176,8 +173,8 @@ func (h Head) suppliesTable(entries []drivefile.Entry) pdf.Table {
 func (h Head) snapshotTables(entries []drivefile.Entry) []pdf.Table {
 	var l []pdf.Table
 	for _, en := range entries {
-		var b drivefile.Snapshot
-		if en.Kind != drivefile.EntrySnapshot || json.Unmarshal(en.Body, &b) != nil {
+		b, ok := drivefile.Contents[drivefile.Snapshot](en)
+		if !ok {
 			continue
 		}
 		title := strings.ReplaceAll(b.Name, "-", " ")
@@ -214,8 +211,8 @@ func (h Head) temporaryTable(entries []drivefile.Entry) pdf.Table {
 	t := pdf.Table{Title: "Temporary things, put in and taken out", Head: []string{"", "", "who, when"}, Widths: []float64{20, 132, 28}}
 	named := map[string]string{}
 	for _, en := range entries {
-		var b drivefile.Temporary
-		if en.Kind != drivefile.EntryTemporary || json.Unmarshal(en.Body, &b) != nil {
+		b, ok := drivefile.Contents[drivefile.Temporary](en)
+		if !ok {
 			continue
 		}
 		who := h.Place.SignedBy(en) + " " + h.short(en.At)

@@ -1,7 +1,6 @@
 package paper
 
 import (
-	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -59,7 +58,7 @@ func Stop(h Head, k Circuit) pdf.Record {
 		tests.Note = gate.FromSpeedOpen
 	}
 	open := pdf.Table{Title: "Open points", Head: []string{"", "point", "why"}, Widths: []float64{18, 72, 90}}
-	words := map[string]string{gate.Holds: "holds", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived", gate.NotDone: "open"}
+	words := map[gate.Verdict]string{gate.Holds: "holds", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived", gate.NotDone: "open"}
 	for _, g := range h.State.Gates {
 		if g.Key != "stop" {
 			continue
@@ -88,8 +87,8 @@ func Stop(h Head, k Circuit) pdf.Record {
 	mended := pdf.Table{Title: "Tests that failed, and what was mended", Head: []string{"", "test or mend", "shown, or what was done", "who, when"}, Widths: []float64{18, 56, 80, 26}}
 	failed, mends := k.Failed, k.Mends
 	for _, en := range mends {
-		var ev drivefile.Evidence
-		if json.Unmarshal(en.Body, &ev) != nil {
+		ev, ok := drivefile.Contents[drivefile.Evidence](en)
+		if !ok {
 			continue
 		}
 		for ; len(failed) > 0 && failed[0].Entry.Seq < en.Seq; failed = failed[1:] {

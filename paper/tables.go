@@ -13,7 +13,7 @@ import (
 )
 
 // verdictWords are the words of a line's verdict, as the screens have them.
-var verdictWords = map[string]string{"holds": "holds", "differs": "look again", "not-read": "not done", "not-known": "not known", "cannot": "stops", "not-planned": "not decided"}
+var verdictWords = map[sheet.Verdict]string{sheet.Holds: "holds", sheet.Differs: "look again", sheet.NotRead: "not done", sheet.NotKnown: "not known", sheet.Cannot: "stops", sheet.NotPlanned: "not decided"}
 
 // SheetRows is the sheet as rows with a header, for every textual form of it.
 func SheetRows(lines []sheet.Line) [][]string {
@@ -81,7 +81,7 @@ func (h Head) intentTable() pdf.Table {
 func (h Head) sheetTable() pdf.Table {
 	t := pdf.Table{Title: "Settings sheet", Head: []string{"code", "setting", "set to", "because", "reads back", "", "who, when"}, Widths: []float64{29, 32, 22, 39, 18, 15, 25}}
 	for _, l := range h.State.Lines {
-		if l.Verdict == "not-planned" {
+		if l.Verdict == sheet.NotPlanned {
 			continue
 		}
 		read, who := "", ""
@@ -128,10 +128,10 @@ func (h Head) gateTable() pdf.Table {
 		if g.PassedBy != "" {
 			passed = h.Place.InitialsOf(g.PassedBy) + " " + h.short(g.PassedAt)
 		}
-		mark := map[string]string{"passed": "passed", "again": "passed, changed since", "barred": "barred", "work": "in work", "shut": "shut"}[g.Mark]
+		mark := map[gate.Mark]string{gate.Passed: "passed", gate.LookAgain: "passed, changed since", gate.Barred: "barred", gate.Open: "in work", gate.Shut: "shut"}[g.Mark]
 		t.Rows = append(t.Rows, []string{g.Name, heldOf(g), mark, passed})
 		for _, c := range g.Checks {
-			v := strings.ReplaceAll(c.Verdict, "-", " ")
+			v := c.Verdict.Words()
 			if c.Verdict == gate.Waived {
 				v += ": " + c.Reason
 			} else if got := answered(c); got != "" {

@@ -102,6 +102,7 @@ func problem(err error) error {
 		out.Detail = "There is nothing of this id here."
 		return out
 	case errors.As(err, &disk):
+		slog.Error("the disk or the folder fails", "what", disk.What, "error", disk.Err)
 		out := p(http.StatusInsufficientStorage)
 		out.Detail = disk.What
 		return out

@@ -28,10 +28,9 @@ INSERT INTO change (seq, id, doc, version, person, device, at, edit, undoes, why
 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, row_sum(?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15));
 -- name: changes
 SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock, sum = row_sum(seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock)
-FROM change WHERE doc = ? ORDER BY seq;
--- name: recent_changes
-SELECT * FROM (SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock, sum = row_sum(seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock)
-FROM change WHERE doc = ? ORDER BY seq DESC LIMIT ?) ORDER BY seq;
+FROM change WHERE doc = ? AND seq > ? AND seq <= ? ORDER BY seq;
+-- name: extent_of_changes
+SELECT count(*), coalesce(max(seq), 0) FROM change WHERE doc = ?;
 -- name: change
 SELECT seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock, sum = row_sum(seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock)
 FROM change WHERE id = ?;
@@ -39,7 +38,9 @@ FROM change WHERE id = ?;
 INSERT INTO entry (seq, id, doc, kind, person, device, at, body, initials, name, clock, sum)
 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, row_sum(?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11));
 -- name: entries
-SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum = row_sum(seq, id, doc, kind, person, device, at, body, initials, name, clock) FROM entry WHERE doc = ? ORDER BY seq;
+SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum = row_sum(seq, id, doc, kind, person, device, at, body, initials, name, clock) FROM entry WHERE doc = ? AND seq > ? AND seq <= ? ORDER BY seq;
+-- name: extent_of_entries
+SELECT count(*), coalesce(max(seq), 0) FROM entry WHERE doc = ?;
 -- name: entry
 SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum = row_sum(seq, id, doc, kind, person, device, at, body, initials, name, clock) FROM entry WHERE id = ?;
 -- name: since

@@ -53,13 +53,21 @@ func (e *LockedError) Error() string {
 
 // Store is an open data folder.
 type Store struct {
-	folder      string
-	lock        *os.File
-	write, read *sql.DB
-	mu          sync.Mutex
-	kept        folderState
-	checking    func() // ends the check of a large database that goes on beside the work
-	simulated   bool   // the folder was made for simulation
+	folder        string
+	lock          *os.File
+	write, read   *sql.DB
+	writes, reads prepared // of each
+	mu            sync.Mutex
+	kept          folderState
+	checking      func() // ends the check of a large database that goes on beside the work
+	simulated     bool   // the folder was made for simulation
+	shelves
+}
+
+// shelves are the histories that were read, in memory.
+type shelves struct {
+	entries *shelf[drivefile.Entry]
+	changes *shelf[Change]
 }
 
 // databaseName is the database's file in a data folder.
@@ -81,7 +89,7 @@ func Open(folder string) (*Store, error) {
 		return nil, &LockedError{folder, strings.TrimSpace(string(addr))}
 	}
 	_ = lock.Truncate(0) // a stale address would only mislead
-	s := &Store{folder: folder, lock: lock}
+	s := &Store{folder: folder, lock: lock, shelves: shelves{newShelf(func(e drivefile.Entry) int64 { return e.Seq }), newShelf(func(c Change) int64 { return c.Seq })}}
 	if err := s.open(); err != nil {
 		s.Close()
 		return nil, fmt.Errorf("data folder %s: %w", folder, Explain(err))
@@ -138,7 +146,14 @@ func (s *Store) open() error {
 		return err
 	}
 	r.SetMaxOpenConns(4)
+	r.SetMaxIdleConns(4)
 	s.read = r
+	if s.writes, err = prepare(w); err != nil {
+		return err
+	}
+	if s.reads, err = prepare(r); err != nil {
+		return err
+	}
 	if err := w.QueryRow("SELECT count(*) > 0 FROM simulated").Scan(&s.simulated); err != nil {
 		return err
 	}
@@ -312,26 +327,21 @@ func plain(err error) error {
 	return err
 }
 
-// querier is a reader's or a writer's connection.
-type querier interface {
-	QueryContext(ctx context.Context, q string, args ...any) (*sql.Rows, error)
-	QueryRowContext(ctx context.Context, q string, args ...any) *sql.Row
-}
-
 // Reader reads; a Tx reads its own writes.
 type Reader struct {
 	ctx context.Context
-	q   querier
+	on
+	writes bool // it sees what is not committed yet
+	shelves
 }
 
 // Tx is a write transaction.
-type Tx struct {
-	Reader
-	tx *sql.Tx
-}
+type Tx struct{ Reader }
 
 // Read gives a reader.
-func (s *Store) Read(ctx context.Context) Reader { return Reader{ctx, s.read} }
+func (s *Store) Read(ctx context.Context) Reader {
+	return Reader{ctx, on{s.read, nil, s.reads}, false, s.shelves}
+}
 
 // Write runs f in one transaction. All of it is stored, durably, or nothing. A folder that is not the one that was opened any more takes nothing: what
 // was written into it would be gone.
@@ -362,7 +372,7 @@ func (s *Store) inside(ctx context.Context, tx *sql.Tx, f func(*Tx) error) error
 			_ = tx.Rollback() // the first error is the one to tell
 		}
 	}()
-	err := f(&Tx{Reader{ctx, tx}, tx})
+	err := f(&Tx{Reader{ctx, on{tx, tx, s.writes}, true, s.shelves}})
 	done = err == nil
 	return err
 }
@@ -374,17 +384,17 @@ func (s *Store) Snapshot(ctx context.Context, f func(Reader) error) error {
 		return Explain(err)
 	}
 	defer func() { _ = tx.Rollback() }() // nothing was written
-	return Explain(f(Reader{ctx, tx}))
+	return Explain(f(Reader{ctx, on{tx, tx, s.reads}, false, s.shelves}))
 }
 
 func (t *Tx) exec(name string, args ...any) error {
-	_, err := t.tx.ExecContext(t.ctx, queries[name], args...)
+	_, err := t.statement(t.ctx, name).ExecContext(t.ctx, args...)
 	return err
 }
 
 // NextSeq takes n numbers and returns the last.
 func (t *Tx) NextSeq(n int) (last int64, err error) {
-	err = t.q.QueryRowContext(t.ctx, queries["next_seq"], n).Scan(&last)
+	err = t.row(t.ctx, "next_seq", n).Scan(&last)
 	return last, err
 }
 
@@ -419,7 +429,7 @@ type Change struct {
 // Document finds a document; ErrNotFound when there is none.
 func (r Reader) Document(id string) (d Document, err error) {
 	var ok bool
-	err = r.q.QueryRowContext(r.ctx, queries["document"], id).Scan(&d.ID, &d.Kind, &d.Place, &d.Version, &d.Body, &ok)
+	err = r.row(r.ctx, "document", id).Scan(&d.ID, &d.Kind, &d.Place, &d.Version, &d.Body, &ok)
 	if errors.Is(err, sql.ErrNoRows) {
 		return d, ErrNotFound
 	}
@@ -446,7 +456,7 @@ func (r Reader) DocumentIDs(kind, place string) ([]string, error) {
 }
 
 func collect[T any](r Reader, name string, scan func(*sql.Rows, *T) error, args ...any) ([]T, error) {
-	rows, err := r.q.QueryContext(r.ctx, queries[name], args...)
+	rows, err := r.rows(r.ctx, name, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -477,11 +487,16 @@ func (t *Tx) AddChange(c Change) error {
 }
 
 // Changes lists the changes of a document in order.
-func (r Reader) Changes(doc string) ([]Change, error) { return collect(r, "changes", scanChange, doc) }
+func (r Reader) Changes(doc string) ([]Change, error) {
+	return history(r, r.changes, "changes", doc, func(after, upTo int64) ([]Change, error) {
+		return collect(r, "changes", scanChange, doc, after, upTo)
+	})
+}
 
 // RecentChanges lists the newest changes of a document, at most n, in order.
 func (r Reader) RecentChanges(doc string, n int) ([]Change, error) {
-	return collect(r, "recent_changes", scanChange, doc, n)
+	all, err := r.Changes(doc)
+	return all[max(0, len(all)-n):], err
 }
 
 func scanChange(rows *sql.Rows, c *Change) error {
@@ -525,12 +540,18 @@ func scanEntry(rows interface{ Scan(...any) error }, e *drivefile.Entry) error {
 
 // Entries lists the entries of a document in order.
 func (r Reader) Entries(doc string) ([]drivefile.Entry, error) {
-	return collect(r, "entries", func(rows *sql.Rows, e *drivefile.Entry) error { return scanEntry(rows, e) }, doc)
+	return history(r, r.entries, "entries", doc, func(after, upTo int64) ([]drivefile.Entry, error) {
+		return collect(r, "entries", func(rows *sql.Rows, e *drivefile.Entry) error {
+			err := scanEntry(rows, e)
+			*e = e.Open()
+			return err
+		}, doc, after, upTo)
+	})
 }
 
 // Entry finds one entry; ErrNotFound when there is none.
 func (r Reader) Entry(id string) (e drivefile.Entry, err error) {
-	err = scanEntry(r.q.QueryRowContext(r.ctx, queries["entry"], id), &e)
+	err = scanEntry(r.row(r.ctx, "entry", id), &e)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotFound
 	}
@@ -550,13 +571,13 @@ func (r Reader) Since(seq int64) ([]Mark, error) {
 
 // LastSeq is the newest number given out.
 func (r Reader) LastSeq() (n int64, err error) {
-	err = r.q.QueryRowContext(r.ctx, queries["last_seq"]).Scan(&n)
+	err = r.row(r.ctx, "last_seq").Scan(&n)
 	return n, err
 }
 
 // LastOf is the number of the newest change or entry of a document.
 func (r Reader) LastOf(doc string) (n int64, err error) {
-	err = r.q.QueryRowContext(r.ctx, queries["last_of"], doc, doc).Scan(&n)
+	err = r.row(r.ctx, "last_of", doc, doc).Scan(&n)
 	return n, err
 }
 
@@ -568,7 +589,7 @@ func (t *Tx) PutAttachment(sha, typ string, b []byte) error {
 // Attachment finds bytes by their hash.
 func (r Reader) Attachment(sha string) (typ string, b []byte, err error) {
 	var ok bool
-	err = r.q.QueryRowContext(r.ctx, queries["attachment"], sha).Scan(&typ, &b, &ok)
+	err = r.row(r.ctx, "attachment", sha).Scan(&typ, &b, &ok)
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", nil, ErrNotFound
 	}
@@ -580,7 +601,7 @@ func (r Reader) Attachment(sha string) (typ string, b []byte, err error) {
 
 // HasAttachment tells whether bytes of a hash are kept, and how many.
 func (r Reader) HasAttachment(sha string) (size int64, ok bool, err error) {
-	err = r.q.QueryRowContext(r.ctx, queries["has_attachment"], sha).Scan(&size)
+	err = r.row(r.ctx, "has_attachment", sha).Scan(&size)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, false, nil
 	}
@@ -599,5 +620,7 @@ func (t *Tx) AllCame() error {
 
 // ForgetComing takes away what an import brought that did not end.
 func (t *Tx) ForgetComing() error {
+	t.entries.empty()
+	t.changes.empty()
 	return errors.Join(t.exec("forget_changes"), t.exec("forget_entries"), t.exec("forget_coming"))
 }

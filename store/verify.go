@@ -49,7 +49,7 @@ func Verify(ctx context.Context, folder string) (v Verified, err error) {
 		return v, Explain(err)
 	}
 	defer func() { _ = tx.Rollback() }() // nothing was written
-	r := Reader{ctx, tx}
+	r := Reader{ctx: ctx, on: on{q: tx}} // nothing from memory
 	for _, look := range []func(Reader, *Verified) error{tablesThere, rowsSound, attachmentsSound, documentsFollow, referredThere} {
 		if err := look(r, &v); err != nil {
 			return v, Explain(err)

@@ -90,7 +90,7 @@ func (n *Net) Hidden(pairs []Reading) ([]Mistake, error) {
 	}
 	var out []Mistake
 	for _, c := range n.Mistakes() {
-		if (c.Kind == "moved" || c.Kind == "exchanged") && t.explains(n.With(c.Mistake)) {
+		if (c.Kind == Moved || c.Kind == Exchanged) && t.explains(n.With(c.Mistake)) {
 			out = append(out, c.Mistake)
 		}
 	}

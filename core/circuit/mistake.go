@@ -2,9 +2,21 @@ package circuit
 
 import "fmt"
 
+// Kind is what was done otherwise than drawn.
+type Kind string
+
+// Mistakes of wiring; of parts, stop circuits know more.
+const (
+	Open      Kind = "open"
+	Moved     Kind = "moved"
+	Exchanged Kind = "exchanged"
+	Bridged   Kind = "bridged"
+	OtherKind Kind = "contact" // it breaks where it should make, or makes where it should break
+)
+
 // Mistake is one thing done otherwise than drawn.
 type Mistake struct {
-	Kind  string `json:"kind" enum:"open,moved,exchanged,bridged,contact,stuck,welded,lifeless,missing,setting" doc:"the last five are of parts, in stop circuits"`
+	Kind  Kind   `json:"kind" enum:"open,moved,exchanged,bridged,contact,stuck,welded,lifeless,missing,setting" doc:"the last five are of parts, in stop circuits"`
 	Wire  string `json:"wire,omitempty"`
 	Other string `json:"other,omitempty" doc:"the wire exchanged with it"`
 	End   string `json:"end,omitempty" enum:"from,to,"`
@@ -13,7 +25,7 @@ type Mistake struct {
 }
 
 // How often each kind is met, against one another. Common practice.
-var often = map[string]float64{"open": 3, "moved": 1, "exchanged": 3, "bridged": 1, "contact": 2}
+var often = map[Kind]float64{Open: 3, Moved: 1, Exchanged: 3, Bridged: 1, OtherKind: 2}
 
 // near is how much likelier it is to land on a neighbour, or on the same number of another strip, than elsewhere.
 const near = 3
@@ -32,40 +44,40 @@ func (m Mistake) Text(n *Net) string {
 		return "?"
 	}
 	switch m.Kind {
-	case "open":
+	case Open:
 		return fmt.Sprintf("Wire %s is open, or not landed.", m.Wire)
-	case "moved":
+	case Moved:
 		return fmt.Sprintf("Wire %s is on %s instead of %s.", m.Wire, m.At, end(m.Wire, m.End))
-	case "exchanged":
+	case Exchanged:
 		return fmt.Sprintf("Wires %s and %s are exchanged at %s and %s.", m.Wire, m.Other, end(m.Wire, m.End), m.At)
-	case "bridged":
+	case Bridged:
 		return fmt.Sprintf("%s and %s touch, or are linked.", m.At, m.To)
-	case "contact":
+	case OtherKind:
 		return fmt.Sprintf("Contact %s is of the other kind: it breaks where it should make, or makes where it should break.", m.At)
 	}
-	return m.Kind
+	return string(m.Kind)
 }
 
 // With is the net as it would be with a mistake made; nil when the mistake names what is not there.
 func (n *Net) With(m Mistake) *Net {
 	out := *n
 	switch m.Kind {
-	case "open", "moved", "exchanged":
+	case Open, Moved, Exchanged:
 		i := n.wireAt(m.Wire)
 		if i < 0 {
 			return nil
 		}
 		out.wires = append([][2]int(nil), n.wires...)
 		switch m.Kind {
-		case "open":
+		case Open:
 			out.wires[i] = [2]int{-1, -1}
-		case "moved":
+		case Moved:
 			k, ok := n.index[m.At]
 			if !ok {
 				return nil
 			}
 			out.wires[i][side(m.End)] = k
-		case "exchanged":
+		case Exchanged:
 			k := n.wireAt(m.Other)
 			at, ok := n.index[m.At]
 			if k < 0 || !ok {
@@ -77,14 +89,14 @@ func (n *Net) With(m Mistake) *Net {
 			}
 			out.wires[i][side(m.End)], out.wires[k][other] = at, n.wires[i][side(m.End)]
 		}
-	case "bridged":
+	case Bridged:
 		a, ok := n.index[m.At]
 		b, ok2 := n.index[m.To]
 		if !ok || !ok2 {
 			return nil
 		}
 		out.bonds = append(append([][2]int(nil), n.bonds...), [2]int{a, b})
-	case "contact":
+	case OtherKind:
 		out.moving = append([]moving(nil), n.moving...)
 		found := false
 		for i := range out.moving {
@@ -149,7 +161,7 @@ func (n *Net) MistakesWithin(reach int) []Candidate {
 	at := make([][][2]int, len(n.Circuit.Parts)) // part -> ends that land on it: wire, side
 	for i, w := range n.wires {
 		id := n.Circuit.Wires[i].ID
-		out = append(out, Candidate{Mistake{Kind: "open", Wire: id}, often["open"]})
+		out = append(out, Candidate{Mistake{Kind: Open, Wire: id}, often[Open]})
 		for e, node := range w {
 			p := n.part[node]
 			at[p] = append(at[p], [2]int{i, e})
@@ -157,15 +169,15 @@ func (n *Net) MistakesWithin(reach int) []Candidate {
 				if to == node || to == w[1-e] || far(to, node) {
 					continue
 				}
-				weight := often["moved"]
+				weight := often[Moved]
 				if d := place[to] - place[node]; d == 1 || d == -1 {
 					weight *= near
 				}
-				out = append(out, Candidate{Mistake{Kind: "moved", Wire: id, End: ends[e], At: n.names[to]}, weight})
+				out = append(out, Candidate{Mistake{Kind: Moved, Wire: id, End: ends[e], At: n.names[to]}, weight})
 			}
 			for _, to := range n.alike(node) {
 				if to != w[1-e] {
-					out = append(out, Candidate{Mistake{Kind: "moved", Wire: id, End: ends[e], At: n.names[to]}, often["moved"] * near})
+					out = append(out, Candidate{Mistake{Kind: Moved, Wire: id, End: ends[e], At: n.names[to]}, often[Moved] * near})
 				}
 			}
 		}
@@ -177,20 +189,20 @@ func (n *Net) MistakesWithin(reach int) []Candidate {
 				if a[0] == b[0] || x == y || far(x, y) {
 					continue
 				}
-				out = append(out, Candidate{Mistake{Kind: "exchanged", Wire: n.Circuit.Wires[a[0]].ID, End: ends[a[1]], Other: n.Circuit.Wires[b[0]].ID, At: n.names[y]}, often["exchanged"]})
+				out = append(out, Candidate{Mistake{Kind: Exchanged, Wire: n.Circuit.Wires[a[0]].ID, End: ends[a[1]], Other: n.Circuit.Wires[b[0]].ID, At: n.names[y]}, often[Exchanged]})
 			}
 		}
 	}
 	for _, list := range nodes {
 		for i := range max(0, len(list)-1) {
-			out = append(out, Candidate{Mistake{Kind: "bridged", At: n.names[list[i]], To: n.names[list[i+1]]}, often["bridged"]})
+			out = append(out, Candidate{Mistake{Kind: Bridged, At: n.names[list[i]], To: n.names[list[i+1]]}, often[Bridged]})
 		}
 	}
 	seen := map[string]bool{}
 	for _, m := range n.moving {
 		if !seen[m.key] && n.inField(m) {
 			seen[m.key] = true
-			out = append(out, Candidate{Mistake{Kind: "contact", At: m.key}, often["contact"]})
+			out = append(out, Candidate{Mistake{Kind: OtherKind, At: m.key}, often[OtherKind]})
 		}
 	}
 	return out

@@ -8,6 +8,8 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -154,5 +156,67 @@ func TestPlacesOfBeforeAreReal(t *testing.T) {
 		if err != nil || p.Kind != want {
 			t.Errorf("%s: %q, want %q; %v", body, p.Kind, want, err)
 		}
+	}
+}
+
+// Quantities finds what a walk over the written document finds: every quantity that a drive can have, in the same order, and nothing else.
+func TestQuantitiesAreThoseOfTheWrittenDocument(t *testing.T) {
+	full := drivefile.Drive{}
+	n := 0.
+	var fill func(v reflect.Value)
+	fill = func(v reflect.Value) {
+		switch {
+		case v.Type() == reflect.TypeFor[drivefile.Q]():
+			n++
+			v.Set(reflect.ValueOf(drivefile.Q{Text: fmt.Sprint(n), Value: new(n), Unit: "u"}))
+		case v.Kind() == reflect.String:
+			v.SetString("x")
+		case v.Kind() == reflect.Bool:
+			v.SetBool(true)
+		case v.Kind() == reflect.Struct:
+			for i := range v.NumField() {
+				fill(v.Field(i))
+			}
+		case v.Kind() == reflect.Map:
+			v.Set(reflect.MakeMap(v.Type()))
+			for _, k := range []string{"b", "a", "c"} {
+				e := reflect.New(v.Type().Elem()).Elem()
+				fill(e)
+				v.SetMapIndex(reflect.ValueOf(k), e)
+			}
+		}
+	}
+	fill(reflect.ValueOf(&full).Elem())
+	value := func(q drivefile.Q) any {
+		if q.Value == nil {
+			return "none"
+		}
+		return *q.Value
+	}
+	half := sample.Dryer()
+	half.Intent.Rise = drivefile.Q{Text: "15 ."} // not readable
+	half.Motor.Rows["empty"] = drivefile.Row{}
+	for _, d := range []drivefile.Drive{full, half, {}} {
+		var want, got []string
+		for _, op := range drivefile.FromStruct(d).Leaves() {
+			f, err := drivefile.Lookup(drivefile.KindDrive, op.Path)
+			if err != nil || !f.Quantity {
+				continue
+			}
+			var q drivefile.Q
+			if err := json.Unmarshal(op.New, &q); err != nil {
+				t.Fatal(err)
+			}
+			want = append(want, fmt.Sprint(op.Path, f.Kind.Name, q.Text, q.Unit, value(q)))
+		}
+		for _, q := range d.Quantities() {
+			got = append(got, fmt.Sprint(q.Path, q.Kind.Name, q.Text, q.Unit, value(q.Q)))
+		}
+		if !slices.Equal(got, want) {
+			t.Errorf("%d quantities, %d written:\n%v\n%v", len(got), len(want), got, want)
+		}
+	}
+	if n < 60 {
+		t.Errorf("only %v quantities were filled in", n)
 	}
 }

@@ -17,6 +17,30 @@ type Entry struct {
 	Initials string `json:"initials,omitempty"`
 	Name     string `json:"name,omitempty"`
 	Clock    string `json:"clock,omitempty"`
+
+	opened any // what Body holds, a pointer to the type of its kind; nil: not decoded yet, or not to be
+}
+
+// Open gives the entry with its body decoded, for whoever reads it many times. What is in it is everybody's: nobody changes it.
+func (e Entry) Open() Entry {
+	if make, known := bodies[e.Kind]; known {
+		if b := make(); json.Unmarshal(e.Body, b) == nil {
+			e.opened = b
+		}
+	}
+	return e
+}
+
+// Contents is the body of an entry of T's kind, as Reading is of EntryReading; false for an entry of another kind, or a body that is none.
+func Contents[T any](e Entry) (b T, ok bool) {
+	if e.opened == nil {
+		e = e.Open()
+	}
+	p, ok := e.opened.(*T)
+	if ok {
+		b = *p
+	}
+	return b, ok
 }
 
 // Kinds of entry.
@@ -167,14 +191,24 @@ type Withdrawal struct {
 	Reason string `json:"reason,omitempty"`
 }
 
+// EnergyState is how a supply stands, as it was recorded.
+type EnergyState string
+
+// States of a supply.
+const (
+	Live     EnergyState = "live"
+	Dead     EnergyState = "dead"
+	NotKnown EnergyState = "not-known" // to be treated as live
+)
+
 // Energy is the state of a supply as recorded by a person.
 type Energy struct {
-	Supply string   `json:"supply"`
-	State  string   `json:"state" doc:"live, dead, not-known"`
-	Drive  string   `json:"drive,omitempty" doc:"at which it was proved dead, or where it came back"`
-	Told   string   `json:"told,omitempty" doc:"who was told before it was switched on again"`
-	Volts  []string `json:"volts,omitempty" doc:"measured between lines"`
-	Note   string   `json:"note,omitempty"`
+	Supply string      `json:"supply"`
+	State  EnergyState `json:"state" doc:"live, dead, not-known"`
+	Drive  string      `json:"drive,omitempty" doc:"at which it was proved dead, or where it came back"`
+	Told   string      `json:"told,omitempty" doc:"who was told before it was switched on again"`
+	Volts  []string    `json:"volts,omitempty" doc:"measured between lines"`
+	Note   string      `json:"note,omitempty"`
 	// Against is why it came back though lines of the list before power were open, and Open are these lines as they stood.
 	Against string   `json:"against,omitempty" doc:"why it came back though something of the list before power was open"`
 	Open    []string `json:"open,omitempty" doc:"what was open then, in words"`

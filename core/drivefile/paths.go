@@ -3,7 +3,9 @@ package drivefile
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"reflect"
+	"slices"
 	"sort"
 	"strings"
 
@@ -81,6 +83,9 @@ func Lookup(kind, path string) (Field, error) {
 // names are the fields of the documents' structs by their JSON name: every path is looked up here, many times a screen.
 var names = map[reflect.Type]map[string]reflect.StructField{}
 
+// inOrder are their JSON names, sorted.
+var inOrder = map[reflect.Type][]string{}
+
 func init() {
 	collectNames(reflect.TypeOf(Drive{}))
 	collectNames(reflect.TypeOf(Place{}))
@@ -100,6 +105,7 @@ func collectNames(t reflect.Type) {
 		names[t][name] = f
 		collectNames(f.Type)
 	}
+	inOrder[t] = slices.Sorted(maps.Keys(names[t]))
 }
 
 func byName(t reflect.Type, name string) (reflect.StructField, bool) {
@@ -265,6 +271,38 @@ func (b Body) Leaves() []Op {
 	}
 	walk("", b)
 	return ops
+}
+
+// Typed is a quantity as it stands in a document.
+type Typed struct {
+	Path string
+	Kind quantity.Kind
+	Q
+}
+
+// Quantities are all that are entered in a drive, in path order.
+func (d Drive) Quantities() (all []Typed) {
+	var walk func(prefix string, kind string, v reflect.Value)
+	walk = func(path, kind string, v reflect.Value) {
+		switch {
+		case v.IsZero():
+		case v.Type() == reflect.TypeFor[Q]():
+			all = append(all, Typed{path, quantity.Kinds[kind], v.Interface().(Q)})
+		case v.Kind() == reflect.Map && v.Type().Elem().Kind() == reflect.Struct:
+			keys := v.MapKeys()
+			slices.SortFunc(keys, func(a, b reflect.Value) int { return strings.Compare(a.String(), b.String()) })
+			for _, k := range keys {
+				walk(path+"."+k.String(), "", v.MapIndex(k))
+			}
+		case v.Kind() == reflect.Struct:
+			for _, name := range inOrder[v.Type()] {
+				f := names[v.Type()][name]
+				walk(strings.TrimPrefix(path+"."+name, "."), f.Tag.Get("kind"), v.FieldByIndex(f.Index))
+			}
+		}
+	}
+	walk("", "", reflect.ValueOf(d))
+	return all
 }
 
 // FromStruct makes a body of a typed document.

@@ -197,7 +197,7 @@ func wrongIn(body any) (field, got, want string) {
 			return "entry", b.Entry, "the id of an entry"
 		}
 	case *Energy:
-		list("state", b.State, "live", "dead", "not-known")
+		list("state", string(b.State), string(Live), string(Dead), string(NotKnown))
 		text("supply", b.Supply, 100)
 	case *Lock:
 		list("act", b.Act, "on", "off", "hand-over", "removed-by-another")

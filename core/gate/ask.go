@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strings"
 
-	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
 )
@@ -35,7 +34,7 @@ func (a *asking) tell(*State) {}
 // check adds a check.
 func (a *asking) check(c Check) {
 	if c.Work == "" || a.job.Drive.Stop.Alone { // a circuit by itself has no supplies of a drive, whose state would be kept
-		c.Work = "either"
+		c.Work = Either
 	}
 	a.checks = append(a.checks, c)
 }
@@ -111,7 +110,7 @@ func (a *asking) again(key, detail string) {
 }
 
 // verdictOf gives a check another verdict.
-func (a *asking) verdictOf(key, verdict, detail string) {
+func (a *asking) verdictOf(key string, verdict Verdict, detail string) {
 	list := a.checks
 	for i := range list {
 		if list[i].Key == key {
@@ -128,11 +127,6 @@ func (a *asking) raise(gate, field string, list []finding.Finding, basis map[str
 		f.Field = field
 		a.finding(gate, f, basis)
 	}
-}
-
-func quantityAt(raw json.RawMessage) (q drivefile.Q) {
-	_ = json.Unmarshal(raw, &q) // a stored quantity always reads; anything else has no value
-	return q
 }
 
 func decode(raw json.RawMessage, to any) bool { return json.Unmarshal(raw, to) == nil }

@@ -359,7 +359,7 @@ func TestAPracticeChangesTheChecks(t *testing.T) {
 	}{
 		{"dead_limit", "42", "60", "dead", high, [2]string{"42", "60"}},
 		{"dead_limit", "42", "50", "dead", high, [2]string{"42", "50"}},
-		{"disconnect", "line-side", "motor-side", "dead", func(s gate.State) string { return check(s, "dead/motor-side/open").Verdict }, [2]string{"", gate.Holds}},
+		{"disconnect", "line-side", "motor-side", "dead", func(s gate.State) string { return check(s, "dead/motor-side/open").Verdict.Words() }, [2]string{"", "holds"}},
 		{"first_turn", "circuit-first", "jumper", "wake", first("wake/sto/by"), [2]string{"circuit", "jumper"}},
 		{"delivery_state", "always", "used-only", "wake", first("wake/reset/delivery"), [2]string{"done", "not-needed"}},
 		{"assistant", "list", "assistant", "wake", first("wake/assistant/done"), [2]string{"left-alone", "followed"}},

@@ -20,12 +20,12 @@ const mostJoined = 5
 // WireState is one wire of the list with what was done to it.
 type WireState struct {
 	wiring.ListedWire
-	Landed   string `json:"landed" enum:"holds,look-again,not-done,waived" doc:"at both ends"`
-	LandedBy string `json:"landed_by,omitempty"`
-	Measured string `json:"measured" enum:"holds,look-again,stops,not-done,waived"`
-	Value    string `json:"value,omitempty" doc:"as read"`
-	Ready    bool   `json:"ready" doc:"it can be measured"`
-	Detail   string `json:"detail,omitempty"`
+	Landed   Verdict `json:"landed" enum:"holds,look-again,not-done,waived" doc:"at both ends"`
+	LandedBy string  `json:"landed_by,omitempty"`
+	Measured Verdict `json:"measured" enum:"holds,look-again,stops,not-done,waived"`
+	Value    string  `json:"value,omitempty" doc:"as read"`
+	Ready    bool    `json:"ready" doc:"it can be measured"`
+	Detail   string  `json:"detail,omitempty"`
 }
 
 // WiringState is the connection list of a drive with what was done, found and followed.
@@ -120,22 +120,22 @@ func (g *controlGate) ask() {
 		for _, c := range s.Changes {
 			detail += fmt.Sprintf(" The keypad then calls %s %q, in %s.", c.Setting, c.Name, c.Unit)
 		}
-		g.confirm(Check{Key: "control/switch/" + s.Switch, Group: "Switches and links", Title: "Switch " + s.Switch + " stands on " + s.Sign, Work: "dead", Detail: detail, Basis: map[string]string{"sign": s.Sign}}, true)
+		g.confirm(Check{Key: "control/switch/" + s.Switch, Group: "Switches and links", Title: "Switch " + s.Switch + " stands on " + s.Sign, Work: Dead, Detail: detail, Basis: map[string]string{"sign": s.Sign}}, true)
 	}
 	for _, l := range p.LinksOut {
-		g.confirm(Check{Key: "control/link/" + strings.ReplaceAll(l, " ", "-"), Group: "Switches and links", Title: "Factory link " + l + " taken out", Work: "dead", Basis: map[string]string{"safety": d.Safety}}, true)
+		g.confirm(Check{Key: "control/link/" + strings.ReplaceAll(l, " ", "-"), Group: "Switches and links", Title: "Factory link " + l + " taken out", Work: Dead, Basis: map[string]string{"safety": d.Safety}}, true)
 	}
 	if len(p.Rows) == 0 {
-		g.confirm(Check{Key: "control/wired/manual", Group: "Wires", Title: "Wired by the manual, each wire measured from end to end", Work: "dead", Basis: map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety}}, true)
+		g.confirm(Check{Key: "control/wired/manual", Group: "Wires", Title: "Wired by the manual, each wire measured from end to end", Work: Dead, Basis: map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety}}, true)
 	} else {
 		g.wires()
 	}
 	g.tightened("control/torque/control", "Control terminals", g.job.Drive.Power.ControlTorque, "clamped by spring, each wire pulled once by hand")
 	screens := map[string]string{"drive-end": "at the drive end only", "both-ends": "at both ends"}[g.choice("screens", "drive-end")]
 	if slices.ContainsFunc(p.Rows, func(r wiring.ListedWire) bool { return r.Screen != "" }) {
-		g.confirm(Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: "dead", Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
+		g.confirm(Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: Dead, Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
 	}
-	g.confirm(Check{Key: "control/cables/apart", Group: "Cables", Title: "Control cables apart from power and motor cables, crossing at right angles", Work: "dead"}, true)
+	g.confirm(Check{Key: "control/cables/apart", Group: "Cables", Title: "Control cables apart from power and motor cables, crossing at right angles", Work: Dead}, true)
 	g.secondLook("control/second/look", "Cables", landedKeys(p))
 	g.findingsAnswered()
 }
@@ -176,11 +176,11 @@ func (g *controlGate) wires() {
 		if r.Link {
 			title = "Factory link " + r.From + " to " + r.To
 		}
-		g.confirm(Check{Key: "control/landed/" + r.ID, Group: "Wires", Title: title + ": landed at both ends", Work: "dead", Basis: basis}, true)
+		g.confirm(Check{Key: "control/landed/" + r.ID, Group: "Wires", Title: title + ": landed at both ends", Work: Dead, Basis: basis}, true)
 		landed := g.is("control/landed/" + r.ID)
 		w.Landed, w.LandedBy = landed.Verdict, landed.By
 		w.Ready = landed.Verdict == Holds || landed.Verdict == Waived
-		m := g.measure(Check{Key: "control/wire/" + r.ID, Group: "Wires", Title: title + ": measured from end to end", Unit: "Ω", Work: "dead", Basis: basis}, math.NaN(), mostJoined, Stops, w.Ready)
+		m := g.measure(Check{Key: "control/wire/" + r.ID, Group: "Wires", Title: title + ": measured from end to end", Unit: "Ω", Work: Dead, Basis: basis}, math.NaN(), mostJoined, Stops, w.Ready)
 		measured := g.is("control/wire/" + r.ID)
 		w.Measured, w.Value, w.Detail = measured.Verdict, measured.Value, measured.Detail
 		if m.ok && !math.IsNaN(m.value) {
@@ -219,7 +219,7 @@ func (g *controlGate) asBuilt(readings []circuit.Reading) {
 			readings = append(readings, r)
 		}
 	}
-	c := Check{Key: "control/built/agrees", Group: "Wires", Title: "What was measured is what was drawn", Verdict: Holds, Work: "either", Detail: fmt.Sprintf("%d readings.", len(readings))}
+	c := Check{Key: "control/built/agrees", Group: "Wires", Title: "What was measured is what was drawn", Verdict: Holds, Work: Either, Detail: fmt.Sprintf("%d readings.", len(readings))}
 	if len(readings) == 0 {
 		c.Verdict, c.Detail = NotDone, "Nothing is measured yet."
 		g.check(c)
@@ -258,7 +258,7 @@ func (g *controlGate) pair(p circuit.Probe) measured {
 	if p.Held != "" {
 		title += ", with " + strings.Split(p.Held, ".")[0] + " held"
 	}
-	return g.measure(Check{Key: pairKey(p), Group: "Wires", Title: title, Unit: "Ω", Work: "dead", Basis: map[string]string{"wires": fmt.Sprint(len(g.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
+	return g.measure(Check{Key: pairKey(p), Group: "Wires", Title: title, Unit: "Ω", Work: Dead, Basis: map[string]string{"wires": fmt.Sprint(len(g.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
 }
 
 // WorkedOn tells whether a person did any of what a second look is for: their own look is refused.

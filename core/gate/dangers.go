@@ -1,7 +1,6 @@
 package gate
 
 import (
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
@@ -84,8 +83,7 @@ func (g *deadGate) takeDangers() {
 	basis := map[string]string{"dangers": strings.Join(g.listed, "; ")}
 	var last drivefile.Entry
 	for _, en := range g.rec.Series[DangersTaken] {
-		var ev drivefile.Evidence
-		if json.Unmarshal(en.Body, &ev) == nil && ev.Basis["dangers"] == basis["dangers"] && !slices.Contains(g.takenBy, en.By) {
+		if ev, ok := drivefile.Contents[drivefile.Evidence](en); ok && ev.Basis["dangers"] == basis["dangers"] && !slices.Contains(g.takenBy, en.By) {
 			g.takenBy, last = append(g.takenBy, en.By), en
 		}
 	}
@@ -93,7 +91,7 @@ func (g *deadGate) takeDangers() {
 	for i, d := range g.listed {
 		numbered[i] = fmt.Sprintf("%d. %s.", i+1, d)
 	}
-	c := Check{Key: DangersTaken, Group: "Dangers", Title: "The dangers of this job, taken by name by everybody who works here", Work: "either", Do: "confirm", Verdict: NotDone, Basis: basis, Detail: strings.Join(numbered, " ")}
+	c := Check{Key: DangersTaken, Group: "Dangers", Title: "The dangers of this job, taken by name by everybody who works here", Work: Either, Do: Confirm, Verdict: NotDone, Basis: basis, Detail: strings.Join(numbered, " ")}
 	if len(g.takenBy) > 0 {
 		c.Verdict, c.By, c.At, c.Entry = Holds, last.By, last.At, last.ID
 	} else if len(g.rec.Series[DangersTaken]) > 0 {
@@ -129,5 +127,5 @@ func (s State) Takes(person string, c Check) bool {
 	if len(s.Dangers) == 0 || slices.Contains(s.DangersBy, person) {
 		return true
 	}
-	return c.Work == "either" && !slices.ContainsFunc(atTheMachine, func(p string) bool { return strings.HasPrefix(c.Key, p) })
+	return c.Work == Either && !slices.ContainsFunc(atTheMachine, func(p string) bool { return strings.HasPrefix(c.Key, p) })
 }

@@ -1,7 +1,6 @@
 package gate
 
 import (
-	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -88,17 +87,17 @@ func (g *deadGate) proves() bool {
 		first = ""
 	}
 	for _, s := range g.sources {
-		c := Check{Key: "dead/isolate/" + s.ID, Group: "Isolate", Title: s.Name + " opened and locked", Work: "either", Must: true, Subject: s.Point, Do: "lock", Verdict: NotDone, Detail: isolatorText(s)}
+		c := Check{Key: "dead/isolate/" + s.ID, Group: "Isolate", Title: s.Name + " opened and locked", Work: Either, Must: true, Subject: s.Point, Do: Lock, Verdict: NotDone, Detail: isolatorText(s)}
 		if len(s.Locks) > 0 {
 			c.Verdict, c.Do, c.By, c.At, c.Value = Holds, "", s.Locks[0].Owner, s.Locks[0].Since, fmt.Sprintf("%d locks", len(s.Locks))
 		}
-		if s.State.State == "live" && len(s.Locks) > 0 {
+		if s.State.State == drivefile.Live && len(s.Locks) > 0 {
 			c.Verdict, c.Detail = Stops, s.Name+" is recorded live while it should be open. "+isolatorText(s)
 		}
 		g.check(c)
 	}
 	if len(g.sources) == 0 {
-		g.check(Check{Key: "dead/sources/named", Group: "Isolate", Title: "Every source named", Work: "either", Must: true, Verdict: NotDone, Detail: "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can be driven."})
+		g.check(Check{Key: "dead/sources/named", Group: "Isolate", Title: "Every source named", Work: Either, Must: true, Verdict: NotDone, Detail: "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can be driven."})
 	}
 	said := func(key, title, detail string, basis map[string]string, ready bool) {
 		g.confirm(Check{Key: key, Group: "Isolate", Title: title, Basis: basis, Detail: detail, Must: true}, ready)
@@ -145,7 +144,7 @@ func isolatorText(s isolation.Source) string {
 // restedChecks shows what the gate asked for when it was passed.
 func (g *deadGate) restedChecks() {
 	d := g.rec.DecisionEntries["passed dead"]
-	g.check(Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + g.clock().Show(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: "either"})
+	g.check(Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + g.clock().Show(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: Either})
 }
 
 // mostWait is the longest wait that a label is taken to ask for, minutes: an hour. Common practice knows five to fifteen, and some large links thirty.
@@ -157,7 +156,7 @@ const leastWait = 1
 // waits works out the wait, and the checks of it: the larger of what the label says, as typed, and what the family's file says.
 func (g *deadGate) waits(session string) {
 	r := g.job.Drive.Rating
-	typed := g.measure(Check{Key: "dead/wait/minutes", Group: "Wait", Title: "Minutes to wait, as the drive's label says", Unit: "min", Work: "either", Must: true, Basis: map[string]string{"type": r.Type, "serial": r.Serial},
+	typed := g.measure(Check{Key: "dead/wait/minutes", Group: "Wait", Title: "Minutes to wait, as the drive's label says", Unit: "min", Work: Either, Must: true, Basis: map[string]string{"type": r.Type, "serial": r.Serial},
 		Detail: "Read it off this drive. Its photo is kept at gate Match. The longer one counts, of the label and of the family's file."}, leastWait, mostWait, Stops, true)
 	w := Wait{Minutes: fallbackWait, Source: "common practice; the drive's label is not typed"}
 	family := 0.
@@ -175,7 +174,7 @@ func (g *deadGate) waits(session string) {
 	} else if typed.ok && typed.value < family {
 		w.Source += fmt.Sprintf(", longer than the label's %s min as typed", f4(typed.value))
 	}
-	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone, Work: "either", Must: true, Detail: "It runs from the last lock. " + w.Source + "."}
+	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone, Work: Either, Must: true, Detail: "It runs from the last lock. " + w.Source + "."}
 	if session != "" {
 		from := time.Time{}
 		for _, s := range g.sources {
@@ -225,7 +224,7 @@ func (g *deadGate) measureDead(session string, noDC bool, basis func() map[strin
 	var last drivefile.Entry
 	values := map[string]measured{}
 	for _, t := range list {
-		c := Check{Key: t.key, Group: "Measure", Title: t.title, Unit: "V", Work: "either", Must: true, Basis: basis(), Detail: detail}
+		c := Check{Key: t.key, Group: "Measure", Title: t.title, Unit: "V", Work: Either, Must: true, Basis: basis(), Detail: detail}
 		if t.says != "" && detail == "" {
 			c.Detail = t.says
 		}
@@ -278,7 +277,7 @@ func (g *deadGate) meterProof(when, kind string, basis map[string]string, ready 
 	key := "dead/meter/" + proofKey(when, kind)
 	title := map[string]string{"before": "Meter proved on a known %s source before", "after": "Meter proved again on %s after"}[when]
 	what := map[string]string{"DC": "A battery or proving unit", "AC": "A proving unit, or a known live point away from here"}[kind]
-	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: "either", Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V.", what, f4(limit))}
+	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: Either, Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V.", what, f4(limit))}
 	if kind == "AC" {
 		c.Beside = "At a live point: " + g.besideLive()
 	}
@@ -307,9 +306,9 @@ func (g *deadGate) recorded() {
 	if g.rested() || g.rec.Evidence["dead/reach/dc"].Value == "no" {
 		return
 	}
-	c := Check{Key: "dead/record/dead", Group: "Record", Title: "Recorded DEAD", Verdict: NotDone, Work: "either", Must: true, Detail: "When all of this holds: Record DEAD."}
+	c := Check{Key: "dead/record/dead", Group: "Record", Title: "Recorded DEAD", Verdict: NotDone, Work: Either, Must: true, Detail: "When all of this holds: Record DEAD."}
 	for i, s := range g.sources {
-		if s.State.State != "dead" || s.State.Drive != g.job.ID {
+		if s.State.State != drivefile.Dead || s.State.Drive != g.job.ID {
 			break
 		}
 		if i == len(g.sources)-1 {
@@ -365,9 +364,9 @@ func (g *deadGate) dischargeOf(session string) {
 	}
 	var list []supply.Reading
 	for _, en := range g.rec.Series["dead/measure/dc-link"] {
-		var b drivefile.Evidence
+		b, ok := drivefile.Contents[drivefile.Evidence](en)
 		at, err := time.Parse(time.RFC3339, en.At)
-		if json.Unmarshal(en.Body, &b) != nil || err != nil || b.Reading == nil || b.Basis["isolation"] != session {
+		if !ok || err != nil || b.Reading == nil || b.Basis["isolation"] != session {
 			continue
 		}
 		t := at.Sub(from).Seconds()

@@ -149,7 +149,10 @@ func TestOneMeterFromProofToProof(t *testing.T) {
 		s.until(t, "dead/meter/before")
 		return s
 	}
-	for name, c := range map[string]struct{ key, value, meter, on, want string }{
+	for name, c := range map[string]struct {
+		key, value, meter, on string
+		want                  gate.Verdict
+	}{
 		"proved on its DC range":           {"dead/meter/before", "48", sample.Meter, "DC", gate.Holds},
 		"proved on AC for a DC link":       {"dead/meter/before", "48", sample.Meter, "AC", gate.Again},
 		"proved by no meter that is known": {"dead/meter/before", "48", "", "DC", gate.Again},
@@ -161,7 +164,10 @@ func TestOneMeterFromProofToProof(t *testing.T) {
 	}
 	s := start()
 	s.until(t, "dead/measure/dc-link")
-	for name, c := range map[string]struct{ meter, on, want string }{
+	for name, c := range map[string]struct {
+		meter, on string
+		want      gate.Verdict
+	}{
 		"the one that was proved": {sample.Meter, "DC", gate.Holds},
 		"on its AC range":         {sample.Meter, "AC", gate.Again},
 		"on either":               {sample.Meter, "AC+DC", gate.Holds},

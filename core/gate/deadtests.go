@@ -1,7 +1,6 @@
 package gate
 
 import (
-	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -161,8 +160,7 @@ func (g *deadGate) question(list []deadTest, values map[string]measured, session
 func (f *Facts) timesIn(key, session string) int {
 	n := 0
 	for _, en := range f.rec.Series[key] {
-		var b drivefile.Evidence
-		if json.Unmarshal(en.Body, &b) == nil && b.Basis["isolation"] == session {
+		if b, ok := drivefile.Contents[drivefile.Evidence](en); ok && b.Basis["isolation"] == session {
 			n++
 		}
 	}

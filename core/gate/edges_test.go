@@ -95,7 +95,10 @@ func TestResidualCurrentDevices(t *testing.T) {
 
 // Links as they were fitted are judged by what each coil sees, whatever they are called.
 func TestLinksAsFitted(t *testing.T) {
-	for name, c := range map[string]struct{ joins, lines, want string }{
+	for name, c := range map[string]struct {
+		joins, lines string
+		want         gate.Verdict
+	}{
 		"star, as the row wants":      {"U2-V2-W2", "U1, V1, W1", gate.Holds},
 		"star from the other end":     {"U1-V1-W1", "U2, V2, W2", gate.Holds},
 		"delta on the star's voltage": {"", "U1-W2, V1-U2, W1-V2", gate.Stops},

@@ -73,7 +73,7 @@ func (f *Facts) slopeOf(q drivefile.Q, highest float64) float64 {
 // liveRecorded tells whether every supply of the drive is recorded live.
 func (f *Facts) liveRecorded() bool {
 	for _, s := range f.sources {
-		if s.State.State != "live" {
+		if s.State.State != drivefile.Live {
 			return false
 		}
 	}
@@ -96,7 +96,7 @@ func (f *Facts) rested() bool {
 		return false
 	}
 	for _, s := range f.sources {
-		if len(s.Locks) > 0 || s.State.State != "live" || s.State.Since < d.At {
+		if len(s.Locks) > 0 || s.State.State != drivefile.Live || s.State.Since < d.At {
 			return false
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
 	"tingate/core/isolation"
+	"tingate/core/sheet"
 	"tingate/formats/familyfile"
 )
 
@@ -36,7 +37,7 @@ func check(s gate.State, key string) gate.Check {
 	return gate.Check{}
 }
 
-func mark(s gate.State, key string) string {
+func mark(s gate.State, key string) gate.Mark {
 	for _, g := range s.Gates {
 		if g.Key == key {
 			return g.Mark
@@ -120,8 +121,9 @@ func TestADriveGoesThroughAllGates(t *testing.T) {
 func TestEachCheckFailsForABadFigure(t *testing.T) {
 	good := readAll(sample.Dryer(), confirmed(nil), "typed")
 	for _, c := range []struct {
-		key, verdict string
-		spoil        func(*drivefile.Drive)
+		key     string
+		verdict gate.Verdict
+		spoil   func(*drivefile.Drive)
 	}{
 		{"plate/family/drive", gate.NotDone, func(d *drivefile.Drive) { d.Rating.Dialect = "" }},
 		{"plate/family/drive", gate.Stops, func(d *drivefile.Drive) { d.Rating.Dialect = "Nobody" }},
@@ -211,9 +213,9 @@ func TestProtectionIsNotAgreedByEyeAndHalfWritesStop(t *testing.T) {
 	e := readAll(d, nil, "eye")
 	s := eval(d, e)
 	for _, l := range s.Lines {
-		want := "holds"
+		want := sheet.Holds
 		if l.Protects {
-			want = "not-read"
+			want = sheet.NotRead
 		}
 		if l.Planned && l.Verdict != want {
 			t.Errorf("%s by eye: %s, want %s", l.Code, l.Verdict, want)

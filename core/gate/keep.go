@@ -1,7 +1,6 @@
 package gate
 
 import (
-	"encoding/json"
 	"fmt"
 
 	"tingate/core/drivefile"
@@ -37,8 +36,8 @@ func (g *keepGate) ask() {
 		}
 		g.check(c)
 	}
-	found := Check{Key: "keep/snapshot/as-found", Title: "As found saved", Verdict: NotDone, Work: "live", Detail: "Read the drive before anything is changed."}
-	left := Check{Key: "keep/snapshot/as-left", Title: "As left saved and still true", Verdict: NotDone, Work: "live", Detail: "Save as left when all settings read back."}
+	found := Check{Key: "keep/snapshot/as-found", Title: "As found saved", Verdict: NotDone, Work: Live, Detail: "Read the drive before anything is changed."}
+	left := Check{Key: "keep/snapshot/as-left", Title: "As left saved and still true", Verdict: NotDone, Work: Live, Detail: "Save as left when all settings read back."}
 	for i, s := range g.rec.SnapshotEntries {
 		b := g.rec.Snapshots[i]
 		g.snapshots = append(g.snapshots, record.SnapshotHead{ID: s.ID, Name: b.Name, Label: b.Label, Dialect: b.Dialect, Count: len(b.Values), How: b.How, By: s.By, At: s.At})
@@ -83,13 +82,11 @@ func (f *Facts) changedBefore(seq int64) string {
 		}
 		switch en.Kind {
 		case drivefile.EntryEntered:
-			var b drivefile.Entered
-			if json.Unmarshal(en.Body, &b) == nil && f.rec.Machines.Read(b.Serial) {
+			if b, ok := drivefile.Contents[drivefile.Entered](en); ok && f.rec.Machines.Read(b.Serial) {
 				return b.Code
 			}
 		case drivefile.EntryWrite:
-			var b drivefile.Write
-			if json.Unmarshal(en.Body, &b) == nil && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && f.rec.Machines.Read(b.Serial) {
+			if b, ok := drivefile.Contents[drivefile.Write](en); ok && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && f.rec.Machines.Read(b.Serial) {
 				return b.Code
 			}
 		}

@@ -15,7 +15,7 @@ func TestAsFoundIsSavedFirst(t *testing.T) {
 	for name, c := range map[string]struct {
 		before any
 		kind   string
-		want   string
+		want   gate.Verdict
 	}{
 		"nothing before":                {nil, "", gate.Holds},
 		"read before":                   {drivefile.Reading{Code: "4D", Text: "15.5", How: "typed"}, drivefile.EntryReading, gate.Holds},

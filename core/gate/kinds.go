@@ -7,6 +7,7 @@ import (
 
 	"tingate/core/drivefile"
 	"tingate/core/quantity"
+	"tingate/core/sheet"
 )
 
 // complete holds when every intent listed is entered.
@@ -49,17 +50,17 @@ func lacking(pairs ...string) []string {
 
 // readBack is the check that a gate's settings were read back as planned.
 func (a *asking) readBack(title string) {
-	c := Check{Key: a.gate + "/readback/settings", Title: title, Verdict: Holds, Work: "live"}
+	c := Check{Key: a.gate + "/readback/settings", Title: title, Verdict: Holds, Work: Live}
 	done, total, again := 0, 0, ""
 	for _, l := range a.lines {
-		if l.Gate != a.gate || l.Verdict == "not-planned" || l.Verdict == "cannot" {
+		if l.Gate != a.gate || l.Verdict == sheet.NotPlanned || l.Verdict == sheet.Cannot {
 			continue
 		}
 		total++
 		switch l.Verdict {
-		case "holds":
+		case sheet.Holds:
 			done++
-		case "differs", "not-known":
+		case sheet.Differs, sheet.NotKnown:
 			again = l.Code
 		}
 	}
@@ -75,7 +76,7 @@ func (a *asking) readBack(title string) {
 
 // secondLook wants another person than the one who did what is named.
 func (a *asking) secondLook(key, group string, done []string) {
-	a.confirm(Check{Key: key, Group: group, Title: "A second person has looked at it", Work: "either", Detail: "Somebody who did not land it."}, true)
+	a.confirm(Check{Key: key, Group: group, Title: "A second person has looked at it", Work: Either, Detail: "Somebody who did not land it."}, true)
 	ev, ok := a.rec.EvidenceEntries[key]
 	if !ok {
 		return
@@ -87,7 +88,7 @@ func (a *asking) secondLook(key, group string, done []string) {
 
 // tightened asks for the torque of a kind of terminal. Where none is on a label, it asks for the other proof, if there is one.
 func (a *asking) tightened(key, title string, label drivefile.Q, otherwise string) {
-	c := Check{Key: key, Group: "Torque", Title: title + ", each", Work: "dead", Basis: map[string]string{"label": label.Text}}
+	c := Check{Key: key, Group: "Torque", Title: title + ", each", Work: Dead, Basis: map[string]string{"label": label.Text}}
 	want := label.Num(quantity.Torque, "N·m")
 	if math.IsNaN(want) && otherwise != "" && label.Text == "" {
 		c.Title += ": " + otherwise
@@ -107,7 +108,7 @@ func (a *asking) tightened(key, title string, label drivefile.Q, otherwise strin
 // and the check's detail says what.
 func (a *asking) confirm(c Check, ready bool) {
 	c.Basis = a.rec.Machines.BasisFor(a.gate, c.Key, c.Basis)
-	c.Do, c.Verdict = "confirm", NotDone
+	c.Do, c.Verdict = Confirm, NotDone
 	if !ready {
 		c.Do = ""
 	}
@@ -154,8 +155,8 @@ var signed = map[string]bool{"counts": true, "r/min": true, "ms": true, "min": t
 
 // measure is answered by a reading that must lie from low to high (NaN: open). Outside is the verdict then. A measurement
 // that lies in a band that has moved counts still; one whose basis differs does not.
-func (a *asking) measure(c Check, low, high float64, outside string, ready bool) measured {
-	c.Do, c.Verdict, c.Role = "measure", NotDone, roleFor(c.Unit)
+func (a *asking) measure(c Check, low, high float64, outside Verdict, ready bool) measured {
+	c.Do, c.Verdict, c.Role = Measure, NotDone, roleFor(c.Unit)
 	c.Basis = a.rec.Machines.BasisFor(a.gate, c.Key, c.Basis)
 	bound := func(v float64) *float64 {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
@@ -172,7 +173,7 @@ func (a *asking) measure(c Check, low, high float64, outside string, ready bool)
 	case c.Low != nil:
 		c.Band = fmt.Sprintf("above %s %s", f4(low), c.Unit)
 	}
-	if c.Work == "live" && strings.HasPrefix(c.Unit, "V") && (c.High == nil || *c.High > a.deadLimit()) {
+	if c.Work == Live && strings.HasPrefix(c.Unit, "V") && (c.High == nil || *c.High > a.deadLimit()) {
 		c.Beside = a.besideLive()
 	}
 	if !ready {
@@ -227,7 +228,7 @@ func (f *Facts) besideLive() string {
 
 // choose is answered by one of the options; needs one, with why where it is not the first.
 func (a *asking) choose(c Check, options []Option, ready bool) string {
-	c.Do, c.Verdict, c.Options = "choose", NotDone, options
+	c.Do, c.Verdict, c.Options = Choose, NotDone, options
 	c.Basis = a.rec.Machines.BasisFor(a.gate, c.Key, c.Basis)
 	if !ready {
 		c.Do = ""
@@ -252,7 +253,7 @@ func (a *asking) choose(c Check, options []Option, ready bool) string {
 
 // attach holds when a photo or paper of that kind is kept.
 func (a *asking) attach(c Check, of string) {
-	c.Do, c.Verdict, c.Subject = "attach", NotDone, of
+	c.Do, c.Verdict, c.Subject = Attach, NotDone, of
 	for _, a := range a.rec.Attached {
 		if a.Of == of {
 			c.Verdict, c.Do, c.By, c.At = Holds, "", a.By, a.At
@@ -262,8 +263,8 @@ func (a *asking) attach(c Check, of string) {
 }
 
 // computed holds or not by what is entered.
-func (a *asking) computed(key, group, title, verdict, detail string) {
-	a.check(Check{Key: key, Group: group, Title: title, Verdict: verdict, Detail: detail, Work: "either"})
+func (a *asking) computed(key, group, title string, verdict Verdict, detail string) {
+	a.check(Check{Key: key, Group: group, Title: title, Verdict: verdict, Detail: detail, Work: Either})
 }
 
 // asked begins a sentence on why an answer does not count: a reason of its own stands by itself.

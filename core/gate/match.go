@@ -21,7 +21,7 @@ func (g *matchGate) ask() {
 	label := map[string]string{"type": d.Rating.Type, "serial": d.Rating.Serial}
 	g.confirm(Check{Key: "match/arrival/undamaged", Group: "What arrived", Title: "Nothing damaged: case, terminals, fan; nothing loose inside", Basis: label}, true)
 	g.confirm(Check{Key: "match/arrival/packing", Group: "What arrived", Title: "Packing list complete: keypad, modules, papers, choke, filter", Basis: label}, true)
-	g.attach(Check{Key: "match/photo/label", Group: "What arrived", Title: "Photo of the drive's label", Work: "either"}, "drive-label")
+	g.attach(Check{Key: "match/photo/label", Group: "What arrived", Title: "Photo of the drive's label", Work: Either}, "drive-label")
 	g.serials()
 	g.matchType(s)
 	g.matchSupply(s)
@@ -33,7 +33,7 @@ func (g *matchGate) ask() {
 
 func (g *matchGate) matchType(s translate.Site) {
 	d := g.job.Drive
-	c := Check{Key: "match/type/order", Group: "What arrived", Title: "The type on the label is the one ordered", Verdict: Holds, Detail: d.Rating.Type, Work: "either"}
+	c := Check{Key: "match/type/order", Group: "What arrived", Title: "The type on the label is the one ordered", Verdict: Holds, Detail: d.Rating.Type, Work: Either}
 	plain := func(t string) string { return strings.ToUpper(strings.Join(strings.Fields(t), "")) }
 	switch {
 	case d.Rating.Type == "" || d.Site.Ordered == "":

@@ -106,7 +106,10 @@ func sortedWords(l []string) []string {
 
 func TestTheTypeIsHeldAgainstTheOrder(t *testing.T) {
 	d, p := matched()
-	for _, c := range []struct{ label, ordered, verdict string }{{"TN4-016-F2K", "TN4-016", gate.Holds}, {"tn4-016-f2k", "TN4 - 016", gate.Holds}, {"TN4-009-F2", "TN4-016", gate.Stops}, {"", "TN4-016", gate.NotDone}, {"TN4-016", "", gate.NotDone}} {
+	for _, c := range []struct {
+		label, ordered string
+		verdict        gate.Verdict
+	}{{"TN4-016-F2K", "TN4-016", gate.Holds}, {"tn4-016-f2k", "TN4 - 016", gate.Holds}, {"TN4-009-F2", "TN4-016", gate.Stops}, {"", "TN4-016", gate.NotDone}, {"TN4-016", "", gate.NotDone}} {
 		d.Rating.Type, d.Site.Ordered = c.label, c.ordered
 		j := job(d, nil)
 		j.Place = p

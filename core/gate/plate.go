@@ -92,27 +92,21 @@ func inOther(q drivefile.Q, m drivefile.Motor) string {
 
 // asTyped finds the texts that could not be read, and shows what was understood of the others.
 func (g *plateGate) asTyped() {
-	body := drivefile.FromStruct(g.job.Drive)
-	for _, op := range body.Leaves() {
-		f, err := drivefile.Lookup(drivefile.KindDrive, op.Path)
-		if err != nil || !f.Quantity {
-			continue
-		}
-		q := quantityAt(op.New)
+	for _, q := range g.job.Drive.Quantities() {
 		if q.Value != nil {
-			g.shown[op.Path] = strings.TrimSpace(quantity.Digits(*q.Value, 6) + " " + q.Unit)
-			if strings.HasPrefix(op.Path, "motor.rows.") && f.Kind.Name == quantity.Power.Name {
-				g.shown[op.Path] = inOther(q, g.job.Drive.Motor)
+			g.shown[q.Path] = strings.TrimSpace(quantity.Digits(*q.Value, 6) + " " + q.Unit)
+			if strings.HasPrefix(q.Path, "motor.rows.") && q.Kind.Name == quantity.Power.Name {
+				g.shown[q.Path] = inOther(q.Q, g.job.Drive.Motor)
 			}
 			continue
 		}
-		_, problem := f.Kind.Parse(q.Text)
-		want := "a " + f.Kind.Name
+		_, problem := q.Kind.Parse(q.Text)
+		want := "a " + q.Kind.Name
 		if pe, ok := problem.(*quantity.Error); ok {
 			want = pe.Want
 		}
-		g.unreadable[op.Path] = want
-		g.finding(gateOf(op.Path), finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: op.Path, Title: fmt.Sprintf("%s cannot be read", drivefile.Called(op.Path)),
+		g.unreadable[q.Path] = want
+		g.finding(gateOf(q.Path), finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: q.Path, Title: fmt.Sprintf("%s cannot be read", drivefile.Called(q.Path)),
 			Detail: fmt.Sprintf("%q is kept as typed. Wanted: %s.", q.Text, want), Action: "Type it again"}, nil)
 	}
 }

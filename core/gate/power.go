@@ -37,11 +37,11 @@ func (g *powerGate) ask() {
 	d := g.job.Drive
 	s := g.site()
 	dead := func(key, group, title, detail string, basis map[string]string) {
-		g.confirm(Check{Key: key, Group: group, Title: title, Detail: detail, Work: "dead", Basis: basis}, true)
+		g.confirm(Check{Key: key, Group: group, Title: title, Detail: detail, Work: Dead, Basis: basis}, true)
 	}
 	dead("power/mounting/fixed", "Mounting", "Upright, fixed at all points, clearances kept; drilled before it was hung, no swarf inside", "", map[string]string{"mounting": d.Site.Mounting})
 	dead("power/earth/first", "Earth", "Every earth landed first: drive, motor, cabinet, screens", "Last to come off.", nil)
-	g.measure(Check{Key: "power/earth/ohms", Group: "Earth", Title: "Earth of the drive to the motor's frame", Unit: "Ω", Work: "dead"}, math.NaN(), mostEarth, Stops, true)
+	g.measure(Check{Key: "power/earth/ohms", Group: "Earth", Title: "Earth of the drive to the motor's frame", Unit: "Ω", Work: Dead}, math.NaN(), mostEarth, Stops, true)
 	g.powerEarth()
 	g.motorLinks()
 	if s.PhasesIn == "1" {
@@ -71,12 +71,12 @@ func (g *powerGate) powerEarth() {
 	d := g.job.Drive
 	cable := quantity.OrZero(d.Site.Cable.Num(quantity.Length, "m"))
 	leak := supply.Leakage(d.Site.FilterLinks != "out", cable)
-	c := Check{Key: "power/earth/protective", Group: "Earth", Title: "Protective conductor for more than 3.5 mA", Work: "either", Basis: map[string]string{"cable": d.Site.Cable.Text, "links": d.Site.FilterLinks},
+	c := Check{Key: "power/earth/protective", Group: "Earth", Title: "Protective conductor for more than 3.5 mA", Work: Either, Basis: map[string]string{"cable": d.Site.Cable.Text, "links": d.Site.FilterLinks},
 		Detail: fmt.Sprintf("About %s mA to earth (common practice). Above 3.5 mA: 10 mm² copper, or a second conductor (IEC 61800-5-1). By your local code.", f4(leak))}
 	if got := g.choose(c, []Option{{"10mm", "10 mm² copper or more", ""}, {"second", "a second conductor", ""}, {"neither", "neither", ""}}, true); got == "neither" && leak > 3.5 {
 		g.again(c.Key, "More than 3.5 mA needs one of them.")
 	}
-	rcd := Check{Key: "power/supply/rcd", Group: "Supply", Title: "Residual-current device", Work: "either", Basis: map[string]string{"phases": d.Site.InputPhases},
+	rcd := Check{Key: "power/supply/rcd", Group: "Supply", Title: "Residual-current device", Work: Either, Basis: map[string]string{"phases": d.Site.InputPhases},
 		Detail: fmt.Sprintf("A three-phase rectifier lets smooth DC flow to earth: type B only (IEC 62423). About %s mA flow all the time.", f4(leak))}
 	switch got := g.choose(rcd, []Option{{Value: "none", Text: "none"}, {Value: "b", Text: "type B"}, {Value: "f", Text: "type F"}, {Value: "a", Text: "type A or AC"}}, true); {
 	case (got == "a" || got == "f") && d.Site.InputPhases != "1":
@@ -155,7 +155,7 @@ func (g *powerGate) motorLinks() {
 	}
 	g.raise("power", "motor", findings, basis)
 	if leads == 3 {
-		g.confirm(Check{Key: "power/links/fitted", Group: group, Title: "Three leads: linked inside, for the row in use", Work: "dead", Basis: basis}, true)
+		g.confirm(Check{Key: "power/links/fitted", Group: group, Title: "Three leads: linked inside, for the row in use", Work: Dead, Basis: basis}, true)
 		return
 	}
 	if scheme.Name == "" {
@@ -179,7 +179,7 @@ func (g *powerGate) motorLinks() {
 	if len(joins) > 0 {
 		text += "; linked " + strings.Join(joins, ", ")
 	}
-	g.confirm(Check{Key: "power/links/fitted", Group: group, Title: "Linked in " + scheme.Connection + ": " + text, Detail: other, Work: "dead", Basis: basis}, true)
+	g.confirm(Check{Key: "power/links/fitted", Group: group, Title: "Linked in " + scheme.Connection + ": " + text, Detail: other, Work: Dead, Basis: basis}, true)
 	if strings.TrimSpace(m.FittedJoins+m.FittedLines) == "" {
 		return
 	}
@@ -309,12 +309,12 @@ func (g *powerGate) insulation() {
 	d := g.job.Drive
 	basis := map[string]string{"linked": translate.LinkedRow(d.Motor)}
 	const group = "Motor measured"
-	g.confirm(Check{Key: "power/insulation/off", Group: group, Title: "Drive disconnected from the motor cable: never test through it", Work: "dead", Basis: basis}, true)
+	g.confirm(Check{Key: "power/insulation/off", Group: group, Title: "Drive disconnected from the motor cable: never test through it", Work: Dead, Basis: basis}, true)
 	ready := g.is("power/insulation/off").Verdict == Holds
-	g.measure(Check{Key: "power/insulation/motor", Group: group, Title: "Motor and cable to earth at 500 V DC", Unit: "MΩ", Work: "dead", Basis: basis}, leastMegohm, math.NaN(), Stops, ready)
+	g.measure(Check{Key: "power/insulation/motor", Group: group, Title: "Motor and cable to earth at 500 V DC", Unit: "MΩ", Work: Dead, Basis: basis}, leastMegohm, math.NaN(), Stops, ready)
 	var r [3]float64
 	for i, pair := range []string{"U to V", "V to W", "W to U"} {
-		m := g.measure(Check{Key: fmt.Sprintf("power/winding/%d", i+1), Group: group, Title: "Winding, " + pair, Unit: "Ω", Work: "dead", Basis: basis}, 0, math.NaN(), Again, ready)
+		m := g.measure(Check{Key: fmt.Sprintf("power/winding/%d", i+1), Group: group, Title: "Winding, " + pair, Unit: "Ω", Work: Dead, Basis: basis}, 0, math.NaN(), Again, ready)
 		r[i] = m.value
 	}
 	if mean := (r[0] + r[1] + r[2]) / 3; !math.IsNaN(mean) && mean > 0 {

@@ -1,7 +1,6 @@
 package gate
 
 import (
-	"bytes"
 	"fmt"
 	"strings"
 
@@ -60,9 +59,8 @@ func lastProof(r record.Record, of string) (d drivefile.Decision, p proof, stand
 // folds no record: whether that proof is the last one, and stands, is found out after.
 func ProofStands(j Job, of string) bool {
 	for _, en := range j.Entries {
-		var d drivefile.Decision
 		var p proof
-		if en.Kind == drivefile.EntryDecision && bytes.Contains(en.Body, []byte(`"proved"`)) && decode(en.Body, &d) && d.Type == "proved" && d.Basis[RiddenBasis] == of && decode(d.Shown, &p) && (p.Trip != nil || p.Differs > 0) {
+		if d, ok := drivefile.Contents[drivefile.Decision](en); ok && d.Type == "proved" && d.Basis[RiddenBasis] == of && decode(d.Shown, &p) && (p.Trip != nil || p.Differs > 0) {
 			return true
 		}
 	}

@@ -90,15 +90,15 @@ func (f *Facts) close(g *Gate) {
 	}
 	switch {
 	case barred:
-		g.Mark = "barred"
+		g.Mark = Barred
 	case passed && g.Done == g.Total:
-		g.Mark = "passed"
+		g.Mark = Passed
 	case passed:
-		g.Mark = "again"
+		g.Mark = LookAgain
 	case g.Done > 0 && f.begun(g.Key):
-		g.Mark = "work"
+		g.Mark = Open
 	default:
-		g.Mark = "shut"
+		g.Mark = Shut
 	}
 }
 
@@ -160,19 +160,19 @@ func (f *Facts) finish(s *State) {
 func (s *State) next() {
 	for i := range s.Gates {
 		g := &s.Gates[i]
-		if g.Mark == "passed" {
+		if g.Mark == Passed {
 			continue
 		}
 		s.NextGate, s.NextDetail = g.Key, firstOpen(g)
 		open := g.Total - g.Done
 		switch {
-		case g.Mark == "barred":
+		case g.Mark == Barred:
 			s.Next = g.Name + ": barred"
-		case g.Mark == "again":
+		case g.Mark == LookAgain:
 			s.Next = g.Name + ": changed since it was passed"
 		case open == 0:
 			s.Next = g.Name + ": ready to pass"
-		case g.Mark == "shut":
+		case g.Mark == Shut:
 			s.Next = g.Name + ": not begun"
 		default:
 			s.Next = fmt.Sprintf("%s: %d open", g.Name, open)

@@ -62,7 +62,7 @@ func TestAWaiverIsOfItsMachine(t *testing.T) {
 	for _, key := range []string{"power/cable/screen", "power/insulation/off"} {
 		s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: key, Reason: "there is none, by the plant's own rule", Basis: gate.MachinesUnder(s.job, "power", key)})
 	}
-	want := func(s *scene, cable, insulation string) {
+	want := func(s *scene, cable, insulation gate.Verdict) {
 		t.Helper()
 		if a, b := s.check("power/cable/screen").Verdict, s.check("power/insulation/off").Verdict; a != cable || b != insulation {
 			t.Errorf("drive %s, motor %s: the cable %s, the insulation %s", s.job.Drive.Rating.Serial, s.job.Drive.Motor.Serial, a, b)

@@ -59,11 +59,11 @@ func (g *plateGate) lineFindings() {
 			g.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action, Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": l.ReadText()})
 		}
 		switch l.Verdict {
-		case "cannot":
+		case sheet.Cannot:
 			add("setting-cannot-hold", finding.Stop, l.Code+" cannot hold "+l.SetTo, l.Problem+".", "Change what is wanted, or decide it on the keypad")
-		case "not-known":
+		case sheet.NotKnown:
 			add("write-not-known", finding.Stop, l.Code+" may be half written", "A write was begun and its outcome is not known.", "Read "+l.Code+" from the drive")
-		case "differs":
+		case sheet.Differs:
 			if l.Explanation == nil {
 				add("reading-not-readable", finding.Look, l.Code+": the reading cannot be read", fmt.Sprintf("%q is kept. %s", l.Read.Text, l.Read.Problem), "Read it again")
 				break

@@ -32,7 +32,7 @@ func (g *signalGate) ask() {
 	}
 	g.findingsAnswered()
 	if in.CommandSource == "terminals" || in.CommandSource == "network" {
-		g.confirm(Check{Key: "signal/auto/left", Group: "As it is left", Title: "Left in auto: not in hand, no run given at the keypad", Work: "either", Detail: "A drive left in hand ignores the plant; one left with run given starts at the change.", Basis: map[string]string{"command": in.CommandSource}}, true)
+		g.confirm(Check{Key: "signal/auto/left", Group: "As it is left", Title: "Left in auto: not in hand, no run given at the keypad", Work: Either, Detail: "A drive left in hand ignores the plant; one left with run given starts at the change.", Basis: map[string]string{"command": in.CommandSource}}, true)
 	}
 	g.readBack("Sources read back")
 }

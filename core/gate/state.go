@@ -1,6 +1,7 @@
 package gate
 
 import (
+	"strings"
 	"time"
 
 	"tingate/core/dialect"
@@ -42,23 +43,64 @@ type Job struct {
 	Since time.Time
 }
 
+// Verdict is how a check stands.
+type Verdict string
+
 // Verdicts of a check.
 const (
-	Holds   = "holds"
-	Again   = "look-again"
-	Stops   = "stops"
-	NotDone = "not-done"
-	Waived  = "waived"
+	Holds   Verdict = "holds"
+	Again   Verdict = "look-again"
+	Stops   Verdict = "stops"
+	NotDone Verdict = "not-done"
+	Waived  Verdict = "waived"
+)
+
+// Words are a verdict as a sentence has it.
+func (v Verdict) Words() string { return strings.ReplaceAll(string(v), "-", " ") }
+
+// Work is the state of the equipment in which an act at it is done.
+type Work string
+
+// States in which acts are done; of a gate's line that is no act: none.
+const (
+	Dead   Work = "dead"
+	Live   Work = "live"
+	Either Work = "either"
+)
+
+// Way is how a person answers a check.
+type Way string
+
+// Ways of answering; none: the check is computed, or not ready.
+const (
+	Confirm Way = "confirm"
+	Measure Way = "measure"
+	Choose  Way = "choose"
+	Attach  Way = "attach"
+	Lock    Way = "lock"
+	Test    Way = "test"
+)
+
+// Mark is how a gate stands.
+type Mark string
+
+// Marks of a gate.
+const (
+	Shut      Mark = "shut"
+	Open      Mark = "work"
+	Passed    Mark = "passed"
+	LookAgain Mark = "again"
+	Barred    Mark = "barred"
 )
 
 // Check is one thing a gate asks for.
 type Check struct {
 	Key     string            `json:"key" doc:"gate/rule/subject"`
 	Title   string            `json:"title"`
-	Verdict string            `json:"verdict" enum:"holds,look-again,stops,not-done,waived"`
+	Verdict Verdict           `json:"verdict" enum:"holds,look-again,stops,not-done,waived"`
 	Detail  string            `json:"detail"`
-	Work    string            `json:"work" enum:"dead,live,either" doc:"state in which the act at the equipment is done"`
-	Do      string            `json:"do,omitempty" enum:"confirm,measure,choose,attach,lock,test," doc:"how a person answers it; empty: it is computed, or not ready"`
+	Work    Work              `json:"work" enum:"dead,live,either" doc:"state in which the act at the equipment is done"`
+	Do      Way               `json:"do,omitempty" enum:"confirm,measure,choose,attach,lock,test," doc:"how a person answers it; empty: it is computed, or not ready"`
 	Group   string            `json:"group,omitempty" doc:"heading under which it stands"`
 	Unit    string            `json:"unit,omitempty"`
 	Band    string            `json:"band,omitempty" doc:"what a measurement must lie in, in words"`
@@ -90,7 +132,7 @@ type Option struct {
 type Gate struct {
 	Key      string  `json:"key" enum:"match,dead,power,control,wake,plate,stop,turn,tune,span,signal,keep"`
 	Name     string  `json:"name"`
-	Mark     string  `json:"mark" enum:"shut,work,passed,again,barred"`
+	Mark     Mark    `json:"mark" enum:"shut,work,passed,again,barred"`
 	Done     int     `json:"done"`
 	Total    int     `json:"total"`
 	Waived   int     `json:"waived" doc:"of those done: left out with a reason, not held"`
@@ -252,7 +294,7 @@ func (f *Facts) until(s *State) string {
 		}
 	}
 	for _, x := range s.Sources { // each by itself: one that is recorded DEAD lapses also where the drive as a whole is not DEAD
-		if at, err := time.Parse(time.RFC3339, x.State.Since); err == nil && x.State.State == "dead" {
+		if at, err := time.Parse(time.RFC3339, x.State.Since); err == nil && x.State.State == drivefile.Dead {
 			next, _ := isolation.DeadUntil(at, f.job.Place.Shifts, f.clock().Zone)
 			take(next)
 		}

@@ -95,7 +95,7 @@ func (g *stopGate) stopNone() {
 	st := g.job.Drive.Stop
 	const group = "No stop circuit here"
 	stated := g.entered("stop/none/stated", group, "Who answers for it that no safety function rests on torque off, and their paper", lacking("who answers for it, and their paper", st.NoneBy), st.NoneBy)
-	c := Check{Key: "stop/none/only", Group: group, Title: "No circuit is planned or wired on it", Verdict: Holds, Work: "either"}
+	c := Check{Key: "stop/none/only", Group: group, Title: "No circuit is planned or wired on it", Verdict: Holds, Work: Either}
 	switch circuit, chosen := stopCircuit(g.job); {
 	case chosen:
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("%s is chosen too: one of the two is so.", circuit.Name)
@@ -104,8 +104,8 @@ func (g *stopGate) stopNone() {
 	}
 	g.check(c)
 	basis := map[string]string{"by": st.NoneBy}
-	g.confirm(Check{Key: "stop/none/links", Group: group, Title: "The factory links are in as ordered, all of them, and tight", Basis: basis, Work: "either"}, stated)
-	g.confirm(Check{Key: "stop/none/rests", Group: group, Title: "No guard and no emergency stop of this machine acts by this drive's torque off; what stops it stands in that paper", Basis: basis, Work: "either"}, stated)
+	g.confirm(Check{Key: "stop/none/links", Group: group, Title: "The factory links are in as ordered, all of them, and tight", Basis: basis, Work: Either}, stated)
+	g.confirm(Check{Key: "stop/none/rests", Group: group, Title: "No guard and no emergency stop of this machine acts by this drive's torque off; what stops it stands in that paper", Basis: basis, Work: Either}, stated)
 	g.inside()
 	g.findingsAnswered()
 }
@@ -119,7 +119,7 @@ func (g *stopGate) inside() {
 	}
 	const group = "Safety functions inside the drive"
 	stated := g.entered("stop/inside/stated", group, "Their checksum, and who holds their password", lacking("the checksum that the drive shows", st.InsideSum, "who holds the password", st.InsideBy), strings.Join([]string{st.Inside, st.InsideSum, st.InsideBy}, "; "))
-	g.confirm(Check{Key: "stop/inside/accepted", Group: group, Title: "Their acceptance test is done, as their maker writes it, by who is responsible: " + st.Inside, Detail: "A change of a setting, another checksum, a copy or another drive asks for it again.", Work: "live",
+	g.confirm(Check{Key: "stop/inside/accepted", Group: group, Title: "Their acceptance test is done, as their maker writes it, by who is responsible: " + st.Inside, Detail: "A change of a setting, another checksum, a copy or another drive asks for it again.", Work: Live,
 		Basis: map[string]string{"functions": st.Inside, "checksum": st.InsideSum, "holder": st.InsideBy}}, stated)
 }
 
@@ -175,8 +175,7 @@ func (g *stopGate) chosenTests(d *stops.Drawing, basis map[string]string) map[st
 func (f *Facts) stopBasis(d *stops.Drawing) map[string]string {
 	b := f.circuitBasis(d)
 	for _, en := range f.rec.Series[mendKey] {
-		var ev drivefile.Evidence
-		if decode(en.Body, &ev) && ev.Value != misread && ev.Basis["circuit"] == d.Hash {
+		if ev, ok := drivefile.Contents[drivefile.Evidence](en); ok && ev.Value != misread && ev.Basis["circuit"] == d.Hash {
 			b["mend"] = en.ID
 		}
 	}
@@ -203,7 +202,7 @@ func (g *stopGate) stopTests(d *stops.Drawing) {
 		if !chosen[t.Key] && !answered {
 			continue
 		}
-		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: "live", Do: "test", Verdict: NotDone, Basis: g.rec.Machines.BasisFor("stop", key, basis), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
+		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: Live, Do: Test, Verdict: NotDone, Basis: g.rec.Machines.BasisFor("stop", key, basis), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
 		if !g.out.Ready {
 			c.Do = ""
 		} else if t.Dead && g.out.Lift != "" {
@@ -258,7 +257,7 @@ func (g *stopGate) lift(d *stops.Drawing) string {
 		if dead <= last {
 			return first
 		}
-		if s.State.State != "live" || s.State.Since <= dead {
+		if s.State.State != drivefile.Live || s.State.Since <= dead {
 			return "The wire is moved. Record the supply live again: what the circuit shows is seen live."
 		}
 	}
@@ -283,15 +282,15 @@ func (g *stopGate) stopMeasured(d *stops.Drawing) {
 	}
 	basis := g.stopBasis(d)
 	if c, _ := stopCircuit(g.job); c.Kind != "one-channel" {
-		g.measure(Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: "live", Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
+		g.measure(Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: Live, Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
 	}
 	if st.Alone {
 		return
 	}
-	g.confirm(Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + g.torqueOffWord(), Work: "live", Basis: map[string]string{"family": g.job.Drive.Rating.Dialect, "as": g.job.Drive.Intent.TorqueOffShows}, Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
+	g.confirm(Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + g.torqueOffWord(), Work: Live, Basis: map[string]string{"family": g.job.Drive.Rating.Dialect, "as": g.job.Drive.Intent.TorqueOffShows}, Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
 	if turn.Hanging {
-		g.measure(Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm", Work: "live", Basis: basis, Detail: "From the lowest height, once."}, 0, st.Drop.Num(quantity.Count, ""), Stops, ready && st.Drop.Value != nil)
-		g.measure(Check{Key: "stop/measured/slip", Group: group, Title: "Slip of the closed brake in a minute", Unit: "mm", Work: "live", Basis: basis}, 0, 1, Stops, ready)
+		g.measure(Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm", Work: Live, Basis: basis, Detail: "From the lowest height, once."}, 0, st.Drop.Num(quantity.Count, ""), Stops, ready && st.Drop.Value != nil)
+		g.measure(Check{Key: "stop/measured/slip", Group: group, Title: "Slip of the closed brake in a minute", Unit: "mm", Work: Live, Basis: basis}, 0, 1, Stops, ready)
 	}
 }
 

@@ -31,8 +31,8 @@ func StopRound(j Job, d *stops.Drawing) (failed []StopFailure, mends []drivefile
 func failures(r record.Record, d *stops.Drawing) (l []StopFailure) {
 	for _, t := range d.Table {
 		for _, en := range r.Series[TestPrefix+t.Key] {
-			var ev drivefile.Evidence
-			if !decode(en.Body, &ev) || ev.Basis["circuit"] != d.Hash {
+			ev, ok := drivefile.Contents[drivefile.Evidence](en)
+			if !ok || ev.Basis["circuit"] != d.Hash {
 				continue
 			}
 			if shown, err := d.ReadShown(t, ev.Value); err == nil {
@@ -54,10 +54,10 @@ func (g *stopGate) mended(d *stops.Drawing) {
 	}
 	last := failed[len(failed)-1].Entry
 	if en, ok := g.rec.EvidenceEntries[mendedOlder]; ok && en.Seq > last.Seq && g.rec.EvidenceEntries[mendKey].ID == "" {
-		g.confirm(Check{Key: mendedOlder, Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: "either", Basis: g.circuitBasis(d)}, false)
+		g.confirm(Check{Key: mendedOlder, Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: Either, Basis: g.circuitBasis(d)}, false)
 		return
 	}
-	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: "either", Must: true, Basis: g.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after it."}
+	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: Either, Must: true, Basis: g.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after it."}
 	g.choose(c, []Option{
 		{"wire", "a wire", "Give the reason: what was wrong, and the wire's two ends, like K1:S34 to S3:14."},
 		{"part", "a part", "Give the reason: which part, what was wrong with it, and what stands there now."},

@@ -21,7 +21,7 @@ func (g *keepGate) temporaries() {
 		}
 	}
 	g.temporary = append(g.temporary, g.deferred()...)
-	c := Check{Key: "keep/temporary/none", Title: "Nothing temporary stays in", Verdict: Holds, Work: "either"}
+	c := Check{Key: "keep/temporary/none", Title: "Nothing temporary stays in", Verdict: Holds, Work: Either}
 	if n := len(g.temporary); n > 0 {
 		t := g.temporary[0]
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("%s at %s is still in.", t.What, t.Where)

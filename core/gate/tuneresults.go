@@ -126,8 +126,7 @@ func (f *Facts) earlier(c Check) (float64, bool) {
 	l := f.rec.Series[c.Key]
 	c.Basis = f.rec.Machines.BasisFor("tune", c.Key, c.Basis)
 	for i := len(l) - 2; i >= 0; i-- {
-		var b drivefile.Evidence
-		if decode(l[i].Body, &b) && f.counts(c, b) && b.Reading != nil && (b.Instrument == record.OnBench) == (f.rec.Evidence[c.Key].Instrument == record.OnBench) {
+		if b, ok := drivefile.Contents[drivefile.Evidence](l[i]); ok && f.counts(c, b) && b.Reading != nil && (b.Instrument == record.OnBench) == (f.rec.Evidence[c.Key].Instrument == record.OnBench) {
 			return math.Abs(*b.Reading), true
 		}
 	}

@@ -202,7 +202,7 @@ func (g *turnGate) beforeTurn(ready bool) {
 		}
 	} else {
 		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed: its part at standstill", Verdict: Holds, Detail: "The stop circuit comes first here; a waiver names who is responsible, and needs a reason."}
-		if g.before.gate("stop").Mark != "passed" {
+		if g.before.gate("stop").Mark != Passed {
 			c.Verdict = NotDone
 		}
 		if n := g.before.Stop.Fails; n > 0 { // no reason outweighs it, an earlier one neither
@@ -241,7 +241,7 @@ func (g *turnGate) gatesBefore() {
 	for _, key := range []string{"power", "control", "wake"} {
 		was := g.before.gate(key)
 		c := Check{Key: "turn/before/" + key, Group: group, Title: "Gate " + was.Name + " is passed", Verdict: Holds}
-		if was.Mark != "passed" {
+		if was.Mark != Passed {
 			c.Verdict, c.Detail = NotDone, fmt.Sprintf("%d of its checks are open. A waiver needs its reason.", was.Total-was.Done)
 			if was.Total == was.Done {
 				c.Detail = "Nothing of it is open: pass it."
@@ -309,9 +309,9 @@ func (g *turnGate) firstTurn() {
 // mend asks for what is to change places: dead work at the machine. By the practice, or where the drive is easier reached than
 // its terminals, a setting does it.
 func (g *turnGate) mend(m encoder.Mend, seen, count string) {
-	work := "dead"
+	work := Dead
 	if g.out.Bench {
-		work = "either" // nothing of the bench can be touched
+		work = Either // nothing of the bench can be touched
 	}
 	setting := func(drives string) string {
 		if f := g.job.Family; f != nil {

@@ -35,7 +35,7 @@ func (g *wakeGate) lastDeadWork() drivefile.Entry {
 	var last drivefile.Entry
 	for _, key := range []string{"power", "control"} {
 		for _, c := range g.before.gate(key).Checks {
-			if en := g.rec.EvidenceEntries[c.Key]; c.Work == "dead" && c.Verdict == Holds && en.Seq > last.Seq {
+			if en := g.rec.EvidenceEntries[c.Key]; c.Work == Dead && c.Verdict == Holds && en.Seq > last.Seq {
 				last = en
 			}
 		}
@@ -73,7 +73,7 @@ func (g *wakeGate) ask() {
 			continue
 		}
 		key := fmt.Sprintf("wake/line/%d", i+1)
-		m := g.measure(Check{Key: key, Group: "First power", Title: pair, Unit: "V", Work: "live", Detail: on, Basis: g.energised(key)}, nominal*.9, nominal*1.1, Stops, live)
+		m := g.measure(Check{Key: key, Group: "First power", Title: pair, Unit: "V", Work: Live, Detail: on, Basis: g.energised(key)}, nominal*.9, nominal*1.1, Stops, live)
 		v[i] = m.value
 	}
 	basis := map[string]string{"l1": f4(v[0]), "l2": f4(v[1]), "l3": f4(v[2]), "nominal": f4(nominal)}
@@ -111,7 +111,7 @@ func (g *wakeGate) wakeLink(s translate.Site, average float64, live bool, on str
 			detail = fmt.Sprintf("A doubler, 2√2 × line: about %s V.", f4(l.Idle))
 		}
 	}
-	m := g.measure(Check{Key: "wake/link/dc", Group: "First power", Title: "DC link, as the drive shows it at rest", Unit: "V DC", Work: "live", Detail: detail}, l.Low, l.High, Again, live && !math.IsNaN(l.Idle))
+	m := g.measure(Check{Key: "wake/link/dc", Group: "First power", Title: "DC link, as the drive shows it at rest", Unit: "V DC", Work: Live, Detail: detail}, l.Low, l.High, Again, live && !math.IsNaN(l.Idle))
 	if m.ok {
 		g.raise("wake", "link", supply.JudgeLink(kind, line, math.Abs(m.value)), map[string]string{"line": f4(line), "link": m.body.Value})
 	}
@@ -121,7 +121,7 @@ func (g *wakeGate) wakeLink(s translate.Site, average float64, live bool, on str
 func (g *wakeGate) wakeKeypad(live bool, on string) {
 	d := g.job.Drive
 	f := g.job.Family
-	g.confirm(Check{Key: "wake/drive/class", Group: "The drive", Title: "What it shows of its class and size is what its label says", Work: "live", Detail: on, Basis: map[string]string{"type": d.Rating.Type}}, live)
+	g.confirm(Check{Key: "wake/drive/class", Group: "The drive", Title: "What it shows of its class and size is what its label says", Work: Live, Detail: on, Basis: map[string]string{"type": d.Rating.Type}}, live)
 	if f != nil {
 		g.shows("wake/drive/shows", "What the keypad shows", f.Keypad.Words, on, live)
 		g.shows("wake/drive/lamps", "The lamp that is lit", f.Keypad.Lamps, on, live)
@@ -134,7 +134,7 @@ func (g *wakeGate) wakeKeypad(live bool, on string) {
 	if none {
 		options[0], options[1] = options[1], options[0]
 	}
-	switch by := g.choose(Check{Key: "wake/sto/by", Group: "The drive", Title: "Torque off is satisfied", Work: "either"}, options, true); {
+	switch by := g.choose(Check{Key: "wake/sto/by", Group: "The drive", Title: "Torque off is satisfied", Work: Either}, options, true); {
 	case by == "links" && !none:
 		g.again("wake/sto/by", "A stop circuit is planned at gate Stop: with the factory links in, it does nothing. Say there that there is none here, or take them out.")
 	case by == "circuit" && none:
@@ -152,7 +152,7 @@ func (g *wakeGate) shows(key, title string, list []dialect.Meaning, on string, l
 		options = append(options, Option{w.Sign, w.Means, ""})
 	}
 	options = append(options, Option{"other", "something else", "Look it up under the family's faults before anything is pressed."})
-	if got := g.choose(Check{Key: key, Group: "The drive", Title: title, Work: "live", Detail: on}, options, live); got == "other" {
+	if got := g.choose(Check{Key: key, Group: "The drive", Title: title, Work: Live, Detail: on}, options, live); got == "other" {
 		g.again(key, "Look it up under the family's faults, clear its cause, and look again.")
 	}
 }
@@ -165,7 +165,7 @@ func (g *wakeGate) wakeState() {
 			found = s
 		}
 	}
-	c := Check{Key: "wake/found/saved", Group: "As found", Title: "As found saved before anything is changed", Verdict: NotDone, Detail: "Read the drive, or take it by voice, on the settings sheet; a machine builder's preset is a baseline of its own.", Work: "either"}
+	c := Check{Key: "wake/found/saved", Group: "As found", Title: "As found saved before anything is changed", Verdict: NotDone, Detail: "Read the drive, or take it by voice, on the settings sheet; a machine builder's preset is a baseline of its own.", Work: Either}
 	if found.ID != "" {
 		c.Verdict, c.Detail, c.By, c.At = Holds, "", found.By, found.At
 	}
@@ -178,14 +178,14 @@ func (g *wakeGate) wakeState() {
 	} else {
 		options[0], options[1] = options[1], options[0]
 	}
-	got := g.choose(Check{Key: record.DeliveryReset, Group: "As found", Title: "Return to delivery state", Work: "live", Detail: detail + g.resetText() + g.resetLoses()}, options, found.ID != "")
+	got := g.choose(Check{Key: record.DeliveryReset, Group: "As found", Title: "Return to delivery state", Work: Live, Detail: detail + g.resetText() + g.resetLoses()}, options, found.ID != "")
 	if got == "not-needed" && g.choice("delivery_state", "always") == "always" && g.rec.Evidence[record.DeliveryReset].Reason == "" {
 		g.again(record.DeliveryReset, "This practice always returns to delivery state. Give the reason why not.")
 	}
 	if at := g.rec.EvidenceEntries[record.DeliveryReset]; got == "done" && found.ID != "" && at.Seq < found.Seq {
 		g.again(record.DeliveryReset, "The reset came before as found was saved: what was in the drive is lost. Say so in a reason, by waiving this.")
 	}
-	g.confirm(Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: "live"}, got != "")
+	g.confirm(Check{Key: "wake/region/set", Group: "As found", Title: "Region, language, access and password set as this place wants", Work: Live}, got != "")
 	g.assistant(got != "")
 }
 
@@ -206,7 +206,7 @@ func (g *wakeGate) assistant(ready bool) {
 			}
 		}
 	}
-	got := g.choose(Check{Key: "wake/assistant/done", Group: "As found", Title: "The first-start assistant was", Work: "live"}, options, ready)
+	got := g.choose(Check{Key: "wake/assistant/done", Group: "As found", Title: "The first-start assistant was", Work: Live}, options, ready)
 	if got == "followed" && first {
 		g.again("wake/assistant/done", "It was followed before all of what comes before it was answered.")
 	}
@@ -215,10 +215,10 @@ func (g *wakeGate) assistant(ready bool) {
 	}
 	r := g.job.Family.Recipes.FirstStart
 	since := map[string]string{"answered": g.rec.EvidenceEntries["wake/assistant/done"].ID}
-	g.confirm(Check{Key: "wake/assistant/gaps", Group: "As found", Title: "What the assistant leaves out is entered by the sheet: " + strings.Join(r.LeavesTo, ", "), Work: "live", Basis: since}, true)
+	g.confirm(Check{Key: "wake/assistant/gaps", Group: "As found", Title: "What the assistant leaves out is entered by the sheet: " + strings.Join(r.LeavesTo, ", "), Work: Live, Basis: since}, true)
 	for _, code := range r.Disables {
 		if s, ok := g.job.Family.Setting(code); ok {
-			g.confirm(Check{Key: "wake/assistant/" + code, Group: "As found", Title: "The assistant switches off " + code + " " + s.Name + ": on again", Detail: "It protects. Until then it stands in the register of temporary things.", Work: "live", Basis: since}, true)
+			g.confirm(Check{Key: "wake/assistant/" + code, Group: "As found", Title: "The assistant switches off " + code + " " + s.Name + ": on again", Detail: "It protects. Until then it stands in the register of temporary things.", Work: Live, Basis: since}, true)
 		}
 	}
 }
@@ -226,10 +226,10 @@ func (g *wakeGate) assistant(ready bool) {
 // preset asks whether a machine builder has set the drive: what it held then is a baseline of its own, and its oddities are
 // looked at before they are wiped or kept.
 func (g *wakeGate) preset(found drivefile.Entry) {
-	by := g.choose(Check{Key: "wake/preset/by", Group: "As found", Title: "Who has set it before", Work: "either"},
+	by := g.choose(Check{Key: "wake/preset/by", Group: "As found", Title: "Who has set it before", Work: Either},
 		[]Option{{"nobody", "nobody: as it came", ""}, {"us", "we, or an earlier hand here", ""}, {"builder", "a machine builder", ""}}, true)
 	if by == "builder" {
-		c := Check{Key: "wake/preset/kept", Group: "As found", Title: "The builder's preset kept as a baseline of its own", Verdict: NotDone, Detail: "Save it at Keep, as builder's preset, before anything is changed.", Work: "either"}
+		c := Check{Key: "wake/preset/kept", Group: "As found", Title: "The builder's preset kept as a baseline of its own", Verdict: NotDone, Detail: "Save it at Keep, as builder's preset, before anything is changed.", Work: Either}
 		for i, b := range g.rec.Snapshots {
 			if b.Name == "builders-preset" && g.rec.OfThis[i] {
 				c.Verdict, c.Detail, c.By, c.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), g.rec.SnapshotEntries[i].By, g.rec.SnapshotEntries[i].At

@@ -31,7 +31,7 @@ func lock(act, owner string) drivefile.Lock {
 	return drivefile.Lock{Supply: "p1", Act: act, Owner: owner, Drive: "x"}
 }
 
-func energy(state string) drivefile.Energy {
+func energy(state drivefile.EnergyState) drivefile.Energy {
 	e := drivefile.Energy{Supply: "p1", State: state}
 	if state == "dead" {
 		e.Drive, e.Meter = "x", "m3"
@@ -44,7 +44,7 @@ func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
 	on, dead, live := lock("on", "rh"), energy("dead"), energy("live")
 	for name, c := range map[string]struct {
 		list []drivefile.Entry
-		want string
+		want drivefile.EnergyState
 	}{
 		"locked":                    {[]drivefile.Entry{entry(1, "energy", live), entry(2, "lock", on)}, "not-known"},
 		"proved":                    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead)}, "dead"},
@@ -93,7 +93,7 @@ func TestAProofLapses(t *testing.T) {
 		s := isolation.SupplyState{State: "dead", Since: c.at}
 		for _, x := range []struct {
 			now  time.Time
-			want string
+			want drivefile.EnergyState
 		}{{until.Add(-time.Second), "dead"}, {until, "not-known"}, {at.Add(-time.Minute), "not-known"}} {
 			if got := s.Lapsed(isolation.Clock{Now: x.now, Zone: c.zone}, c.shifts).State; got != x.want {
 				t.Errorf("%s at %s: %s, want %s", name, x.now, got, x.want)
@@ -114,7 +114,7 @@ func TestNoOrderOfRecordsMakesItDeadUnlocked(t *testing.T) {
 	place := drivefile.Place{Supplies: map[string]drivefile.Supply{"p1": {Name: "Panel P1"}, "c1": {Name: "Control supply", FedFrom: "p1"}}}
 	drive := drivefile.Drive{Supplies: map[string]bool{"p1": true, "c1": true}}
 	dice := rand.New(rand.NewPCG(18, 1))
-	seen := map[string]int{}
+	seen := map[drivefile.EnergyState]int{}
 	for trial := range 1500 {
 		var list []drivefile.Entry
 		sessions := map[string]bool{}
@@ -134,7 +134,7 @@ func TestNoOrderOfRecordsMakesItDeadUnlocked(t *testing.T) {
 					touched = true
 				}
 			} else {
-				b := energy([]string{"dead", "dead", "live", "not-known"}[dice.IntN(4)])
+				b := energy([]drivefile.EnergyState{"dead", "dead", "live", "not-known"}[dice.IntN(4)])
 				b.Supply = id
 				en = entry(minute, drivefile.EntryEnergy, b)
 				touched = touched || b.State != "dead"
@@ -171,7 +171,7 @@ func TestNoOrderOfRecordsMakesItDeadUnlocked(t *testing.T) {
 			}
 		}
 	}
-	for _, state := range []string{"dead", "live", "not-known"} {
+	for _, state := range []drivefile.EnergyState{"dead", "live", "not-known"} {
 		if seen[state] < 50 {
 			t.Errorf("the trials hardly came to %s: %v", state, seen)
 		}
@@ -187,10 +187,10 @@ func ExampleByID() {
 // The band is the worst of all that feed the drive: what is not known beats live, and live beats dead.
 func TestTheBandIsTheWorst(t *testing.T) {
 	c := isolation.Clock{Now: begin.Add(time.Hour)}
-	of := func(state string) isolation.Source {
-		return isolation.Source{ID: state, Name: state, State: isolation.SupplyState{State: state, Since: stamp(0), Drive: "x"}, Locks: []isolation.Locked{{Owner: "rh"}}}
+	of := func(state drivefile.EnergyState) isolation.Source {
+		return isolation.Source{ID: string(state), Name: string(state), State: isolation.SupplyState{State: state, Since: stamp(0), Drive: "x"}, Locks: []isolation.Locked{{Owner: "rh"}}}
 	}
-	for want, list := range map[string][][]string{
+	for want, list := range map[drivefile.EnergyState][][]drivefile.EnergyState{
 		"not-known": {nil, {"not-known"}, {"live", "not-known"}, {"not-known", "live"}, {"dead", "not-known"}, {"live", "dead", "not-known"}},
 		"live":      {{"live"}, {"live", "dead"}, {"dead", "live"}},
 		"dead":      {{"dead"}, {"dead", "dead"}},

@@ -5,6 +5,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"tingate/core/drivefile"
 )
 
 // Clock is the time at which something is looked at, and the zone of the place; no zone: UTC.
@@ -35,13 +37,13 @@ func (s SupplyState) Lapsed(c Clock, shifts string) SupplyState {
 	at, err := time.Parse(time.RFC3339, s.Since)
 	switch {
 	case s.State == "":
-		return SupplyState{State: "not-known", Why: "Nothing is recorded.", Locks: s.Locks, mark: s.mark}
+		return SupplyState{State: drivefile.NotKnown, Why: "Nothing is recorded.", Locks: s.Locks, mark: s.mark}
 	case err != nil || at.After(c.Now):
-		s.State, s.Why = "not-known", "The clock stepped back since the record."
-	case s.State == "dead":
+		s.State, s.Why = drivefile.NotKnown, "The clock stepped back since the record."
+	case s.State == drivefile.Dead:
 		next, why := DeadUntil(at, shifts, c.Zone)
 		if !next.After(c.Now) {
-			s.State, s.Why = "not-known", why
+			s.State, s.Why = drivefile.NotKnown, why
 		}
 	}
 	return s

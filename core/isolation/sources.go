@@ -78,8 +78,8 @@ func Session(sources []Source, energy map[string]SupplyState) string {
 
 // EnergyBand is the drive's band: the worst of all that feed it. Unknown is live.
 type EnergyBand struct {
-	State string `json:"state" enum:"live,dead,not-known"`
-	Text  string `json:"text"`
+	State drivefile.EnergyState `json:"state" enum:"live,dead,not-known"`
+	Text  string                `json:"text"`
 }
 
 // Proof is what gate Dead knows of a drive's proof.
@@ -93,27 +93,27 @@ type Proof struct {
 // lapses is then when it ends by itself.
 func Band(sources []Source, proof Proof, shifts string, c Clock) (b EnergyBand, lapses string) {
 	if len(sources) == 0 {
-		return EnergyBand{"not-known", "No supply is named for this drive."}, ""
+		return EnergyBand{drivefile.NotKnown, "No supply is named for this drive."}, ""
 	}
 	var live, dead, unknown []string
 	for _, s := range sources {
 		since := c.Show(s.State.Since)
 		switch {
-		case s.State.State == "live":
+		case s.State.State == drivefile.Live:
 			text := s.Name + " on since " + since
 			if len(s.State.Volts) > 0 {
 				text += " · " + strings.Join(s.State.Volts, " / ") + " V"
 			}
 			live = append(live, text)
-		case s.State.State == "dead" && s.State.Drive != proof.Drive:
+		case s.State.State == drivefile.Dead && s.State.Drive != proof.Drive:
 			unknown = append(unknown, s.Name+": proved dead at another drive, not at this one.")
-		case s.State.State == "dead" && len(s.Locks) == 0:
+		case s.State.State == drivefile.Dead && len(s.Locks) == 0:
 			unknown = append(unknown, s.Name+": no lock is on what opens it.")
-		case s.State.State == "dead" && !proof.Holds:
+		case s.State.State == drivefile.Dead && !proof.Holds:
 			unknown = append(unknown, s.Name+": the proof does not hold any more.")
-		case s.State.State == "dead" && s.State.Since < proof.Last:
+		case s.State.State == drivefile.Dead && s.State.Since < proof.Last:
 			unknown = append(unknown, s.Name+": something was measured or confirmed after it was recorded DEAD. Record it again.")
-		case s.State.State == "dead":
+		case s.State.State == drivefile.Dead:
 			dead = append(dead, s.Name+" dead since "+since)
 		default:
 			unknown = append(unknown, s.Name+": "+s.State.Why)
@@ -121,7 +121,7 @@ func Band(sources []Source, proof Proof, shifts string, c Clock) (b EnergyBand, 
 	}
 	switch {
 	case len(unknown) > 0:
-		return EnergyBand{"not-known", strings.Join(append(unknown, live...), " ")}, ""
+		return EnergyBand{drivefile.NotKnown, strings.Join(append(unknown, live...), " ")}, ""
 	case len(live) > 0:
 		return EnergyBand{"live", strings.Join(append(live, dead...), " · ")}, ""
 	}

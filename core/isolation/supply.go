@@ -3,23 +3,21 @@
 package isolation
 
 import (
-	"encoding/json"
-
 	"tingate/core/drivefile"
 )
 
 // SupplyState is how a supply of the place stands by its records: live, dead by proof, or not known. Unknown is live.
 type SupplyState struct {
-	State    string   `json:"state" enum:"live,dead,not-known"`
-	Since    string   `json:"since,omitempty"`
-	By       string   `json:"by,omitempty"`
-	Volts    []string `json:"volts,omitempty"`
-	Drive    string   `json:"drive,omitempty" doc:"at which it was proved dead"`
-	Why      string   `json:"why,omitempty" doc:"why it is not known any more"`
-	Locks    []Locked `json:"locks,omitempty" doc:"locks that are on"`
-	Open     bool     `json:"open,omitempty" doc:"opened for work since it was live last"`
-	mark     string   // changes with every record that could bring energy back
-	openedAt string   // when it was last opened and locked
+	State    drivefile.EnergyState `json:"state" enum:"live,dead,not-known"`
+	Since    string                `json:"since,omitempty"`
+	By       string                `json:"by,omitempty"`
+	Volts    []string              `json:"volts,omitempty"`
+	Drive    string                `json:"drive,omitempty" doc:"at which it was proved dead"`
+	Why      string                `json:"why,omitempty" doc:"why it is not known any more"`
+	Locks    []Locked              `json:"locks,omitempty" doc:"locks that are on"`
+	Open     bool                  `json:"open,omitempty" doc:"opened for work since it was live last"`
+	mark     string                // changes with every record that could bring energy back
+	openedAt string                // when it was last opened and locked
 	// By drive: the lock with which it was last opened for work there ("": nobody said where), and when it was last proved dead there. Both stay when the
 	// supply comes back.
 	openings map[string]drivefile.Entry
@@ -49,14 +47,13 @@ func ByID(entries []drivefile.Entry) map[string]SupplyState {
 	for _, en := range entries {
 		switch en.Kind {
 		case drivefile.EntryEnergy:
-			var b drivefile.Energy
-			if json.Unmarshal(en.Body, &b) == nil {
+			if b, ok := drivefile.Contents[drivefile.Energy](en); ok {
 				s := out[b.Supply]
 				s.State, s.Since, s.By, s.Volts, s.Drive, s.Why = b.State, en.At, en.By, b.Volts, b.Drive, b.Note
-				if b.State == "dead" && b.Meter == "" {
-					s.State, s.Why = "not-known", "It was recorded DEAD by rules of before, when no meter was known by its number: prove it again."
+				if b.State == drivefile.Dead && b.Meter == "" {
+					s.State, s.Why = drivefile.NotKnown, "It was recorded DEAD by rules of before, when no meter was known by its number: prove it again."
 				}
-				if b.State != "dead" {
+				if b.State != drivefile.Dead {
 					s.mark = en.ID
 				} else if b.Meter != "" {
 					if s.DeadAt == nil {
@@ -64,14 +61,13 @@ func ByID(entries []drivefile.Entry) map[string]SupplyState {
 					}
 					s.DeadAt[b.Drive] = en.At
 				}
-				if b.State == "live" {
+				if b.State == drivefile.Live {
 					s.Open = len(s.Locks) > 0
 				}
 				out[b.Supply] = s
 			}
 		case drivefile.EntryLock:
-			var b drivefile.Lock
-			if json.Unmarshal(en.Body, &b) == nil {
+			if b, ok := drivefile.Contents[drivefile.Lock](en); ok {
 				out[b.Supply] = out[b.Supply].locked(en, b)
 			}
 		}
@@ -101,15 +97,15 @@ func (s SupplyState) locked(en drivefile.Entry, b drivefile.Lock) SupplyState {
 		}
 		keep = append(keep, Locked{b.Owner, b.Key, en.At, en.ID})
 		s.Open = true
-		if s.State == "live" || s.State == "" {
-			s.State, s.Since, s.By, s.Why = "not-known", en.At, en.By, "Opened and locked; not proved dead."
+		if s.State == drivefile.Live || s.State == "" {
+			s.State, s.Since, s.By, s.Why = drivefile.NotKnown, en.At, en.By, "Opened and locked; not proved dead."
 		}
 	case "hand-over":
 		keep = append(keep, Locked{b.To, old.Key, old.Since, old.Entry}) // the isolator was never unlocked
 	default:
 		s.mark = en.ID
-		if s.State == "dead" {
-			s.State, s.Since, s.By, s.Why = "not-known", en.At, en.By, "A lock came off."
+		if s.State == drivefile.Dead {
+			s.State, s.Since, s.By, s.Why = drivefile.NotKnown, en.At, en.By, "A lock came off."
 		}
 	}
 	s.Locks = keep

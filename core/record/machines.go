@@ -1,8 +1,6 @@
 package record
 
 import (
-	"bytes"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"strings"
@@ -65,8 +63,8 @@ func machinesOf(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry)
 		same: map[string]map[string]bool{}, Foreign: map[string]string{}, foreignAt: map[string]int64{}}
 	mistyped := map[string][][2]string{}
 	for _, en := range entries {
-		var ev drivefile.Evidence
-		if en.Kind != drivefile.EntryEvidence || !bytes.Contains(en.Body, []byte(SerialKeys)) || json.Unmarshal(en.Body, &ev) != nil {
+		ev, ok := drivefile.Contents[drivefile.Evidence](en)
+		if !ok || !strings.HasPrefix(ev.Key, SerialKeys) {
 			continue
 		}
 		part := map[string]string{SerialSameDrive: DriveSerial, SerialSameMotor: MotorSerial}[ev.Key]

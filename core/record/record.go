@@ -3,7 +3,6 @@
 package record
 
 import (
-	"encoding/json"
 	"slices"
 	"strings"
 
@@ -91,11 +90,8 @@ func Of(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) Record 
 		Series: map[string][]drivefile.Entry{}, Entered: map[string]*Fact{}, Written: map[string]*Fact{}}
 	withdrawn := map[string]bool{}
 	for _, e := range entries {
-		if e.Kind == drivefile.EntryWithdrawal {
-			var w drivefile.Withdrawal
-			if json.Unmarshal(e.Body, &w) == nil {
-				withdrawn[w.Entry] = true
-			}
+		if w, ok := drivefile.Contents[drivefile.Withdrawal](e); ok {
+			withdrawn[w.Entry] = true
 		}
 	}
 	standing := make([]drivefile.Entry, 0, len(entries))
@@ -152,8 +148,7 @@ func (r *Record) ofThis(e drivefile.Entry, serial string) bool {
 func (r *Record) add(e drivefile.Entry) {
 	switch e.Kind {
 	case drivefile.EntryReading:
-		var b drivefile.Reading
-		if json.Unmarshal(e.Body, &b) == nil && r.ofThis(e, b.Serial) {
+		if b, ok := drivefile.Contents[drivefile.Reading](e); ok && r.ofThis(e, b.Serial) {
 			r.Reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem, Entry: e.ID}
 			r.LastRead[b.Code] = e.Seq
 			if b.How != "eye" {
@@ -161,13 +156,12 @@ func (r *Record) add(e drivefile.Entry) {
 			}
 		}
 	case drivefile.EntryEntered:
-		var b drivefile.Entered
-		if json.Unmarshal(e.Body, &b) == nil && r.ofThis(e, b.Serial) {
+		if b, ok := drivefile.Contents[drivefile.Entered](e); ok && r.ofThis(e, b.Serial) {
 			r.Entered[b.Code] = &Fact{Text: b.Text, Steps: b.Steps, By: e.By, At: e.At, Entry: e.ID}
 		}
 	case drivefile.EntryWrite:
-		var b drivefile.Write
-		if json.Unmarshal(e.Body, &b) != nil || !r.ofThis(e, b.Serial) {
+		b, ok := drivefile.Contents[drivefile.Write](e)
+		if !ok || !r.ofThis(e, b.Serial) {
 			return
 		}
 		r.Written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
@@ -183,8 +177,7 @@ func (r *Record) add(e drivefile.Entry) {
 			r.LastRead[b.Code] = e.Seq
 		}
 	case drivefile.EntryEvidence:
-		var b drivefile.Evidence
-		if json.Unmarshal(e.Body, &b) == nil {
+		if b, ok := drivefile.Contents[drivefile.Evidence](e); ok {
 			r.EvidenceEntries[b.Key], r.Evidence[b.Key] = e, b
 			r.Series[b.Key] = append(r.Series[b.Key], e)
 			if b.Key == DeliveryReset && b.Value == "done" {
@@ -192,23 +185,19 @@ func (r *Record) add(e drivefile.Entry) {
 			}
 		}
 	case drivefile.EntryDecision:
-		var b drivefile.Decision
-		if json.Unmarshal(e.Body, &b) == nil {
+		if b, ok := drivefile.Contents[drivefile.Decision](e); ok {
 			r.DecisionEntries[b.Type+" "+b.Key], r.Decisions[b.Type+" "+b.Key] = e, b
 		}
 	case drivefile.EntrySnapshot:
-		var b drivefile.Snapshot
-		if json.Unmarshal(e.Body, &b) == nil {
+		if b, ok := drivefile.Contents[drivefile.Snapshot](e); ok {
 			r.SnapshotEntries, r.Snapshots, r.OfThis = append(r.SnapshotEntries, e), append(r.Snapshots, b), append(r.OfThis, r.ofThis(e, b.Serial))
 		}
 	case drivefile.EntryTemporary:
-		var b drivefile.Temporary
-		if json.Unmarshal(e.Body, &b) == nil {
+		if b, ok := drivefile.Contents[drivefile.Temporary](e); ok {
 			r.temporary(e, b)
 		}
 	case drivefile.EntryAttachment:
-		var b drivefile.Attachment
-		if json.Unmarshal(e.Body, &b) == nil {
+		if b, ok := drivefile.Contents[drivefile.Attachment](e); ok {
 			r.Attached = append(r.Attached, AttachmentHead{e.ID, b, e.By, e.At})
 		}
 	}

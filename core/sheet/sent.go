@@ -1,8 +1,6 @@
 package sheet
 
 import (
-	"encoding/json"
-
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 )
@@ -30,8 +28,8 @@ func SentLog(entries []drivefile.Entry, f *dialect.Family) []Sent {
 	out := []Sent{}
 	at := map[string]int{}
 	for _, e := range entries {
-		var b drivefile.Write
-		if e.Kind != drivefile.EntryWrite || json.Unmarshal(e.Body, &b) != nil {
+		b, ok := drivefile.Contents[drivefile.Write](e)
+		if !ok {
 			continue
 		}
 		i, ok := at[b.Begun]

@@ -8,6 +8,19 @@ import (
 	"tingate/core/record"
 )
 
+// Verdict is how a setting stands against what is planned.
+type Verdict string
+
+// Verdicts of a line.
+const (
+	Holds      Verdict = "holds"
+	Differs    Verdict = "differs"
+	NotRead    Verdict = "not-read"
+	NotKnown   Verdict = "not-known" // a write was begun and has no outcome
+	Cannot     Verdict = "cannot"    // the plan is not to be had by the setting
+	NotPlanned Verdict = "not-planned"
+)
+
 // Line is a line of the settings sheet as a screen shows it.
 type Line struct {
 	Code        string               `json:"code"`
@@ -43,7 +56,7 @@ type Line struct {
 	Confirmed   *record.Fact         `json:"confirmed,omitempty" doc:"left at delivery on purpose"`
 	KeyPath     []string             `json:"key_path"`
 	Read        *record.Read         `json:"read,omitempty"`
-	Verdict     string               `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
+	Verdict     Verdict              `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
 	Explanation *dialect.Explanation `json:"explanation,omitempty"`
 	Pending     string               `json:"pending,omitempty" doc:"a write that was begun and has no outcome"`
 }
@@ -124,27 +137,27 @@ func Shown(s *dialect.Setting, read *record.Read) *record.Read {
 	return &r
 }
 
-func verdict(f *dialect.Family, plan *dialect.Plan, l dialect.Line, out *Line) string {
+func verdict(f *dialect.Family, plan *dialect.Plan, l dialect.Line, out *Line) Verdict {
 	switch {
 	case out.Pending != "":
-		return "not-known"
+		return NotKnown
 	case l.Problem != "":
-		return "cannot"
+		return Cannot
 	case !l.Planned:
-		return "not-planned"
+		return NotPlanned
 	case out.Read == nil:
-		return "not-read"
+		return NotRead
 	case out.Read.Steps == nil:
-		return "differs"
+		return Differs
 	case *out.Read.Steps == l.Steps:
 		if out.Read.How == "eye" && out.Protects {
-			return "not-read"
+			return NotRead
 		}
-		return "holds"
+		return Holds
 	}
 	x := f.Explain(l, plan, *out.Read.Steps)
 	out.Explanation = &x
-	return "differs"
+	return Differs
 }
 
 // ReadText is what was read of it; empty: nothing.

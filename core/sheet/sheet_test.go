@@ -66,7 +66,7 @@ func TestVerdicts(t *testing.T) {
 	set, _ := f.Setting(p.Code)
 	for name, c := range map[string]struct {
 		list []drivefile.Entry
-		want string
+		want sheet.Verdict
 	}{
 		"as planned":              {[]drivefile.Entry{read(p.Steps, set.Text(p.Steps), "typed")}, "holds"},
 		"otherwise":               {[]drivefile.Entry{read(other, set.Text(other), "typed")}, "differs"},

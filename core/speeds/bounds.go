@@ -25,12 +25,22 @@ type Counted struct {
 	Machine *float64 `json:"machine,omitempty" doc:"in the machine's own unit"`
 }
 
+// Side is on which side of a speed a bound holds.
+type Side string
+
+// Sides of a bound.
+const (
+	Wish  Side = "wish"
+	Least Side = "least"
+	Most  Side = "most"
+)
+
 // Bound is something that bounds a speed.
 type Bound struct {
 	Key   string  `json:"key"`
 	Text  string  `json:"text"`
 	Why   string  `json:"why"`
-	Side  string  `json:"side" enum:"wish,least,most" doc:"least: not below it; most: not above it"`
+	Side  Side    `json:"side" enum:"wish,least,most" doc:"least: not below it; most: not above it"`
 	Holds bool    `json:"holds" doc:"the wish keeps it"`
 	At    Counted `json:"at"`
 }
@@ -85,32 +95,32 @@ func BoundsOf(d drivefile.Drive, family *dialect.Family, p dialect.Plan) Bounds 
 		}
 		return c
 	}
-	add := func(key, side string, v float64, text, why string) {
+	add := func(key string, side Side, v float64, text, why string) {
 		if math.IsNaN(v) || v < 0 {
 			return
 		}
-		holds := side == "wish" || side == "least" && !(low < v-.5) || side == "most" && !(high > v+.5)
+		holds := side == Wish || side == Least && !(low < v-.5) || side == Most && !(high > v+.5)
 		out.Bounds = append(out.Bounds, Bound{key, text, why, side, holds, counted(v)})
 	}
 	own := d.Motor.Cooling != "forced" && d.Motor.Cooling != "liquid"
-	add("lowest", "wish", low, "Lowest speed, wished", "")
-	add("highest", "wish", high, "Highest speed, wished", "")
-	add("base", "most", rated, "Plate's speed", "Above it the field is weakened: the torque for ever falls with the speed, the breakdown torque with its square.")
+	add("lowest", Wish, low, "Lowest speed, wished", "")
+	add("highest", Wish, high, "Highest speed, wished", "")
+	add("base", Most, rated, "Plate's speed", "Above it the field is weakened: the torque for ever falls with the speed, the breakdown torque with its square.")
 	if in.Load != "" {
 		least := motion.LowestFor(func(x float64) float64 { return p.TorqueRatio(x * rated) }, own) * rated
 		why := "Its own fan gives less the slower it turns (common practice)."
 		if !own {
 			why = "Cooled from outside."
 		}
-		add("cooling", "least", least, "Load borne for ever from here on", why)
+		add("cooling", Least, least, "Load borne for ever from here on", why)
 	}
-	add("rotor", "most", rpm(in.RotorMost), "Rotor's mechanical limit", "As the motor's maker states.")
-	add("gear", "most", rpm(in.GearMost), "Gearbox, coupling, machine", "As stated, at the motor's shaft.")
+	add("rotor", Most, rpm(in.RotorMost), "Rotor's mechanical limit", "As the motor's maker states.")
+	add("gear", Most, rpm(in.GearMost), "Gearbox, coupling, machine", "As stated, at the motor's shaft.")
 	est, sound := machine.Usual(translate.Machine(d.Motor))
 	limit := in.CurrentLimit.Num(quantity.Percent, "%") / 100 * p.Motor.Current
 	if sound && !math.IsNaN(limit) {
 		if v, ok := out.runsOut(p.TorqueRatio, func(r float64) float64 { return mostTorque(est, in, p.Motor.Voltage, limit, r/rated) }, rated); ok {
-			add("torque", "most", v, "Load's torque meets the most that the motor gives", "Within the current limit, the field weakened above the plate's speed.")
+			add("torque", Most, v, "Load's torque meets the most that the motor gives", "Within the current limit, the field weakened above the plate's speed.")
 		}
 	}
 	top := math.Max(full, rated) * 1.2
@@ -124,7 +134,7 @@ func BoundsOf(d drivefile.Drive, family *dialect.Family, p dialect.Plan) Bounds 
 	}
 	for _, b := range translate.Wished(d).SkipsOf() {
 		out.Skips = append(out.Skips, [2]Counted{counted(b[0]), counted(b[1])})
-		add("skip", "wish", b[0], fmt.Sprintf("Skip band, to %s r/min", quantity.Digits(b[1], 4)), "Passed through, never stayed in.")
+		add("skip", Wish, b[0], fmt.Sprintf("Skip band, to %s r/min", quantity.Digits(b[1], 4)), "Passed through, never stayed in.")
 	}
 	sort.SliceStable(out.Bounds, func(a, b int) bool { return out.Bounds[a].At.RPM < out.Bounds[b].At.RPM })
 	out.ramps(family, p, high)

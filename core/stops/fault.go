@@ -9,15 +9,15 @@ import (
 
 // Faults of a part itself, beside the mistakes of wiring that a net knows.
 const (
-	Stuck    = "stuck"    // a contact, part.contact, does not move with its device
-	Welded   = "welded"   // a relay's or contactor's contacts stay where they once were worked
-	Lifeless = "lifeless" // a relay never picks up, a lamp never lights
-	Missing  = "missing"  // a source gives nothing
-	Setting  = "setting"  // a part is set otherwise than drawn: To is name=value
+	Stuck    circuit.Kind = "stuck"    // a contact, part.contact, does not move with its device
+	Welded   circuit.Kind = "welded"   // a relay's or contactor's contacts stay where they once were worked
+	Lifeless circuit.Kind = "lifeless" // a relay never picks up, a lamp never lights
+	Missing  circuit.Kind = "missing"  // a source gives nothing
+	Setting  circuit.Kind = "setting"  // a part is set otherwise than drawn: To is name=value
 )
 
 // How often each is met, against the mistakes of wiring. Common practice.
-var partFaults = map[string]float64{Stuck: 4, Welded: 1, Lifeless: 1.5, Missing: 2, Setting: 2}
+var partFaults = map[circuit.Kind]float64{Stuck: 4, Welded: 1, Lifeless: 1.5, Missing: 2, Setting: 2}
 
 // reach is how far from its terminal on a strip a wire is thought to have landed.
 const reach = 2
@@ -25,7 +25,7 @@ const reach = 2
 // Faults are the single faults of a circuit: the mistakes of its wiring, and those of its parts.
 func (p *Played) Faults() []circuit.Candidate {
 	out := p.Net.MistakesWithin(reach)
-	add := func(kind, at, to string) {
+	add := func(kind circuit.Kind, at, to string) {
 		out = append(out, circuit.Candidate{Mistake: circuit.Mistake{Kind: kind, At: at, To: to}, Weight: partFaults[kind]})
 	}
 	for _, id := range p.order {

@@ -10,10 +10,27 @@ import (
 	"tingate/core/safety"
 )
 
+// Act is something that a person, or the plant, does to a circuit.
+type Act string
+
+// Acts.
+const (
+	Work      Act = "work" // a part is pressed, opened, or broken
+	Release   Act = "release"
+	Lift      Act = "lift" // a wire
+	Land      Act = "land"
+	SupplyOff Act = "supply-off"
+	SupplyOn  Act = "supply-on"
+	Run       Act = "run" // of a drive, by its terminals
+	RunOff    Act = "run-off"
+	Reset     Act = "reset"
+	ResetOff  Act = "reset-off"
+)
+
 // Event is something that is done, at a time in milliseconds.
 type Event struct {
 	At   int    `json:"at_ms"`
-	Do   string `json:"do" enum:"work,release,lift,land,supply-off,supply-on,run,run-off,reset,reset-off"`
+	Do   Act    `json:"do" enum:"work,release,lift,land,supply-off,supply-on,run,run-off,reset,reset-off"`
 	What string `json:"what" doc:"a part; of lift and land a wire; of run and reset a drive"`
 }
 
@@ -143,7 +160,7 @@ func (p *Played) Play(faults []circuit.Mistake, events []Event, looks []int) ([]
 func (p *Played) begin(faults []circuit.Mistake) (*play, error) {
 	f := p.with(faults)
 	if f == nil {
-		return nil, &circuit.FieldError{Path: "fault", Got: faults[0].Kind, Want: "a fault of this circuit"}
+		return nil, &circuit.FieldError{Path: "fault", Got: string(faults[0].Kind), Want: "a fault of this circuit"}
 	}
 	r := &play{p: p, f: f, whole: f.net.Live(nil), list: make([]device, len(p.protos)), moved: make([]bool, p.contacts), dark: make([]bool, p.nsources)}
 	for i := range p.protos {
@@ -268,7 +285,7 @@ func (r *play) run(events []Event, looks []int, look func(k int) bool) error {
 // do does one event.
 func (r *play) do(e Event) error {
 	bad := func(want string) error {
-		return &circuit.FieldError{Path: "events." + e.Do, Got: e.What, Want: want}
+		return &circuit.FieldError{Path: "events." + string(e.Do), Got: e.What, Want: want}
 	}
 	drive := func(set func(*device)) error {
 		for i := range r.list {
@@ -280,13 +297,13 @@ func (r *play) do(e Event) error {
 		return bad("a drive of the circuit")
 	}
 	switch e.Do {
-	case "work", "release":
+	case Work, Release:
 		l := r.p.hands[e.What]
 		if len(l) == 0 {
 			return bad("a part that is worked by hand")
 		}
-		r.move(l, e.Do == "work")
-	case "lift", "land":
+		r.move(l, e.Do == Work)
+	case Lift, Land:
 		i := r.p.Net.WireAt(e.What)
 		if i < 0 {
 			return bad("a wire of the circuit")
@@ -294,7 +311,7 @@ func (r *play) do(e Event) error {
 		if r.lifted == nil {
 			r.lifted = map[int]bool{}
 		}
-		r.lifted[i] = e.Do == "lift"
+		r.lifted[i] = e.Do == Lift
 		r.live, r.stale = r.whole, true
 		for _, off := range r.lifted {
 			if off {
@@ -302,17 +319,17 @@ func (r *play) do(e Event) error {
 				break
 			}
 		}
-	case "supply-off", "supply-on":
-		off := e.Do == "supply-off"
+	case SupplyOff, SupplyOn:
+		off := e.Do == SupplyOff
 		isDrive := drive(func(x *device) { x.unfed = off }) == nil
 		if x, ok := r.p.Net.Circuit.Part(e.What); !isDrive && (!ok || len(x.Sources) == 0) {
 			return bad("a source of the circuit, or a drive")
 		}
 		r.darken(e.What, off || r.f.lifeless[e.What])
-	case "run", "run-off":
-		return drive(func(x *device) { x.runs = e.Do == "run" })
-	case "reset", "reset-off":
-		return drive(func(x *device) { x.rst = e.Do == "reset" })
+	case Run, RunOff:
+		return drive(func(x *device) { x.runs = e.Do == Run })
+	case Reset, ResetOff:
+		return drive(func(x *device) { x.rst = e.Do == Reset })
 	default:
 		return bad("work, release, lift, land, supply-off, supply-on, run, run-off, reset or reset-off")
 	}

@@ -78,17 +78,17 @@ func (p *Played) phrase(id string, back bool) string {
 }
 
 func (s *script) work(id string) {
-	s.act(s.p.phrase(id, false), Event{Do: "work", What: id})
+	s.act(s.p.phrase(id, false), Event{Do: Work, What: id})
 }
 
 func (s *script) back(id string) {
-	s.act(s.p.phrase(id, true), Event{Do: "release", What: id})
+	s.act(s.p.phrase(id, true), Event{Do: Release, What: id})
 }
 
 // reset presses every reset button in turn, those outside of guards first.
 func (s *script) reset() {
 	for _, b := range s.w.buttons {
-		s.act("Press and let go "+s.p.Name(b), Event{Do: "work", What: b}, Event{At: press, Do: "release", What: b})
+		s.act("Press and let go "+s.p.Name(b), Event{Do: Work, What: b}, Event{At: press, Do: Release, What: b})
 	}
 }
 
@@ -99,10 +99,10 @@ func (s *script) fresh() {
 	}
 	var l []Event
 	for _, d := range s.w.drives {
-		l = append(l, Event{Do: "run-off", What: d})
+		l = append(l, Event{Do: RunOff, What: d})
 	}
 	for _, d := range s.w.drives {
-		l = append(l, Event{At: press, Do: "run", What: d})
+		l = append(l, Event{At: press, Do: Run, What: d})
 	}
 	s.act("Run off, and a fresh run command", l...)
 }
@@ -118,15 +118,15 @@ func (s *script) ordinary(id string) {
 // lifted has a wire lifted and landed again, each time with the power off, and a reset after each: only the second may start.
 func (s *script) lifted(wire string) {
 	s.t.Who, s.t.Dead = atPanel, true
-	s.wire("lift", "Wire "+wire+" lifted, dead; power back", wire)
+	s.wire(Lift, "Wire "+wire+" lifted, dead; power back", wire)
 	s.reset()
-	s.wire("land", "Wire "+wire+" landed again, dead; power back", wire)
+	s.wire(Land, "Wire "+wire+" landed again, dead; power back", wire)
 	s.reset()
 	s.fresh()
 }
 
 // wire lifts a wire, or lands it again, with all power off in between, the drives' too.
-func (s *script) wire(do, text, id string) {
+func (s *script) wire(do Act, text, id string) {
 	var l []Event
 	fed := s.p.sources()
 	for _, d := range s.w.drives {
@@ -135,11 +135,11 @@ func (s *script) wire(do, text, id string) {
 		}
 	}
 	for _, src := range fed {
-		l = append(l, Event{Do: "supply-off", What: src})
+		l = append(l, Event{Do: SupplyOff, What: src})
 	}
 	l = append(l, Event{At: 200, Do: do, What: id})
 	for _, src := range fed {
-		l = append(l, Event{At: 500, Do: "supply-on", What: src})
+		l = append(l, Event{At: 500, Do: SupplyOn, What: src})
 	}
 	s.act(text, l...)
 }
@@ -151,7 +151,7 @@ func (w *writer) test(key, title, part, hazard string, build func(s *script)) {
 	if w.run {
 		var l []Event
 		for _, d := range w.drives {
-			l = append(l, Event{Do: "run", What: d})
+			l = append(l, Event{Do: Run, What: d})
 		}
 		s.act("Give a fresh run command", l...)
 	}
@@ -190,10 +190,10 @@ func (p *Played) TableOf(run bool) ([]Test, error) {
 			letter := string(rune('A' + i))
 			w.test(fmt.Sprintf("drive-%s/%s", letter, d), fmt.Sprintf("%s: channel %s alone, wire %s lifted", p.Name(d), letter, wire), d, "One channel of the drive would do nothing, and nobody would know until the other fails.", func(s *script) {
 				s.t.Who, s.t.Dead = atPanel, true
-				s.wire("lift", "Wire "+wire+" lifted, dead; power back", wire)
+				s.wire(Lift, "Wire "+wire+" lifted, dead; power back", wire)
 				s.reset()
 				s.fresh()
-				s.wire("land", "Wire "+wire+" landed again, dead; power back", wire)
+				s.wire(Land, "Wire "+wire+" landed again, dead; power back", wire)
 				s.reset()
 			})
 		}
@@ -209,8 +209,8 @@ func (p *Played) TableOf(run bool) ([]Test, error) {
 	}
 	for _, src := range p.sources() {
 		w.test("supply/"+src, p.Name(src)+": gone and back", src, "It would start by itself when the supply comes back.", func(s *script) {
-			s.act("Switch "+p.Name(src)+" off", Event{Do: "supply-off", What: src})
-			s.act("Switch "+p.Name(src)+" on", Event{Do: "supply-on", What: src})
+			s.act("Switch "+p.Name(src)+" off", Event{Do: SupplyOff, What: src})
+			s.act("Switch "+p.Name(src)+" on", Event{Do: SupplyOn, What: src})
 			s.reset()
 		})
 	}
@@ -249,9 +249,9 @@ func (w *writer) device(id string) {
 	b := w.buttons[len(w.buttons)-1]
 	w.test("held/"+id, p.Name(id)+": reset held meanwhile", id, "A reset that is jammed would let it start as soon as the device is put back.", func(s *script) {
 		s.work(id)
-		s.act("Press "+p.Name(b)+" and hold it", Event{Do: "work", What: b})
-		s.act(p.phrase(id, true)+", reset still held", Event{Do: "release", What: id})
-		s.act("Let go "+p.Name(b), Event{Do: "release", What: b})
+		s.act("Press "+p.Name(b)+" and hold it", Event{Do: Work, What: b})
+		s.act(p.phrase(id, true)+", reset still held", Event{Do: Release, What: id})
+		s.act("Let go "+p.Name(b), Event{Do: Release, What: b})
 	})
 	w.test("early/"+id, p.Name(id)+": reset before it is put back", id, "A reset from before would count later.", func(s *script) {
 		s.work(id)

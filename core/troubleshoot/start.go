@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"strings"
 
+	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/sheet"
 )
 
 // whyNot: it does not start.
@@ -14,7 +16,7 @@ func whyNot(j gate.Job, s gate.State) []StartCondition {
 		l = append(l, StartCondition{key, text, state, how, do})
 	}
 	line := StartCondition{"line", "The drive has its line", "ask", "Its display is lit.", "Isolator, fuses, contactor in front: gate Wake."}
-	if s.Energy.State == "live" {
+	if s.Energy.State == drivefile.Live {
 		line.State, line.How = "holds", "Recorded: "+s.Energy.Text
 	}
 	l = append(l, line)
@@ -36,7 +38,7 @@ func whyNot(j gate.Job, s gate.State) []StartCondition {
 	}
 	for _, x := range []struct{ key, intent, text, wanted string }{{"command", "choice.command_source", "It takes run from the " + blank(j.Drive.Intent.CommandSource), j.Drive.Intent.CommandSource}, {"speed", "choice.speed_source", "It takes speed from " + blank(j.Drive.Intent.SpeedSource), j.Drive.Intent.SpeedSource}} {
 		if c := settingOf(j, s, x.intent); c != nil && x.wanted != "" {
-			state := map[string]string{"holds": "holds", "differs": "fails"}[c.Verdict]
+			state := map[sheet.Verdict]string{sheet.Holds: "holds", sheet.Differs: "fails"}[c.Verdict]
 			how := c.Code + " is planned as " + c.SetTo
 			if c.Read != nil {
 				how += ", read as " + c.Read.Text

@@ -61,9 +61,9 @@ func (c *conditions) planned(key, intent, text, otherwise string) {
 	if line.Read != nil {
 		x.How = fmt.Sprintf("%s is planned as %s, read as %s.", line.Code, line.SetTo, line.Read.Text)
 		switch line.Verdict {
-		case "holds":
+		case sheet.Holds:
 			x.State = "holds"
-		case "differs":
+		case sheet.Differs:
 			x.State = "fails"
 		}
 	}

@@ -134,7 +134,7 @@ func (b *builder) pass(who app.Actor, id string, gates ...string) {
 // live records both supplies on.
 func (b *builder) live() {
 	for id, volts := range map[string][]string{"mcc-1": {"398", "401", "399"}, "ctl-1": {"231"}} {
-		b.must(b.a.RecordEnergy(b.ctx, b.rh, b.place, app.NewID(), drivefile.Energy{Supply: id, State: "live", Volts: volts}))
+		b.must(b.a.RecordEnergy(b.ctx, b.rh, b.place, app.NewID(), drivefile.Energy{Supply: id, State: drivefile.Live, Volts: volts}))
 	}
 }
 

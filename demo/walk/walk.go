@@ -291,7 +291,7 @@ func (w Walker) backOn(ctx context.Context, driveID, told string) error {
 		}
 	}
 	for _, s := range v.State.Sources {
-		if err := w.App.RecordEnergy(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Energy{Supply: s.ID, State: "live", Volts: voltsOf(s), Drive: driveID, Told: told}); err != nil {
+		if err := w.App.RecordEnergy(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Energy{Supply: s.ID, State: drivefile.Live, Volts: voltsOf(s), Drive: driveID, Told: told}); err != nil {
 			return err
 		}
 	}

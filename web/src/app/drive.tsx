@@ -54,6 +54,7 @@ export function DriveDesk({ id, children, waiting }: { id: string; children: Rea
   useEffect(() => setNotice(""), [id]);
   const act = useCallback(
     async (send: () => Promise<View>) => {
+      await saver.settled(); // it rests on what was typed before it
       try {
         const v = await send();
         newer(v);
@@ -64,7 +65,7 @@ export function DriveDesk({ id, children, waiting }: { id: string; children: Rea
         return false;
       }
     },
-    [newer],
+    [newer, saver],
   );
   const acts = useMemo<Acts>(
     () => ({

@@ -1,4 +1,4 @@
-import { useSyncExternalStore } from "react";
+import { useLayoutEffect, useRef, useState, useSyncExternalStore } from "react";
 import { api, Refused, type View } from "./client";
 import { newId, person } from "./ids";
 
@@ -78,6 +78,19 @@ export class Saver {
 
   count() {
     return new Set([...this.waiting.keys(), ...this.inHand().flatMap((b) => b.sets.map((s) => s.path))]).size;
+  }
+
+  /** When everything typed so far is saved, or cannot be just now: what is asked of the server after it is asked of what stands on the screen. */
+  settled(): Promise<void> {
+    const over = () => this.count() === 0 || this.offline;
+    if (over()) return Promise.resolve();
+    return new Promise((done) => {
+      const leave = this.subscribe(() => {
+        if (!over()) return;
+        leave();
+        done();
+      });
+    });
   }
 
   /** Says what stood in a field when a visit of it began. */
@@ -274,6 +287,23 @@ export function saverFor(drive: string, onView: (v: View) => void): Saver {
 /** The text at a path that the server does not have: waiting, in conflict, or aside. Rerenders only when it changes. */
 export function usePending(s: Saver, path: string): string | undefined {
   return useSyncExternalStore(s.subscribe, () => s.pending(path) ?? s.lost.get(path) ?? s.setAside(path));
+}
+
+/** Asks once what is typed is saved, by the newest f: the view is then the one that f speaks of. */
+export function useOnceSaved(s: Saver, f: () => void): [waiting: boolean, ask: () => void] {
+  const newest = useRef(f);
+  useLayoutEffect(() => {
+    newest.current = f;
+  });
+  const [waiting, setWaiting] = useState(false);
+  const ask = () => {
+    setWaiting(true);
+    void s.settled().then(() => {
+      setWaiting(false);
+      newest.current();
+    });
+  };
+  return [waiting, ask];
 }
 
 /** Rerenders whenever anything about saving changes. */

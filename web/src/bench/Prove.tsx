@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { useOnceSaved } from "../app/saver";
 
 type Step = Schemas["ProofStep"];
 
@@ -11,7 +12,7 @@ const colours: Record<string, string> = { holds: "text-good", stops: "text-stop"
 
 /** One button: the plan, through the drive's own settings, on a simulated drive, motor and load. Kept as a decision. */
 export function Prove() {
-  const { view, refresh } = useDesk();
+  const { view, saver, refresh } = useDesk();
   const [busy, setBusy] = useState<AbortController | null>(null);
   const [kept, setV] = useState<Schemas["ProofView"]>();
   const [version, setVersion] = useState(0); // of the plan that was run
@@ -33,12 +34,13 @@ export function Prove() {
       setBusy(null);
     }
   }
+  const [saving, prove] = useOnceSaved(saver, () => void run());
   const p = v?.proof;
   return (
     <section className="mb-3.5 border border-tin-3 bg-tin-0" aria-label="Proved on the bench">
       <div className="flex flex-wrap items-center gap-3 px-3.5 py-2">
         <h3 className="text-[14px]">Prove it on the bench</h3>
-        <button className="btn !py-1.5" disabled={!!busy} onClick={() => void run()}>
+        <button className="btn !py-1.5" disabled={!!busy || saving} onClick={prove}>
           {busy ? `Running${far.data?.all ? `, ${far.data.done} of ${far.data.all} parts` : "…"}` : "Run the plan"}
         </button>
         {busy && (

@@ -4,6 +4,7 @@ import { of } from "../app/asked";
 import { api, ok, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { useOnceSaved } from "../app/saver";
 import { OverloadPicture } from "../picture/Overload";
 import { RidePicture } from "../picture/Ride";
 import { Field } from "../ui/Field";
@@ -20,6 +21,7 @@ export function SpanRide() {
   const ride = useQuery({ queryKey: ["span-ride", view.id, view.seq, query], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })) });
   const [asked, setAsked] = useState(0); // version of the plan that the shortest times were asked for
   const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
+  const [saving, askShortest] = useOnceSaved(saver, () => setAsked(view.version));
   const bands = useQuery({ queryKey: ["span-bands", view.id, view.seq, query], enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })) });
   const [laid, setLaid] = useState(""); // hash of the run that is laid over
   const laidOver = useQuery({ queryKey: ["run-over", view.id, view.seq, laid], enabled: laid !== "", placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/runs/{run}", { params: { path: { id: view.id, run: laid } } })) });
@@ -73,8 +75,8 @@ export function SpanRide() {
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={bare} onChange={(e) => setBare(e.target.checked)} /> without a resistor
         </label>
-        <button className="act ml-auto" onClick={() => setAsked(view.version)}>
-          {short.isFetching ? "Searching…" : asked > 0 && asked !== view.version ? "Shortest that holds, anew" : "Shortest that holds"}
+        <button className="act ml-auto" onClick={askShortest}>
+          {saving || short.isFetching ? "Searching…" : asked > 0 && asked !== view.version ? "Shortest that holds, anew" : "Shortest that holds"}
         </button>
       </div>
       {!old && r.trip && (
