@@ -220,3 +220,24 @@ func TestQuantitiesAreThoseOfTheWrittenDocument(t *testing.T) {
 		t.Errorf("only %v quantities were filled in", n)
 	}
 }
+
+// An entry gives what its kind holds, opened before or not, and nothing as another kind.
+func TestAnEntryGivesWhatItsKindHolds(t *testing.T) {
+	e := drivefile.Entry{Kind: drivefile.EntryEvidence, Body: []byte(`{"key":"a/b/c","value":"400","basis":{"row":"star"}}`)}
+	for name, e := range map[string]drivefile.Entry{"as stored": e, "opened": e.Open()} {
+		ev, ok := drivefile.Contents[drivefile.Evidence](e)
+		if !ok || ev.Key != "a/b/c" || ev.Value != "400" || ev.Basis["row"] != "star" {
+			t.Errorf("%s: %+v %v", name, ev, ok)
+		}
+		if d, ok := drivefile.Contents[drivefile.Decision](e); ok || d.Key != "" {
+			t.Errorf("%s: evidence is given as a decision: %+v", name, d)
+		}
+	}
+	for name, e := range map[string]drivefile.Entry{"no such kind": {Kind: "dream", Body: []byte(`{"key":"k"}`)}, "no body": {Kind: drivefile.EntryEvidence}, "another body": {Kind: drivefile.EntryEvidence, Body: []byte(`{"key":7}`)}} {
+		for _, e := range []drivefile.Entry{e, e.Open()} {
+			if ev, ok := drivefile.Contents[drivefile.Evidence](e); ok || ev.Key != "" {
+				t.Errorf("%s: %+v", name, ev)
+			}
+		}
+	}
+}

@@ -33,10 +33,16 @@ func (e Entry) Open() Entry {
 
 // Contents is the body of an entry of T's kind, as Reading is of EntryReading; false for an entry of another kind, or a body that is none.
 func Contents[T any](e Entry) (b T, ok bool) {
-	if e.opened == nil {
-		e = e.Open()
-	}
 	p, ok := e.opened.(*T)
+	if e.opened == nil {
+		make, known := bodies[e.Kind]
+		if !known {
+			return b, false
+		}
+		if p, ok = make().(*T); ok {
+			ok = json.Unmarshal(e.Body, p) == nil
+		}
+	}
 	if ok {
 		b = *p
 	}
