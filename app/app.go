@@ -45,6 +45,9 @@ type App struct {
 	clock     string     // what was done to the clock: set, or hurried; empty: nothing
 	refresh   progress
 	stale     chan struct{} // wakes KeepGlances
+	looking   sync.Mutex
+	looked    time.Time    // when it was asked last which rows are stale
+	back      atomic.Value // words: when the clock stepped back last
 	// placeChanged: a place was changed, and with it perhaps the rows of its drives.
 	placeChanged atomic.Bool
 	since        time.Time // when this process began to serve: a wait counts only while it runs
@@ -55,6 +58,9 @@ type App struct {
 // New makes an App over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *App {
 	a := &App{store: s, now: now, version: version, stale: make(chan struct{}, 1), hub: hub{subs: map[chan struct{}]bool{}}, wires: wires{busy: map[string]LinkProgress{}}, benches: benches{all: map[string]*running{}}, families: familyfile.Shipped(), practices: practicefile.Shipped(), since: now()}
+	if newest, err := s.Read(context.Background()).NewestRecord(); err == nil && newest > a.since.UTC().Format(stampLayout) {
+		a.steppedBack(a.since)
+	}
 	files, err := s.Files(store.FamilyFolder)
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())
@@ -103,7 +109,10 @@ func (e *ConflictError) Error() string {
 	return fmt.Sprintf("%s was changed to %q by %s; you typed %q", e.Path, e.Theirs, e.By, e.Yours)
 }
 
-func (a *App) stamp() string { return a.now().UTC().Format("2006-01-02T15:04:05.000Z") }
+// stampLayout is how times are written on records.
+const stampLayout = "2006-01-02T15:04:05.000Z"
+
+func (a *App) stamp() string { return a.now().UTC().Format(stampLayout) }
 
 // NewID makes a UUIDv7, for acts that have no edge to make one.
 func NewID() string { return uuid.Must(uuid.NewV7()).String() }
@@ -265,7 +274,8 @@ func (a *App) glance(tx *store.Tx, doc store.Document) error {
 
 // Rules are what a row of the Yard rests on besides documents and entries: the program's rules, and the families and practices that are known.
 func (a *App) Rules() string {
-	return gate.RulesVersion + " " + a.families.Hash() + " " + a.practices.Hash()
+	back, _ := a.back.Load().(string)
+	return gate.RulesVersion + " " + a.families.Hash() + " " + a.practices.Hash() + back
 }
 
 // row works out what the Yard shows of a drive. A rule that cannot bear a drive's data stops that row, and no other.

@@ -170,6 +170,33 @@ func TestTheYardKeepsTime(t *testing.T) {
 	agree("not DEAD as a whole")
 	d.clock = d.clock.Add(9 * time.Hour)
 	agree("its record of DEAD has lapsed")
+
+	// A clock that steps back, and comes right again.
+	d.ok(w.Gate(ctx, id, "dead", nil))
+	d.ok(d.ProveDead(ctx, d.rh, id))
+	agree("DEAD again")
+	recorded := d.clock
+	d.clock = recorded.Add(-2 * time.Hour)
+	if e := d.view(id).State.Energy; e.State != "not-known" || !strings.Contains(e.Text, "clock stepped back") {
+		t.Fatalf("two hours before it was recorded: %+v", e)
+	}
+	agree("the clock stepped back")
+	d.clock = recorded.Add(time.Minute)
+	agree("the clock is right again")
+	if e := d.view(id).State.Energy.State; e != "dead" {
+		t.Errorf("right again, it is %s", e)
+	}
+	at := recorded.Add(2 * time.Minute)
+	begin := func() { d.App = app.New(d.store, func() time.Time { return at }, "test") }
+	begin()
+	agree("begun anew")
+	right := d.Rules()
+	at = recorded.Add(-time.Hour)
+	begin()
+	if d.Rules() == right {
+		t.Error("the clock stepped back while nothing ran, and rows of before are shown")
+	}
+	agree("the clock stepped back while nothing ran")
 }
 
 func TestLocksAreTheirOwners(t *testing.T) {

@@ -58,15 +58,30 @@ func (a *App) KeepGlances(ctx context.Context) error {
 // RefreshGlances rebuilds rows that are missing, or that something else than the drive has made stale. It can be stopped by ctx; the Yard shows how
 // far it has come.
 func (a *App) RefreshGlances(ctx context.Context) error {
-	ids, err := a.store.Read(ctx).StaleGlances("", a.Rules(), a.glanceNow())
+	rules, now := a.freshBy()
+	ids, err := a.store.Read(ctx).StaleGlances("", rules, now)
 	if err != nil {
 		return err
 	}
 	return a.makeRows(ctx, ids)
 }
 
-// glanceNow is the time by which a row's own time has passed.
-func (a *App) glanceNow() string { return a.now().UTC().Format(time.RFC3339) }
+// freshBy is what a row must rest on to be shown, and the time by which its own time has passed. A clock that stepped back makes all rows stale: what they
+// say was recorded may lie before them.
+func (a *App) freshBy() (rules, now string) {
+	a.looking.Lock()
+	defer a.looking.Unlock()
+	at := a.now()
+	if at.Before(a.looked) {
+		a.steppedBack(at)
+	}
+	a.looked = at
+	return a.Rules(), at.UTC().Format(time.RFC3339)
+}
+
+func (a *App) steppedBack(at time.Time) {
+	a.back.Store(", clock back at " + at.UTC().Format(time.RFC3339Nano))
+}
 
 // makeRows makes rows anew and stores them, some at a time. One that cannot be made is left out, and said so in the log: it stops no other.
 func (a *App) makeRows(ctx context.Context, ids []string) error {

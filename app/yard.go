@@ -113,7 +113,8 @@ const freshAtOnce = 400
 
 // rowsFresh makes a place's stale rows anew, so that the Yard says what the drives say.
 func (a *App) rowsFresh(ctx context.Context, place string) error {
-	ids, err := a.store.Read(ctx).StaleGlances(place, a.Rules(), a.glanceNow())
+	rules, now := a.freshBy()
+	ids, err := a.store.Read(ctx).StaleGlances(place, rules, now)
 	if err != nil || len(ids) == 0 {
 		return err
 	}
@@ -123,7 +124,8 @@ func (a *App) rowsFresh(ctx context.Context, place string) error {
 	}
 	a.freshen.Lock() // several windows ask at once: one makes them
 	defer a.freshen.Unlock()
-	if ids, err = a.store.Read(ctx).StaleGlances(place, a.Rules(), a.glanceNow()); err != nil {
+	rules, now = a.freshBy()
+	if ids, err = a.store.Read(ctx).StaleGlances(place, rules, now); err != nil {
 		return err
 	}
 	return a.makeRows(ctx, ids)
@@ -132,8 +134,9 @@ func (a *App) rowsFresh(ctx context.Context, place string) error {
 // rowsNow puts what a page's drives say now in the place of rows that are stale.
 func (a *App) rowsNow(ctx context.Context, place string, rows []store.Glance) ([]store.Glance, error) {
 	r := a.store.Read(ctx)
+	rules, now := a.freshBy()
 	for i := range rows {
-		stale, err := r.StaleGlance(rows[i].Drive, a.Rules(), a.glanceNow())
+		stale, err := r.StaleGlance(rows[i].Drive, rules, now)
 		if err != nil {
 			return nil, err
 		}

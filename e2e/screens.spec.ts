@@ -1,7 +1,7 @@
 import { axe, expect, field, openAs, openDrive, rail, test } from "./tingate";
 
 test("every screen is free of accessibility violations, wide and narrow", async ({ page, demo }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(360_000); // some forty looks by axe, beside another worker
   await page.goto(demo.url);
   const check = async (what: string) => {
     const found = await axe(page);

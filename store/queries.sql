@@ -45,6 +45,8 @@ SELECT count(*), coalesce(max(seq), 0) FROM entry WHERE doc = ?;
 SELECT seq, id, doc, kind, person, device, at, body, initials, name, clock, sum = row_sum(seq, id, doc, kind, person, device, at, body, initials, name, clock) FROM entry WHERE id = ?;
 -- name: since
 SELECT seq, doc FROM change WHERE seq > ? UNION ALL SELECT seq, doc FROM entry WHERE seq > ? ORDER BY seq LIMIT 1000;
+-- name: newest_record
+SELECT max(coalesce((SELECT at FROM entry ORDER BY seq DESC LIMIT 1), ''), coalesce((SELECT at FROM change ORDER BY seq DESC LIMIT 1), ''));
 -- name: last_of
 SELECT max((SELECT coalesce(max(seq), 0) FROM change WHERE doc = ?), (SELECT coalesce(max(seq), 0) FROM entry WHERE doc = ?));
 -- name: put_attachment

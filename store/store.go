@@ -575,6 +575,12 @@ func (r Reader) LastSeq() (n int64, err error) {
 	return n, err
 }
 
+// NewestRecord is when the newest change or entry was made, as it says itself; empty: there is none.
+func (r Reader) NewestRecord() (at string, err error) {
+	err = r.row(r.ctx, "newest_record").Scan(&at)
+	return at, err
+}
+
 // LastOf is the number of the newest change or entry of a document.
 func (r Reader) LastOf(doc string) (n int64, err error) {
 	err = r.row(r.ctx, "last_of", doc, doc).Scan(&n)

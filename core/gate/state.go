@@ -294,7 +294,12 @@ func (f *Facts) until(s *State) string {
 		}
 	}
 	for _, x := range s.Sources { // each by itself: one that is recorded DEAD lapses also where the drive as a whole is not DEAD
-		if at, err := time.Parse(time.RFC3339, x.State.Since); err == nil && x.State.State == drivefile.Dead {
+		at, err := time.Parse(time.RFC3339, x.State.Since)
+		if err != nil {
+			continue
+		}
+		take(at) // the clock stepped back: from then on the record counts again
+		if x.State.State == drivefile.Dead {
 			next, _ := isolation.DeadUntil(at, f.job.Place.Shifts, f.clock().Zone)
 			take(next)
 		}

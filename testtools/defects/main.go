@@ -105,7 +105,7 @@ func (d defect) put(root, tmp string) (string, error) {
 		return "", fmt.Errorf("%s: %w", d.name, err)
 	}
 	cmd := exec.Command("go", "test", "-trimpath", "-tags=nomsgpack", "-overlay", overlay, "-failfast", "-parallel", "3", "-run", "NoContradictions", "./app")
-	cmd.Dir, cmd.Env = root, append(os.Environ(), "TINGATE_JOBS=24") // the first of the walk's jobs
+	cmd.Dir, cmd.Env = root, append(os.Environ(), "TINGATE_JOBS=60") // the first of the walk's jobs
 	out, err := cmd.CombinedOutput()
 	if err == nil {
 		return "", nil
