@@ -93,16 +93,25 @@ func TestKeepingNeedsAReasonAndSomethingToKeep(t *testing.T) {
 			key = f.Key
 		}
 	}
-	if err := d.Keep(ctx, d.rh, id, app.NewID(), key, "I like it"); err == nil || !strings.Contains(err.Error(), "cannot be kept") {
+	if err := d.Keep(ctx, d.rh, id, app.NewID(), key, "I like it", ""); err == nil || !strings.Contains(err.Error(), "cannot be kept") {
 		t.Errorf("what cannot be read cannot be kept: %v", err)
 	}
 	d.set(d.rh, id, cur, "15.5")
 	d.set(d.rh, id, "motor.service_factor", "1.15")
-	if err := d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/service-factor-not-used", "x"); err == nil || !strings.Contains(err.Error(), "only to know") {
+	if err := d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/service-factor-not-used", "x", ""); err == nil || !strings.Contains(err.Error(), "only to know") {
 		t.Errorf("a note: %v", err)
 	}
 	d.set(d.rh, id, cur, "16.8")
-	d.ok(d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/efficiency-too-low", "rewound"))
+	low := ""
+	for _, f := range d.view(id).State.Findings {
+		if f.Key == "plate/finding/efficiency-too-low" {
+			low = f.Detail
+		}
+	}
+	if err := d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/efficiency-too-low", "rewound", "Another figure."); err == nil || !strings.Contains(err.Error(), "changed since it was shown") {
+		t.Errorf("kept for what was shown before: %v", err)
+	}
+	d.ok(d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/efficiency-too-low", "rewound", low))
 	pdf, err := d.Record(ctx, id)
 	d.ok(err)
 	if len(pdf) < 5000 {

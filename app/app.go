@@ -46,7 +46,7 @@ type App struct {
 	refresh   progress
 	stale     chan struct{} // wakes KeepGlances
 	looking   sync.Mutex
-	looked    time.Time    // when it was asked last which rows are stale
+	looked    time.Time    // the latest at which it was asked which rows are stale
 	back      atomic.Value // words: when the clock stepped back last
 	// placeChanged: a place was changed, and with it perhaps the rows of its drives.
 	placeChanged atomic.Bool

@@ -311,7 +311,7 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 		"cannot be passed yet":                  d.Pass(ctx, d.rh, id, app.NewID(), "plate"),
 		"one of match":                          d.Pass(ctx, d.rh, id, app.NewID(), "moon"),
 		"why it is left out, in your own words": d.Waive(ctx, d.rh, id, app.NewID(), "plate/readback/settings", " "),
-		"a finding that stands":                 d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/none", "because"),
+		"a finding that stands":                 d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/none", "because", ""),
 		"not answered like":                     d.Confirm(ctx, d.rh, id, app.NewID(), "plate/complete/row"),
 		"nothing to keep yet":                   d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""),
 		"as-found, as-planned":                  d.Snapshot(ctx, d.rh, id, app.NewID(), "as-is", ""),

@@ -221,8 +221,8 @@ func letters(text string) (n int) {
 	return n
 }
 
-// Keep answers a finding: the value stays, for a reason.
-func (a *App) Keep(ctx context.Context, who Actor, driveID, id, key, reason string) error {
+// Keep answers a finding: the value stays, for a reason. seen is the finding's detail as it was shown: a reason for other figures is refused; empty: it is not said.
+func (a *App) Keep(ctx context.Context, who Actor, driveID, id, key, reason, seen string) error {
 	if err := reasonGiven(reason); err != nil {
 		return err
 	}
@@ -230,6 +230,9 @@ func (a *App) Keep(ctx context.Context, who Actor, driveID, id, key, reason stri
 		for _, f := range s.state.Findings {
 			if f.Key != key {
 				continue
+			}
+			if seen != "" && seen != f.Detail {
+				return nil, notAsShown(f.Title)
 			}
 			if !f.Severity.Open() {
 				return nil, &RefusedError{"This finding is only to know; it needs no answer."}
@@ -241,6 +244,11 @@ func (a *App) Keep(ctx context.Context, who Actor, driveID, id, key, reason stri
 		}
 		return nil, &InputError{"key", key, "a finding that stands now"}
 	})
+}
+
+// notAsShown refuses an answer to what was shown before, and is otherwise now.
+func notAsShown(what string) error {
+	return &RefusedError{what + ": what it rests on has changed since it was shown. Nothing was recorded: look at it as it is now, and answer again."}
 }
 
 func findCheck(s gate.State, key string) (*gate.Check, *gate.Gate) {

@@ -24,6 +24,8 @@ type CheckAnswer struct {
 	Value  string `json:"value"`
 	With   string `json:"with,omitempty" doc:"meter and its range"`
 	Reason string `json:"reason,omitempty"`
+	// Seen is what the check rested on as it was shown. It may be a part of the check's basis.
+	Seen map[string]string `json:"seen,omitempty" doc:"what the check rested on as it was shown (its basis, or a part of it): an answer to another question is refused"`
 }
 
 // Confirm answers a check that a person confirms.
@@ -43,6 +45,11 @@ func (a *App) AnswerCheck(ctx context.Context, who Actor, driveID string, in Che
 		}
 		if c == nil {
 			return nil, &InputError{"key", in.Key, "a check of this drive"}
+		}
+		for k, v := range in.Seen {
+			if c.Basis[k] != v {
+				return nil, notAsShown(c.Title)
+			}
 		}
 		if gate.WorkedOn(s.job, in.Key, who.Person) {
 			return nil, &RefusedError{"You have done some of it yourself: a second person looks, and records it under their own initials."}

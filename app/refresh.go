@@ -66,16 +66,22 @@ func (a *App) RefreshGlances(ctx context.Context) error {
 	return a.makeRows(ctx, ids)
 }
 
+// leastStep is how far a clock steps back before every row is made anew: it is set right by less now and then.
+const leastStep = time.Second
+
 // freshBy is what a row must rest on to be shown, and the time by which its own time has passed. A clock that stepped back makes all rows stale: what they
 // say was recorded may lie before them.
 func (a *App) freshBy() (rules, now string) {
 	a.looking.Lock()
 	defer a.looking.Unlock()
-	at := a.now()
-	if at.Before(a.looked) {
+	at := a.now().Round(0) // as the clock shows it: Go would compare by a clock of its own, which never steps
+	switch {
+	case at.Before(a.looked.Add(-leastStep)):
 		a.steppedBack(at)
+		a.looked = at
+	case at.After(a.looked):
+		a.looked = at
 	}
-	a.looked = at
 	return a.Rules(), at.UTC().Format(time.RFC3339)
 }
 

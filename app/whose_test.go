@@ -35,7 +35,7 @@ func TestWhoDidItStays(t *testing.T) {
 		"one's own id for another visit":  notes(d.tk, edit, app.NewID(), "TK again"),
 		"the program's own visit":         app.Edit{Edit: "create"}.Sendable(),
 		"another's entry id":              d.Read(ctx, d.rh, id, reading, "4D", "13"),
-		"an entry's id for another kind":  d.Keep(ctx, d.tk, id, reading, "x", "a reason"),
+		"an entry's id for another kind":  d.Keep(ctx, d.tk, id, reading, "x", "a reason", ""),
 		"another's edit id, for an undo":  d.Undo(ctx, d.rh, id, edit),
 		"a lock with another's entry id":  d.Lock(ctx, d.rh, d.place, reading, drivefile.Lock{Supply: "mcc", Act: "on"}),
 		"other initials for who signed":   d.Change(ctx, d.rh, d.place, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "people." + d.tk.Person + ".initials", Text: "RH"}}}),

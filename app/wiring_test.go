@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"testing"
@@ -213,5 +214,34 @@ func TestAConnectionListGoesOutAndComesBack(t *testing.T) {
 	d.ok(err)
 	if u.Harmless == 0 {
 		t.Errorf("%+v", u)
+	}
+}
+
+// An answer is of what was shown: a wire that got other ends meanwhile, or a check that rests on another cable now, is not confirmed by what somebody saw before.
+func TestAnAnswerIsOfWhatWasShown(t *testing.T) {
+	d, id := wired(t)
+	x := d.wiring(id).Wires[0]
+	key := "control/landed/" + x.ID
+	err := d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": "XB:99"}})
+	var refused *app.RefusedError
+	if !errors.As(err, &refused) || !strings.Contains(err.Error(), "changed since it was shown") {
+		t.Fatalf("another end was seen: %v", err)
+	}
+	if got := d.wiring(id).Wires[0]; got.Landed != gate.NotDone {
+		t.Errorf("it was recorded all the same: %+v", got)
+	}
+	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": x.To}}))
+	if got := d.wiring(id).Wires[0]; got.Landed != gate.Holds {
+		t.Errorf("answered as it is shown: %+v", got)
+	}
+
+	// Every check that is open is answered by its own basis as it is shown; another drive's serial meanwhile makes it another question.
+	seen := checkOf(d.view(id), "control/cables/apart")
+	if seen.Basis["drive serial"] == "" {
+		t.Fatalf("it rests on no drive: %+v", seen)
+	}
+	d.set(d.rh, id, "rating.serial", "ANOTHER-1")
+	if err := d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: seen.Key, Value: "confirmed", Seen: seen.Basis}); !errors.As(err, &refused) || !strings.Contains(err.Error(), "changed since it was shown") {
+		t.Errorf("seen on another drive: %v", err)
 	}
 }

@@ -240,6 +240,7 @@ export async function turnAndTune(page: Page, folder: string) {
 
 /** Lands every wire and measures it; readings replace a wire's by its number. */
 export async function wire(page: Page, hand: Hand = mouse, readings: Record<string, string> = {}) {
+  await expect(page.locator('[data-list="wiring"]')).toHaveAttribute("aria-busy", "false"); // the list of what was chosen last
   const rows = page.locator("tr[data-wire]");
   const ids = await rows.evaluateAll((l) => l.map((e) => e.getAttribute("data-wire")!));
   for (const id of ids) {

@@ -1,4 +1,4 @@
-import { expect, field, openAs, openDrive, rail, saved, test } from "./tingate";
+import { expect, field, openAs, openDrive, openRide, rail, saved, test } from "./tingate";
 
 test("A character stops nothing: 15 . is typed, said to be unreadable, corrected, saved", async ({ page, demo }) => {
   await openAs(page, demo.url);
@@ -125,11 +125,7 @@ test("A reading of the whole drive is shown at once, and fetched by few", async 
 
 test("What is asked right after typing is asked of what was typed: the shortest times, a proof, undo", async ({ page, demo }) => {
   test.setTimeout(120_000);
-  await openAs(page, demo.url);
-  await openDrive(page, "EF-04");
-  await rail(page, "Span").click();
-  const ride = page.getByRole("region", { name: "Rise and fall" });
-  await expect(ride.getByText(/^Rise 29 s, fall 43 s/)).toBeVisible();
+  const ride = await openRide(page, demo.url);
   await page.route("**/api/drives/*", async (route) => {
     if (route.request().method() === "PATCH") await new Promise((slow) => setTimeout(slow, 1500));
     await route.continue();

@@ -1,12 +1,8 @@
-import { axe, expect, field, openAs, openDrive, rail, saved, test } from "./tingate";
+import { axe, expect, field, openAs, openDrive, openRide, rail, saved, test } from "./tingate";
 
 test("Span: the rise and fall of the whole drive, a handle moved, a fall too short and its mend, the shortest that holds taken", async ({ page, demo }) => {
   test.setTimeout(120_000);
-  await openAs(page, demo.url);
-  await openDrive(page, "EF-04");
-  await rail(page, "Span").click();
-  const ride = page.getByRole("region", { name: "Rise and fall" });
-  await expect(ride.getByText(/^Rise 29 s, fall 43 s/)).toBeVisible();
+  const ride = await openRide(page, demo.url);
   // A handle by keys: let go, it is entered, and the sheet follows in the drive's own counting.
   const rise = ride.getByRole("slider", { name: "Rise, seconds" });
   const before = await page.getByRole("complementary").textContent();

@@ -117,6 +117,16 @@ export async function openDrive(page: Page, tag: string) {
   await rail(page, "Plate").click(); // a row opens the gate that is next
 }
 
+/** Opens the rise and fall of the demo's exhaust fan at gate Span, and gives their region once it is drawn. */
+export async function openRide(page: Page, url: string): Promise<Locator> {
+  await openAs(page, url);
+  await openDrive(page, "EF-04");
+  await rail(page, "Span").click();
+  const ride = page.getByRole("region", { name: "Rise and fall" });
+  await expect(ride.getByText(/^Rise 29 s, fall 43 s/)).toBeVisible();
+  return ride;
+}
+
 export const rail = (page: Page, name: string) => page.getByRole("navigation", { name: "Gates" }).getByRole("link", { name });
 export const field = (page: Page, path: string): Locator => page.locator(`[data-field="${path}"]`);
 export const reading = (page: Page, code: string): Locator => page.locator(`[data-read="${code}"]`);

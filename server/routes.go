@@ -176,12 +176,13 @@ func driveRoutes(api huma.API, a *app.App) {
 			Type   string `json:"type" enum:"keep,waive,confirm,pass"`
 			Key    string `json:"key"`
 			Reason string `json:"reason,omitempty"`
+			Seen   string `json:"seen,omitempty" doc:"of a finding that is kept: its detail as it was shown; another now refuses it"`
 		}
 	}) (string, app.Actor, error) {
 		b, by := in.Body, in.actor()
 		switch b.Type {
 		case "keep":
-			return in.ID, by, a.Keep(ctx, by, in.ID, b.ID, b.Key, b.Reason)
+			return in.ID, by, a.Keep(ctx, by, in.ID, b.ID, b.Key, b.Reason, b.Seen)
 		case "waive":
 			return in.ID, by, a.Waive(ctx, by, in.ID, b.ID, b.Key, b.Reason)
 		case "confirm":

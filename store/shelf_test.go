@@ -29,6 +29,16 @@ func histories(t *testing.T, r Reader, doc string, want ...string) {
 	}
 }
 
+// add stores an entry of a document.
+func add(tx *Tx, doc, value string) error {
+	n, err := tx.NextSeq(1)
+	if err != nil {
+		return err
+	}
+	raw, err := json.Marshal(drivefile.Evidence{Key: "k", Value: value})
+	return errors.Join(err, tx.AddEntry(drivefile.Entry{ID: fmt.Sprint("e", n), Seq: n, Doc: doc, Kind: drivefile.EntryEvidence, By: "me", At: "2026-11-25T10:00:00.000Z", Body: raw}))
+}
+
 // What is kept in memory of a history is never more than a reader may see, and never less: not what a transaction took back, not what came after a
 // snapshot began, and all that came since.
 func TestAHistoryInMemoryIsTheDatabases(t *testing.T) {
@@ -38,14 +48,6 @@ func TestAHistoryInMemoryIsTheDatabases(t *testing.T) {
 	}
 	defer s.Close()
 	ctx := context.Background()
-	add := func(tx *Tx, doc, value string) error {
-		n, err := tx.NextSeq(1)
-		if err != nil {
-			return err
-		}
-		raw, _ := json.Marshal(drivefile.Evidence{Key: "k", Value: value})
-		return tx.AddEntry(drivefile.Entry{ID: fmt.Sprint("e", n), Seq: n, Doc: doc, Kind: drivefile.EntryEvidence, By: "me", At: "2026-11-25T10:00:00.000Z", Body: raw})
-	}
 	write := func(f func(tx *Tx) error) {
 		t.Helper()
 		if err := s.Write(ctx, f); err != nil {
@@ -106,18 +108,14 @@ func TestAFlippedRowBesideThoseInMemory(t *testing.T) {
 	}
 	defer s.Close()
 	ctx := context.Background()
-	add := func(id string) {
-		t.Helper()
-		if err := s.Write(ctx, func(tx *Tx) error {
-			n, err := tx.NextSeq(1)
-			return errors.Join(err, tx.AddEntry(drivefile.Entry{ID: id, Seq: n, Doc: "a", Kind: drivefile.EntryEvidence, By: "me", At: "2026-11-25T10:00:00.000Z", Body: []byte(`{"key":"k","value":"1"}`)}))
-		}); err != nil {
-			t.Fatal(err)
-		}
+	one := func(tx *Tx) error { return add(tx, "a", "1") }
+	if err := s.Write(ctx, one); err != nil {
+		t.Fatal(err)
 	}
-	add("e1")
 	histories(t, s.Read(ctx), "a", "1")
-	add("e2")
+	if err := s.Write(ctx, one); err != nil {
+		t.Fatal(err)
+	}
 	if _, err := s.write.Exec(`UPDATE entry SET body = '{"key":"k","value":"7"}' WHERE id = 'e2'`); err != nil {
 		t.Fatal(err)
 	}

@@ -29,7 +29,7 @@ function useWiring() {
     placeholderData: of(view.id),
     structuralSharing: false, // done above, across drives and steps
   });
-  return { w: wiring.data, error: wiring.error };
+  return { w: wiring.data, error: wiring.error, old: wiring.isPlaceholderData };
 }
 
 /** What is connected, landed by both ends, measured from end to end. */
@@ -69,12 +69,12 @@ const listed = ["control/landed/", "control/wire/"];
 /** The strip, who can break the run path, and the wires. It alone is drawn when the list arrives. */
 function Listed() {
   const { view } = useDesk();
-  const { w, error } = useWiring();
+  const { w, error, old } = useWiring();
   return (
     <>
       {error && <p className="text-stop">✕ {say(error)}</p>}
       {w && w.wires.length > 0 && (
-        <>
+        <div data-list="wiring" aria-busy={old}>
           <section className="mb-3.5 border border-tin-3 bg-tin-0 px-3.5 pt-2 pb-3" aria-label="Terminal strip">
             <h3 className="mb-1 text-[14px]">Terminal strip</h3>
             <Strip w={w} />
@@ -82,7 +82,7 @@ function Listed() {
           <RunPaths paths={w.paths} logic={textAt(view, "wiring.logic")} />
           <WireTable wires={w.wires} />
           <Exchange />
-        </>
+        </div>
       )}
     </>
   );

@@ -185,7 +185,7 @@ function Corrections({ finding }: { finding: Answered }) {
 
 /** Poles worked out are confirmed by a person. */
 function Confirm() {
-  const { view, decide } = useDesk();
+  const { view, answer } = useDesk();
   const c = view.state.gates.find((g) => g.key === "plate")?.checks.find((x) => x.key === "plate/poles/confirmed");
   if (!c || c.do !== "confirm") return null;
   return (
@@ -193,7 +193,7 @@ function Confirm() {
       <h3 className="text-[14px]">
         <span className="text-must">●</span> {c.detail}
       </h3>
-      <button className="act" onClick={() => void decide("confirm", c.key)}>
+      <button className="act" onClick={() => void answer(c.key, "confirmed", { seen: c.basis })}>
         Confirm {view.state.poles} poles
       </button>
     </section>

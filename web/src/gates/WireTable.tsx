@@ -39,7 +39,7 @@ export const WireTable = memo(function WireTable({ wires }: { wires: Wire[] }) {
 const Row = memo(function Row({ wire: x }: { wire: Wire }) {
   const { answer: send, decide } = useActs();
   const meter = useWith("meter");
-  const answer = (key: string, value: string) => send(key, value, { with: meter });
+  const answer = (key: string, value: string) => send(key, value, { with: meter, seen: { from: x.from, to: x.to } });
   const done = (x.landed === "holds" || x.landed === "waived") && (x.measured === "holds" || x.measured === "waived");
   return (
     <tr role="row" data-wire={x.id} className={x.rail ? "bg-white" : ""}>

@@ -10,7 +10,7 @@ export function Face() {
   const words = checks.find((c) => c.key === "wake/drive/shows");
   const lamps = checks.find((c) => c.key === "wake/drive/lamps");
   if (!words && !lamps) return null;
-  const tap = (c: Check, value: string) => answer(c.key, value);
+  const tap = (c: Check, value: string) => answer(c.key, value, { seen: c.basis });
   return (
     <section aria-label="Face of the keypad">
       <h2>Keypad of {view.family.name}: tap what it shows</h2>

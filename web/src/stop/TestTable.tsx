@@ -72,7 +72,7 @@ function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: Sto
   });
   const differing = Object.entries(other).filter(([, l]) => Object.keys(l).length > 0);
   const value = differing.map(([k, l]) => `step ${Number(k) + 1}: ${Object.entries(l).map(([part, shows]) => `${part} ${shows}`).join(", ")}`).join("; ");
-  const send = (text: string) => answer(`stop/test/${t.key}`, text);
+  const send = (text: string) => answer(`stop/test/${t.key}`, text, { seen: { circuit: v.hash } });
   return (
     <div className="px-3.5 pb-2.5 pl-[52px]">
       <p className="text-[12.5px] text-ink-2">

@@ -83,7 +83,7 @@ function Answer({ check: c }: { check: Check }) {
   const { me } = useHere();
   // An instrument goes with what it reads, and with nothing else.
   const inHand = useWith(c.role ?? "");
-  const send = (value: string, reason?: string) => answer(c.key, value, { with: c.role ? inHand : undefined, reason });
+  const send = (value: string, reason?: string) => answer(c.key, value, { with: c.role ? inHand : undefined, reason, seen: c.basis });
   if (c.options) return <Choices check={c} send={send} />;
   switch (c.do) {
     case "confirm":

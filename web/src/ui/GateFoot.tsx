@@ -12,7 +12,7 @@ const words: Record<string, string> = { holds: "holds", "look-again": "look agai
 
 /** What a gate asks for, each with its verdict; confirmed, or waived with a reason, from here. */
 export function Checks({ gate }: { gate: Schemas["Gate"] }) {
-  const { decide } = useDesk();
+  const { decide, answer } = useDesk();
   return (
     <ul>
       {gate.checks.map((c) => (
@@ -28,7 +28,7 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
             {c.detail} {c.reason && `Waived: ${c.reason}`}
             <span className="flex gap-4">
               {c.do === "confirm" && (
-                <button className="act" onClick={() => void decide("confirm", c.key)}>
+                <button className="act" onClick={() => void answer(c.key, "confirmed", { seen: c.basis })}>
                   Confirm
                 </button>
               )}

@@ -22,7 +22,7 @@ export function Findings({ list, extra }: { list: Answered[]; extra?: (f: Answer
         <Finding key={f.key + f.field} finding={f}>
           {extra?.(f)}
           {(f.severity === "stop" || f.severity === "look") && !f.kept && f.code !== "not-readable" && !f.code.startsWith("write-") && (
-            <Reason ask="Keep with a reason" label={`Reason to keep: ${f.title}`} does="Keep" placeholder="why it stays" send={(reason) => decide("keep", f.key, reason)} />
+            <Reason ask="Keep with a reason" label={`Reason to keep: ${f.title}`} does="Keep" placeholder="why it stays" send={(reason) => decide("keep", f.key, reason, f.detail)} />
           )}
         </Finding>
       ))}

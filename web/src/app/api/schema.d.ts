@@ -1758,6 +1758,10 @@ export interface components {
             id: string;
             key: string;
             reason?: string;
+            /** @description what the check rested on as it was shown (its basis, or a part of it): an answer to another question is refused */
+            seen?: {
+                [key: string]: string;
+            };
             value: string;
             /** @description meter and its range */
             with?: string;
@@ -1909,6 +1913,8 @@ export interface components {
             id: string;
             key: string;
             reason?: string;
+            /** @description of a finding that is kept: its detail as it was shown; another now refuses it */
+            seen?: string;
             /** @enum {string} */
             type: "keep" | "waive" | "confirm" | "pass";
         };
