@@ -43,7 +43,7 @@ check-types: web/node_modules
 
 # What skips, or does a tenth, under the race detector, by name (testtools/arch wants it asked for in tests themselves, so that they are found here).
 UNRACED = $(shell awk '/^func /{name=""} /^func Test/{name=$$2; sub("[^A-Za-z0-9_].*", "", name)} /raced\.(On|Skip)/ && name != "" && !seen[name]++ {printf "%s%s", sep, name; sep="|"}' \
-	core/stops/*_test.go bench/*_test.go app/*_test.go server/*_test.go testtools/*/*_test.go)
+	core/stops/*_test.go bench/*_test.go bench/*/*_test.go app/*_test.go server/*_test.go testtools/*/*_test.go)
 
 # The race detector looks at all in which things go side by side. In the rest of the core nothing does (testtools/arch asserts it): that runs without it, and so does once
 # more what it leaves out.
@@ -51,7 +51,7 @@ go-test:
 	go vet $(FLAGS) ./...
 	go test $(FLAGS) -race -timeout 30m $$(go list $(FLAGS) ./... | grep -vE '^tingate/core/' ) ./core/stops
 	go test $(FLAGS) -timeout 30m $$(go list $(FLAGS) ./core/... | grep -v '/stops$$')
-	go test $(FLAGS) -timeout 30m -run '^($(UNRACED))$$' ./core/stops ./bench ./app ./server ./testtools/...
+	go test $(FLAGS) -timeout 30m -run '^($(UNRACED))$$' ./core/stops ./bench/... ./app ./server ./testtools/...
 
 # The other systems that it is built for: everything is looked at as their compiler sees it (SQLite is compiled for each, which takes minutes the first time).
 cross:

@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/formats/familyfile"
@@ -178,7 +178,7 @@ func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
 	if _, err := d.ReadDrive(ctx, d.rh, id, "", nil); err == nil || !strings.Contains(err.Error(), "host:port") {
 		t.Errorf("a bad address: %v", err)
 	}
-	drive := bench.New(familyfile.Find("Brae"))
+	drive := stand.New(familyfile.Find("Brae"))
 	d.ok(drive.Serve("127.0.0.1:0"))
 	defer drive.Stop()
 	d.set(d.rh, id, "link.address", drive.Address())
@@ -279,7 +279,7 @@ func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
 		if _, err := d.TakeReadings(ctx, d.rh, id, app.NewID()); err == nil || !strings.Contains(err.Error(), "Nothing has been read") {
 			t.Errorf("%v", err)
 		}
-		drive := bench.New(familyfile.Find(family))
+		drive := stand.New(familyfile.Find(family))
 		row := "motor.rows." + star + "."
 		for _, s := range [][2]string{{"connection", "star"}, {"voltage", "400"}, {"frequency", "50"}, {"power", "7.5"}, {"current", "15.5"}, {"speed", "1455"}, {"power_factor", "0.83"}} {
 			d.set(d.rh, id, row+s[0], s[1])

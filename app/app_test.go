@@ -13,7 +13,7 @@ import (
 	"time"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/sheet"
@@ -347,7 +347,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	d.set(d.rh, id, cur, "15.5")
 	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
 
-	drive := bench.New(familyfile.Find("Tarn"))
+	drive := stand.New(familyfile.Find("Tarn"))
 	d.ok(drive.Set("4D", "26.8"))
 	d.ok(drive.Serve("127.0.0.1:0"))
 	defer drive.Stop()
@@ -469,7 +469,7 @@ func asJSON(t *testing.T, v any) string {
 func TestACrashBetweenSendingAndReadingBackIsNotForgotten(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	drive := bench.New(familyfile.Find("Tarn"))
+	drive := stand.New(familyfile.Find("Tarn"))
 	d.ok(drive.Serve("127.0.0.1:0"))
 	d.set(d.rh, id, "link.address", drive.Address())
 	key := app.NewID()

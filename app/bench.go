@@ -88,7 +88,7 @@ func (a *App) SetUpBench(ctx context.Context, driveID string, in BenchSetup) (Be
 	if in.DeepBars {
 		s.Bar = deepBars
 	}
-	b, err := bench.NewBench(s)
+	b, err := bench.New(s)
 	if err != nil {
 		return BenchView{}, &RefusedError{err.Error()}
 	}

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/demo/walk"
@@ -199,12 +199,12 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			d, id, w := isolated(t)
 			d.set(d.rh, id, "rating.dialect", c.family)
-			there := bench.New(familyfile.Find(c.family))
+			there := stand.New(familyfile.Find(c.family))
 			if err := there.Serve("127.0.0.1:0"); err != nil {
 				t.Fatal(err)
 			}
 			t.Cleanup(func() { _ = there.Stop() })
-			there.SetFigures(bench.Figures{Link: c.volts})
+			there.SetFigures(stand.Figures{Link: c.volts})
 			d.set(d.rh, id, "link.address", there.Address())
 			d.ok(w.Gate(ctx, id, "dead", nil))
 			d.ok(d.ProveDead(ctx, d.rh, id))

@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/core/gate"
 	"tingate/core/sheet"
 	"tingate/formats/familyfile"
@@ -29,7 +29,7 @@ func settingOf(t *testing.T, d *desk, id, code string) sheet.SettingRow {
 func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	b := bench.New(familyfile.Find("Tarn"))
+	b := stand.New(familyfile.Find("Tarn"))
 	d.ok(b.Serve("127.0.0.1:0"))
 	t.Cleanup(func() { _ = b.Stop() })
 	d.set(d.rh, id, "link.address", b.Address())

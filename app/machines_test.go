@@ -11,7 +11,7 @@ import (
 	"time"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/record"
@@ -212,7 +212,7 @@ func otherDevice(t *testing.T) string {
 // In a real place nothing of the bench or of a stand-in counts as the machine's; in a simulated one nothing real is read or written. Neither becomes the other.
 func TestRealAndSimulatedStayApart(t *testing.T) {
 	raced.Skip(t)
-	standIn := bench.New(familyfile.Find("Tarn"))
+	standIn := stand.New(familyfile.Find("Tarn"))
 	if err := standIn.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
 	}

@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"math"
 
-	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/supply"
 )
 
@@ -33,7 +33,7 @@ type SpanOverload struct {
 }
 
 // overloadOf holds a ride against the overload replica.
-func overloadOf(r bench.Ride) SpanOverload {
+func overloadOf(r ride.Ride) SpanOverload {
 	out := SpanOverload{Amps: r.OverloadAmps, Class: fmt.Sprintf("%.0f", r.OverloadClass), Curve: []TripAt{}, Says: []string{}}
 	tau, ok := supply.ClassTimeConstant(out.Class, pickup)
 	switch {

@@ -4,16 +4,16 @@ import (
 	"math"
 	"testing"
 
-	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/testtools/check"
 )
 
 // The trip curve of class 10 goes through 7.2 times the setting at 10 s, cold; a start and a cycle are held against it.
 func TestTheOverloadAgainstThePlan(t *testing.T) {
 	rise := 5.
-	r := bench.Ride{OverloadAmps: 15, OverloadClass: 10, Rise: &rise}
+	r := ride.Ride{OverloadAmps: 15, OverloadClass: 10, Rise: &rise}
 	for i := range 401 { // 5 s at 30 A, 5 s at 15 A, 30 s at nothing
-		s := bench.RideSample{T: float64(i) / 10}
+		s := ride.RideSample{T: float64(i) / 10}
 		switch {
 		case s.T <= 5:
 			s.Current = 30

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"tingate/bench"
+	"tingate/bench/prove"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/translate"
@@ -17,7 +17,7 @@ import (
 type ProofView struct {
 	Missing string      `json:"missing" doc:"what is needed before it can be proved"`
 	Assumed []string    `json:"assumed" doc:"what nobody has said, and is taken for granted"`
-	Proof   bench.Proof `json:"proof"`
+	Proof   prove.Proof `json:"proof"`
 }
 
 // Prove loads a drive's plan into its own bench, runs it through, and keeps the outcome as a decision with the versions that it rests
@@ -58,11 +58,11 @@ func (a *App) ProofProgress(driveID string) ProofProgress {
 func ProveJob(ctx context.Context, j gate.Job, now time.Time, progress func(done, all int)) (ProofView, error) {
 	s := gate.Evaluate(j, now)
 	f := gate.FiguresOf(j, s)
-	out := ProofView{Missing: f.Missing, Assumed: f.Assumed, Proof: bench.Proof{Steps: []bench.ProofStep{}}}
+	out := ProofView{Missing: f.Missing, Assumed: f.Assumed, Proof: prove.Proof{Steps: []prove.ProofStep{}}}
 	if f.Missing != "" {
 		return out, nil
 	}
-	p, err := setupOf(j, f).Prove(ctx, translate.WishesOf(j.Drive, s.Poles), progress)
+	p, err := prove.Plan(ctx, setupOf(j, f), translate.WishesOf(j.Drive, s.Poles), progress)
 	if err != nil {
 		out.Missing = err.Error()
 		return out, nil
@@ -97,8 +97,8 @@ func planBasis(s gate.State) map[string]string {
 }
 
 // brief is a proof without its traces.
-func brief(p bench.Proof) bench.Proof {
-	l := make([]bench.ProofStep, len(p.Steps))
+func brief(p prove.Proof) prove.Proof {
+	l := make([]prove.ProofStep, len(p.Steps))
 	for i, s := range p.Steps {
 		s.Trace = nil
 		l[i] = s

@@ -9,6 +9,7 @@ import (
 	"strconv"
 
 	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/drivefile"
 	"tingate/core/motion"
 	"tingate/core/quantity"
@@ -21,14 +22,14 @@ const ofRun = "run"
 
 // RunOver is a recorded run laid over a ride of the plan to the same speed, stopped after the same time.
 type RunOver struct {
-	Samples []bench.RideSample `json:"samples" doc:"thinned; time from its start on"`
-	Ride    bench.Ride         `json:"ride" doc:"what it is held against"`
-	Times   map[string]string  `json:"times" doc:"rise, fall, top, peak, steady as recorded, in words"`
-	Fields  map[string]string  `json:"fields" doc:"the same for the fields of what was read of the machine, by path"`
-	Likely  []string           `json:"likely" doc:"what explains the differences"`
-	Notes   []string           `json:"notes" doc:"how it was recorded, as far as it matters"`
-	Gaps    int                `json:"gaps" doc:"rows without figures"`
-	Run     string             `json:"run" doc:"hash under which it is kept"`
+	Samples []ride.RideSample `json:"samples" doc:"thinned; time from its start on"`
+	Ride    ride.Ride         `json:"ride" doc:"what it is held against"`
+	Times   map[string]string `json:"times" doc:"rise, fall, top, peak, steady as recorded, in words"`
+	Fields  map[string]string `json:"fields" doc:"the same for the fields of what was read of the machine, by path"`
+	Likely  []string          `json:"likely" doc:"what explains the differences"`
+	Notes   []string          `json:"notes" doc:"how it was recorded, as far as it matters"`
+	Gaps    int               `json:"gaps" doc:"rows without figures"`
+	Run     string            `json:"run" doc:"hash under which it is kept"`
 }
 
 // RunKept is a recorded run that is kept with a drive.
@@ -186,7 +187,7 @@ func runOf(raw []byte, poles int) (r motion.Recorded, about map[string]string, e
 
 // over holds a run against the ride of the plan that went to the same speed and was stopped after the same time.
 func (a *App) over(ctx context.Context, driveID string, run motion.Recorded, about map[string]string, sha string) (RunOver, error) {
-	out := RunOver{Samples: []bench.RideSample{}, Times: map[string]string{}, Fields: map[string]string{}, Likely: []string{}, Notes: []string{}, Run: sha, Gaps: run.Gaps}
+	out := RunOver{Samples: []ride.RideSample{}, Times: map[string]string{}, Fields: map[string]string{}, Likely: []string{}, Notes: []string{}, Run: sha, Gaps: run.Gaps}
 	s, w, f, err := a.spanSetup(ctx, driveID, SpanTry{})
 	if err != nil {
 		return out, err
@@ -198,11 +199,11 @@ func (a *App) over(ctx context.Context, driveID string, run motion.Recorded, abo
 	if !ok {
 		return out, &InputError{"run", "nothing that comes to speed", "a start from standstill to a steady speed. What was recorded is kept"}
 	}
-	ride, start, p, err := against(s, w, run, m)
+	r, start, p, err := against(s, w, run, m)
 	if err != nil {
 		return out, &RefusedError{err.Error()}
 	}
-	out.Ride = ride
+	out.Ride = r
 	if about["recorded"] == "bench" {
 		out.Notes = append(out.Notes, "From the bench, not from the machine: it proves nothing of the machine.")
 	}
@@ -213,7 +214,7 @@ func (a *App) over(ctx context.Context, driveID string, run motion.Recorded, abo
 		out.Notes = append(out.Notes, w)
 	}
 	out.say(m, run.Frequency)
-	if math.Abs(ride.TopHz) < .92*bench.Upper(s) {
+	if math.Abs(r.TopHz) < .92*bench.Upper(s) {
 		clear(out.Fields) // those are of a run to the highest speed
 		out.Notes = append(out.Notes, fmt.Sprintf("It went to %.4g r/min only, and is held against a ride to there. If the highest speed was asked for, the reference's scaling is off.", m.Top))
 	}
@@ -240,42 +241,42 @@ func (o *RunOver) say(m motion.RunTimes, frequency bool) {
 }
 
 // against is the ride that a run is held against, when that begins to turn (s), and what it predicts, measured as the run was.
-func against(s bench.Setup, w bench.Want, run motion.Recorded, m motion.RunTimes) (ride bench.Ride, start float64, p motion.Predicted, err error) {
+func against(s bench.Setup, w ride.Want, run motion.Recorded, m motion.RunTimes) (r ride.Ride, start float64, p motion.Predicted, err error) {
 	rpm := 120 / math.Max(float64(s.Motor.Poles), 2)
 	var x motion.RunTimes // of the ride, as the run counts it
 	top := func() float64 {
 		if run.Frequency {
-			return math.Abs(ride.TopHz) * rpm
+			return math.Abs(r.TopHz) * rpm
 		}
-		return math.Abs(ride.Top)
+		return math.Abs(r.Top)
 	}
 	again := func() bool {
-		if ride, err = s.Ride(w); err != nil {
+		if r, err = ride.Of(s, w); err != nil {
 			return false
 		}
-		x, _ = recordedOf(ride, run.Frequency, rpm).Times()
+		x, _ = recordedOf(r, run.Frequency, rpm).Times()
 		return true
 	}
 	w.Hold = 1
 	if !again() {
-		return ride, 0, p, err
+		return r, 0, p, err
 	}
 	if m.Top < .9*top() {
 		w.Hz = math.Max(bench.Upper(s)-(top()-m.Top)/rpm, .5)
 		if !again() {
-			return ride, 0, p, err
+			return r, 0, p, err
 		}
 	}
 	// The two are stopped after the same time, so that one fall lies over the other.
 	w.Hold = math.Min(600, math.Max(.05, w.Hold+m.Held-x.Held))
 	if !again() {
-		return ride, 0, p, err
+		return r, 0, p, err
 	}
-	return ride, x.Start, motion.Predicted{Top: top(), Rise: x.Rise, Fall: x.Fall, Peak: x.Peak, Steady: ride.Steady, Overshoot: x.Overshoot, Limit: ride.CurrentLimit, Highest: ride.Highest, Upper: ride.Upper}, nil
+	return r, x.Start, motion.Predicted{Top: top(), Rise: x.Rise, Fall: x.Fall, Peak: x.Peak, Steady: r.Steady, Overshoot: x.Overshoot, Limit: r.CurrentLimit, Highest: r.Highest, Upper: r.Upper}, nil
 }
 
 // recordedOf is a ride as a recorder of the shaft's speed, or of the output frequency, would have it.
-func recordedOf(r bench.Ride, frequency bool, rpm float64) motion.Recorded {
+func recordedOf(r ride.Ride, frequency bool, rpm float64) motion.Recorded {
 	out := motion.Recorded{Frequency: frequency}
 	for _, s := range r.Samples {
 		speed := s.Speed
@@ -288,9 +289,9 @@ func recordedOf(r bench.Ride, frequency bool, rpm float64) motion.Recorded {
 }
 
 // samplesOf thins a run for a picture, from a time on.
-func samplesOf(run motion.Recorded, from float64) []bench.RideSample {
+func samplesOf(run motion.Recorded, from float64) []ride.RideSample {
 	const most = 600
-	out := []bench.RideSample{}
+	out := []ride.RideSample{}
 	every := max(1, (len(run.T)+most-1)/most)
 	or0 := func(v float64) float64 {
 		if math.IsNaN(v) {
@@ -300,7 +301,7 @@ func samplesOf(run motion.Recorded, from float64) []bench.RideSample {
 	}
 	for i := 0; i < len(run.T); i += every {
 		if t := run.T[i] - from; t >= 0 {
-			out = append(out, bench.RideSample{T: t, Speed: run.Speed[i], Current: or0(run.Current[i]), Torque: or0(maybe(run.Torque, i)), Link: or0(maybe(run.Link, i))})
+			out = append(out, ride.RideSample{T: t, Speed: run.Speed[i], Current: or0(run.Current[i]), Torque: or0(maybe(run.Torque, i)), Link: or0(maybe(run.Link, i))})
 		}
 	}
 	return out
@@ -313,7 +314,7 @@ type TypedRun struct {
 }
 
 // typedOf holds what was read against a ride.
-func typedOf(d drivefile.Drive, r bench.Ride) TypedRun {
+func typedOf(d drivefile.Drive, r ride.Ride) TypedRun {
 	out := TypedRun{Likely: []string{}}
 	n := func(q drivefile.Q) float64 {
 		if q.Value == nil {

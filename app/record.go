@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/dialect"
 	"tingate/core/gate"
 	"tingate/core/motion"
@@ -31,15 +32,15 @@ const (
 
 // Recording is a run that is being recorded over the link, or was.
 type Recording struct {
-	On      bool               `json:"on" doc:"it is being recorded"`
-	T       float64            `json:"t" doc:"s since it began"`
-	Figures []RecordedFigure   `json:"figures" doc:"as read last"`
-	Rate    float64            `json:"rate" doc:"readings a second"`
-	Missed  int                `json:"missed" doc:"readings that were not answered"`
-	Turned  bool               `json:"turned" doc:"the motor has turned since it began"`
-	Message string             `json:"message" doc:"how it ended"`
-	Run     string             `json:"run" doc:"hash under which it is kept; empty before"`
-	Samples []bench.RideSample `json:"samples" doc:"thinned, from when the motor began to turn"`
+	On      bool              `json:"on" doc:"it is being recorded"`
+	T       float64           `json:"t" doc:"s since it began"`
+	Figures []RecordedFigure  `json:"figures" doc:"as read last"`
+	Rate    float64           `json:"rate" doc:"readings a second"`
+	Missed  int               `json:"missed" doc:"readings that were not answered"`
+	Turned  bool              `json:"turned" doc:"the motor has turned since it began"`
+	Message string            `json:"message" doc:"how it ended"`
+	Run     string            `json:"run" doc:"hash under which it is kept; empty before"`
+	Samples []ride.RideSample `json:"samples" doc:"thinned, from when the motor began to turn"`
 }
 
 // RecordedFigure is one of the figures that the drive gives.
@@ -317,7 +318,7 @@ func (a *App) recordingOf(driveID string) *recording {
 func (a *App) Recording(driveID string) Recording {
 	r := a.recordingOf(driveID)
 	if r == nil {
-		return Recording{Figures: []RecordedFigure{}, Samples: []bench.RideSample{}}
+		return Recording{Figures: []RecordedFigure{}, Samples: []ride.RideSample{}}
 	}
 	r.mu.Lock()
 	defer r.mu.Unlock()
@@ -325,7 +326,7 @@ func (a *App) Recording(driveID string) Recording {
 	if s.Figures == nil {
 		s.Figures = []RecordedFigure{}
 	}
-	s.Samples = []bench.RideSample{}
+	s.Samples = []ride.RideSample{}
 	if s.Turned && s.On {
 		s.Samples = samplesOf(r.run.Whole(), r.from)
 	}

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/motion"
 )
 
@@ -26,7 +27,7 @@ const (
 )
 
 // resistorOf works it out along the load's own curve, the speed falling evenly.
-func resistorOf(s bench.Setup, r bench.Ride, least float64) ResistorNeed {
+func resistorOf(s bench.Setup, r ride.Ride, least float64) ResistorNeed {
 	var out ResistorNeed
 	if r.Top == 0 || !(r.AskedFall > 0) || r.Trip != nil && r.Trip.While != "fall" {
 		return out
@@ -45,7 +46,7 @@ func resistorOf(s bench.Setup, r bench.Ride, least float64) ResistorNeed {
 		}
 		return out
 	}
-	volts := bench.ChopperVolts(s)
+	volts := ride.ChopperVolts(s)
 	b := motion.Braked{MostOhm: volts * volts / peak, PeakPower: peak, Average: energy / cycle}
 	out.Needed, out.MostOhm, out.Peak, out.Average, out.Fits = true, b.MostOhm, b.PeakPower/1000, b.Average/1000, true
 	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f s)", out.MostOhm, out.Peak, out.Average, cycle)

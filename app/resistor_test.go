@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/machine"
@@ -18,7 +19,7 @@ import (
 func TestWhatTheFallNeeds(t *testing.T) {
 	s := bench.Setup{Family: familyfile.Find("Tarn"), Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4}, Load: motion.Load{Kind: "none"}, LoadJ: 1, Line: 400, LineHz: 50}
 	rise := 8.
-	r := bench.Ride{Top: 1455, Rise: &rise, AskedFall: 5, StopAt: 10}
+	r := ride.Ride{Top: 1455, Rise: &rise, AskedFall: 5, StopAt: 10}
 	n := resistorOf(s, r, math.NaN())
 	w := 1455 * math.Pi / 30
 	j := 1 + bench.RotorInertia(s)
@@ -42,10 +43,10 @@ func TestWhatTheFallNeeds(t *testing.T) {
 func TestWhatWasReadIsExplained(t *testing.T) {
 	// Up in 8 s to 97 %, once it turns; it is magnetised first, and the ride's own times count from the command.
 	rise, fall := 9.25, 6.
-	r := bench.Ride{Top: 1455, Rise: &rise, Fall: &fall, PeakRise: 20, Steady: 12, CurrentLimit: 30, Highest: 50, Upper: 50}
+	r := ride.Ride{Top: 1455, Rise: &rise, Fall: &fall, PeakRise: 20, Steady: 12, CurrentLimit: 30, Highest: 50, Upper: 50}
 	for t := 0.; t < 25; t += .05 {
 		speed := math.Max(0, math.Min(1, (t-1)/8.421)) * math.Max(0, math.Min(1, (20-t)/6.185))
-		r.Samples = append(r.Samples, bench.RideSample{T: t, Speed: 1455 * speed, Current: 12})
+		r.Samples = append(r.Samples, ride.RideSample{T: t, Speed: 1455 * speed, Current: 12})
 	}
 	var d drivefile.Drive
 	if x := typedOf(d, r); x.Said {

@@ -10,6 +10,7 @@ import (
 	"sync"
 
 	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/gate"
 	"tingate/core/quantity"
 	"tingate/core/translate"
@@ -91,11 +92,11 @@ func (a *App) ridden(j gate.Job, s gate.State, ride bool) (r *gate.Ridden, known
 }
 
 // judged rides a plan. One that the bench cannot bear is not ridden, and hides nothing else of its drive.
-func judged(s bench.Setup, lowest float64, sure bool) (out bench.Judged, err error) {
+func judged(s bench.Setup, lowest float64, sure bool) (out ride.Judged, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			err = fmt.Errorf("the bench fails on it: %v", p)
 		}
 	}()
-	return s.Judge(lowest, sure)
+	return ride.Judge(s, lowest, sure)
 }

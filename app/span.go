@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/gate"
 	"tingate/core/speeds"
 	"tingate/core/translate"
@@ -19,9 +20,9 @@ type SpanTry struct {
 
 // SpanRide is a rise, a while at the highest speed, and a stop, by the plan on the job's own figures.
 type SpanRide struct {
-	Missing string     `json:"missing" doc:"what is needed before it can be worked out"`
-	Assumed []string   `json:"assumed" doc:"what nobody has said, and is taken for granted"`
-	Ride    bench.Ride `json:"ride"`
+	Missing string    `json:"missing" doc:"what is needed before it can be worked out"`
+	Assumed []string  `json:"assumed" doc:"what nobody has said, and is taken for granted"`
+	Ride    ride.Ride `json:"ride"`
 	// Overload holds the ride against the motor's overload replica.
 	Overload SpanOverload `json:"overload"`
 	// Resistor is what the fall needs, Typed what was read of the real machine.
@@ -31,14 +32,14 @@ type SpanRide struct {
 
 // SpanShortest are the shortest times that hold, with what was taken for granted.
 type SpanShortest struct {
-	Missing string         `json:"missing"`
-	Assumed []string       `json:"assumed"`
-	Times   bench.Shortest `json:"times"`
+	Missing string        `json:"missing"`
+	Assumed []string      `json:"assumed"`
+	Times   ride.Shortest `json:"times"`
 	// Light and Heavy are the same with the load's inertia at the ends of its band.
-	Light   bench.Shortest `json:"light"`
-	Heavy   bench.Shortest `json:"heavy"`
-	Inertia float64        `json:"load_inertia_kgm2"`
-	Band    float64        `json:"inertia_band" doc:"the inertia lies from itself over one more than this to itself times that"`
+	Light   ride.Shortest `json:"light"`
+	Heavy   ride.Shortest `json:"heavy"`
+	Inertia float64       `json:"load_inertia_kgm2"`
+	Band    float64       `json:"inertia_band" doc:"the inertia lies from itself over one more than this to itself times that"`
 }
 
 // Scaling is a drive's reference from the controller to the machine.
@@ -61,8 +62,8 @@ func (a *App) SpanBounds(ctx context.Context, driveID string) (speeds.Bounds, er
 
 // SpanBands are the figures of a ride with the ends between which they lie.
 type SpanBands struct {
-	Missing string      `json:"missing"`
-	Bands   bench.Bands `json:"bands"`
+	Missing string     `json:"missing"`
+	Bands   ride.Bands `json:"bands"`
 }
 
 // By how much a load's torque may be off: as stated, and as assumed. Common practice.
@@ -74,45 +75,45 @@ const (
 // SpanBands works out what the motor's tolerances and the load's doubts do to a ride.
 func (a *App) SpanBands(ctx context.Context, driveID string, try SpanTry) (SpanBands, error) {
 	s, w, f, err := a.spanSetup(ctx, driveID, try)
-	out := SpanBands{Missing: f.Missing, Bands: bench.Bands{Trips: []string{}, Rests: []string{}}}
+	out := SpanBands{Missing: f.Missing, Bands: ride.Bands{Trips: []string{}, Rests: []string{}}}
 	if err != nil || f.Missing != "" {
 		return out, err
 	}
-	d := bench.Doubt{LoadJ: f.Band, LoadTorque: assumedTorque}
+	d := ride.Doubt{LoadJ: f.Band, LoadTorque: assumedTorque}
 	if f.TorqueStated {
 		d.LoadTorque = statedTorque
 	}
-	if out.Bands, err = s.Bands(ctx, w, d); err != nil {
+	if out.Bands, err = ride.BandsOf(ctx, s, w, d); err != nil {
 		out.Missing, err = err.Error(), nil
 	}
 	return out, err
 }
 
 // spanSetup is the bench of a drive's plan, and what it wants.
-func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench.Setup, bench.Want, translate.Figures, error) {
+func (a *App) spanSetup(ctx context.Context, driveID string, try SpanTry) (bench.Setup, ride.Want, translate.Figures, error) {
 	j, err := a.anyDrive(ctx, driveID)
 	if err != nil {
-		return bench.Setup{}, bench.Want{}, translate.Figures{}, err
+		return bench.Setup{}, ride.Want{}, translate.Figures{}, err
 	}
 	return a.spanOf(j, try)
 }
 
 // spanOf is spanSetup of a job.
-func (a *App) spanOf(j gate.Job, try SpanTry) (bench.Setup, bench.Want, translate.Figures, error) {
+func (a *App) spanOf(j gate.Job, try SpanTry) (bench.Setup, ride.Want, translate.Figures, error) {
 	for field, v := range map[string]float64{"rise_s": try.Rise, "fall_s": try.Fall} {
 		if !(v >= 0 && v <= 3600) {
-			return bench.Setup{}, bench.Want{}, translate.Figures{}, &InputError{field, fmt.Sprint(v), "0 to 3600 s"}
+			return bench.Setup{}, ride.Want{}, translate.Figures{}, &InputError{field, fmt.Sprint(v), "0 to 3600 s"}
 		}
 	}
 	if math.IsNaN(try.Resistor) || math.Abs(try.Resistor) > 10_000 {
-		return bench.Setup{}, bench.Want{}, translate.Figures{}, &InputError{"resistor_ohm", fmt.Sprint(try.Resistor), "up to 10,000 Ω; below 0: none"}
+		return bench.Setup{}, ride.Want{}, translate.Figures{}, &InputError{"resistor_ohm", fmt.Sprint(try.Resistor), "up to 10,000 Ω; below 0: none"}
 	}
 	f := gate.FiguresOf(j, gate.Evaluate(j, a.now()))
 	if f.Missing != "" {
-		return bench.Setup{}, bench.Want{}, f, nil
+		return bench.Setup{}, ride.Want{}, f, nil
 	}
 	s := setupOf(j, f)
-	w := bench.Want{Resistor: try.Resistor}
+	w := ride.Want{Resistor: try.Resistor}
 	hz := bench.Upper(s)
 	if try.Rise > 0 {
 		w.Rise = hz / try.Rise
@@ -130,12 +131,12 @@ func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRi
 		return SpanRide{}, err
 	}
 	s, w, f, err := a.spanOf(j, try)
-	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: bench.Ride{Samples: []bench.RideSample{}}, Overload: SpanOverload{Curve: []TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
+	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: ride.Ride{Samples: []ride.RideSample{}}, Overload: SpanOverload{Curve: []TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
 	if err != nil || f.Missing != "" {
 		return out, err
 	}
-	if out.Ride, err = s.Ride(w); err != nil {
-		out.Missing, out.Ride.Samples, err = err.Error(), []bench.RideSample{}, nil
+	if out.Ride, err = ride.Of(s, w); err != nil {
+		out.Missing, out.Ride.Samples, err = err.Error(), []ride.RideSample{}, nil
 		return out, err
 	}
 	least := math.NaN()
@@ -154,14 +155,14 @@ func (a *App) SpanShortest(ctx context.Context, driveID string, try SpanTry) (Sp
 		return out, err
 	}
 	out.Inertia, out.Band = f.LoadJ, f.Band
-	if out.Times, err = s.Shortest(ctx, w); err != nil {
+	if out.Times, err = ride.ShortestOf(ctx, s, w); err != nil {
 		out.Missing = err.Error()
 		return out, nil
 	}
 	ends := [2]bench.Setup{s, s}
 	ends[0].LoadJ, ends[1].LoadJ = s.LoadJ/(1+f.Band), s.LoadJ*(1+f.Band)
-	for i, to := range [2]*bench.Shortest{&out.Light, &out.Heavy} {
-		if *to, err = ends[i].Shortest(ctx, w); err != nil {
+	for i, to := range [2]*ride.Shortest{&out.Light, &out.Heavy} {
+		if *to, err = ride.ShortestOf(ctx, ends[i], w); err != nil {
 			break // ended: the middle stands
 		}
 	}

@@ -3,32 +3,32 @@ package app
 import (
 	"context"
 
-	"tingate/bench"
+	"tingate/bench/prove"
 )
 
 // WhatIf is what the drive does when something happens while it runs, by the plan, on its own bench; and who gives what.
-func (a *App) WhatIf(ctx context.Context, driveID string) (bench.WhatIfs, error) {
+func (a *App) WhatIf(ctx context.Context, driveID string) (prove.WhatIfs, error) {
 	s, _, f, err := a.spanSetup(ctx, driveID, SpanTry{})
-	out := bench.WhatIfs{Rows: []bench.WhatIf{}, Gives: []bench.Giver{}, Needs: f.Missing}
+	out := prove.WhatIfs{Rows: []prove.WhatIf{}, Gives: []prove.Giver{}, Needs: f.Missing}
 	if err != nil || f.Missing != "" {
 		return out, err
 	}
-	if out, err = s.WhatIf(ctx); err != nil {
+	if out, err = prove.Reactions(ctx, s); err != nil {
 		return out, &RefusedError{err.Error()}
 	}
 	return out, nil
 }
 
 // TruthTable is what the drive does with every combination of its inputs, by the plan, on its own bench.
-func (a *App) TruthTable(ctx context.Context, driveID string) (bench.Truth, error) {
+func (a *App) TruthTable(ctx context.Context, driveID string) (prove.Truth, error) {
 	s, _, f, err := a.spanSetup(ctx, driveID, SpanTry{})
 	if err != nil {
-		return bench.Truth{}, err
+		return prove.Truth{}, err
 	}
 	if f.Missing != "" {
-		return bench.Truth{}, &RefusedError{"The truth table needs " + f.Missing + "."}
+		return prove.Truth{}, &RefusedError{"The truth table needs " + f.Missing + "."}
 	}
-	t, err := s.TruthTable()
+	t, err := prove.TruthTable(s)
 	if err != nil {
 		return t, &RefusedError{err.Error()}
 	}

@@ -126,7 +126,7 @@ func (b *Bench) act(a Act) {
 		b.in.KeyStop, b.stopFirst, b.armed = true, false, nil
 		if a.On { // everything that asks for a run is let go
 			b.in.Terminals = 0
-			b.linked()
+			b.CloseLinks()
 		}
 	case "reset":
 		b.in.Reset = true
@@ -164,11 +164,7 @@ func (b *Bench) act(a Act) {
 		b.startTune(a.What)
 	case "setting":
 		if s, ok := b.Setup.Family.Setting(a.What); ok {
-			b.Stand.mu.Lock()
-			b.Stand.voidTune(s)
-			was := b.Stand.get(s).Steps
-			b.Stand.put(s, dialect.Held{Steps: int64(a.Value)})
-			b.Stand.mu.Unlock()
+			was := b.Stand.Enter(s, dialect.Held{Steps: int64(a.Value)})
 			b.arm(s.Code, int64(a.Value), was)
 		}
 		b.configure()

@@ -59,8 +59,7 @@ func (b *Bench) wrongPlate(on bool) {
 		if s.Intent != "motor.current" || s.Register == 0 || s.Kind != "number" {
 			continue
 		}
-		b.Stand.mu.Lock()
-		stands := b.Stand.get(s).Steps
+		stands := b.Stand.Steps(s)
 		steps := stands
 		switch {
 		case on && b.rightPlate == 0:
@@ -70,10 +69,8 @@ func (b *Bench) wrongPlate(on bool) {
 			steps, b.rightPlate = b.rightPlate, 0
 		}
 		if steps != stands {
-			b.Stand.voidTune(s)
-			b.Stand.put(s, dialect.Held{Steps: steps})
+			b.Stand.Enter(s, dialect.Held{Steps: steps})
 		}
-		b.Stand.mu.Unlock()
 	}
 	b.entered()
 }

@@ -2,8 +2,12 @@ package bench_test
 
 import (
 	"fmt"
+	"maps"
+	"os"
 	"slices"
+	"strconv"
 	"strings"
+	"sync"
 	"testing"
 
 	"tingate/bench"
@@ -11,6 +15,7 @@ import (
 	"tingate/core/drive"
 	"tingate/core/motion"
 	"tingate/formats/familyfile"
+	"tingate/testtools/benches"
 	"tingate/testtools/raced"
 )
 
@@ -27,8 +32,8 @@ type timed struct {
 	act bench.Act
 }
 
-// print runs a script, and gives everything that can be seen of it, five times a second.
-func (s script) print(base bench.Setup, code string, value int64) (string, error) {
+// print runs a script, and gives everything that can be seen of it, five times a second. It ends where that is not what another print begins with; empty: to its end.
+func (s script) print(base bench.Setup, code string, value int64, other string) (string, error) {
 	base.Values = cloned(base.Values)
 	if s.set != nil {
 		s.set(&base)
@@ -36,7 +41,7 @@ func (s script) print(base bench.Setup, code string, value int64) (string, error
 	if code != "" {
 		base.Values[code] = value
 	}
-	b, err := bench.NewBench(base)
+	b, err := bench.New(base)
 	if err != nil {
 		return "", err
 	}
@@ -70,6 +75,9 @@ func (s script) print(base bench.Setup, code string, value int64) (string, error
 		b.Advance(200)
 		v := b.Show(1e9)
 		fmt.Fprintf(&out, "%s %s %s %s %s %.4g %.4g %.4g %.5g %.4g %v|", v.Phase, v.Blocked, v.Fault, v.Warning, v.TorqueOff, v.Speed, v.Hz, v.Current, v.Link, v.Encoder, v.Relays)
+		if other != "" && !strings.HasPrefix(other, out.String()) {
+			break
+		}
 	}
 	return out.String(), nil
 }
@@ -298,16 +306,37 @@ func scripts() []script {
 }
 
 // Every setting that is not marked as without effect is changed, and the bench is seen to behave otherwise in at least one of
-// the scripts.
+// the scripts. Where it was seen last time is tried first (testdata/seen.txt, written anew with TINGATE_SEEN=write): that saves time, and decides nothing.
 func TestEverySettingChangesWhatIsSeen(t *testing.T) {
-	if testing.Short() || raced.On {
-		t.Skip("runs a thousand benches: make test runs it once without the race detector")
+	raced.Skip(t)
+	seenIn := map[string]string{}
+	raw, err := os.ReadFile("testdata/seen.txt")
+	if err != nil {
+		t.Fatal(err)
 	}
+	for line := range strings.Lines(string(raw)) {
+		setting, where, _ := strings.Cut(strings.TrimSpace(line), "\t")
+		seenIn[setting] = where
+	}
+	var mu sync.Mutex
+	now := map[string]string{}
+	t.Cleanup(func() {
+		if os.Getenv("TINGATE_SEEN") != "write" {
+			return
+		}
+		var out strings.Builder
+		for _, setting := range slices.Sorted(maps.Keys(now)) {
+			out.WriteString(setting + "\t" + now[setting] + "\n")
+		}
+		if err := os.WriteFile("testdata/seen.txt", []byte(out.String()), 0o644); err != nil {
+			t.Error(err)
+		}
+	})
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {
 		t.Run(family, func(t *testing.T) {
 			t.Parallel()
 			f := familyfile.Find(family)
-			base := setup(t, family)
+			base := benches.Setup(t, family)
 			all := scripts()
 			inputs := 0
 			for _, x := range f.Terminals {
@@ -324,10 +353,6 @@ func TestEverySettingChangesWhatIsSeen(t *testing.T) {
 					}
 				}
 				all[i].acts = acts
-				var err error
-				if was[i], err = all[i].print(base, "", 0); err != nil {
-					t.Fatal(all[i].name, err)
-				}
 			}
 			acting := 0
 			for i := range f.Settings {
@@ -336,17 +361,21 @@ func TestEverySettingChangesWhatIsSeen(t *testing.T) {
 					continue
 				}
 				acting++
-				if by := seen(t, s, base, all, was); by == "" {
+				by, value := seen(t, s, base, all, was, seenIn[family+" "+s.Code])
+				if by == "" {
 					t.Errorf("%s %q: nothing is seen of it, whatever it is set to", s.Code, s.Name)
 				}
+				mu.Lock()
+				now[family+" "+s.Code] = fmt.Sprintf("%s\t%d", by, value)
+				mu.Unlock()
 			}
 			t.Logf("%d settings", acting)
 		})
 	}
 }
 
-// seen finds a script and a value of a setting with which the bench behaves otherwise.
-func seen(t *testing.T, s *dialect.Setting, base bench.Setup, all []script, was []string) string {
+// seen finds a script and a value of a setting with which the bench behaves otherwise. first is where that was so last time: script, tab, value.
+func seen(t *testing.T, s *dialect.Setting, base bench.Setup, all []script, was []string, first string) (by string, value int64) {
 	low, high := s.RangeSteps()
 	standing, ok := base.Values[s.Code]
 	if !ok {
@@ -364,19 +393,34 @@ func seen(t *testing.T, s *dialect.Setting, base bench.Setup, all []script, was 
 			}
 		}
 	}
+	differs := func(i int, v int64) bool {
+		if v == standing || !s.Inside(v) {
+			return false
+		}
+		var err error
+		if was[i] == "" {
+			if was[i], err = all[i].print(base, "", 0, ""); err != nil {
+				t.Fatal(all[i].name, err)
+			}
+		}
+		now, err := all[i].print(base, s.Code, v, was[i])
+		if err != nil {
+			t.Fatal(all[i].name, s.Code, err)
+		}
+		return now != was[i]
+	}
+	where, with, _ := strings.Cut(first, "\t")
+	if i := slices.IndexFunc(all, func(x script) bool { return x.name == where }); i >= 0 {
+		if v, err := strconv.ParseInt(with, 10, 64); err == nil && slices.Contains(try, v) && differs(i, v) {
+			return where, v
+		}
+	}
 	for i, sc := range all {
 		for _, v := range try {
-			if v == standing || !s.Inside(v) {
-				continue
-			}
-			now, err := sc.print(base, s.Code, v)
-			if err != nil {
-				t.Fatal(sc.name, s.Code, err)
-			}
-			if now != was[i] {
-				return sc.name
+			if differs(i, v) {
+				return sc.name, v
 			}
 		}
 	}
-	return ""
+	return "", 0
 }

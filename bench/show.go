@@ -112,7 +112,7 @@ func (b *Bench) Show(after float64) Shown {
 		v := d.Measured() * 100
 		s.Measured = &v
 	}
-	s.FaultCode, s.FaultText = b.words(d.Fault)
+	s.FaultCode, s.FaultText = b.FaultWords(d.Fault)
 	b.terminals(&s)
 	for _, f := range Faults {
 		switch {
@@ -124,7 +124,7 @@ func (b *Bench) Show(after float64) Shown {
 	}
 	for i := range min(d.TripCount, len(d.Trips)) {
 		t := d.Trips[i]
-		code, text := b.words(t.Code)
+		code, text := b.FaultWords(t.Code)
 		s.Trips = append(s.Trips, Trip{code, t.Code, text, t.At, t.Hz, t.Current, t.Speed, t.Link})
 	}
 	i, _ := slices.BinarySearchFunc(b.samples, after, func(x Sample, t float64) int {
@@ -142,8 +142,8 @@ func Nothing() Shown {
 	return Shown{Phase: "off", Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Samples: []Sample{}}
 }
 
-// words are a fault's in the family's language.
-func (b *Bench) words(fault string) (code, text string) {
+// FaultWords are a fault's in the family's language.
+func (b *Bench) FaultWords(fault string) (code, text string) {
 	family := fault
 	if fault == "torque-off" {
 		family = "torque-off-channel"
@@ -181,9 +181,7 @@ func (b *Bench) terminals(s *Shown) {
 	values := map[string]int64{}
 	for _, t := range f.Terminals {
 		if set, ok := f.Setting(t.Setting); ok && set.Register != 0 {
-			b.Stand.mu.Lock()
-			values[t.Setting] = b.Stand.get(set).Steps
-			b.Stand.mu.Unlock()
+			values[t.Setting] = b.Stand.Steps(set)
 		}
 	}
 	n := 0

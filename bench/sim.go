@@ -1,3 +1,6 @@
+// Package bench is one simulated drive with its motor and load: a family's settings put around the simulation of core/drive, its clock, what a hand can do to it, what
+// can be wrong with it, and what it shows. It turns nothing, and is commanded by calls in this process only. stand is its registers on Modbus TCP; ride and prove are what is
+// done with it: a run up and down, and all that a plan is there for.
 package bench
 
 import (
@@ -9,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"tingate/bench/stand"
 	"tingate/core/dialect"
 	"tingate/core/drive"
 	"tingate/core/machine"
@@ -58,7 +62,7 @@ const keep = 20 * 600
 
 // Bench is one simulated drive with its motor and load. It is commanded by calls in this process only.
 type Bench struct {
-	Stand *Drive // its registers
+	Stand *stand.Drive // its registers
 	Setup Setup
 
 	mu      sync.Mutex
@@ -82,8 +86,8 @@ type Bench struct {
 	stopFirst bool
 }
 
-// NewBench builds a bench, switched off, torque-off channels closed.
-func NewBench(s Setup) (*Bench, error) {
+// New builds a bench, switched off, torque-off channels closed.
+func New(s Setup) (*Bench, error) {
 	var p drive.Plant
 	if s.Magnet {
 		m, ok := machine.MagnetOf(s.Motor)
@@ -103,13 +107,13 @@ func NewBench(s Setup) (*Bench, error) {
 	if !(s.Bar >= 0 && s.Bar <= 10) {
 		return nil, fmt.Errorf("bars: got a height of %g, want 0 to 10 times the depth of their current", s.Bar)
 	}
-	b := &Bench{Stand: New(s.Family), Setup: s, faster: 1, broken: map[string]bool{}, hidden: map[string]bool{}}
+	b := &Bench{Stand: stand.New(s.Family), Setup: s, faster: 1, broken: map[string]bool{}, hidden: map[string]bool{}}
 	b.quiet()
 	b.Stand.Rating = s.Size.Code
 	for i := range s.Family.Settings {
 		set := &s.Family.Settings[i]
 		if v, ok := s.Values[set.Code]; ok && set.Register != 0 && set.Inside(v) && set.Kind != "text" {
-			b.Stand.put(set, dialect.Held{Steps: v})
+			b.Stand.Put(set, dialect.Held{Steps: v})
 		}
 	}
 	if s.RotorBy > 0 {
@@ -127,7 +131,7 @@ func NewBench(s Setup) (*Bench, error) {
 	if b.in.KeyHz == 0 {
 		b.in.KeyHz = 10
 	}
-	b.linked()
+	b.CloseLinks()
 	b.sim.Start()
 	b.Stand.SetRunning(false)
 	return b, nil
@@ -140,8 +144,8 @@ func (b *Bench) quiet() {
 	}
 }
 
-// linked closes the inputs that a factory link holds closed.
-func (b *Bench) linked() {
+// CloseLinks closes the inputs that a factory link holds closed.
+func (b *Bench) CloseLinks() {
 	n := 0
 	for _, t := range b.Setup.Family.Terminals {
 		if t.Kind != "digital-in" {
@@ -154,20 +158,9 @@ func (b *Bench) linked() {
 	}
 }
 
-// values are all settings in steps.
-func (d *Drive) values() map[string]int64 {
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	out := make(map[string]int64, len(d.byReg))
-	for _, s := range d.byReg {
-		out[s.Code] = d.get(s).Steps
-	}
-	return out
-}
-
 // entered makes of the settings what the drive is.
 func (b *Bench) entered() {
-	values := b.Stand.values()
+	values := b.Stand.Values()
 	b.sim.C = Configure(b.Setup.Family, values, b.Setup.Size)
 	b.sim.P.Link.Chopper = Resistor(b.Setup.Family, values)
 	if b.Setup.Magnet {
@@ -189,7 +182,7 @@ func (b *Bench) Advance(ticks int) {
 }
 
 func (b *Bench) advance(ticks int) {
-	if b.Stand.takeWritten() {
+	if b.Stand.TakeWritten() {
 		b.configure()
 	}
 	for range ticks {
@@ -232,7 +225,7 @@ func (b *Bench) advance(ticks int) {
 	b.Stand.SetRunning(b.sim.Running || math.Abs(b.sim.Speed) > 3)
 	b.Stand.SetChannels(b.in.A, b.in.B)
 	d := &b.sim
-	b.Stand.SetFigures(Figures{d.Speed, d.Hz, d.Current, d.Torque, d.Link})
+	b.Stand.SetFigures(stand.Figures{Speed: d.Speed, Frequency: d.Hz, Current: d.Current, Torque: d.Torque, Link: d.Link})
 }
 
 func (b *Bench) sample() {
@@ -245,7 +238,7 @@ func (b *Bench) sample() {
 
 // Replay does a run again: the acts at their ticks, so many ticks in all.
 func Replay(s Setup, acts []Act, ticks int64) (*Bench, error) {
-	b, err := NewBench(s)
+	b, err := New(s)
 	if err != nil {
 		return nil, err
 	}

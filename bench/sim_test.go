@@ -12,73 +12,34 @@ import (
 	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/formats/familyfile"
+	"tingate/testtools/benches"
 )
-
-// setup is a 7.5 kW motor with a fan on a drive of a family, its plate entered.
-func setup(t testing.TB, family string) bench.Setup {
-	t.Helper()
-	f := familyfile.Find(family)
-	s := bench.Setup{Family: f, Values: map[string]int64{}, Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4},
-		Load: motion.Load{Kind: "quadratic", Torque: 40, Speed: 152}, LoadJ: .25, Line: 400, LineHz: 50, Lines: 1024, Own: true, Seed: 7}
-	for _, r := range f.Ratings {
-		if r.Heavy >= 15 && r.LineHigh > 300 {
-			s.Size = r
-			break
-		}
-	}
-	p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: s.Size.Heavy, Load: "quadratic", LoadTorque: .8,
-		Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1455, "current_limit": 1.5, "reference_low": 0, "reference_high": 1455}, Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": "volts-per-hertz", "direction": "both"}}
-	for _, l := range f.Sheet(p) {
-		if l.Missing == "" && l.Planned {
-			s.Values[l.Setting.Code] = l.Steps
-		}
-	}
-	return s
-}
-
-func start(t testing.TB, s bench.Setup) *bench.Bench {
-	t.Helper()
-	b, err := bench.NewBench(s)
-	if err != nil {
-		t.Fatal(err)
-	}
-	do(t, b, bench.Act{Do: "line", On: true})
-	b.Advance(2000)
-	return b
-}
-
-func do(t testing.TB, b *bench.Bench, a bench.Act) {
-	t.Helper()
-	if err := b.Do(a); err != nil {
-		t.Fatal(err)
-	}
-}
 
 // Every family's bench comes up, runs from its keypad to the speed that is asked, and stops, all by its own settings.
 func TestEachFamilyRuns(t *testing.T) {
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {
-		b := start(t, setup(t, family))
+		b := benches.Start(t, benches.Setup(t, family))
 		s := b.Show(0)
 		if s.State != "switch_on_disabled" || s.Link < 520 || s.Fault != "" {
 			t.Errorf("%s after power-up: %s, %v V, %s", family, s.State, s.Link, s.Fault)
 		}
-		do(t, b, bench.Act{Do: "speed", Value: 40})
+		benches.Do(t, b, bench.Act{Do: "speed", Value: 40})
 		if family == "Brae" { // its fifth terminal is an interlock as delivered: nothing runs while that is open
-			do(t, b, bench.Act{Do: "run"})
+			benches.Do(t, b, bench.Act{Do: "run"})
 			b.Advance(500)
 			if s = b.Show(s.Time); s.Phase != "off" || s.Blocked != "interlock" {
 				t.Errorf("with its interlock open: %s, %q", s.Phase, s.Blocked)
 			}
-			do(t, b, bench.Act{Do: "stop"})
-			do(t, b, bench.Act{Do: "terminal", N: 5, On: true})
+			benches.Do(t, b, bench.Act{Do: "stop"})
+			benches.Do(t, b, bench.Act{Do: "terminal", N: 5, On: true})
 			b.Advance(100)
 		}
-		do(t, b, bench.Act{Do: "run"})
+		benches.Do(t, b, bench.Act{Do: "run"})
 		b.Advance(9000)
 		if s = b.Show(s.Time); s.Phase != "running" || s.Hz < 39.9 || s.Hz > 41.5 || math.Abs(s.Speed-1185) > 30 || len(s.Samples) < 100 {
 			t.Errorf("%s: %s %s %s, %v Hz, %v r/min, %d samples", family, s.Phase, s.Blocked, s.Fault, s.Hz, s.Speed, len(s.Samples))
 		}
-		do(t, b, bench.Act{Do: "stop"})
+		benches.Do(t, b, bench.Act{Do: "stop"})
 		b.Advance(9000)
 		if s = b.Show(s.Time); s.Phase != "off" || math.Abs(s.Speed) > 90 {
 			t.Errorf("%s after stop: %s, %v r/min", family, s.Phase, s.Speed)
@@ -88,23 +49,23 @@ func TestEachFamilyRuns(t *testing.T) {
 
 // The same setup, seed and acts give the same run, bit by bit; another seed another noise.
 func TestReplayIsBitEqual(t *testing.T) {
-	b := start(t, setup(t, "Tarn"))
-	do(t, b, bench.Act{Do: "speed", Value: 30})
-	do(t, b, bench.Act{Do: "run"})
+	b := benches.Start(t, benches.Setup(t, "Tarn"))
+	benches.Do(t, b, bench.Act{Do: "speed", Value: 30})
+	benches.Do(t, b, bench.Act{Do: "run"})
 	b.Advance(1234)
-	do(t, b, bench.Act{Do: "break", What: "noise", On: true})
+	benches.Do(t, b, bench.Act{Do: "break", What: "noise", On: true})
 	b.Advance(777)
-	do(t, b, bench.Act{Do: "channel", N: 1})
+	benches.Do(t, b, bench.Act{Do: "channel", N: 1})
 	b.Advance(2000)
 	acts, ticks := b.Acts()
-	again, err := bench.Replay(setup(t, "Tarn"), acts, ticks)
+	again, err := bench.Replay(benches.Setup(t, "Tarn"), acts, ticks)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if x, y := b.Show(0), again.Show(0); !reflect.DeepEqual(x, y) {
 		t.Errorf("not the same run: %v r/min and %v r/min, %s and %s", x.Speed, y.Speed, x.Fault, y.Fault)
 	}
-	other := setup(t, "Tarn")
+	other := benches.Setup(t, "Tarn")
 	other.Seed = 8
 	third, _ := bench.Replay(other, acts, ticks)
 	if reflect.DeepEqual(b.Show(0).Samples, third.Show(0).Samples) {
@@ -116,7 +77,7 @@ func TestReplayIsBitEqual(t *testing.T) {
 func TestActingSettingsAct(t *testing.T) {
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {
 		f := familyfile.Find(family)
-		base := setup(t, family)
+		base := benches.Setup(t, family)
 		values := map[string]int64{}
 		for i := range f.Settings {
 			values[f.Settings[i].Code] = f.Settings[i].DeliverySteps()
@@ -187,7 +148,7 @@ func changes(f *dialect.Family, s *dialect.Setting, values map[string]int64, siz
 }
 
 func TestBadActsAreNamed(t *testing.T) {
-	b := start(t, setup(t, "Brae"))
+	b := benches.Start(t, benches.Setup(t, "Brae"))
 	for _, a := range []bench.Act{{Do: "dance"}, {Do: "terminal", N: 99}, {Do: "channel"}, {Do: "speed", Value: math.NaN()}, {Do: "analog", Value: 1000}, {Do: "break", What: "everything"}, {Do: "setting", What: "motor.nothing"}, {Do: "setting", What: "motor.current", Value: -5}} {
 		if err := b.Do(a); err == nil {
 			t.Errorf("%+v was taken", a)
@@ -196,20 +157,20 @@ func TestBadActsAreNamed(t *testing.T) {
 	if err := b.SetFaster(1000); err == nil {
 		t.Error("1000 times real time was taken")
 	}
-	s := setup(t, "Brae")
+	s := benches.Setup(t, "Brae")
 	s.Motor.Speed = 1500
-	if _, err := bench.NewBench(s); err == nil {
+	if _, err := bench.New(s); err == nil {
 		t.Error("a bench for a motor without slip")
 	}
 }
 
 // Figures that no step can follow are said, and never come out as no number.
 func TestDivergenceIsSaid(t *testing.T) {
-	s := setup(t, "Tarn")
+	s := benches.Setup(t, "Tarn")
 	s.LoadJ, s.Load.Torque = 0, 1e9
-	b := start(t, s)
-	do(t, b, bench.Act{Do: "speed", Value: 50})
-	do(t, b, bench.Act{Do: "run"})
+	b := benches.Start(t, s)
+	benches.Do(t, b, bench.Act{Do: "speed", Value: 50})
+	benches.Do(t, b, bench.Act{Do: "run"})
 	b.Advance(5000)
 	v := b.Show(0)
 	if math.IsNaN(v.Speed) || math.IsNaN(v.Link) || math.IsInf(v.Torque, 0) {
@@ -224,24 +185,24 @@ func TestDivergenceIsSaid(t *testing.T) {
 // soon as an entry of the motor changes.
 func TestTuneOnTheBench(t *testing.T) {
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {
-		b := start(t, setup(t, family))
-		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		b := benches.Start(t, benches.Setup(t, family))
+		benches.Do(t, b, bench.Act{Do: "tune", What: "rotating"})
 		b.Advance(10)
 		if v := b.Show(0); v.Tune == nil || v.Tune.Running || !strings.Contains(v.Tune.Failed, "coupled") {
 			t.Fatalf("%s: coupled: %+v", family, v.Tune)
 		}
-		do(t, b, bench.Act{Do: "couple"})
-		do(t, b, bench.Act{Do: "channel", N: 3})
+		benches.Do(t, b, bench.Act{Do: "couple"})
+		benches.Do(t, b, bench.Act{Do: "channel", N: 3})
 		b.Advance(10)
-		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		benches.Do(t, b, bench.Act{Do: "tune", What: "rotating"})
 		b.Advance(10)
 		if v := b.Show(0); !strings.Contains(v.Tune.Failed, "Torque is off") && v.Fault != "torque-off" { // one family shows it as a fault
 			t.Errorf("%s: with torque off: %+v", family, v.Tune)
 		}
-		do(t, b, bench.Act{Do: "channel", N: 3, On: true})
-		do(t, b, bench.Act{Do: "reset"})
+		benches.Do(t, b, bench.Act{Do: "channel", N: 3, On: true})
+		benches.Do(t, b, bench.Act{Do: "reset"})
 		b.Advance(10)
-		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		benches.Do(t, b, bench.Act{Do: "tune", What: "rotating"})
 		b.Advance(2000)
 		v := b.Show(v0(b))
 		if !v.Tune.Running || v.Tune.Step == "" || v.Tune.Heard == "" || v.Phase != "tuning" || !(v.Current > 3) {
@@ -259,7 +220,7 @@ func TestTuneOnTheBench(t *testing.T) {
 			t.Errorf("%s: it took %.1f s, expected %.1f s", family, v.Tune.Elapsed, v.Tune.Expected)
 		}
 		// The motor was built from this plate: stator resistance of the estimate, cold.
-		e, _ := machine.Make(setup(t, family).Motor)
+		e, _ := machine.Make(benches.Setup(t, family).Motor)
 		if r := *v.Tune.Rs / (e.Rs / 1.334); r < .93 || r > 1.09 {
 			t.Errorf("%s: stator resistance %v, built with %v", family, *v.Tune.Rs, e.Rs/1.334)
 		}
@@ -268,7 +229,7 @@ func TestTuneOnTheBench(t *testing.T) {
 			if s.Intent != "motor.current" {
 				continue
 			}
-			do(t, b, bench.Act{Do: "setting", What: s.Code, Value: float64(b.Setup.Values[s.Code] - 1)})
+			benches.Do(t, b, bench.Act{Do: "setting", What: s.Code, Value: float64(b.Setup.Values[s.Code] - 1)})
 			b.Advance(5)
 			if b.Show(0).Tuned {
 				t.Errorf("%s: %s was changed, and the tune still counts", family, s.Code)
@@ -281,10 +242,10 @@ func v0(b *bench.Bench) float64 { return b.Show(math.Inf(1)).Time }
 
 // Stopped in the middle nothing is kept, and the drive can be run again.
 func TestTuneIsStopped(t *testing.T) {
-	b := start(t, setup(t, "Tarn"))
-	do(t, b, bench.Act{Do: "tune", What: "standstill"})
+	b := benches.Start(t, benches.Setup(t, "Tarn"))
+	benches.Do(t, b, bench.Act{Do: "tune", What: "standstill"})
 	b.Advance(700)
-	do(t, b, bench.Act{Do: "stop", On: true})
+	benches.Do(t, b, bench.Act{Do: "stop", On: true})
 	b.Advance(20)
 	if v := b.Show(0); v.Tune.Running || !strings.Contains(v.Tune.Failed, "stopped") || v.Tuned || v.Phase != "off" {
 		t.Errorf("%+v", v.Tune)
@@ -296,19 +257,19 @@ func TestTuneIsStopped(t *testing.T) {
 
 // A run command that is let go and given again at once is a fresh one: acts come one a tick.
 func TestLetGoAndTakenAgainAtOnceIsSeen(t *testing.T) {
-	s := setup(t, "Tarn")
+	s := benches.Setup(t, "Tarn")
 	s.Values["8A"] = 1 // from the terminals
-	b := start(t, s)
-	do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
+	b := benches.Start(t, s)
+	benches.Do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
 	b.Advance(50)
-	do(t, b, bench.Act{Do: "channel", N: 3})
-	do(t, b, bench.Act{Do: "channel", N: 3, On: true})
+	benches.Do(t, b, bench.Act{Do: "channel", N: 3})
+	benches.Do(t, b, bench.Act{Do: "channel", N: 3, On: true})
 	b.Advance(50)
 	if v := b.Show(0); v.Blocked != "fresh-command" {
 		t.Fatalf("run held: %q, %s", v.Blocked, v.Phase)
 	}
-	do(t, b, bench.Act{Do: "terminal", N: 1})
-	do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
+	benches.Do(t, b, bench.Act{Do: "terminal", N: 1})
+	benches.Do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
 	b.Advance(50)
 	if v := b.Show(0); v.Phase == "off" {
 		t.Errorf("given anew: %q", v.Blocked)
@@ -323,15 +284,15 @@ func TestABumpShowsTheDirection(t *testing.T) {
 		forward bool
 		up      bool
 	}{{"", true, true}, {"leads-swapped", false, false}, {"supply-swapped", true, true}, {"encoder-swapped", true, false}} {
-		s := setup(t, "Tarn")
+		s := benches.Setup(t, "Tarn")
 		s.Backstop = false
-		b := start(t, s)
+		b := benches.Start(t, s)
 		if c.broken != "" {
-			do(t, b, bench.Act{Do: "break", What: c.broken, On: true})
+			benches.Do(t, b, bench.Act{Do: "break", What: c.broken, On: true})
 		}
 		bumped := func() (turns, count float64) {
 			before := b.Show(0)
-			do(t, b, bench.Act{Do: "bump", Value: 5})
+			benches.Do(t, b, bench.Act{Do: "bump", Value: 5})
 			b.Advance(4500)
 			after := b.Show(0)
 			if after.Phase != "off" || after.Hand != before.Hand || after.KeyHz != before.KeyHz {
@@ -344,14 +305,14 @@ func TestABumpShowsTheDirection(t *testing.T) {
 			t.Errorf("%q: %v turns, %v counts", c.broken, turns, count)
 		}
 		if !c.forward {
-			do(t, b, bench.Act{Do: "swap", What: "leads"})
+			benches.Do(t, b, bench.Act{Do: "swap", What: "leads"})
 			b.Advance(1)
 			if turns, _ = bumped(); turns < 1 || len(b.Show(0).Broken) != 0 {
 				t.Errorf("leads changed: %v turns", turns)
 			}
 		}
 		if c.forward && !c.up {
-			do(t, b, bench.Act{Do: "swap", What: "pairs"})
+			benches.Do(t, b, bench.Act{Do: "swap", What: "pairs"})
 			b.Advance(1)
 			if _, count = bumped(); count < 1 {
 				t.Errorf("pairs changed: %v counts", count)
@@ -363,13 +324,13 @@ func TestABumpShowsTheDirection(t *testing.T) {
 // Delta where star belongs does not come up, and says what it may be; star where delta belongs is learnt as it is.
 func TestTheWrongLinkIsTheOther(t *testing.T) {
 	for linked, want := range map[string]string{"star": "delta where star belongs", "delta": ""} {
-		s := setup(t, "Tarn")
+		s := benches.Setup(t, "Tarn")
 		s.Linked = linked
-		b := start(t, s)
-		do(t, b, bench.Act{Do: "couple"})
-		do(t, b, bench.Act{Do: "break", What: "wrong-link", On: true})
+		b := benches.Start(t, s)
+		benches.Do(t, b, bench.Act{Do: "couple"})
+		benches.Do(t, b, bench.Act{Do: "break", What: "wrong-link", On: true})
 		b.Advance(10)
-		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		benches.Do(t, b, bench.Act{Do: "tune", What: "rotating"})
 		b.Advance(60000)
 		v := b.Show(v0(b))
 		if v.Tune.Running || !strings.Contains(v.Tune.Failed, want) || want == "" && (v.Tune.Failed != "" || *v.Tune.Rs < 1.2) {
@@ -380,29 +341,29 @@ func TestTheWrongLinkIsTheOther(t *testing.T) {
 
 // A hoist on the bench: its load hangs on the brake until the drive lifts it, and its own supply opens the other kind.
 func TestAHoistOnTheBench(t *testing.T) {
-	s := setup(t, "Tarn")
+	s := benches.Setup(t, "Tarn")
 	s.Load, s.Brake = motion.Load{Kind: "hanging", Torque: 20}, drive.Brake{Torque: 100, Follows: true, Opens: .1, Closes: .1}
-	b := start(t, s)
+	b := benches.Start(t, s)
 	if v := b.Show(0); v.Brake != "closed" || v.BrakeBy != "drive" || v.Turns != 0 {
 		t.Fatalf("at rest: %+v", v.Brake)
 	}
-	do(t, b, bench.Act{Do: "speed", Value: 20})
-	do(t, b, bench.Act{Do: "run"})
+	benches.Do(t, b, bench.Act{Do: "speed", Value: 20})
+	benches.Do(t, b, bench.Act{Do: "run"})
 	b.Advance(4000)
 	if v := b.Show(1e9); v.Brake != "open" || v.Speed < 400 {
 		t.Errorf("lifting: %s, %v r/min, %s %s", v.Brake, v.Speed, v.Blocked, v.Fault)
 	}
 	s.Brake = drive.Brake{Torque: 100, Opens: .1, Closes: .1}
-	b = start(t, s)
-	do(t, b, bench.Act{Do: "brake", On: true})
+	b = benches.Start(t, s)
+	benches.Do(t, b, bench.Act{Do: "brake", On: true})
 	b.Advance(500)
 	if v := b.Show(1e9); v.Brake != "open" || v.Speed > -50 {
 		t.Errorf("released by hand: %s, %v r/min", v.Brake, v.Speed)
 	}
 	for _, bad := range []bench.Setup{{ShaftHz: 500}, {Bar: -1}} {
-		x := setup(t, "Tarn")
+		x := benches.Setup(t, "Tarn")
 		x.ShaftHz, x.Bar = bad.ShaftHz, bad.Bar
-		if _, err := bench.NewBench(x); err == nil || !strings.Contains(err.Error(), "want 0 to") {
+		if _, err := bench.New(x); err == nil || !strings.Contains(err.Error(), "want 0 to") {
 			t.Errorf("%+v: %v", bad.ShaftHz, err)
 		}
 	}
@@ -417,9 +378,9 @@ func TestATuneAsAtTheKeypad(t *testing.T) {
 		within                int
 		stop                  bool
 	}{{"Tarn", "4M", "Ended", 2, 0, 20, true}, {"Brae", "motor.tune", "tuned", 2, 3, 60, false}, {"Voe", "2001h:0F", "Idn 9", 4, 9, 30, true}} {
-		b := start(t, setup(t, c.family))
-		do(t, b, bench.Act{Do: "couple"})
-		do(t, b, bench.Act{Do: "setting", What: c.setting, Value: float64(c.value)})
+		b := benches.Start(t, benches.Setup(t, c.family))
+		benches.Do(t, b, bench.Act{Do: "couple"})
+		benches.Do(t, b, bench.Act{Do: "setting", What: c.setting, Value: float64(c.value)})
 		b.Advance(1000)
 		if v := b.Show(1e9); !strings.Contains(v.Armed, c.setting) {
 			t.Fatalf("%s: armed %q", c.family, v.Armed)
@@ -429,8 +390,8 @@ func TestATuneAsAtTheKeypad(t *testing.T) {
 		if v.Armed != "" || v.Tune == nil || !strings.Contains(v.Tune.Failed, "start key did not come within") {
 			t.Fatalf("%s: too late: %q %+v", c.family, v.Armed, v.Tune)
 		}
-		do(t, b, bench.Act{Do: "setting", What: c.setting, Value: float64(c.value)})
-		do(t, b, bench.Act{Do: "run"})
+		benches.Do(t, b, bench.Act{Do: "setting", What: c.setting, Value: float64(c.value)})
+		benches.Do(t, b, bench.Act{Do: "run"})
 		b.Advance(1500)
 		if v = b.Show(1e9); !v.Tune.Running || v.Tune.Keypad == "" {
 			t.Fatalf("%s: not running: %+v", c.family, v.Tune)
@@ -443,12 +404,12 @@ func TestATuneAsAtTheKeypad(t *testing.T) {
 		if held, _ := b.Stand.Value(s.Code); held != c.after {
 			t.Errorf("%s: %s holds %d, want %d", c.family, c.setting, held, c.after)
 		}
-		do(t, b, bench.Act{Do: "run"})
+		benches.Do(t, b, bench.Act{Do: "run"})
 		b.Advance(2000)
 		if v = b.Show(1e9); (v.Blocked == "stop-first") != c.stop {
 			t.Errorf("%s after its tune: %q %s", c.family, v.Blocked, v.Phase)
 		}
-		do(t, b, bench.Act{Do: "stop"})
+		benches.Do(t, b, bench.Act{Do: "stop"})
 		b.Advance(10)
 		if v = b.Show(1e9); v.Blocked == "stop-first" {
 			t.Errorf("%s: stop was pressed", c.family)
@@ -459,7 +420,7 @@ func TestATuneAsAtTheKeypad(t *testing.T) {
 // A motor with magnets runs with its field on volts per hertz and on vector control, and is tuned at standstill only.
 func TestMagnetsOnTheBench(t *testing.T) {
 	for _, control := range []string{"volts-per-hertz", "vector"} {
-		s := setup(t, "Tarn")
+		s := benches.Setup(t, "Tarn")
 		m := machine.FromMagnetRow(1500, 380, 3.1, 90, 1800, .92, 0, 6)
 		s.Motor, s.Magnet, s.Lines = m, true, 0
 		s.Load, s.LoadJ = motion.Load{Kind: "quadratic", Torque: 5, Speed: 188}, .004
@@ -477,21 +438,21 @@ func TestMagnetsOnTheBench(t *testing.T) {
 				s.Values[l.Setting.Code] = l.Steps
 			}
 		}
-		b := start(t, s)
-		do(t, b, bench.Act{Do: "speed", Value: 60})
-		do(t, b, bench.Act{Do: "run"})
+		b := benches.Start(t, s)
+		benches.Do(t, b, bench.Act{Do: "speed", Value: 60})
+		benches.Do(t, b, bench.Act{Do: "run"})
 		b.Advance(8000)
 		if v := b.Show(1e9); v.Control != control || math.Abs(v.Speed-1200) > 6 || math.Abs(v.Hz-60) > .4 || v.Fault != "" {
 			t.Errorf("%s: %v r/min at %v Hz, %s %s %s", control, v.Speed, v.Hz, v.Control, v.Fault, v.Blocked)
 		}
-		do(t, b, bench.Act{Do: "stop"})
+		benches.Do(t, b, bench.Act{Do: "stop"})
 		b.Advance(60000)
-		do(t, b, bench.Act{Do: "tune", What: "rotating"})
+		benches.Do(t, b, bench.Act{Do: "tune", What: "rotating"})
 		b.Advance(10)
 		if v := b.Show(1e9); !strings.Contains(v.Tune.Failed, "magnets") {
 			t.Errorf("%s: a rotating tune: %+v", control, v.Tune)
 		}
-		do(t, b, bench.Act{Do: "tune", What: "standstill-short"})
+		benches.Do(t, b, bench.Act{Do: "tune", What: "standstill-short"})
 		b.Advance(15000)
 		real, _ := machine.MagnetOf(m)
 		if v := b.Show(1e9); v.Tune.Failed != "" || v.Tune.Rs == nil || math.Abs(*v.Tune.Rs/(real.Rs/1.334)-1) > .08 {
@@ -503,26 +464,26 @@ func TestMagnetsOnTheBench(t *testing.T) {
 // A reference wire on the wrong terminal asks for everything; another motor's current in the drive trips a sound motor, and mending
 // it brings the right one back.
 func TestWrongTerminalAndWrongPlate(t *testing.T) {
-	s := setup(t, "Tarn")
+	s := benches.Setup(t, "Tarn")
 	means(&s, "choice.command_source", "terminals")
 	means(&s, "choice.speed_source", "voltage")
-	b := start(t, s)
-	do(t, b, bench.Act{Do: "analog", Value: 2})
-	do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
+	b := benches.Start(t, s)
+	benches.Do(t, b, bench.Act{Do: "analog", Value: 2})
+	benches.Do(t, b, bench.Act{Do: "terminal", N: 1, On: true})
 	b.Advance(9000)
 	slow := b.Show(1e9).Hz
-	do(t, b, bench.Act{Do: "break", What: "reference-moved", On: true})
+	benches.Do(t, b, bench.Act{Do: "break", What: "reference-moved", On: true})
 	b.Advance(9000)
 	if full := b.Show(1e9).Hz; slow > 15 || full < 45 {
 		t.Errorf("at 2 V %v Hz, on the potentiometer's supply %v Hz", slow, full)
 	}
 	was, _ := b.Stand.Value("4D")
-	do(t, b, bench.Act{Do: "break", What: "wrong-plate", On: true})
+	benches.Do(t, b, bench.Act{Do: "break", What: "wrong-plate", On: true})
 	b.Advance(2)
 	if now, _ := b.Stand.Value("4D"); now != was*6/10 {
 		t.Errorf("wrong plate: %d of %d", now, was)
 	}
-	do(t, b, bench.Act{Do: "break", What: "wrong-plate"})
+	benches.Do(t, b, bench.Act{Do: "break", What: "wrong-plate"})
 	b.Advance(2)
 	if now, _ := b.Stand.Value("4D"); now != was || len(b.Show(1e9).Broken) != 1 {
 		t.Errorf("mended: %d of %d, %v", now, was, b.Show(1e9).Broken)

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"iter"
 	"math"
-	"slices"
 	"strconv"
 
 	"tingate/core/dialect"
@@ -86,9 +85,7 @@ func (b *Bench) late() {
 // hold puts a setting without anything following from it.
 func (b *Bench) hold(code string, steps int64) {
 	if s, ok := b.Setup.Family.Setting(code); ok && s.Register != 0 {
-		b.Stand.mu.Lock()
-		b.Stand.put(s, dialect.Held{Steps: steps})
-		b.Stand.mu.Unlock()
+		b.Stand.Put(s, dialect.Held{Steps: steps})
 	}
 }
 
@@ -223,7 +220,6 @@ func (b *Bench) keepTune() {
 	r := b.tune.res
 	put := map[string]float64{"stator-resistance": r.Rs, "rotor-resistance": r.Rr, "leakage": r.Leakage, "magnetising-current": r.Magnetising}
 	per := map[string]float64{"Ω": 1, "mΩ": .001, "A": 1, "mA": .001, "mH": .001, "µH": 1e-6}
-	b.Stand.mu.Lock()
 	for i := range b.Setup.Family.Settings {
 		s := &b.Setup.Family.Settings[i]
 		v, ok := put[s.Drives]
@@ -232,27 +228,11 @@ func (b *Bench) keepTune() {
 		}
 		low, high := s.RangeSteps()
 		steps := int64(math.Round(v / per[s.Unit] / s.Value(1)))
-		b.Stand.put(s, dialect.Held{Steps: max(low, min(high, steps))})
+		b.Stand.Put(s, dialect.Held{Steps: max(low, min(high, steps))})
 	}
-	b.Stand.mu.Unlock()
 	b.configure()
 	if r.Inertia > 0 {
 		b.sim.C.Inertia = r.Inertia
 		b.sim.Reload()
-	}
-}
-
-// voidTune clears what a tune has learnt, as a change of the motor's entries does. The stand-in's lock is held.
-func (d *Drive) voidTune(s *dialect.Setting) {
-	if !slices.Contains(s.Voids, "tune") {
-		return
-	}
-	for i := range d.family.Settings {
-		switch x := &d.family.Settings[i]; x.Drives {
-		case "stator-resistance", "rotor-resistance", "leakage", "magnetising-current":
-			if x.Register != 0 {
-				d.put(x, dialect.Held{Steps: 0})
-			}
-		}
 	}
 }

@@ -8,12 +8,13 @@ import (
 	"tingate/bench"
 	"tingate/core/dialect"
 	"tingate/formats/familyfile"
+	"tingate/testtools/benches"
 )
 
 // What is wished at gate Span becomes settings of each family, and by them the drive has it: in Hz, A, s, whatever each counts in.
 func TestWishesReachTheDrive(t *testing.T) {
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {
-		s := setup(t, family)
+		s := benches.Setup(t, family)
 		f := familyfile.Find(family)
 		p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: s.Size.Heavy, Load: "constant", LoadTorque: 0,
 			Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1500, "current_limit": 1.5}, Choices: map[string]string{"control": "volts-per-hertz"}}

@@ -7,7 +7,7 @@ import (
 	"fmt"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/formats/familyfile"
 	"tingate/store"
 )
@@ -32,8 +32,8 @@ var asFound = map[string]string{"4D": "26.8", "4A": "5.50", "4E": "1440", "6K": 
 
 // StandIn starts the stand-in drive of the demo plant. When its address is not the one in the drive file, the file is
 // changed, as a person would. A busy port gives another.
-func StandIn(ctx context.Context, a *app.App, listen string) (*bench.Drive, error) {
-	d := bench.New(familyfile.Find("Tarn"))
+func StandIn(ctx context.Context, a *app.App, listen string) (*stand.Drive, error) {
+	d := stand.New(familyfile.Find("Tarn"))
 	d.Rating, d.Firmware = 416, 3<<8|2 // TN4-016, firmware 3.2
 	for code, text := range asFound {
 		if err := d.Set(code, text); err != nil {

@@ -10,16 +10,16 @@ import (
 	"testing"
 	"time"
 
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/core/dialect"
 	"tingate/formats/familyfile"
 	"tingate/link"
 )
 
-func standIn(t *testing.T, family string) (*bench.Drive, *dialect.Family) {
+func standIn(t *testing.T, family string) (*stand.Drive, *dialect.Family) {
 	t.Helper()
 	f := familyfile.Find(family)
-	d := bench.New(f)
+	d := stand.New(f)
 	if err := d.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
 	}
@@ -293,7 +293,7 @@ func TestADriveThatRestartsInTheMiddleOfAWrite(t *testing.T) {
 		want  string
 	}{{true, 100 * time.Millisecond, link.Held}, {false, 100 * time.Millisecond, link.Differs}, {true, 3 * time.Second, link.Unknown}} {
 		f := familyfile.Find("Tarn")
-		d := bench.New(f)
+		d := stand.New(f)
 		d.RebootOnWrite, d.RebootTakes, d.RebootFor = 1, c.takes, c.away
 		if err := d.Serve("127.0.0.1:0"); err != nil {
 			t.Fatal(err)
@@ -309,7 +309,7 @@ func TestADriveThatRestartsInTheMiddleOfAWrite(t *testing.T) {
 // A gateway that has lost its drive goes on giving what it read: nothing of it is taken for a reading.
 func TestOldAnswersAreNotTaken(t *testing.T) {
 	f := familyfile.Find("Brae")
-	d := bench.New(f)
+	d := stand.New(f)
 	d.Stale = true
 	if err := d.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
@@ -329,7 +329,7 @@ func TestOldAnswersAreNotTaken(t *testing.T) {
 // A drive that restarts while it is read is read again: values from before and after need not belong together.
 func TestARestartDuringAReadIsReadAgain(t *testing.T) {
 	f := familyfile.Find("Brae")
-	d := bench.New(f)
+	d := stand.New(f)
 	if err := d.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
 	}
@@ -363,7 +363,7 @@ func TestProbing(t *testing.T) {
 		all = append(all, familyfile.Find(n))
 	}
 	for _, f := range all {
-		d := bench.New(f)
+		d := stand.New(f)
 		d.Rating, d.Firmware = f.Ratings[1].Code, 1<<8|4
 		if err := d.Serve("127.0.0.1:0"); err != nil {
 			t.Fatal(err)
@@ -406,7 +406,7 @@ func TestTwoClientsOnOneDrive(t *testing.T) {
 
 func TestASlowDriveIsReadWhole(t *testing.T) {
 	f := familyfile.Find("Voe")
-	d := bench.New(f)
+	d := stand.New(f)
 	d.Delay = 50 * time.Millisecond
 	if err := d.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)

@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/core/dialect"
 	"tingate/formats/familyfile"
 	"tingate/link"
@@ -26,7 +26,7 @@ func watch(t *testing.T, c *link.Conn, n int, each func(i int, m link.Moment)) e
 	})
 }
 
-func served(t *testing.T, d *bench.Drive) string {
+func served(t *testing.T, d *stand.Drive) string {
 	t.Helper()
 	if err := d.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
@@ -38,7 +38,7 @@ func served(t *testing.T, d *bench.Drive) string {
 // What a running drive gives comes back in engineering units to one count, in every family, whichever way its words and bytes go, and
 // whichever setting a share is of.
 func TestActualFiguresOfEveryFamily(t *testing.T) {
-	is := bench.Figures{Speed: -1452, Frequency: -49.87, Current: 12.3, Torque: -31.4, Link: 562}
+	is := stand.Figures{Speed: -1452, Frequency: -49.87, Current: 12.3, Torque: -31.4, Link: 562}
 	by := map[string]float64{"speed": is.Speed, "frequency": is.Frequency, "current": is.Current, "torque": is.Torque, "link": is.Link}
 	for _, name := range familyfile.Names() {
 		d, f := standIn(t, name)
@@ -83,7 +83,7 @@ func TestActualFiguresOfEveryFamily(t *testing.T) {
 // Answers that are lost are gaps, and the watch goes on; a drive that stays away ends it.
 func TestWatchingGoesOnAfterLostAnswers(t *testing.T) {
 	d, f := standIn(t, "Tarn")
-	d.SetFigures(bench.Figures{Frequency: 25})
+	d.SetFigures(stand.Figures{Frequency: 25})
 	b := spoiled(t, d.Address(), func(n int64, a []byte) []byte {
 		if n == 4 || n == 7 {
 			return nil
@@ -121,13 +121,13 @@ func TestWatchingGoesOnAfterLostAnswers(t *testing.T) {
 // A gateway that gives old values, a drive that restarts, and a family without such registers are said.
 func TestWatchingRefusesOldAnswers(t *testing.T) {
 	f := familyfile.Find("Brae")
-	old := bench.New(f)
+	old := stand.New(f)
 	old.Stale = true
 	err := watch(t, dial(t, served(t, old), f), 1000, func(_ int, m link.Moment) { time.Sleep(20 * time.Millisecond) })
 	if err == nil || !strings.Contains(err.Error(), "old values") {
 		t.Errorf("%v", err)
 	}
-	away := bench.New(f)
+	away := stand.New(f)
 	c := dial(t, served(t, away), f)
 	time.Sleep(4 * time.Second) // its counter must be far enough from zero for a restart to show
 	err = watch(t, c, 1000, func(i int, m link.Moment) {
@@ -142,7 +142,7 @@ func TestWatchingRefusesOldAnswers(t *testing.T) {
 	}
 	bare := *f
 	bare.Link.Actuals = nil
-	if err := watch(t, dial(t, served(t, bench.New(f)), &bare), 1, func(int, link.Moment) {}); err == nil || !strings.Contains(err.Error(), "no registers of actual figures") {
+	if err := watch(t, dial(t, served(t, stand.New(f)), &bare), 1, func(int, link.Moment) {}); err == nil || !strings.Contains(err.Error(), "no registers of actual figures") {
 		t.Errorf("%v", err)
 	}
 }

@@ -7,7 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/prove"
 	"tingate/calc"
 	"tingate/core/drivefile"
 	"tingate/core/speeds"
@@ -107,10 +107,10 @@ func spanRoutes(api huma.API, a *app.App) {
 	}) ([]troubleshoot.StartCondition, error) {
 		return a.WhyNotRead(ctx, in.actor(), in.ID, in.About)
 	})
-	get(api, "/api/drives/{id}/what-if", "what-if", "What the drive does when something happens while it runs, by the plan; and who gives what", func(ctx context.Context, in *DrivePath) (bench.WhatIfs, error) {
+	get(api, "/api/drives/{id}/what-if", "what-if", "What the drive does when something happens while it runs, by the plan; and who gives what", func(ctx context.Context, in *DrivePath) (prove.WhatIfs, error) {
 		return a.WhatIf(ctx, in.ID)
 	})
-	get(api, "/api/drives/{id}/truth", "truth", "What the drive does with every combination of its inputs, by the plan", func(ctx context.Context, in *DrivePath) (bench.Truth, error) {
+	get(api, "/api/drives/{id}/truth", "truth", "What the drive does with every combination of its inputs, by the plan", func(ctx context.Context, in *DrivePath) (prove.Truth, error) {
 		return a.TruthTable(ctx, in.ID)
 	})
 	get(api, "/api/drives/{id}/span/shortest", "span-shortest", "The shortest rise and falls that hold", func(ctx context.Context, in *SpanPath) (app.SpanShortest, error) {

@@ -17,7 +17,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/calc"
 	"tingate/core/dialect"
 	"tingate/core/gate"
@@ -126,7 +126,7 @@ func benchCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		d := bench.New(f)
+		d := stand.New(f)
 		if seed != 0 {
 			d.Scatter(seed)
 		}

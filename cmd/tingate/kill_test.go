@@ -18,7 +18,7 @@ import (
 	"time"
 
 	"tingate/app"
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/formats/familyfile"
 	"tingate/store"
 	"tingate/testtools/trials"
@@ -103,7 +103,7 @@ func call(base, method, path, person string, body, answer any) error {
 // outcome is not known is said to be so.
 func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 	kills := trials.N(t, 200)
-	drive := bench.New(familyfile.Find("Tarn"))
+	drive := stand.New(familyfile.Find("Tarn"))
 	if err := drive.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
 	}

@@ -1,18 +1,20 @@
-package bench_test
+package prove_test
 
 import (
 	"strings"
 	"testing"
 
+	"tingate/bench/prove"
 	"tingate/core/gate"
+	"tingate/testtools/benches"
 )
 
 // The truth table of a plan's inputs: run, reverse that is not allowed, an interlock that is open.
 func TestTheInputsTruthTable(t *testing.T) {
-	s, _, _ := planned(t, func(j *gate.Job) {
+	s, _, _ := benches.Planned(t, func(j *gate.Job) {
 		j.Drive.Wiring.Reverse, j.Drive.Wiring.Interlock, j.Drive.Wiring.Reset = true, true, true
 	})
-	x, err := s.TruthTable()
+	x, err := prove.TruthTable(s)
 	if err != nil || len(x.Inputs) < 3 || len(x.Rows) != 1<<len(x.Inputs) || !strings.HasPrefix(x.Asked, "reference at 60 %") {
 		t.Fatalf("%+v %v", x.Inputs, err)
 	}

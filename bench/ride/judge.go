@@ -1,10 +1,12 @@
-package bench
+package ride
 
 import (
 	"fmt"
 	"math"
 	"strings"
 
+	"tingate/bench"
+	"tingate/core/drive"
 	"tingate/core/finding"
 )
 
@@ -26,17 +28,18 @@ const (
 // belongs to the phase in which that came, and is not chosen already.
 //
 // sure: a person stated what the load takes and its inertia; else nothing of it stops a gate, and each finding says what it rests on.
-func (s Setup) Judge(lowest float64, sure bool) (Judged, error) {
+func Judge(s bench.Setup, lowest float64, sure bool) (Judged, error) {
 	out := Judged{Findings: []finding.Finding{}}
-	b, err := NewBench(s)
+	b, err := bench.New(s)
 	if err != nil {
 		return out, err
 	}
-	r, err := s.Ride(Want{})
+	d := b.Sim()
+	r, err := Of(s, Want{})
 	if err != nil {
 		return out, err
 	}
-	for _, f := range b.judge(r) {
+	for _, f := range judge(d, s.Load.Kind == "hanging", r) {
 		if !sure {
 			f.Detail += " The load's torque or inertia is assumed, not stated."
 			if f.Severity == finding.Stop {
@@ -45,16 +48,16 @@ func (s Setup) Judge(lowest float64, sure bool) (Judged, error) {
 		}
 		out.Findings = append(out.Findings, f)
 	}
-	if lowest < .5 || lowest >= b.sim.C.Upper || r.Stands != "" {
+	if lowest < .5 || lowest >= d.C.Upper || r.Stands != "" {
 		return out, nil
 	}
 	// Only whether it is held there is asked: it goes there in some seconds, whatever the ramp, and is not stopped.
-	w, err := s.ride(Want{Hz: lowest, Rise: math.Max(b.sim.C.Rise, lowest/judgedRise)})
+	w, err := start(s, Want{Hz: lowest, Rise: math.Max(d.C.Rise, lowest/judgedRise)})
 	if err != nil {
 		return out, err
 	}
 	w.rise(judgedHold)
-	switch low := w.out; {
+	switch low := w.Out; {
 	case low.Stands != "":
 	case low.Stalled || low.Trip != nil && low.Trip.Stalls:
 		out.Low = "stalls"
@@ -67,7 +70,7 @@ func (s Setup) Judge(lowest float64, sure bool) (Judged, error) {
 }
 
 // judge says what a ride by the plan shows.
-func (b *Bench) judge(r Ride) []finding.Finding {
+func judge(d *drive.Drive, hanging bool, r Ride) []finding.Finding {
 	var l []finding.Finding
 	say := func(code string, sev finding.Severity, field, title, detail, action string) {
 		l = append(l, finding.Finding{Code: code, Severity: sev, Field: "intent." + field, Title: title, Detail: detail, Action: action})
@@ -84,12 +87,12 @@ func (b *Bench) judge(r Ride) []finding.Finding {
 			field, where = "fall", "in the fall"
 		}
 		if t.Stalls {
-			say("ridden-stalls", finding.Stop, "rise", "Ridden on its own bench, the motor stalls in the rise", fmt.Sprintf("At %.3g of %.3g Hz the limit holds it, %.3g A, until it trips after %.1f s: %s. The load takes more than the motor gives there.", math.Abs(t.Hz), b.sim.C.Upper, t.Current, t.T, firstOf(t.Word, t.Code)), b.gives())
+			say("ridden-stalls", finding.Stop, "rise", "Ridden on its own bench, the motor stalls in the rise", fmt.Sprintf("At %.3g of %.3g Hz the limit holds it, %.3g A, until it trips after %.1f s: %s. The load takes more than the motor gives there.", math.Abs(t.Hz), d.C.Upper, t.Current, t.T, firstOf(t.Word, t.Code)), helps(&d.C, hanging))
 			return l
 		}
-		say("ridden-trips", finding.Stop, field, "Ridden on its own bench, the plan trips "+where, fmt.Sprintf("%s after %.1f s, at %.3g Hz: %.3g A, %.0f V. The drive lets go, and the shaft coasts.", firstOf(t.Word, t.Code), t.T, t.Hz, t.Current, t.Link), b.remedy(t))
+		say("ridden-trips", finding.Stop, field, "Ridden on its own bench, the plan trips "+where, fmt.Sprintf("%s after %.1f s, at %.3g Hz: %.3g A, %.0f V. The drive lets go, and the shaft coasts.", firstOf(t.Word, t.Code), t.T, t.Hz, t.Current, t.Link), remedy(d, t))
 	case r.Stalled:
-		say("ridden-stalls", finding.Stop, "highest_speed", "Ridden on its own bench, the motor stalls", fmt.Sprintf("It stays at %.4g r/min, %.3g A: the load takes more than the motor gives there.", math.Abs(r.Top), r.Steady), b.gives())
+		say("ridden-stalls", finding.Stop, "highest_speed", "Ridden on its own bench, the motor stalls", fmt.Sprintf("It stays at %.4g r/min, %.3g A: the load takes more than the motor gives there.", math.Abs(r.Top), r.Steady), helps(&d.C, hanging))
 	}
 	if r.Trip != nil || r.Stands != "" || r.Stalled {
 		return l
@@ -101,7 +104,7 @@ func (b *Bench) judge(r Ride) []finding.Finding {
 		}
 		say("ridden-limited", finding.Look, "rise", "The "+limit+" limit stretches the rise", fmt.Sprintf("Ridden, it takes %.3g s where %.3g are asked for; the limit held it for %.3g s.", *r.Rise, r.AskedRise, r.Limited), "Ask for the time that it takes, or a higher limit if motor and drive bear it")
 	}
-	if b.sim.C.Coast {
+	if d.C.Coast {
 		return l
 	}
 	switch {
@@ -109,7 +112,7 @@ func (b *Bench) judge(r Ride) []finding.Finding {
 		say("ridden-never-stands", finding.Look, "fall", "Ridden, it does not come to rest", fmt.Sprintf("Not within the time of three falls and some minutes; %.3g s are asked for.", r.AskedFall), "See the ride at gate Span: what is measured at the machine counts")
 	case r.Eased > .1 && *r.Fall > stretched*r.AskedFall+stretchedLeast:
 		action := "Ask for the time that it takes, or fit a braking resistor"
-		if b.sim.P.Link.Chopper > 0 {
+		if d.P.Link.Chopper > 0 {
 			action = "Ask for the time that it takes, or a resistor of fewer ohms if the drive bears them"
 		}
 		say("ridden-eased", finding.Look, "fall", "Bus control stretches the fall", fmt.Sprintf("Ridden, it takes %.3g s where %.3g are asked for: what comes back holds the link at its limit.", *r.Fall, r.AskedFall), action)
@@ -125,8 +128,8 @@ func firstOf(a, b string) string {
 }
 
 // remedy is what helps against a trip in its phase, and is not chosen already.
-func (b *Bench) remedy(t *RideTrip) string {
-	c, p := &b.sim.C, &b.sim.P
+func remedy(d *drive.Drive, t *RideTrip) string {
+	c, p := &d.C, &d.P
 	switch {
 	case t.Code == "bus-over-voltage" && t.While == "fall":
 		switch {
@@ -159,9 +162,8 @@ func (b *Bench) remedy(t *RideTrip) string {
 	return "See the ride at gate Span"
 }
 
-// gives is what helps a motor that stalls.
-func (b *Bench) gives() string {
-	c := &b.sim.C
+// helps is what helps a motor that stalls.
+func helps(c *drive.Config, hanging bool) string {
 	switch {
 	case c.Control == "volts-per-hertz" && c.Boost < .05 && !c.Quadratic:
 		return "More boost, a higher current limit if motor and drive bear it, or less load at the start"
@@ -170,7 +172,7 @@ func (b *Bench) gives() string {
 	case c.Control == "volts-per-hertz" && c.CurrentLimit < 1.45*c.Motor.Current:
 		return "A higher current limit if motor and drive bear it, less load, or a larger motor"
 	}
-	if c.Control == "vector" && b.Setup.Load.Kind == "hanging" {
+	if c.Control == "vector" && hanging {
 		return "An encoder: without one the vector control does not know a shaft that stands and is pulled; or volts per hertz with boost"
 	}
 	return "A lower highest speed, less load, or a larger motor"

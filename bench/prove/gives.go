@@ -1,4 +1,4 @@
-package bench
+package prove
 
 import (
 	"fmt"
@@ -30,10 +30,10 @@ const (
 
 // gives is the command matrix of a drive by its settings.
 func (p *prover) gives() []Giver {
-	c := &p.b.sim.C
+	c := &p.D.C
 	at := map[string]string{}
 	n := 0
-	for _, t := range p.b.Setup.Family.Terminals {
+	for _, t := range p.B.Setup.Family.Terminals {
 		if t.Kind == "digital-in" {
 			at[c.Inputs[n]] = "terminal " + t.Name
 			n++

@@ -1,4 +1,4 @@
-package bench
+package prove
 
 import (
 	"context"
@@ -7,6 +7,8 @@ import (
 	"strings"
 	"sync"
 
+	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/drive"
 )
 
@@ -43,25 +45,25 @@ type occurrence struct {
 	back      func(p *prover)
 }
 
-// WhatIf plays everything that can stop a running drive, or surprise it: run taken away, the stop key, each input, the signal's wire, hand and
+// Reactions plays everything that can stop a running drive, or surprise it: run taken away, the stop key, each input, the signal's wire, hand and
 // auto, both torque-off channels and one, the line gone and back. Each is put back afterwards, with run held as it was.
-func (s Setup) WhatIf(ctx context.Context) (WhatIfs, error) {
+func Reactions(ctx context.Context, s bench.Setup) (WhatIfs, error) {
 	out := WhatIfs{Rows: []WhatIf{}, Gives: []Giver{}}
-	p, err := s.running()
+	p, err := running(s)
 	if err == nil {
 		out.Gives = p.gives()
 	}
-	if err != nil || p.b.sim.Fault != "" || math.Abs(p.b.sim.Speed) < 1 {
+	if err != nil || p.D.Fault != "" || math.Abs(p.D.Speed) < 1 {
 		out.Needs = "it does not run by its own command and reference"
-		if err == nil && p.b.sim.Blocked != "" {
-			out.Needs += ": " + strings.ReplaceAll(p.b.sim.Blocked, "-", " ")
+		if err == nil && p.D.Blocked != "" {
+			out.Needs += ": " + strings.ReplaceAll(p.D.Blocked, "-", " ")
 		}
-		if err == nil && p.rider.out.Trip != nil {
-			out.Needs = "it trips on the way up: " + p.rider.out.Trip.Word
+		if err == nil && p.Rider.Out.Trip != nil {
+			out.Needs = "it trips on the way up: " + p.Rider.Out.Trip.Word
 		}
 		return out, err
 	}
-	out.From = fmt.Sprintf("running at %.1f Hz, %.0f r/min, command by %s", math.Abs(p.b.sim.Ramp()), math.Abs(p.b.sim.Speed), p.b.sim.C.Command)
+	out.From = fmt.Sprintf("running at %.1f Hz, %.0f r/min, command by %s", math.Abs(p.D.Ramp()), math.Abs(p.D.Speed), p.D.C.Command)
 	list := p.occurrences()
 	out.Rows = make([]WhatIf, len(list))
 	var wg sync.WaitGroup
@@ -73,40 +75,36 @@ func (s Setup) WhatIf(ctx context.Context) (WhatIfs, error) {
 		})
 	}
 	wg.Wait()
-	out.Rows = append(out.Rows, s.powerUp(p))
+	out.Rows = append(out.Rows, powerUp(s, p))
 	return out, ctx.Err()
 }
 
 // powerUp is the line switched on with run held, as it was held while the drive ran.
-func (s Setup) powerUp(p *prover) WhatIf {
+func powerUp(s bench.Setup, p *prover) WhatIf {
 	out := WhatIf{Key: "power-up", What: "Power comes, with run held", Kind: "stands", Does: "stands", Back: "a fresh run command"}
-	b, err := NewBench(s)
+	b, err := bench.New(s)
 	if err != nil {
 		return out
 	}
-	b.in.Terminals, b.in.Analog, b.in.Line = p.b.in.Terminals, p.b.in.Analog, true
-	b.advance(6000)
-	if b.sim.Running || math.Abs(b.sim.Speed) > 1 {
+	d, in := b.Sim(), b.Given()
+	in.Terminals, in.Analog, in.Line = p.In.Terminals, p.In.Analog, true
+	b.Advance(6000)
+	if d.Running || math.Abs(d.Speed) > 1 {
 		out.Kind, out.Does, out.Back, out.Moves = "starts", "starts by itself", "", true
-	} else if w := words[b.sim.Blocked]; w != "" {
-		out.Does = "stands: " + w
+	} else if d.Blocked != "" {
+		out.Does = "stands: " + bench.Standing(d.Blocked)
 	}
 	return out
 }
 
 // running is a bench brought to run at six tenths of its reference, as the plan has it.
-func (s Setup) running() (*prover, error) {
-	b, err := NewBench(s)
+func running(s bench.Setup) (*prover, error) {
+	b, err := bench.New(s)
 	if err != nil {
 		return nil, err
 	}
-	p := &prover{rider: &rider{b: b, phase: "rise"}}
-	d := &b.sim
-	p.rider.out.AskedRise, p.rider.out.AskedFall = d.C.Upper/math.Max(d.C.Rise, 1e-9), d.C.Upper/math.Max(d.C.Fall, 1e-9)
-	b.in.Line, b.in.Hand = true, false
-	b.linked()
-	b.advance(1500)
-	p.begun, p.trips = d.Time, d.TripCount
+	p := on(b)
+	d := p.D
 	if d.C.Speed == "presets" {
 		p.preset(1)
 	}
@@ -127,8 +125,10 @@ func (s Setup) running() (*prover, error) {
 
 // clone is the same bench at the same moment, to go its own way.
 func (p *prover) clone() *prover {
-	b := p.b.twin()
-	return &prover{rider: &rider{b: b, phase: "fall", begun: p.begun, trips: b.sim.TripCount, out: Ride{AskedRise: p.rider.out.AskedRise, AskedFall: p.rider.out.AskedFall, Top: p.b.sim.Speed}}}
+	x := ride.On(p.B.Twin())
+	x.Phase, x.Begun = "fall", p.Begun
+	x.Out.AskedRise, x.Out.AskedFall, x.Out.Top = p.Rider.Out.AskedRise, p.Rider.Out.AskedFall, p.D.Speed
+	return &prover{Rider: x}
 }
 
 // inputWords are what is said of an input's function.
@@ -136,11 +136,11 @@ var inputWords = map[string]string{"run-forward": "run", "run-reverse": "reverse
 	"preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2", "faster": "faster", "slower": "slower"}
 
 func (p *prover) occurrences() []occurrence {
-	c := &p.b.sim.C
+	c := &p.D.C
 	l := []occurrence{{"run-off", "Run command taken away", func(p *prover) { p.run(false, false) }, func(p *prover) {}}}
-	l = append(l, occurrence{"stop-key", "Stop key at the keypad", func(p *prover) { p.b.in.KeyStop = true }, func(p *prover) { p.b.in.KeyStop = false }})
+	l = append(l, occurrence{"stop-key", "Stop key at the keypad", func(p *prover) { p.In.KeyStop = true }, func(p *prover) { p.In.KeyStop = false }})
 	n := 0
-	for _, t := range p.b.Setup.Family.Terminals {
+	for _, t := range p.B.Setup.Family.Terminals {
 		if t.Kind != "digital-in" {
 			continue
 		}
@@ -150,42 +150,42 @@ func (p *prover) occurrences() []occurrence {
 			continue
 		}
 		word := "closed"
-		if p.b.in.Terminals&bit != 0 {
+		if p.In.Terminals&bit != 0 {
 			word = "wire open"
 		}
-		flip := func(p *prover) { p.b.in.Terminals ^= bit }
+		flip := func(p *prover) { p.In.Terminals ^= bit }
 		l = append(l, occurrence{"input-" + t.Name, fmt.Sprintf("%s, %s: %s", t.Name, inputWords[f], word), flip, flip})
 	}
 	if c.Speed == "analog" {
-		was := p.b.in.Analog
-		l = append(l, occurrence{"signal", "Wire of the signal open", func(p *prover) { p.b.in.Analog = 0 }, func(p *prover) { p.b.in.Analog = was }})
+		was := p.In.Analog
+		l = append(l, occurrence{"signal", "Wire of the signal open", func(p *prover) { p.In.Analog = 0 }, func(p *prover) { p.In.Analog = was }})
 	}
 	if c.Loop.On {
-		l = append(l, occurrence{"feedback", "Wire of the measured value open", func(p *prover) { p.b.sim.P.Broken.FeedbackOff = true }, func(p *prover) { p.b.sim.P.Broken.FeedbackOff = false }})
+		l = append(l, occurrence{"feedback", "Wire of the measured value open", func(p *prover) { p.D.P.Broken.FeedbackOff = true }, func(p *prover) { p.D.P.Broken.FeedbackOff = false }})
 	}
 	if c.Command != "keypad" {
-		l = append(l, occurrence{"hand", "Hand chosen at the keypad, and back to auto", func(p *prover) { p.b.in.Hand = true }, func(p *prover) { p.b.in.Hand = false }})
+		l = append(l, occurrence{"hand", "Hand chosen at the keypad, and back to auto", func(p *prover) { p.In.Hand = true }, func(p *prover) { p.In.Hand = false }})
 	}
 	l = append(l,
-		occurrence{"torque-off", "Torque off, both channels", func(p *prover) { p.b.in.A, p.b.in.B = false, false }, func(p *prover) { p.b.in.A, p.b.in.B = true, true }},
-		occurrence{"one-channel", "Torque off, one channel alone", func(p *prover) { p.b.in.A = false }, func(p *prover) { p.b.in.A = true }},
-		occurrence{"line", "Line gone, and back", func(p *prover) { p.b.in.Line = false }, func(p *prover) { p.b.in.Line = true }})
+		occurrence{"torque-off", "Torque off, both channels", func(p *prover) { p.In.A, p.In.B = false, false }, func(p *prover) { p.In.A, p.In.B = true, true }},
+		occurrence{"one-channel", "Torque off, one channel alone", func(p *prover) { p.In.A = false }, func(p *prover) { p.In.A = true }},
+		occurrence{"line", "Line gone, and back", func(p *prover) { p.In.Line = false }, func(p *prover) { p.In.Line = true }})
 	return l
 }
 
 // what plays one occurrence and its end.
 func (p *prover) what(o occurrence) WhatIf {
-	d := &p.b.sim
+	d := p.D
 	out := WhatIf{Key: o.key, What: o.what}
 	speed, ramp := math.Abs(d.Speed), d.Ramp()
 	o.happen(p)
 	begun, steady := d.Time, 0.
 	letGo := false
-	p.b.advance(fineSample)
-	p.b.in.KeyStop, p.b.in.KeyRun = false, false
+	p.B.Advance(ride.Fine)
+	p.In.KeyStop, p.In.KeyRun = false, false
 	for d.Time-begun < longestFall {
 		was, asked := d.Speed, d.Ramp()
-		p.b.advance(50)
+		p.B.Advance(50)
 		if math.Abs(d.Speed) < rests*speed {
 			at := d.Time - begun
 			out.Stands = &at
@@ -204,12 +204,12 @@ func (p *prover) what(o occurrence) WhatIf {
 		}
 	}
 	if rest := 2 - (d.Time - begun); rest > 0 { // it lasts: what watches for long enough has seen it
-		p.b.advance(int(rest / drive.Tick))
+		p.B.Advance(int(rest / drive.Tick))
 	}
 	fault := d.Fault
 	switch {
-	case d.TripCount > p.trips:
-		code, word := p.b.words(d.Trips[0].Code)
+	case d.TripCount > p.Trips:
+		code, word := p.B.FaultWords(d.Trips[0].Code)
 		out.Kind, out.Does = "trip", strings.TrimSpace("trips, and coasts: "+word+" "+code)
 	case out.Stands == nil && d.Running && math.Abs(math.Abs(d.Speed)-speed) < .02*speed:
 		out.Kind, out.Does = "goes-on", "goes on as it was"
@@ -221,12 +221,12 @@ func (p *prover) what(o occurrence) WhatIf {
 		out.Kind, out.Does = "ramp", "ramps down"
 	}
 	o.back(p)
-	p.b.advance(4000)
+	p.B.Advance(4000)
 	switch {
 	case o.key == "run-off":
 		out.Back = "a fresh run command"
 	case d.Fault != "":
-		out.Back = p.b.clears(d.Fault)
+		out.Back = clears(p.B, d.Fault)
 	case out.Kind == "goes-on":
 		out.Back = "goes on"
 	case d.Running && (out.Kind == "other-speed" && fault == ""):
@@ -236,18 +236,15 @@ func (p *prover) what(o occurrence) WhatIf {
 	default:
 		out.Back = "stands"
 		if d.Blocked != "" {
-			out.Back = "stands: " + strings.ReplaceAll(d.Blocked, "-", " ")
-			if words[d.Blocked] != "" {
-				out.Back = "stands: " + words[d.Blocked]
-			}
+			out.Back = "stands: " + bench.Standing(d.Blocked)
 		}
 	}
 	return out
 }
 
 // clears says how a fault goes, by the family's own list of faults.
-func (b *Bench) clears(fault string) string {
-	code, _ := b.words(fault)
+func clears(b *bench.Bench, fault string) string {
+	code, _ := b.FaultWords(fault)
 	for _, f := range b.Setup.Family.Faults {
 		if f.Code != code {
 			continue
@@ -257,7 +254,7 @@ func (b *Bench) clears(fault string) string {
 		}
 		return "waits: the fault wants its reset"
 	}
-	if b.sim.Blocked == "power-cycle" || fault == "torque-off-channel" {
+	if b.Sim().Blocked == "power-cycle" || fault == "torque-off-channel" {
 		return "waits: power off and on"
 	}
 	return "waits: the fault wants its reset"

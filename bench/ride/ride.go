@@ -1,11 +1,13 @@
-package bench
+// Package ride runs a whole bench up, at speed and down again by a plan's settings: what it does, the shortest times that hold, between which ends its figures lie when motor
+// and load are not quite as stated, and what is said of a plan by it.
+package ride
 
 import (
 	"context"
 	"math"
-	"strings"
 	"sync"
 
+	"tingate/bench"
 	"tingate/core/drive"
 	"tingate/core/machine"
 )
@@ -76,15 +78,29 @@ type Ride struct {
 	Upper   float64 `json:"upper_hz"`
 }
 
-// rider is a bench on a ride.
-type rider struct {
-	b       *Bench
-	out     Ride
-	samples []RideSample
-	phase   string
-	begun   float64
-	trips   int
-	asked   float64 // Hz that it goes to; 0: its upper limit
+// Rider is a bench on a ride, which has it to itself.
+type Rider struct {
+	B       *bench.Bench
+	D       *drive.Drive  // its drive
+	In      *drive.Inputs // what is given to that
+	Out     Ride
+	Samples []RideSample
+	Phase   string  // rise, hold or fall
+	Begun   float64 // s, of the bench's own time
+	Trips   int     // before it began
+	Asked   float64 // Hz that it goes to; 0: its upper limit
+}
+
+// On puts a rider on a bench.
+func On(b *bench.Bench) *Rider {
+	return &Rider{B: b, D: b.Sim(), In: b.Given(), Trips: b.Sim().TripCount}
+}
+
+// Charge switches the line on, waits until the drive is ready, and begins.
+func (r *Rider) Charge() {
+	r.In.Line = true
+	r.B.Advance(1500)
+	r.Begun, r.Trips = r.D.Time, r.D.TripCount
 }
 
 // stalls is the share of the synchronous speed that is asked for below which a shaft is said to stall: no motor slips as much and works. Common practice.
@@ -93,33 +109,30 @@ const stalls = .7
 // mostRide is how long a ride may last, s of its own time.
 const mostRide = 900
 
-// fineSample is the time between samples of a ride, ticks.
-const fineSample = 10
+// Fine is the time between samples of a ride, ticks.
+const Fine = 10
 
-// ride sets a bench up for a ride and switches it on.
-func (s Setup) ride(w Want) (*rider, error) {
-	b, err := NewBench(s)
+// start sets a bench up for a ride and switches it on.
+func start(s bench.Setup, w Want) (*Rider, error) {
+	b, err := bench.New(s)
 	if err != nil {
 		return nil, err
 	}
-	r := &rider{b: b}
+	r := On(b)
 	r.set(w)
-	b.in.Line = true
-	b.advance(1500) // charged, and ready
-	r.begun = b.sim.Time
-	r.trips = b.sim.TripCount
+	r.Charge()
 	return r, nil
 }
 
 // set lays what is wanted over what is set.
-func (r *rider) set(w Want) {
-	c, p := &r.b.sim.C, &r.b.sim.P
+func (r *Rider) set(w Want) {
+	c, p := &r.D.C, &r.D.P
 	c.Command, c.Speed, c.Loop.On = "keypad", "keypad", false
-	r.b.in.Hand, r.b.in.Terminals = false, c.Inverted
-	r.b.linked()
+	r.In.Hand, r.In.Terminals = false, c.Inverted
+	r.B.CloseLinks()
 	for i, f := range c.Inputs { // whatever must be on while it runs
 		if f == "interlock" || f == "coast" || f == "enable" {
-			r.b.in.Terminals = r.b.in.Terminals&^(1<<i) | ^c.Inverted&(1<<i)
+			r.In.Terminals = r.In.Terminals&^(1<<i) | ^c.Inverted&(1<<i)
 		}
 	}
 	if w.Rise > 0 {
@@ -143,110 +156,109 @@ func (r *rider) set(w Want) {
 		hz = c.Upper
 	}
 	c.KeyHz, c.Hand = hz, hz
-	r.b.in.KeyHz = hz
-	r.asked = hz
-	r.out.AskedRise, r.out.AskedFall = hz/math.Max(c.Rise, 1e-9), hz/math.Max(c.Fall, 1e-9)
-	r.out.CurrentLimit, r.out.TripLink = c.CurrentLimit, c.Overvolts
-	r.out.Highest, r.out.Upper = c.Highest, c.Upper
-	r.out.OverloadAmps, r.out.OverloadClass = c.Overload, c.OverloadClass
-	r.b.sim.Reload()
+	r.In.KeyHz = hz
+	r.Asked = hz
+	r.Out.AskedRise, r.Out.AskedFall = hz/math.Max(c.Rise, 1e-9), hz/math.Max(c.Fall, 1e-9)
+	r.Out.CurrentLimit, r.Out.TripLink = c.CurrentLimit, c.Overvolts
+	r.Out.Highest, r.Out.Upper = c.Highest, c.Upper
+	r.Out.OverloadAmps, r.Out.OverloadClass = c.Overload, c.OverloadClass
+	r.D.Reload()
 }
 
-func (r *rider) time() float64 { return r.b.sim.Time - r.begun }
+// Time is for how long it has been on its way, s.
+func (r *Rider) Time() float64 { return r.D.Time - r.Begun }
 
-// step goes on by ten ticks; false when it tripped.
-func (r *rider) step() bool {
-	r.b.advance(fineSample)
-	d := &r.b.sim
-	o := &r.out
+// Step goes on by ten ticks; false when it tripped.
+func (r *Rider) Step() bool {
+	r.B.Advance(Fine)
+	d := r.D
+	o := &r.Out
 	rpm := 120 / math.Max(float64(d.C.Motor.Poles), 2)
-	r.samples = append(r.samples, RideSample{r.time(), d.Ramp() * rpm, d.Speed, d.Hz, d.Current, d.Torque, d.Link, d.Warmth})
+	r.Samples = append(r.Samples, RideSample{r.Time(), d.Ramp() * rpm, d.Speed, d.Hz, d.Current, d.Torque, d.Link, d.Warmth})
 	o.PeakLink, o.PeakTorque, o.Warmth = math.Max(o.PeakLink, d.Link), math.Max(o.PeakTorque, math.Abs(d.Torque)), math.Max(o.Warmth, d.Warmth)
-	if r.phase == "fall" {
+	if r.Phase == "fall" {
 		o.PeakFall = math.Max(o.PeakFall, d.Current)
 	} else {
 		o.PeakRise = math.Max(o.PeakRise, d.Current)
 	}
 	switch d.Limiting {
 	case "current", "torque":
-		o.Limited += fineSample * drive.Tick
+		o.Limited += Fine * drive.Tick
 	case "link":
-		o.Eased += fineSample * drive.Tick
+		o.Eased += Fine * drive.Tick
 	}
-	if o.Trip == nil && d.TripCount > r.trips {
+	if o.Trip == nil && d.TripCount > r.Trips {
 		t := d.Trips[0]
-		_, word := r.b.words(t.Code)
-		asked := r.asked
+		_, word := r.B.FaultWords(t.Code)
+		asked := r.Asked
 		if asked == 0 {
 			asked = d.C.Upper
 		}
-		o.Trip = &RideTrip{T: r.time(), Code: t.Code, Word: word, While: r.phase, Hz: t.Hz, Current: t.Current, Link: t.Link,
-			Stalls: r.phase == "rise" && math.Abs(t.Hz) < stalls*asked && o.Limited > .5*r.time()}
+		o.Trip = &RideTrip{T: r.Time(), Code: t.Code, Word: word, While: r.Phase, Hz: t.Hz, Current: t.Current, Link: t.Link,
+			Stalls: r.Phase == "rise" && math.Abs(t.Hz) < stalls*asked && o.Limited > .5*r.Time()}
 	}
-	return o.Trip == nil && !r.b.lost
+	return o.Trip == nil && !r.B.Lost()
 }
 
 // rise goes up and stays a while.
-func (r *rider) rise(hold float64) bool {
-	r.phase = "rise"
-	r.b.in.KeyRun = true
-	most := math.Min(mostRide, 3*r.out.AskedRise+20)
+func (r *Rider) rise(hold float64) bool {
+	r.Phase = "rise"
+	r.In.KeyRun = true
+	most := math.Min(mostRide, 3*r.Out.AskedRise+20)
 	steady := 0.0
-	for r.time() < most && steady < .3 {
-		if !r.step() {
+	for r.Time() < most && steady < .3 {
+		if !r.Step() {
 			return false
 		}
-		if d := &r.b.sim; math.Abs(d.Ramp()-d.C.KeyHz) < 1e-6 && len(r.samples) > 30 && math.Abs(d.Speed-r.samples[len(r.samples)-30].Speed) < .003*math.Abs(d.Speed)+.5 {
-			steady += fineSample * drive.Tick
+		if d := r.D; math.Abs(d.Ramp()-d.C.KeyHz) < 1e-6 && len(r.Samples) > 30 && math.Abs(d.Speed-r.Samples[len(r.Samples)-30].Speed) < .003*math.Abs(d.Speed)+.5 {
+			steady += Fine * drive.Tick
 		} else {
 			steady = 0
 		}
 	}
 	slow := steady < .3
-	r.phase = "hold"
-	for until := r.time() + hold; r.time() < until; {
-		if !r.step() {
+	r.Phase = "hold"
+	for until := r.Time() + hold; r.Time() < until; {
+		if !r.Step() {
 			return false
 		}
 	}
-	r.out.Top, r.out.TopHz = r.b.sim.Speed, r.b.sim.Hz
-	if d := &r.b.sim; d.Running {
+	r.Out.Top, r.Out.TopHz = r.D.Speed, r.D.Hz
+	if d := r.D; d.Running {
 		asked := d.C.KeyHz * 120 / math.Max(float64(d.C.Motor.Poles), 2)
-		r.out.Stalled = math.Abs(d.Speed) < stalls*asked || slow && math.Abs(d.Speed) < .9*asked
+		r.Out.Stalled = math.Abs(d.Speed) < stalls*asked || slow && math.Abs(d.Speed) < .9*asked
 	}
-	if d := &r.b.sim; !d.Running {
-		if r.out.Stands = words[d.Blocked]; r.out.Stands == "" {
-			r.out.Stands = strings.ReplaceAll(d.Blocked, "-", " ")
-		}
+	if d := r.D; !d.Running {
+		r.Out.Stands = bench.Standing(d.Blocked)
 	}
-	last := r.samples[max(0, len(r.samples)-30):]
+	last := r.Samples[max(0, len(r.Samples)-30):]
 	for _, s := range last {
-		r.out.Steady += s.Current / float64(len(last))
+		r.Out.Steady += s.Current / float64(len(last))
 	}
 	return true
 }
 
 // fall stops, by ramp or as it is set, until the shaft stands.
-func (r *rider) fall() {
-	r.phase = "fall"
-	r.b.in.KeyStop = true
-	r.out.StopAt = r.time()
-	most := r.time() + math.Min(mostRide, 3*r.out.AskedFall+240)
-	for r.time() < most {
-		r.step()
-		if math.Abs(r.b.sim.Speed) < .005*math.Abs(r.out.Top)+.5 && !r.b.sim.Running {
+func (r *Rider) fall() {
+	r.Phase = "fall"
+	r.In.KeyStop = true
+	r.Out.StopAt = r.Time()
+	most := r.Time() + math.Min(mostRide, 3*r.Out.AskedFall+240)
+	for r.Time() < most {
+		r.Step()
+		if math.Abs(r.D.Speed) < .005*math.Abs(r.Out.Top)+.5 && !r.D.Running {
 			return
 		}
 	}
 }
 
 // done works out what a ride was, and thins its samples.
-func (r *rider) done() Ride {
-	o := r.out
+func (r *Rider) done() Ride {
+	o := r.Out
 	at := func(v float64) *float64 { return &v }
 	if o.Top != 0 {
 		last := 0.0
-		for _, s := range r.samples {
+		for _, s := range r.Samples {
 			if s.T < o.StopAt || o.StopAt == 0 {
 				if math.Abs(s.Speed) < .97*math.Abs(o.Top) {
 					last = s.T
@@ -254,14 +266,14 @@ func (r *rider) done() Ride {
 			}
 		}
 		o.Rise = at(last)
-		for _, s := range r.samples {
+		for _, s := range r.Samples {
 			if o.StopAt > 0 && s.T > o.StopAt && math.Abs(s.Speed) < .02*math.Abs(o.Top) {
 				o.Fall = at(s.T - o.StopAt)
 				break
 			}
 		}
 	}
-	shown := r.samples
+	shown := r.Samples
 	if o.Fall != nil && o.Trip == nil { // a shaft that creeps to its rest is not looked at
 		until := o.StopAt + *o.Fall*1.15 + 1
 		for len(shown) > 1 && shown[len(shown)-1].T > until {
@@ -279,10 +291,10 @@ func (r *rider) done() Ride {
 	return o
 }
 
-// Ride runs the whole bench up, at speed, and down again, by its settings and what is wanted beside. A trip ends the drive's part:
+// Of runs the whole bench up, at speed, and down again, by its settings and what is wanted beside. A trip ends the drive's part:
 // what follows is the shaft coasting. The same setup and want give the same ride.
-func (s Setup) Ride(w Want) (Ride, error) {
-	r, err := s.ride(w)
+func Of(s bench.Setup, w Want) (Ride, error) {
+	r, err := start(s, w)
 	if err != nil {
 		return Ride{}, err
 	}
@@ -292,10 +304,10 @@ func (s Setup) Ride(w Want) (Ride, error) {
 	}
 	if r.rise(hold) {
 		r.fall()
-	} else if !r.b.lost { // it lets go: how long the shaft runs on
-		from := math.Abs(r.b.sim.Speed)
-		for until := r.time() + 120; r.time() < until && math.Abs(r.b.sim.Speed) > .02*from; {
-			r.step()
+	} else if !r.B.Lost() { // it lets go: how long the shaft runs on
+		from := math.Abs(r.D.Speed)
+		for until := r.Time() + 120; r.Time() < until && math.Abs(r.D.Speed) > .02*from; {
+			r.Step()
 		}
 	}
 	return r.done(), nil
@@ -342,20 +354,20 @@ func search(ctx context.Context, from float64, holds func(t float64) bool) *floa
 	return &high
 }
 
-// Shortest searches them with the full model.
-func (s Setup) Shortest(ctx context.Context, w Want) (Shortest, error) {
-	r, err := s.ride(w)
+// ShortestOf searches them with the full model.
+func ShortestOf(ctx context.Context, s bench.Setup, w Want) (Shortest, error) {
+	r, err := start(s, w)
 	if err != nil {
 		return Shortest{}, err
 	}
-	hz := r.b.sim.C.KeyHz
+	hz := r.D.C.KeyHz
 	var out Shortest
 	var wg sync.WaitGroup
 	wg.Go(func() {
-		out.Rise = search(ctx, math.Min(r.out.AskedRise, 60), func(t float64) bool {
+		out.Rise = search(ctx, math.Min(r.Out.AskedRise, 60), func(t float64) bool {
 			x := w
 			x.Rise = hz / t
-			r, err := s.ride(x)
+			r, err := start(s, x)
 			if err != nil || !r.rise(.2) {
 				return false
 			}
@@ -365,17 +377,17 @@ func (s Setup) Shortest(ctx context.Context, w Want) (Shortest, error) {
 	})
 	// The falls begin from the same moment at speed: it is reached once, as slowly as is sure.
 	up := w
-	up.Rise = hz / math.Max(r.out.AskedRise, 20)
-	top, err := s.ride(up)
+	up.Rise = hz / math.Max(r.Out.AskedRise, 20)
+	top, err := start(s, up)
 	if err != nil || !top.rise(.5) { // it never gets there
 		wg.Wait()
 		return out, err
 	}
-	out.Resistor = top.b.sim.P.Link.Chopper
+	out.Resistor = top.D.P.Link.Chopper
 	if out.Resistor == 0 {
-		out.Resistor = s.usualResistor()
+		out.Resistor = usualResistor(s)
 	}
-	start := math.Min(r.out.AskedFall, 60)
+	start := math.Min(r.Out.AskedFall, 60)
 	fall := func(to **float64, x Want) {
 		wg.Go(func() {
 			*to = search(ctx, start, func(t float64) bool {
@@ -394,7 +406,7 @@ func (s Setup) Shortest(ctx context.Context, w Want) (Shortest, error) {
 			out.FallEased = o.Fall
 		}
 	})
-	out.DC, out.DCHeat = s.directCurrent(math.Abs(top.out.Top)*math.Pi/30, top.b.sim.P.Inertia+s.LoadJ)
+	out.DC, out.DCHeat = directCurrent(s, math.Abs(top.Out.Top)*math.Pi/30, top.D.P.Inertia+s.LoadJ)
 	wg.Go(func() {
 		coast := top.from(Want{Hz: w.Hz, Coast: true}).done()
 		out.Coast, out.CoastAtRest = coast.Fall, coast.Fall != nil
@@ -404,7 +416,7 @@ func (s Setup) Shortest(ctx context.Context, w Want) (Shortest, error) {
 }
 
 // ChopperVolts is the link's voltage at which a brake transistor switches the resistor on. Common practice.
-func ChopperVolts(s Setup) float64 {
+func ChopperVolts(s bench.Setup) float64 {
 	if s.Line < 300 {
 		return 385
 	}
@@ -416,7 +428,7 @@ const demagnetise = 1.
 
 // directCurrent is how long a stop from a speed (rad/s) with direct current of the rated size takes, and the heat, kJ, that it leaves in the
 // rotor: all that the shaft loses to it. By steps of a hundredth of a second.
-func (s Setup) directCurrent(w, j float64) (seconds *float64, heat float64) {
+func directCurrent(s bench.Setup, w, j float64) (seconds *float64, heat float64) {
 	e, ok := machine.Usual(s.Motor)
 	if s.Magnet || !ok {
 		return nil, 0
@@ -439,43 +451,16 @@ func (s Setup) directCurrent(w, j float64) (seconds *float64, heat float64) {
 }
 
 // usualResistor is one for the motor's power at the link's limit. Common practice: it takes one and a half times the rated power.
-func (s Setup) usualResistor() float64 {
+func usualResistor(s bench.Setup) float64 {
 	v := ChopperVolts(s)
 	return v * v / (1.5 * math.Max(s.Motor.Power, 100))
 }
 
-// twin is the same bench at the same moment, to go its own way.
-func (b *Bench) twin() *Bench {
-	t := &Bench{Stand: b.Stand, Setup: b.Setup, sim: b.sim, in: b.in, tick: b.tick, faster: 1, broken: b.broken, hidden: b.hidden}
-	sto, device := *b.sim.STO, *b.sim.Device
-	t.sim.STO, t.sim.Device = &sto, &device
-	t.quiet()
-	return t
-}
-
 // from is a fall that begins as a ride stands, with something else wanted; the ride itself stays as it is.
-func (r *rider) from(w Want) *rider {
-	b := r.b.twin()
-	x := &rider{b: b, out: Ride{Top: r.out.Top}, begun: r.begun, trips: b.sim.TripCount}
+func (r *Rider) from(w Want) *Rider {
+	x := On(r.B.Twin())
+	x.Out.Top, x.Begun = r.Out.Top, r.Begun
 	x.set(w)
 	x.fall()
 	return x
-}
-
-// Upper is the highest frequency that the settings allow, Hz.
-func Upper(s Setup) float64 {
-	b, err := NewBench(s)
-	if err != nil {
-		return math.NaN()
-	}
-	return b.sim.C.Upper
-}
-
-// RotorInertia is the inertia of the bench's own motor, kg·m².
-func RotorInertia(s Setup) float64 {
-	b, err := NewBench(s)
-	if err != nil {
-		return math.NaN()
-	}
-	return b.sim.P.Inertia
 }

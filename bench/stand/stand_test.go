@@ -1,4 +1,4 @@
-package bench_test
+package stand_test
 
 import (
 	"bytes"
@@ -8,7 +8,7 @@ import (
 	"testing"
 	"time"
 
-	"tingate/bench"
+	"tingate/bench/stand"
 	"tingate/formats/familyfile"
 )
 
@@ -68,9 +68,9 @@ func (c *client) write(register, value uint16) []byte {
 	return c.ask(1, append(append([]byte{6}, word(register)...), word(value)...)...)
 }
 
-func serve(t *testing.T, family string) *bench.Drive {
+func serve(t *testing.T, family string) *stand.Drive {
 	t.Helper()
-	d := bench.New(familyfile.Find(family))
+	d := stand.New(familyfile.Find(family))
 	if err := d.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
 	}
@@ -174,7 +174,7 @@ func TestNonsenseDoesNotStopTheDrive(t *testing.T) {
 func TestSeedsRepeatAndStayInRange(t *testing.T) {
 	for _, name := range familyfile.Names() {
 		f := familyfile.Find(name)
-		one, two, other := bench.New(f), bench.New(f), bench.New(f)
+		one, two, other := stand.New(f), stand.New(f), stand.New(f)
 		one.Scatter(3)
 		two.Scatter(3)
 		other.Scatter(4)
@@ -198,7 +198,7 @@ func TestSeedsRepeatAndStayInRange(t *testing.T) {
 }
 
 func TestOnlyLoopbackIsServed(t *testing.T) {
-	d := bench.New(familyfile.Find("Tarn"))
+	d := stand.New(familyfile.Find("Tarn"))
 	for _, listen := range []string{"0.0.0.0:0", "192.0.2.1:5020", "nonsense", "[::]:0"} {
 		if err := d.Serve(listen); err == nil {
 			t.Errorf("%s was served", listen)

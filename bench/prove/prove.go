@@ -1,4 +1,6 @@
-package bench
+// Package prove does on a bench what a plan is there for, by its own terminals and reference, and plays what can happen to a drive that runs: the proof of a plan, its
+// reactions, who gives what, and the truth table of its inputs.
+package prove
 
 import (
 	"context"
@@ -6,31 +8,33 @@ import (
 	"math"
 	"strings"
 
+	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/drive"
 	"tingate/core/motion"
 )
 
 // ProofStep is one thing that the plan is to do, as the bench did it.
 type ProofStep struct {
-	Key     string       `json:"key"`
-	Title   string       `json:"title"`
-	Wanted  string       `json:"wanted"`
-	Got     string       `json:"got"`
-	Verdict string       `json:"verdict" enum:"holds,look-again,stops,left-out"`
-	Detail  string       `json:"detail,omitempty"`
-	Trace   []RideSample `json:"trace" doc:"thinned"`
+	Key     string            `json:"key"`
+	Title   string            `json:"title"`
+	Wanted  string            `json:"wanted"`
+	Got     string            `json:"got"`
+	Verdict string            `json:"verdict" enum:"holds,look-again,stops,left-out"`
+	Detail  string            `json:"detail,omitempty"`
+	Trace   []ride.RideSample `json:"trace" doc:"thinned"`
 }
 
 // Proof is a plan run on its own bench.
 type Proof struct {
-	Steps   []ProofStep `json:"steps"`
-	Holds   int         `json:"holds"`
-	Differs int         `json:"differs"`
-	Trip    *RideTrip   `json:"trip,omitempty" doc:"at which it ended"`
-	Setting string      `json:"setting,omitempty" doc:"of the plan, that decides it"`
-	Would   string      `json:"would,omitempty" doc:"what would hold"`
-	Ended   bool        `json:"ended" doc:"before it was through"`
-	Seconds float64     `json:"seconds" doc:"of the bench's own time"`
+	Steps   []ProofStep    `json:"steps"`
+	Holds   int            `json:"holds"`
+	Differs int            `json:"differs"`
+	Trip    *ride.RideTrip `json:"trip,omitempty" doc:"at which it ended"`
+	Setting string         `json:"setting,omitempty" doc:"of the plan, that decides it"`
+	Would   string         `json:"would,omitempty" doc:"what would hold"`
+	Ended   bool           `json:"ended" doc:"before it was through"`
+	Seconds float64        `json:"seconds" doc:"of the bench's own time"`
 }
 
 // by how much a speed may differ, of the highest; a time, of itself. Common practice: slip and load make a few percent.
@@ -41,7 +45,7 @@ const (
 
 // prover runs a plan, step by step.
 type prover struct {
-	*rider
+	*ride.Rider
 	w    motion.Wishes
 	out  Proof
 	from int // first sample of the step
@@ -49,23 +53,30 @@ type prover struct {
 	pot  bool // the plan's speed comes from a motor potentiometer
 }
 
-// Prove loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset, the
+// on puts a prover on a bench, charged and in auto, its factory links closed.
+func on(b *bench.Bench) *prover {
+	p := &prover{Rider: ride.On(b)}
+	p.Phase = "rise"
+	c := &p.D.C
+	p.Rider.Out.AskedRise, p.Rider.Out.AskedFall = c.Upper/math.Max(c.Rise, 1e-9), c.Upper/math.Max(c.Fall, 1e-9)
+	p.In.Hand = false
+	b.CloseLinks()
+	p.Charge()
+	return p
+}
+
+// Plan loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset, the
 // reference from end to end, reverse, loss of the signal, the stop. It ends at the first trip, and says which setting decides it and what would
 // hold. The same setup gives the same proof. progress, when given, is told how many of its parts are done.
-func (s Setup) Prove(ctx context.Context, w motion.Wishes, progress func(done, all int)) (Proof, error) {
-	b, err := NewBench(s)
+func Plan(ctx context.Context, s bench.Setup, w motion.Wishes, progress func(done, all int)) (Proof, error) {
+	b, err := bench.New(s)
 	if err != nil {
 		return Proof{}, err
 	}
-	p := &prover{rider: &rider{b: b, phase: "rise"}, w: w}
+	p := on(b)
+	p.w = w
 	p.out.Steps = []ProofStep{}
-	d := &b.sim
-	p.rider.out.AskedRise, p.rider.out.AskedFall = d.C.Upper/math.Max(d.C.Rise, 1e-9), d.C.Upper/math.Max(d.C.Fall, 1e-9)
-	b.in.Line = true
-	b.in.Hand = false
-	b.linked()
-	b.advance(1500)
-	p.begun, p.trips = d.Time, d.TripCount
+	d := p.D
 	p.pot, p.loop = d.C.Speed == "motor-potentiometer", d.C.Loop
 	d.C.Loop.On = false // the others are proved without it
 	parts := []func(){p.link, p.ramps, p.slowest, p.sweep, p.presets, p.buttons, p.reverse, p.lost, p.regulates}
@@ -73,13 +84,13 @@ func (s Setup) Prove(ctx context.Context, w motion.Wishes, progress func(done, a
 		if part(); progress != nil {
 			progress(i+1, len(parts))
 		}
-		if p.rider.out.Trip != nil || ctx.Err() != nil {
+		if p.Rider.Out.Trip != nil || ctx.Err() != nil {
 			break
 		}
 	}
 	p.out.Ended = ctx.Err() != nil
-	p.out.Seconds = d.Time - p.begun
-	if t := p.rider.out.Trip; t != nil {
+	p.out.Seconds = d.Time - p.Begun
+	if t := p.Rider.Out.Trip; t != nil {
 		p.out.Trip = t
 		p.convict(ctx, s)
 	}
@@ -96,23 +107,23 @@ func (s Setup) Prove(ctx context.Context, w motion.Wishes, progress func(done, a
 
 // note puts a step down with its trace.
 func (p *prover) note(key, title, wanted, got, verdict, detail string) {
-	l := p.samples[min(p.from, len(p.samples)):]
+	l := p.Samples[min(p.from, len(p.Samples)):]
 	const most = 160
-	x := ProofStep{Key: key, Title: title, Wanted: wanted, Got: got, Verdict: verdict, Detail: detail, Trace: []RideSample{}}
+	x := ProofStep{Key: key, Title: title, Wanted: wanted, Got: got, Verdict: verdict, Detail: detail, Trace: []ride.RideSample{}}
 	every := max(1, (len(l)+most-1)/most)
 	for i := 0; i < len(l); i += every {
 		x.Trace = append(x.Trace, l[i])
 	}
-	if t := p.rider.out.Trip; t != nil {
+	if t := p.Rider.Out.Trip; t != nil {
 		x.Verdict, x.Got = "stops", "✕ "+strings.TrimSpace(t.Word+" "+t.Code)
 	}
 	p.out.Steps = append(p.out.Steps, x)
-	p.from = len(p.samples)
+	p.from = len(p.Samples)
 }
 
 // speed judges a shaft's speed against what is wanted there.
 func (p *prover) speed(key, title string, wanted float64, detail string) {
-	got := p.b.sim.Speed
+	got := p.D.Speed
 	if math.IsNaN(wanted) {
 		p.note(key, title, "not said", rpm(got), "left-out", detail)
 		return
@@ -128,8 +139,8 @@ func rpm(v float64) string { return fmt.Sprintf("%.0f r/min", v) }
 
 // link: it charges to what the line gives.
 func (p *prover) link() {
-	want := p.b.Setup.Line * math.Sqrt2
-	got := p.b.sim.Link
+	want := p.B.Setup.Line * math.Sqrt2
+	got := p.D.Link
 	verdict := "holds"
 	if math.Abs(got/want-1) > .06 {
 		verdict = "look-again"
@@ -139,7 +150,7 @@ func (p *prover) link() {
 
 // ramps: from standstill to the highest speed by the planned command and reference, and the stop.
 func (p *prover) ramps() {
-	c := &p.b.sim.C
+	c := &p.D.C
 	if c.Speed == "presets" { // its fastest preset
 		fastest := 0
 		for i := 1; i < 4; i++ {
@@ -154,19 +165,19 @@ func (p *prover) ramps() {
 		p.note("start", "Start by the planned command", "it runs", "no input has that function", "look-again", "Give an input the run command at gate Control.")
 		return
 	}
-	began := p.time()
-	p.phase = "rise"
+	began := p.Time()
+	p.Phase = "rise"
 	if !p.settle() {
 		p.note("rise", "Rise to the highest speed", seconds(p.w.Rise), "", "stops", "")
 		return
 	}
-	top := math.Abs(p.b.sim.Speed)
+	top := math.Abs(p.D.Speed)
 	if top < 1 {
 		p.note("start", "Start by the planned command", "it runs", "it stands: "+p.blocked(), "look-again", "")
 		return
 	}
 	rise := began
-	for _, s := range p.samples {
+	for _, s := range p.Samples {
 		if s.T >= began && math.Abs(s.Speed) < .97*top {
 			rise = s.T
 		}
@@ -183,25 +194,25 @@ func (p *prover) ramps() {
 	if c.Speed == "presets" {
 		highest = math.Max(p.w.Presets[1], math.Max(p.w.Presets[2], p.w.Presets[3]))
 	}
-	p.phase = "hold"
-	p.rider.out.Warmth = 0
+	p.Phase = "hold"
+	p.Rider.Out.Warmth = 0
 	if p.steps(5) {
-		detail := fmt.Sprintf("%.1f A of the motor's %.1f A.", p.b.sim.Current, p.b.Setup.Motor.Current)
+		detail := fmt.Sprintf("%.1f A of the motor's %.1f A.", p.D.Current, p.B.Setup.Motor.Current)
 		p.speed("highest", "Highest speed by the full reference", highest, detail)
 	} else {
 		p.note("highest", "Highest speed by the full reference", rpm(highest), "", "stops", "")
 		return
 	}
-	p.phase = "fall"
-	p.rider.out.Top = top
-	stopped := p.time()
+	p.Phase = "fall"
+	p.Rider.Out.Top = top
+	stopped := p.Time()
 	p.run(false, false)
 	if !p.stand() {
 		p.note("fall", "Stop", seconds(p.w.Fall), "", "stops", "")
 		return
 	}
 	fell := math.NaN()
-	for _, s := range p.samples {
+	for _, s := range p.Samples {
 		if s.T > stopped && math.Abs(s.Speed) < .03*top {
 			fell = s.T - stopped
 			break
@@ -220,19 +231,19 @@ func (p *prover) ramps() {
 
 // stand waits until the shaft stands; false when it tripped.
 func (p *prover) stand() bool {
-	most := p.time() + 3*p.rider.out.AskedFall + 240
-	for p.time() < most && (math.Abs(p.b.sim.Speed) > .005*math.Abs(p.rider.out.Top)+.5 || p.b.sim.Running) {
-		if !p.step() {
+	most := p.Time() + 3*p.Rider.Out.AskedFall + 240
+	for p.Time() < most && (math.Abs(p.D.Speed) > .005*math.Abs(p.Rider.Out.Top)+.5 || p.D.Running) {
+		if !p.Step() {
 			return false
 		}
-		p.b.in.KeyStop = false
+		p.In.KeyStop = false
 	}
 	return true
 }
 
 func (p *prover) blocked() string {
-	if p.b.sim.Blocked != "" {
-		return p.b.sim.Blocked
+	if p.D.Blocked != "" {
+		return p.D.Blocked
 	}
 	return "no reason is shown"
 }
@@ -253,23 +264,23 @@ func (p *prover) judgeTime(key, title string, wanted, got float64) {
 	switch {
 	case math.IsNaN(got) || math.Abs(got-wanted) > timeWithin*wanted+.3:
 		verdict = "look-again"
-		if p.rider.out.Limited > .2 {
+		if p.Rider.Out.Limited > .2 {
 			detail = "The current or torque limit held it."
-		} else if p.rider.out.Eased > .2 {
+		} else if p.Rider.Out.Eased > .2 {
 			detail = "Bus control stretched it: a resistor, or a longer fall."
 		}
 	}
-	p.rider.out.Limited, p.rider.out.Eased = 0, 0
+	p.Rider.Out.Limited, p.Rider.Out.Eased = 0, 0
 	p.note(key, title, seconds(wanted), seconds(got), verdict, detail)
 }
 
 // slowest: with no reference it turns at the lowest speed, or stands.
 func (p *prover) slowest() {
-	c := &p.b.sim.C
+	c := &p.D.C
 	if c.Speed == "presets" {
 		return
 	}
-	p.phase = "rise"
+	p.Phase = "rise"
 	p.ask(0)
 	if !p.run(true, false) || !p.settle() {
 		p.note("lowest", "Lowest speed, no reference", rpm(p.w.Lowest), "", "look-again", p.blocked())
@@ -284,7 +295,7 @@ func (p *prover) slowest() {
 
 // sweep: the reference from end to end.
 func (p *prover) sweep() {
-	if p.b.sim.C.Speed != "analog" {
+	if p.D.C.Speed != "analog" {
 		return
 	}
 	for _, share := range []float64{.25, .5, .75} {
@@ -295,7 +306,7 @@ func (p *prover) sweep() {
 		}
 		want := p.w.RefLow + (p.w.RefHigh-p.w.RefLow)*share
 		want = math.Min(math.Max(want, p.w.Lowest), p.w.Highest)
-		p.speed(fmt.Sprintf("reference-%.0f", share*100), fmt.Sprintf("Reference at %.0f %%: %.1f %s", share*100, p.b.in.Analog, map[bool]string{true: "mA", false: "V"}[p.b.sim.C.Full > 10]), want, "")
+		p.speed(fmt.Sprintf("reference-%.0f", share*100), fmt.Sprintf("Reference at %.0f %%: %.1f %s", share*100, p.In.Analog, map[bool]string{true: "mA", false: "V"}[p.D.C.Full > 10]), want, "")
 	}
 }
 
@@ -314,7 +325,7 @@ func (p *prover) preset(n int) bool {
 
 // buttons: a motor potentiometer up from the lowest speed to the highest and down again, and where it begins after a stop.
 func (p *prover) buttons() {
-	c := &p.b.sim.C
+	c := &p.D.C
 	if !p.pot {
 		return
 	}
@@ -323,7 +334,7 @@ func (p *prover) buttons() {
 		p.note("pot", "Faster and slower", "both wired", "no input has that function", "look-again", "Give inputs faster and slower at gate Control.")
 		return
 	}
-	p.phase = "hold"
+	p.Phase = "hold"
 	was := c.Speed
 	c.Speed = "motor-potentiometer"
 	defer func() { c.Speed = was }()
@@ -338,10 +349,10 @@ func (p *prover) buttons() {
 			p.note(key, title, "", "it does not move", "look-again", "")
 			return false
 		}
-		began, last := p.time(), p.time()
+		began, last := p.Time(), p.Time()
 		p.put(bits, true)
-		for most := p.time() + 3*math.Abs(to-from)/c.PotSlope + 10; p.time() < most && math.Abs(p.b.sim.Ramp()-to) > .02; last = p.time() {
-			if !p.step() {
+		for most := p.Time() + 3*math.Abs(to-from)/c.PotSlope + 10; p.Time() < most && math.Abs(p.D.Ramp()-to) > .02; last = p.Time() {
+			if !p.Step() {
 				return false
 			}
 		}
@@ -359,7 +370,7 @@ func (p *prover) buttons() {
 	p.steps(.3 * (top - c.Lower) / c.PotSlope)
 	p.put(faster, false)
 	p.settle()
-	left := math.Abs(p.b.sim.Speed)
+	left := math.Abs(p.D.Speed)
 	p.run(false, false)
 	if !p.stand() || !p.run(true, false) || !p.settle() {
 		return
@@ -374,7 +385,7 @@ func (p *prover) buttons() {
 
 // presets: each of them.
 func (p *prover) presets() {
-	if p.b.sim.C.Speed != "presets" {
+	if p.D.C.Speed != "presets" {
 		return
 	}
 	if !p.run(true, false) {
@@ -405,7 +416,7 @@ func (p *prover) reverse() {
 		return
 	}
 	p.ask(.3)
-	if p.b.sim.C.Speed == "presets" {
+	if p.D.C.Speed == "presets" {
 		p.preset(1)
 	}
 	if !p.run(true, true) {
@@ -415,13 +426,13 @@ func (p *prover) reverse() {
 		return
 	}
 	ok := p.settle()
-	back := p.b.sim.Speed < -1
+	back := p.D.Speed < -1
 	verdict := "holds"
 	if back != p.w.Both {
 		verdict = "look-again"
 	}
 	words := map[bool]string{true: "it turns back", false: "it does not turn back"}
-	if ok || p.rider.out.Trip != nil {
+	if ok || p.Rider.Out.Trip != nil {
 		p.note("reverse", "Reverse asked", words[p.w.Both], words[back], verdict, "")
 	}
 	p.run(false, false)
@@ -430,7 +441,7 @@ func (p *prover) reverse() {
 
 // lost: the wire of a signal with live zero breaks.
 func (p *prover) lost() {
-	c := &p.b.sim.C
+	c := &p.D.C
 	if c.Speed != "analog" || !c.Live {
 		return
 	}
@@ -438,15 +449,15 @@ func (p *prover) lost() {
 	if !p.run(true, false) || !p.settle() {
 		return
 	}
-	before := p.b.sim.Speed
-	p.b.in.Analog = 0
-	for range int(6 / (fineSample * drive.Tick)) {
-		p.b.advance(fineSample)
+	before := p.D.Speed
+	p.In.Analog = 0
+	for range int(6 / (ride.Fine * drive.Tick)) {
+		p.B.Advance(ride.Fine)
 	}
-	d := &p.b.sim
+	d := p.D
 	did := "stop"
 	switch {
-	case d.TripCount > p.trips:
+	case d.TripCount > p.Trips:
 		did = "fault"
 	case math.Abs(d.Speed-before) < .1*math.Abs(before):
 		did = "hold"
@@ -459,11 +470,11 @@ func (p *prover) lost() {
 }
 
 // convict says which setting decides a trip, and what would hold.
-func (p *prover) convict(ctx context.Context, s Setup) {
+func (p *prover) convict(ctx context.Context, s bench.Setup) {
 	t := p.out.Trip
-	hz := p.b.sim.C.Upper
+	hz := p.D.C.Upper
 	say := func(setting, would string) { p.out.Setting, p.out.Would = setting, would }
-	x, err := s.Shortest(ctx, Want{Hz: hz})
+	x, err := ride.ShortestOf(ctx, s, ride.Want{Hz: hz})
 	if err != nil {
 		return
 	}

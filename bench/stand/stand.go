@@ -1,6 +1,6 @@
-// Package bench is a stand-in drive: it holds a family's settings and answers over Modbus TCP as a drive would, with
+// Package stand is a stand-in drive: it holds a family's settings and answers over Modbus TCP as a drive would, with
 // ranges, run lock and access enforced. It turns nothing. It is commanded by calls in this process only.
-package bench
+package stand
 
 import (
 	"fmt"
@@ -9,6 +9,7 @@ import (
 	"maps"
 	"math/rand/v2"
 	"net"
+	"slices"
 	"sync"
 	"time"
 
@@ -78,7 +79,42 @@ func (d *Drive) get(s *dialect.Setting) dialect.Held {
 	return v
 }
 
-// Set puts a value into the drive, as its keypad would: as-found values of a bench. The text is as the keypad shows it.
+// Put puts a value into a setting without anything following from it.
+func (d *Drive) Put(s *dialect.Setting, v dialect.Held) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.put(s, v)
+}
+
+// Enter puts a value into a setting as somebody who enters it would: what a tune has learnt may be void by that. It gives the steps that stood before.
+func (d *Drive) Enter(s *dialect.Setting, v dialect.Held) (was int64) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	was = d.get(s).Steps
+	d.voidTune(s)
+	d.put(s, v)
+	return was
+}
+
+// Steps is what a setting holds.
+func (d *Drive) Steps(s *dialect.Setting) int64 {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.get(s).Steps
+}
+
+// Values are all settings in steps, by code.
+func (d *Drive) Values() map[string]int64 {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	out := make(map[string]int64, len(d.byReg))
+	for _, s := range d.byReg {
+		out[s.Code] = d.get(s).Steps
+	}
+	return out
+}
+
+// Set puts a value into the drive, as its keypad would: as-found values of a stand. The text is as the keypad shows it.
 func (d *Drive) Set(code, text string) error {
 	s, ok := d.family.Setting(code)
 	if !ok || s.Register == 0 {
@@ -180,8 +216,8 @@ func (d *Drive) actual(r uint16) (uint16, bool) {
 // Writes counts the values taken over the link.
 func (d *Drive) Writes() int { d.mu.Lock(); defer d.mu.Unlock(); return d.writes }
 
-// takeWritten tells, once, whether the link wrote since the last call.
-func (d *Drive) takeWritten() bool {
+// TakeWritten tells, once, whether the link wrote since the last call.
+func (d *Drive) TakeWritten() bool {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	w := d.written
@@ -417,4 +453,19 @@ func (d *Drive) HandleDiscreteInputs(*modbus.DiscreteInputsRequest) ([]bool, err
 // HandleInputRegisters refuses: there are none.
 func (d *Drive) HandleInputRegisters(*modbus.InputRegistersRequest) ([]uint16, error) {
 	return nil, modbus.ErrIllegalFunction
+}
+
+// voidTune clears what a tune has learnt, as a change of the motor's entries does. The stand-in's lock is held.
+func (d *Drive) voidTune(s *dialect.Setting) {
+	if !slices.Contains(s.Voids, "tune") {
+		return
+	}
+	for i := range d.family.Settings {
+		switch x := &d.family.Settings[i]; x.Drives {
+		case "stator-resistance", "rotor-resistance", "leakage", "magnetising-current":
+			if x.Register != 0 {
+				d.put(x, dialect.Held{Steps: 0})
+			}
+		}
+	}
 }

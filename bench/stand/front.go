@@ -1,4 +1,4 @@
-package bench
+package stand
 
 import (
 	"encoding/binary"
@@ -11,8 +11,8 @@ import (
 // What a stand-in says of itself by Modbus device identification (function 43/14 of the Modbus application protocol, basic identification), so that it is
 // known for what it is on another port or machine too.
 const (
-	StandInVendor  = "Tin Gate"
-	StandInProduct = "SIMULATED stand-in drive"
+	Vendor  = "Tin Gate"
+	Product = "SIMULATED stand-in drive"
 )
 
 // front answers for the Modbus server behind it where the library has no answer: device identification. All else is passed on.
@@ -147,7 +147,7 @@ func framed(head, pdu []byte) []byte {
 // identity is the answer to a request for the basic objects: vendor, product, revision.
 func identity() []byte {
 	out := []byte{0x2b, 0x0e, 0x01, 0x01, 0x00, 0x00, 3}
-	for id, text := range []string{StandInVendor, StandInProduct, "1"} {
+	for id, text := range []string{Vendor, Product, "1"} {
 		out = append(append(out, byte(id), byte(len(text))), text...)
 	}
 	return out

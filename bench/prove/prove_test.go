@@ -1,4 +1,4 @@
-package bench_test
+package prove_test
 
 import (
 	"context"
@@ -6,49 +6,27 @@ import (
 	"math"
 	"strings"
 	"testing"
-	"time"
 
-	"tingate/bench"
+	"tingate/bench/prove"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
-	"tingate/core/motion"
-	"tingate/core/translate"
-	"tingate/formats/familyfile"
+	"tingate/testtools/benches"
 )
 
-// planned is the dryer's plan on its own bench, with its wishes.
-func planned(t testing.TB, change func(j *gate.Job)) (bench.Setup, motion.Wishes, gate.State) {
-	t.Helper()
-	d := sample.Dryer()
-	d.Rating.Type, d.Motor.Cooling, d.Intent.LoadTorque = "TN4-016-F2K", "forced", sample.Q("intent.load_torque", "60")
-	d.Intent.Control = "vector"
-	d.Wiring.Command, d.Wiring.Reference, d.Wiring.Logic, d.Wiring.Safety = "two-wire", "voltage", "source", "jumper"
-	j := gate.Job{ID: "x", Drive: d, Place: sample.Place(), Family: familyfile.Find("Tarn")}
-	if change != nil {
-		change(&j)
-	}
-	s := gate.Evaluate(j, time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC))
-	f := gate.FiguresOf(j, s)
-	if f.Missing != "" {
-		t.Fatal(f.Missing)
-	}
-	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Own: f.Own, Linked: f.Linked, Process: f.Process}, translate.WishesOf(j.Drive, s.Poles), s
-}
-
-func step(p bench.Proof, key string) bench.ProofStep {
+func step(p prove.Proof, key string) prove.ProofStep {
 	for _, s := range p.Steps {
 		if s.Key == key {
 			return s
 		}
 	}
-	return bench.ProofStep{}
+	return prove.ProofStep{}
 }
 
 // A good plan holds in every step, by its own terminals and its own reference; the same again is the same, bit by bit.
 func TestAGoodPlanIsProved(t *testing.T) {
-	s, w, _ := planned(t, nil)
+	s, w, _ := benches.Planned(t, nil)
 	var told []int
-	p, err := s.Prove(context.Background(), w, func(done, all int) { told = append(told, done, all) })
+	p, err := prove.Plan(context.Background(), s, w, func(done, all int) { told = append(told, done, all) })
 	if n := len(told); n < 14 || told[0] != 1 || told[n-2] != told[n-1] || n != 2*told[n-1] {
 		t.Errorf("told %v", told)
 	}
@@ -63,7 +41,7 @@ func TestAGoodPlanIsProved(t *testing.T) {
 			t.Errorf("%s: %+v", key, step(p, key).Verdict)
 		}
 	}
-	again, _ := s.Prove(context.Background(), w, nil)
+	again, _ := prove.Plan(context.Background(), s, w, nil)
 	a, _ := json.Marshal(p)
 	b, _ := json.Marshal(again)
 	if string(a) != string(b) {
@@ -71,29 +49,29 @@ func TestAGoodPlanIsProved(t *testing.T) {
 	}
 	ended, cancel := context.WithCancel(context.Background())
 	cancel()
-	if p, err := s.Prove(ended, w, nil); err != nil || !p.Ended || len(p.Steps) > 1 {
+	if p, err := prove.Plan(ended, s, w, nil); err != nil || !p.Ended || len(p.Steps) > 1 {
 		t.Errorf("ended: %v %d steps", err, len(p.Steps))
 	}
 }
 
 // What is set otherwise than wanted shows: a scaling, a direction; and a trip ends it, names its setting and what would hold.
 func TestAPlanThatDiffersIsFound(t *testing.T) {
-	s, w, _ := planned(t, nil)
+	s, w, _ := benches.Planned(t, nil)
 	w.RefHigh = 1000 // somebody wants less than the sheet has
-	p, err := s.Prove(context.Background(), w, nil)
+	p, err := prove.Plan(context.Background(), s, w, nil)
 	if err != nil || step(p, "highest").Verdict != "look-again" || step(p, "reference-50").Verdict != "look-again" {
 		t.Errorf("scaling: %+v %v", step(p, "highest"), err)
 	}
-	s, w, _ = planned(t, nil)
+	s, w, _ = benches.Planned(t, nil)
 	w.Both = true
-	if p, _ = s.Prove(context.Background(), w, nil); step(p, "reverse").Verdict != "look-again" {
+	if p, _ = prove.Plan(context.Background(), s, w, nil); step(p, "reverse").Verdict != "look-again" {
 		t.Errorf("direction: %+v", step(p, "reverse").Verdict)
 	}
 	// A load that volts per hertz does not lift, without boost.
-	s, w, _ = planned(t, func(j *gate.Job) {
+	s, w, _ = benches.Planned(t, func(j *gate.Job) {
 		j.Drive.Intent.Control, j.Drive.Intent.LoadTorque = "volts-per-hertz", sample.Q("intent.load_torque", "140")
 	})
-	p, err = s.Prove(context.Background(), w, nil)
+	p, err = prove.Plan(context.Background(), s, w, nil)
 	if err != nil || p.Trip == nil || p.Setting == "" || !strings.Contains(p.Would, "hold") {
 		t.Errorf("%+v: %s, %s; %v", p.Trip, p.Setting, p.Would, err)
 	}
@@ -103,9 +81,9 @@ func TestAPlanThatDiffersIsFound(t *testing.T) {
 }
 
 func BenchmarkProve(b *testing.B) {
-	s, w, _ := planned(b, nil)
+	s, w, _ := benches.Planned(b, nil)
 	for b.Loop() {
-		if _, err := s.Prove(context.Background(), w, nil); err != nil {
+		if _, err := prove.Plan(context.Background(), s, w, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -1,4 +1,4 @@
-package bench_test
+package ride_test
 
 import (
 	"context"
@@ -6,9 +6,11 @@ import (
 	"math/rand/v2"
 	"testing"
 
-	"tingate/bench"
+	"tingate/bench/ride"
 	"tingate/core/machine"
 	"tingate/core/motion"
+	"tingate/testtools/benches"
+	"tingate/testtools/raced"
 )
 
 // within draws between two ends.
@@ -30,6 +32,7 @@ func hiddenMotor(rng *rand.Rand, m machine.Plate) machine.Plate {
 // The motor and the load that are really there are hidden: the drive knows the plate, the bands are worked from the plate. What the bench
 // does lies in them.
 func TestWhatTheBenchDoesLiesInTheBands(t *testing.T) {
+	raced.Skip(t)
 	rng := rand.New(rand.NewPCG(8, 60034))
 	plans := 10
 	if testing.Short() {
@@ -39,13 +42,13 @@ func TestWhatTheBenchDoesLiesInTheBands(t *testing.T) {
 	held, all := 0, 0
 	miss := map[string]int{}
 	for plan := range plans {
-		s := setup(t, []string{"Tarn", "Brae", "Voe"}[plan%3])
+		s := benches.Setup(t, []string{"Tarn", "Brae", "Voe"}[plan%3])
 		rated := s.Motor.Power / (s.Motor.Speed * math.Pi / 30)
 		s.Load = motion.Load{Kind: []string{"quadratic", "linear", "constant", "none"}[plan%4], Torque: within(rng, .3, .75) * rated, Speed: s.Motor.Speed * math.Pi / 30}
 		s.LoadJ = within(rng, .05, .5)
-		w := bench.Want{Hz: within(rng, 30, 50), Rise: within(rng, 4, 15), Fall: within(rng, 3, 10)}
-		d := bench.Doubt{LoadJ: within(rng, .1, .5), LoadTorque: .1}
-		b, err := s.Bands(context.Background(), w, d)
+		w := ride.Want{Hz: within(rng, 30, 50), Rise: within(rng, 4, 15), Fall: within(rng, 3, 10)}
+		d := ride.Doubt{LoadJ: within(rng, .1, .5), LoadTorque: .1}
+		b, err := ride.BandsOf(context.Background(), s, w, d)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -55,13 +58,13 @@ func TestWhatTheBenchDoesLiesInTheBands(t *testing.T) {
 			x.LoadJ = s.LoadJ * math.Pow(1+d.LoadJ, within(rng, -1, 1))
 			x.Load.Torque *= within(rng, 1-d.LoadTorque, 1+d.LoadTorque)
 			x.RotorBy = within(rng, .9, 1.1) // IEC 60034-1 on a stated inertia: ±10 %
-			r, err := x.Ride(w)
+			r, err := ride.Of(x, w)
 			if err != nil {
 				t.Fatal(err)
 			}
 			all++
 			ok := true
-			in := func(name string, band bench.Band, v float64) {
+			in := func(name string, band ride.Band, v float64) {
 				if v < band.Low || v > band.High {
 					ok = false
 					miss[name]++
@@ -95,18 +98,18 @@ func TestWhatTheBenchDoesLiesInTheBands(t *testing.T) {
 
 // A band says what it rests on, gets narrower with what is known, and is not empty.
 func TestBandsNarrowWithWhatIsKnown(t *testing.T) {
-	s := setup(t, "Tarn")
+	s := benches.Setup(t, "Tarn")
 	s.LoadJ = .4
-	w := bench.Want{Hz: 45, Rise: 8, Fall: 8}
-	wide, err := s.Bands(context.Background(), w, bench.Doubt{LoadJ: 1, LoadTorque: .2})
+	w := ride.Want{Hz: 45, Rise: 8, Fall: 8}
+	wide, err := ride.BandsOf(context.Background(), s, w, ride.Doubt{LoadJ: 1, LoadTorque: .2})
 	if err != nil {
 		t.Fatal(err)
 	}
-	narrow, err := s.Bands(context.Background(), w, bench.Doubt{LoadJ: .05, LoadTorque: .02})
+	narrow, err := ride.BandsOf(context.Background(), s, w, ride.Doubt{LoadJ: .05, LoadTorque: .02})
 	if err != nil {
 		t.Fatal(err)
 	}
-	span := func(b bench.Band) float64 { return b.High - b.Low }
+	span := func(b ride.Band) float64 { return b.High - b.Low }
 	if !(span(narrow.PeakRise) < span(wide.PeakRise)) || !(span(narrow.Torque) < span(wide.Torque)) || !(wide.Steady.Low < wide.Steady.Mid && wide.Steady.Mid < wide.Steady.High) || len(wide.Rests) != 7 {
 		t.Errorf("wide %+v narrow %+v", wide, narrow)
 	}

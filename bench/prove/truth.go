@@ -1,9 +1,10 @@
-package bench
+package prove
 
 import (
 	"fmt"
 	"math"
-	"strings"
+
+	"tingate/bench"
 )
 
 // TruthInput is a digital input with what it does.
@@ -31,19 +32,20 @@ type Truth struct {
 const mostInputs = 6
 
 // TruthTable tries every combination of the inputs that have a function, from standstill, the line on, the reference at six tenths.
-func (s Setup) TruthTable() (Truth, error) {
+func TruthTable(s bench.Setup) (Truth, error) {
 	var out Truth
-	b, err := NewBench(s)
+	b, err := bench.New(s)
 	if err != nil {
 		return out, err
 	}
+	c := &b.Sim().C
 	var at []int
 	n := 0
 	for _, t := range s.Family.Terminals {
 		if t.Kind != "digital-in" {
 			continue
 		}
-		if f := b.sim.C.Inputs[n]; f != "" && f != "reset" {
+		if f := c.Inputs[n]; f != "" && f != "reset" {
 			if len(at) < mostInputs {
 				at = append(at, n)
 				out.Inputs = append(out.Inputs, TruthInput{t.Name, f})
@@ -54,19 +56,19 @@ func (s Setup) TruthTable() (Truth, error) {
 		n++
 	}
 	out.Asked = "presets as the inputs say"
-	switch c := b.sim.C; c.Speed {
+	switch c.Speed {
 	case "analog":
 		out.Asked = fmt.Sprintf("reference at 60 %%, %.1f Hz", c.Low+(c.High-c.Low)*.6)
 	case "motor-potentiometer":
 		out.Asked = "faster and slower, from the lowest speed"
 	case "keypad":
-		out.Asked = fmt.Sprintf("keypad, %.1f Hz", b.in.KeyHz)
+		out.Asked = fmt.Sprintf("keypad, %.1f Hz", b.Given().KeyHz)
 	}
-	if l := b.sim.C.Loop; l.On {
+	if l := c.Loop; l.On {
 		out.Asked = fmt.Sprintf("its own controller, setpoint %.4g %%", l.Setpoint*100)
 	}
 	for combination := range 1 << len(at) {
-		row, err := s.truth(at, combination)
+		row, err := truth(s, at, combination)
 		if err != nil {
 			return out, err
 		}
@@ -76,41 +78,41 @@ func (s Setup) TruthTable() (Truth, error) {
 }
 
 // truth is one row.
-func (s Setup) truth(at []int, combination int) (TruthRow, error) {
+func truth(s bench.Setup, at []int, combination int) (TruthRow, error) {
 	var row TruthRow
-	b, err := NewBench(s)
+	b, err := bench.New(s)
 	if err != nil {
 		return row, err
 	}
-	c := &b.sim.C
+	d, in := b.Sim(), b.Given()
+	c := &d.C
 	if c.Speed == "analog" {
-		b.in.Analog = .6 * c.Full
+		in.Analog = .6 * c.Full
 		if c.Live {
-			b.in.Analog = 4 + 16*.6
+			in.Analog = 4 + 16*.6
 		}
 	}
-	b.in.Line = true
+	in.Line = true
 	three := c.ThreeWire
 	start := uint16(0)
-	b.in.Terminals = 0
+	in.Terminals = 0
 	for k, n := range at {
 		on := combination>>k&1 == 1
 		row.Closed = append(row.Closed, on)
 		if on && three && (c.Inputs[n] == "start" || c.Inputs[n] == "run-forward") {
 			start |= 1 << n // a button: it is pressed once everything else stands
 		} else if on && c.Inputs[n] != "run-forward" && c.Inputs[n] != "run-reverse" && c.Inputs[n] != "jog" {
-			b.in.Terminals |= 1 << n
+			in.Terminals |= 1 << n
 		}
 	}
-	b.advance(1500)
+	b.Advance(1500)
 	for k, n := range at { // run commands come last: a command that is held at power-up is no fresh one
 		if combination>>k&1 == 1 {
-			b.in.Terminals |= 1 << n
+			in.Terminals |= 1 << n
 		}
 	}
-	b.in.Terminals |= start
-	b.advance(400)
-	d := &b.sim
+	in.Terminals |= start
+	b.Advance(400)
 	switch hz := math.Abs(d.Aim); {
 	case d.Fault != "":
 		row.Does = "faults: " + d.Fault
@@ -118,10 +120,7 @@ func (s Setup) truth(at []int, combination int) (TruthRow, error) {
 		row.Moves = true
 		row.Does = fmt.Sprintf("%s, %.1f Hz", map[bool]string{true: "forward", false: "back"}[d.Aim > 0], hz)
 	case d.Blocked != "":
-		row.Does = "stands: " + words[d.Blocked]
-		if words[d.Blocked] == "" {
-			row.Does = "stands: " + strings.ReplaceAll(d.Blocked, "-", " ")
-		}
+		row.Does = "stands: " + bench.Standing(d.Blocked)
 	case d.Running:
 		row.Does, row.Moves = "runs at zero", true
 	default:
@@ -129,6 +128,3 @@ func (s Setup) truth(at []int, combination int) (TruthRow, error) {
 	}
 	return row, nil
 }
-
-// words are why a run command does nothing.
-var words = map[string]string{"interlock": "interlock open", "coast": "second enable open", "fresh-command": "wants a fresh command", "direction": "this direction is not allowed", "reference": "reference lost", "asleep": "asleep: its controller asks for less, and starts it by itself"}

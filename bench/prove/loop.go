@@ -1,4 +1,4 @@
-package bench
+package prove
 
 import (
 	"fmt"
@@ -15,19 +15,19 @@ const (
 // regulated waits until the drive's own controller has settled; false when it tripped. value is what was measured on the way, every ten
 // milliseconds.
 func (p *prover) regulated() (value []float64, ok bool) {
-	d := &p.b.sim
+	d := p.D
 	l := d.C.Loop
 	if !l.On {
 		return nil, true
 	}
 	lag := math.Max(d.P.Process.Lag, .1)
-	most := math.Max(20, math.Min(900, 8*(l.Time/math.Max(l.Gain, .02)+lag)+2*p.rider.out.AskedRise))
+	most := math.Max(20, math.Min(900, 8*(l.Time/math.Max(l.Gain, .02)+lag)+2*p.Rider.Out.AskedRise))
 	steady := 0.
-	for until := p.time() + most; p.time() < until && steady < math.Max(5, 3*lag); {
-		if !p.step() {
+	for until := p.Time() + most; p.Time() < until && steady < math.Max(5, 3*lag); {
+		if !p.Step() {
 			return value, false
 		}
-		p.b.in.KeyRun, p.b.in.KeyStop = false, false
+		p.In.KeyRun, p.In.KeyStop = false, false
 		value = append(value, d.Measured())
 		if math.Abs(d.Measured()-l.Setpoint) < loopWithin/2 || d.Blocked == "asleep" {
 			steady += .01
@@ -40,7 +40,7 @@ func (p *prover) regulated() (value []float64, ok bool) {
 
 // regulates: the drive's own controller comes to its setpoint without swinging, sleeps when less is asked and wakes by itself.
 func (p *prover) regulates() {
-	d := &p.b.sim
+	d := p.D
 	if !p.loop.On {
 		return
 	}
@@ -50,10 +50,10 @@ func (p *prover) regulates() {
 	}
 	d.C.Loop = p.loop
 	defer func() { d.C.Loop.On = false }()
-	p.phase = "hold"
+	p.Phase = "hold"
 	const key, title = "loop", "Its own controller comes to its setpoint"
 	want := fmt.Sprintf("%.4g %%", p.loop.Setpoint*100)
-	began := p.time()
+	began := p.Time()
 	if !p.run(true, false) {
 		p.note(key, title, want, p.blocked(), "look-again", "")
 		return
@@ -64,7 +64,7 @@ func (p *prover) regulates() {
 		return
 	}
 	last := value[len(value)*4/5:]
-	low, high, peak, at := last[0], last[0], value[0], p.time()-began
+	low, high, peak, at := last[0], last[0], value[0], p.Time()-began
 	for _, v := range last {
 		low, high = math.Min(low, v), math.Max(high, v)
 	}
@@ -102,13 +102,13 @@ func (p *prover) regulates() {
 
 // sleeping: the process holds its value by itself for a while, and lets it go again.
 func (p *prover) sleeping() {
-	d := &p.b.sim
+	d := p.D
 	was := d.P.Process
 	d.P.Process.Static, d.P.Process.Top = p.loop.Setpoint+.1, math.Max(was.Top, p.loop.Setpoint+.1)
-	began := p.time()
+	began := p.Time()
 	wait := func(most float64, is func() bool) bool {
-		for until := p.time() + most; p.time() < until && !is(); {
-			if !p.step() {
+		for until := p.Time() + most; p.Time() < until && !is(); {
+			if !p.Step() {
 				return false
 			}
 		}
@@ -120,12 +120,12 @@ func (p *prover) sleeping() {
 		p.note(key, title, want, "it runs on", "look-again", "It never asks for less than its sleep: a lowest speed above it, or a lower one here.")
 		return
 	}
-	slept := p.time() - began
+	slept := p.Time() - began
 	d.P.Process = was
-	began = p.time()
+	began = p.Time()
 	if !wait(600, func() bool { return d.Running && math.Abs(d.Speed) > 5 }) {
 		p.note(key, title, want, "it does not wake", "look-again", "")
 		return
 	}
-	p.note(key, title, want, fmt.Sprintf("after %.0f s; awake in %.0f s", slept, p.time()-began), "holds", "It starts by itself when the measured value falls: a sign at the machine.")
+	p.note(key, title, want, fmt.Sprintf("after %.0f s; awake in %.0f s", slept, p.Time()-began), "holds", "It starts by itself when the measured value falls: a sign at the machine.")
 }

@@ -1,4 +1,4 @@
-package bench
+package ride
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 	"math"
 	"sync"
 
+	"tingate/bench"
 	"tingate/core/machine"
 )
 
@@ -39,7 +40,7 @@ type Doubt struct {
 // variation is one thing that may be otherwise, with its two ends.
 type variation struct {
 	text string
-	ends [2]func(*Setup)
+	ends [2]func(*bench.Setup)
 }
 
 // Tolerances of IEC 60034-1, table 20, as ends of a motor's true row: slip ±20 % (±30 % below 1 kW), cos φ off by a sixth of what it lacks
@@ -54,9 +55,9 @@ func motorEnds(m machine.Plate) []variation {
 		loss = .1
 	}
 	lack := math.Min(.07, math.Max(.02, (1-m.Factor)/6))
-	with := func(change func(p *machine.Plate, sign float64)) [2]func(*Setup) {
-		end := func(sign float64) func(*Setup) { return func(s *Setup) { change(&s.Motor, sign) } }
-		return [2]func(*Setup){end(-1), end(1)}
+	with := func(change func(p *machine.Plate, sign float64)) [2]func(*bench.Setup) {
+		end := func(sign float64) func(*bench.Setup) { return func(s *bench.Setup) { change(&s.Motor, sign) } }
+		return [2]func(*bench.Setup){end(-1), end(1)}
 	}
 	l := []variation{
 		{"the motor's slip by " + percent(slip), with(func(p *machine.Plate, sign float64) { p.Speed = sync - (sync-m.Speed)*(1+sign*slip) })},
@@ -77,31 +78,31 @@ func motorEnds(m machine.Plate) []variation {
 }
 
 // variations are all that may be otherwise.
-func (s Setup) variations(d Doubt) []variation {
+func variations(s bench.Setup, d Doubt) []variation {
 	var l []variation
 	if !s.Magnet {
 		l = motorEnds(s.Motor)
 	}
 	// No plate states the rotor's inertia: it is the usual one, and the spread of sound machines is a factor of two. Common practice.
-	l = append(l, variation{"its rotor's inertia from half to twice the usual", [2]func(*Setup){func(x *Setup) { x.RotorBy = .5 }, func(x *Setup) { x.RotorBy = 2 }}})
+	l = append(l, variation{"its rotor's inertia from half to twice the usual", [2]func(*bench.Setup){func(x *bench.Setup) { x.RotorBy = .5 }, func(x *bench.Setup) { x.RotorBy = 2 }}})
 	if s.LoadJ > 0 && d.LoadJ > 0 {
-		l = append(l, variation{"the load's inertia by " + percent(d.LoadJ), [2]func(*Setup){func(x *Setup) { x.LoadJ /= 1 + d.LoadJ }, func(x *Setup) { x.LoadJ *= 1 + d.LoadJ }}})
+		l = append(l, variation{"the load's inertia by " + percent(d.LoadJ), [2]func(*bench.Setup){func(x *bench.Setup) { x.LoadJ /= 1 + d.LoadJ }, func(x *bench.Setup) { x.LoadJ *= 1 + d.LoadJ }}})
 	}
 	if s.Load.Torque > 0 && d.LoadTorque > 0 {
-		l = append(l, variation{"its torque by " + percent(d.LoadTorque), [2]func(*Setup){func(x *Setup) { x.Load.Torque *= 1 - d.LoadTorque }, func(x *Setup) { x.Load.Torque *= 1 + d.LoadTorque }}})
+		l = append(l, variation{"its torque by " + percent(d.LoadTorque), [2]func(*bench.Setup){func(x *bench.Setup) { x.Load.Torque *= 1 - d.LoadTorque }, func(x *bench.Setup) { x.Load.Torque *= 1 + d.LoadTorque }}})
 	}
 	return l
 }
 
-// Bands rides the plan with each of them at each of its ends; what they change is added up, so that all may be off at once. The drive
+// BandsOf rides the plan with each of them at each of its ends; what they change is added up, so that all may be off at once. The drive
 // keeps the plate's values in every ride: it does not know better.
-func (s Setup) Bands(ctx context.Context, w Want, d Doubt) (Bands, error) {
+func BandsOf(ctx context.Context, s bench.Setup, w Want, d Doubt) (Bands, error) {
 	out := Bands{Trips: []string{}, Rests: []string{}}
-	mid, err := s.Ride(w)
+	mid, err := Of(s, w)
 	if err != nil {
 		return out, err
 	}
-	vary := s.variations(d)
+	vary := variations(s, d)
 	rides := make([][2]*Ride, len(vary))
 	var wg sync.WaitGroup
 	for i, v := range vary {
@@ -113,7 +114,7 @@ func (s Setup) Bands(ctx context.Context, w Want, d Doubt) (Bands, error) {
 				}
 				x := s
 				change(&x)
-				if r, err := x.Ride(w); err == nil { // a corner that no machine stands at says nothing
+				if r, err := Of(x, w); err == nil { // a corner that no machine stands at says nothing
 					rides[i][k] = &r
 				}
 			})
