@@ -6,7 +6,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"maps"
 	"runtime/debug"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -65,7 +67,7 @@ func New(s *store.Store, now func() time.Time, version string) *App {
 	if err != nil {
 		a.FamilyProblems = append(a.FamilyProblems, err.Error())
 	}
-	for _, name := range sortedKeys(files) {
+	for _, name := range slices.Sorted(maps.Keys(files)) {
 		if _, err := a.families.Add(files[name], false); err != nil {
 			a.FamilyProblems = append(a.FamilyProblems, name+": "+err.Error()+". It is left out; its file stays in the data folder, to be mended and added again.")
 		}

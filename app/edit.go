@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -72,7 +74,7 @@ func (a *App) CreatePlace(ctx context.Context, id, name, kind, zone string, peop
 	if err := drivefile.ValidateDocument(drivefile.KindPlace, body.JSON()); err != nil {
 		return err
 	}
-	first := sortedKeys(people)[0]
+	first := slices.Sorted(maps.Keys(people))[0]
 	if strings.TrimSpace(people[first].Initials) == "" {
 		return &InputError{"people." + first + ".initials", "nothing", "the initials of the person who makes the place"}
 	}
@@ -327,7 +329,7 @@ func (a *App) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops
 				return &RefusedError{fmt.Sprintf("The lock of %s is on at %s: it stays as it is entered until the lock is off.", owners(p, energy[id].Locks), p.Supplies[id].Name)}
 			}
 		case parts[2] == "initials" && drivefile.TextOf(op.Old) != "":
-			for _, s := range sortedKeys(energy) {
+			for _, s := range slices.Sorted(maps.Keys(energy)) {
 				for _, l := range energy[s].Locks {
 					if l.Owner == id {
 						return &RefusedError{fmt.Sprintf("The lock of %s is on at %s: %s stays entered until it is off.", drivefile.TextOf(op.Old), p.Supplies[s].Name, drivefile.TextOf(op.Old))}

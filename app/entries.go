@@ -7,7 +7,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -498,7 +500,7 @@ func CompareSnapshots(f *dialect.Family, a, b drivefile.Snapshot) []CompareRow {
 			}
 		}
 	}
-	for _, code := range sorted(rest) {
+	for _, code := range slices.Sorted(maps.Keys(rest)) {
 		add(code, "not known in this family", "")
 	}
 	return rows

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 
 	"tingate/core/dialect"
@@ -257,19 +258,10 @@ func (x *export) write(ids []string) error {
 	}
 	files := map[string][]byte{}
 	x.app.packFamilies(x.used, files)
-	for _, n := range sortedKeys(files) {
+	for _, n := range slices.Sorted(maps.Keys(files)) {
 		if err := x.out.Add(n, files[n]); err != nil {
 			return err
 		}
 	}
 	return x.out.Close()
-}
-
-func sortedKeys[V any](m map[string]V) []string {
-	l := make([]string, 0, len(m))
-	for k := range m {
-		l = append(l, k)
-	}
-	slices.Sort(l)
-	return l
 }

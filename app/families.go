@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -169,7 +170,7 @@ func (a *App) cameIn(ctx context.Context, who Actor, what drivefile.CameIn, keep
 		return err
 	}
 	return a.write(ctx, func(tx *store.Tx) error {
-		for _, id := range sortedKeys(at) {
+		for _, id := range slices.Sorted(maps.Keys(at)) {
 			if err := a.addEntry(tx, at[id], id, NewID(), drivefile.EntryCameIn, what); err != nil {
 				return err
 			}

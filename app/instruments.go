@@ -2,7 +2,9 @@ package app
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 
 	"tingate/core/drivefile"
@@ -16,7 +18,7 @@ var rangeOf = regexp.MustCompile(`^(?:(?:\d+(?:[.,]\d+)? ?m?V|auto) )?(AC\+DC|AC
 // instrumentOf finds an instrument of a place by the number on it.
 func instrumentOf(p drivefile.Place, number string) (id string, m drivefile.Instrument, ok bool) {
 	plain := func(t string) string { return strings.ToLower(strings.Join(strings.Fields(t), " ")) }
-	for _, id := range sortedKeys(p.Instruments) {
+	for _, id := range slices.Sorted(maps.Keys(p.Instruments)) {
 		if m := p.Instruments[id]; number != "" && plain(m.Number) == plain(number) {
 			return id, m, true
 		}

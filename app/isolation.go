@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -214,7 +215,7 @@ func (a *App) RecordEnergy(ctx context.Context, who Actor, placeID, id string, e
 	}
 	for i, v := range e.Volts {
 		f := drivefile.Field{Path: fmt.Sprintf("volts[%d]", i), Quantity: true}
-		f.Kind = voltage
+		f.Kind = quantity.Voltage
 		if _, problem, err := f.Entry(v); err != nil || problem != nil || strings.TrimSpace(v) == "" {
 			return &InputError{f.Path, v, "a voltage, like 398"}
 		}
@@ -277,7 +278,7 @@ func openSince(p drivefile.Place, all map[string]isolation.SupplyState, id strin
 // since it was opened.
 func (a *App) openBefore(tx *store.Tx, placeID string, p drivefile.Place, e drivefile.Energy, since string) ([]string, error) {
 	fed := fedBy(p, e.Supply)
-	drives, err := tx.WorkedOn(placeID, sortedKeys(fed), since)
+	drives, err := tx.WorkedOn(placeID, slices.Sorted(maps.Keys(fed)), since)
 	if err != nil {
 		return nil, err
 	}
@@ -294,7 +295,7 @@ func (a *App) openBefore(tx *store.Tx, placeID string, p drivefile.Place, e driv
 		if err != nil {
 			return nil, err
 		}
-		its := slices.ContainsFunc(sortedKeys(j.Drive.Supplies), func(s string) bool { return fed[s] })
+		its := slices.ContainsFunc(slices.Sorted(maps.Keys(j.Drive.Supplies)), func(s string) bool { return fed[s] })
 		if doc.Place != placeID || !its || j.Drive.Archived || j.Drive.Stop.Alone || id != e.Drive && !workedOn(j.Entries, since) {
 			continue
 		}
@@ -323,13 +324,13 @@ const feederLow, feederHigh = .7, 1.3
 
 // nearItsVoltage refuses voltages that the supply cannot have: they are of something else, or mistyped.
 func nearItsVoltage(s drivefile.Supply, volts []string) error {
-	nominal, ok := s.Voltage.In(voltage, "V")
+	nominal, ok := s.Voltage.In(quantity.Voltage, "V")
 	if !ok || !(nominal > 0) {
 		return nil
 	}
 	for i, text := range volts {
-		q, problem := voltage.Parse(text)
-		v, ok := q.In(voltage, "V")
+		q, problem := quantity.Voltage.Parse(text)
+		v, ok := q.In(quantity.Voltage, "V")
 		if problem != nil || !ok || v < feederLow*nominal || v > feederHigh*nominal {
 			return &InputError{fmt.Sprintf("volts[%d]", i), text, fmt.Sprintf("%s to %s V on %s; what reads otherwise is not this supply, or is not live", quantity.Digits(feederLow*nominal, 3), quantity.Digits(feederHigh*nominal, 3), s.Name)}
 		}
@@ -452,7 +453,7 @@ func recordedAt(entries []drivefile.Entry, id string, who Actor) (ours bool, err
 // staleFed marks the Yard's rows of the drives that a supply feeds, directly or through others: they are made anew before they are shown.
 func (a *App) staleFed(tx *store.Tx, placeID string, p drivefile.Place, supplyID string) error {
 	a.placeChanged.Store(true)
-	return tx.StaleBySupplies(placeID, sortedKeys(fedBy(p, supplyID)))
+	return tx.StaleBySupplies(placeID, slices.Sorted(maps.Keys(fedBy(p, supplyID))))
 }
 
 // fedBy are a supply and all that it feeds, directly or through others.

@@ -7,6 +7,7 @@ import (
 
 	"tingate/core/dialect"
 	"tingate/core/gate"
+	"tingate/core/quantity"
 )
 
 // MoveSide is one setting of a drive that is moved to another family.
@@ -40,11 +41,11 @@ func (a *App) Move(ctx context.Context, driveID, family, current string) ([]Move
 	}
 	p := gate.PlanOf(j)
 	if strings.TrimSpace(current) != "" {
-		q, err := currentKind.Parse(current)
+		q, err := quantity.Current.Parse(current)
 		if err != nil {
 			return nil, &InputError{"current", current, "the other drive's rated current, like 16 A"}
 		}
-		p.DriveCurrent, _ = q.In(currentKind, "A")
+		p.DriveCurrent, _ = q.In(quantity.Current, "A")
 	}
 	rows := []MoveRow{}
 	for _, m := range dialect.Move(j.Family, to, &p) {

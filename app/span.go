@@ -24,10 +24,10 @@ type SpanRide struct {
 	Assumed []string  `json:"assumed" doc:"what nobody has said, and is taken for granted"`
 	Ride    ride.Ride `json:"ride"`
 	// Overload holds the ride against the motor's overload replica.
-	Overload SpanOverload `json:"overload"`
+	Overload ride.SpanOverload `json:"overload"`
 	// Resistor is what the fall needs, Typed what was read of the real machine.
-	Resistor ResistorNeed `json:"resistor"`
-	Typed    TypedRun     `json:"typed"`
+	Resistor ride.ResistorNeed `json:"resistor"`
+	Typed    TypedRun          `json:"typed"`
 }
 
 // SpanShortest are the shortest times that hold, with what was taken for granted.
@@ -131,7 +131,7 @@ func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRi
 		return SpanRide{}, err
 	}
 	s, w, f, err := a.spanOf(j, try)
-	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: ride.Ride{Samples: []ride.RideSample{}}, Overload: SpanOverload{Curve: []TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
+	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: ride.Ride{Samples: []ride.RideSample{}}, Overload: ride.SpanOverload{Curve: []ride.TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
 	if err != nil || f.Missing != "" {
 		return out, err
 	}
@@ -143,7 +143,7 @@ func (a *App) SpanRide(ctx context.Context, driveID string, try SpanTry) (SpanRi
 	if q := j.Drive.Intent.ResistorLeast; q.Value != nil {
 		least = *q.Value
 	}
-	out.Overload, out.Resistor, out.Typed = overloadOf(out.Ride), resistorOf(s, out.Ride, least), typedOf(j.Drive, out.Ride)
+	out.Overload, out.Resistor, out.Typed = ride.OverloadOf(out.Ride), ride.ResistorOf(s, out.Ride, least), typedOf(j.Drive, out.Ride)
 	return out, nil
 }
 

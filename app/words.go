@@ -3,7 +3,9 @@ package app
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -96,13 +98,7 @@ func changedBy(p drivefile.Place, c store.Change) string {
 	return p.InitialsOf(c.By)
 }
 
-func paths(m map[string]string) []string {
-	set := map[string]bool{}
-	for k := range m {
-		set[k] = true
-	}
-	return sorted(set)
-}
+func paths(m map[string]string) []string { return slices.Sorted(maps.Keys(m)) }
 
 func orBlank(s string) string {
 	if s == "" {

@@ -10,20 +10,8 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/isolation"
-	"tingate/core/quantity"
 	"tingate/store"
 )
-
-var voltage, currentKind = quantity.Voltage, quantity.Current
-
-func sorted(m map[string]bool) []string {
-	l := make([]string, 0, len(m))
-	for k := range m {
-		l = append(l, k)
-	}
-	sort.Strings(l)
-	return l
-}
 
 // PlaceView is a place with its people, supplies and their energy.
 type PlaceView struct {

@@ -1,10 +1,9 @@
-package app
+package ride
 
 import (
 	"fmt"
 	"math"
 
-	"tingate/bench/ride"
 	"tingate/core/supply"
 )
 
@@ -32,8 +31,8 @@ type SpanOverload struct {
 	Says     []string `json:"says"`
 }
 
-// overloadOf holds a ride against the overload replica.
-func overloadOf(r ride.Ride) SpanOverload {
+// OverloadOf holds a ride against the overload replica.
+func OverloadOf(r Ride) SpanOverload {
 	out := SpanOverload{Amps: r.OverloadAmps, Class: fmt.Sprintf("%.0f", r.OverloadClass), Curve: []TripAt{}, Says: []string{}}
 	tau, ok := supply.ClassTimeConstant(out.Class, pickup)
 	switch {

@@ -1,4 +1,4 @@
-package app
+package ride_test
 
 import (
 	"math"
@@ -7,8 +7,6 @@ import (
 
 	"tingate/bench"
 	"tingate/bench/ride"
-	"tingate/core/drivefile"
-	"tingate/core/drivefile/sample"
 	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/formats/familyfile"
@@ -20,7 +18,7 @@ func TestWhatTheFallNeeds(t *testing.T) {
 	s := bench.Setup{Family: familyfile.Find("Tarn"), Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4}, Load: motion.Load{Kind: "none"}, LoadJ: 1, Line: 400, LineHz: 50}
 	rise := 8.
 	r := ride.Ride{Top: 1455, Rise: &rise, AskedFall: 5, StopAt: 10}
-	n := resistorOf(s, r, math.NaN())
+	n := ride.ResistorOf(s, r, math.NaN())
 	w := 1455 * math.Pi / 30
 	j := 1 + bench.RotorInertia(s)
 	check.Against(t, "peak of a fall in 5 s, kW", "J ω Δω/t times both efficiencies, by hand", n.Peak, j*w*w/5*.88*.97/1000, 1e-9)
@@ -29,35 +27,12 @@ func TestWhatTheFallNeeds(t *testing.T) {
 	if !n.Needed || !n.Fits || n.Least != nil {
 		t.Errorf("%+v", n)
 	}
-	if n = resistorOf(s, r, n.MostOhm+1); n.Fits || !strings.Contains(n.Says, "none fits") {
+	if n = ride.ResistorOf(s, r, n.MostOhm+1); n.Fits || !strings.Contains(n.Says, "none fits") {
 		t.Errorf("%+v", n)
 	}
 	s.Load = motion.Load{Kind: "constant", Torque: 60, Speed: w}
 	r.AskedFall = 60
-	if n = resistorOf(s, r, math.NaN()); n.Needed {
+	if n = ride.ResistorOf(s, r, math.NaN()); n.Needed {
 		t.Errorf("friction stops it sooner: %+v", n)
-	}
-}
-
-// What somebody typed of the machine is held against the ride.
-func TestWhatWasReadIsExplained(t *testing.T) {
-	// Up in 8 s to 97 %, once it turns; it is magnetised first, and the ride's own times count from the command.
-	rise, fall := 9.25, 6.
-	r := ride.Ride{Top: 1455, Rise: &rise, Fall: &fall, PeakRise: 20, Steady: 12, CurrentLimit: 30, Highest: 50, Upper: 50}
-	for t := 0.; t < 25; t += .05 {
-		speed := math.Max(0, math.Min(1, (t-1)/8.421)) * math.Max(0, math.Min(1, (20-t)/6.185))
-		r.Samples = append(r.Samples, ride.RideSample{T: t, Speed: 1455 * speed, Current: 12})
-	}
-	var d drivefile.Drive
-	if x := typedOf(d, r); x.Said {
-		t.Errorf("%+v", x)
-	}
-	d.Ran.Rise, d.Ran.Held = sample.Q("ran.rise", "8.1"), sample.Q("ran.held", "12.3")
-	if x := typedOf(d, r); !x.Said || len(x.Likely) != 0 {
-		t.Errorf("as predicted: %+v", x)
-	}
-	d.Ran.Rise, d.Ran.Held = sample.Q("ran.rise", "16"), sample.Q("ran.held", "18")
-	if x := typedOf(d, r); len(x.Likely) != 2 || !strings.Contains(x.Likely[0], "times as long") || !strings.Contains(x.Likely[1], "1.50 times") {
-		t.Errorf("%+v", x)
 	}
 }

@@ -1,4 +1,4 @@
-package app
+package ride_test
 
 import (
 	"math"
@@ -22,7 +22,7 @@ func TestTheOverloadAgainstThePlan(t *testing.T) {
 		}
 		r.Samples = append(r.Samples, s)
 	}
-	o := overloadOf(r)
+	o := ride.OverloadOf(r)
 	last := o.Curve[len(o.Curve)-1]
 	check.Against(t, "class 10 at 7.2 times the setting from cold, s", "IEC 60947-4-1, trip classes: up to 10 s", *last.Cold, 10, .001)
 	check.Against(t, "the start's effective current over the setting", "30 over 15 A, by hand", o.Start.Multiple, 2, .01)
@@ -34,7 +34,7 @@ func TestTheOverloadAgainstThePlan(t *testing.T) {
 		t.Errorf("%+v", o)
 	}
 	r.OverloadAmps = 0
-	if overloadOf(r).Missing == "" {
+	if ride.OverloadOf(r).Missing == "" {
 		t.Error("an overload that is off is not said")
 	}
 }

@@ -1,11 +1,10 @@
-package app
+package ride
 
 import (
 	"fmt"
 	"math"
 
 	"tingate/bench"
-	"tingate/bench/ride"
 	"tingate/core/motion"
 )
 
@@ -26,8 +25,8 @@ const (
 	driveBack = .97
 )
 
-// resistorOf works it out along the load's own curve, the speed falling evenly.
-func resistorOf(s bench.Setup, r ride.Ride, least float64) ResistorNeed {
+// ResistorOf works it out along the load's own curve, the speed falling evenly.
+func ResistorOf(s bench.Setup, r Ride, least float64) ResistorNeed {
 	var out ResistorNeed
 	if r.Top == 0 || !(r.AskedFall > 0) || r.Trip != nil && r.Trip.While != "fall" {
 		return out
@@ -46,7 +45,7 @@ func resistorOf(s bench.Setup, r ride.Ride, least float64) ResistorNeed {
 		}
 		return out
 	}
-	volts := ride.ChopperVolts(s)
+	volts := ChopperVolts(s)
 	b := motion.Braked{MostOhm: volts * volts / peak, PeakPower: peak, Average: energy / cycle}
 	out.Needed, out.MostOhm, out.Peak, out.Average, out.Fits = true, b.MostOhm, b.PeakPower/1000, b.Average/1000, true
 	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f s)", out.MostOhm, out.Peak, out.Average, cycle)
