@@ -5,7 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
 	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
@@ -13,7 +14,7 @@ import (
 	"tingate/testtools/raced"
 )
 
-func gateOf(v app.View, key string) gate.Gate {
+func gateOf(v base.View, key string) gate.Gate {
 	for _, g := range v.State.Gates {
 		if g.Key == key {
 			return g
@@ -22,7 +23,7 @@ func gateOf(v app.View, key string) gate.Gate {
 	return gate.Gate{}
 }
 
-func checkOf(v app.View, key string) gate.Check {
+func checkOf(v base.View, key string) gate.Check {
 	for _, g := range v.State.Gates {
 		for _, c := range g.Checks {
 			if c.Key == key {
@@ -37,13 +38,13 @@ func checkOf(v app.View, key string) gate.Check {
 func TestDecisionsKeepWhatWasShown(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "plate/poles/confirmed"))
 	for _, l := range d.view(id).State.Lines {
 		if l.Planned {
-			d.ok(d.Read(ctx, d.rh, id, app.NewID(), l.Code, l.SetTo))
+			d.ok(d.Read(ctx, d.rh, id, base.NewID(), l.Code, l.SetTo))
 		}
 	}
-	e := app.NewID()
+	e := base.NewID()
 	d.ok(d.Pass(ctx, d.rh, id, e, "plate"))
 	entry, err := d.store.Read(ctx).Entry(e)
 	d.ok(err)
@@ -55,7 +56,7 @@ func TestDecisionsKeepWhatWasShown(t *testing.T) {
 	if entry.By != d.rh.Person || entry.Device != "tablet" || !strings.HasSuffix(entry.At, "Z") || len(entry.At) != len("2026-11-25T09:00:00.000Z") {
 		t.Errorf("%+v", entry)
 	}
-	d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), e, "too early"))
+	d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), e, "too early"))
 	if m := gateOf(d.view(id), "plate").Mark; m != "work" {
 		t.Errorf("a withdrawn pass: %s", m)
 	}
@@ -67,17 +68,17 @@ func TestDecisionsKeepWhatWasShown(t *testing.T) {
 func TestWaiversShowEverywhereAndGo(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	e := app.NewID()
+	e := base.NewID()
 	d.ok(d.Waive(ctx, d.rh, id, e, "plate/readback/settings", "keypad broken, new one ordered"))
 	if c := checkOf(d.view(id), "plate/readback/settings"); c.Verdict != gate.Waived || c.Reason == "" {
 		t.Errorf("%+v", c)
 	}
-	d.ok(d.Withdraw(ctx, d.tk, id, app.NewID(), e, "a keypad was lent"))
+	d.ok(d.Withdraw(ctx, d.tk, id, base.NewID(), e, "a keypad was lent"))
 	if c := checkOf(d.view(id), "plate/readback/settings"); c.Verdict != gate.NotDone {
 		t.Errorf("%+v", c)
 	}
 	d.set(d.rh, id, "motor.rows."+star+".speed", "1500")
-	if err := d.Waive(ctx, d.rh, id, app.NewID(), "plate/findings/answered", "there is no time for it"); err == nil || !strings.Contains(err.Error(), "cannot be waived") {
+	if err := d.Waive(ctx, d.rh, id, base.NewID(), "plate/findings/answered", "there is no time for it"); err == nil || !strings.Contains(err.Error(), "cannot be waived") {
 		t.Errorf("what stops cannot be waived: %v", err)
 	}
 }
@@ -93,12 +94,12 @@ func TestKeepingNeedsAReasonAndSomethingToKeep(t *testing.T) {
 			key = f.Key
 		}
 	}
-	if err := d.Keep(ctx, d.rh, id, app.NewID(), key, "I like it", ""); err == nil || !strings.Contains(err.Error(), "cannot be kept") {
+	if err := d.Keep(ctx, d.rh, id, base.NewID(), key, "I like it", ""); err == nil || !strings.Contains(err.Error(), "cannot be kept") {
 		t.Errorf("what cannot be read cannot be kept: %v", err)
 	}
 	d.set(d.rh, id, cur, "15.5")
 	d.set(d.rh, id, "motor.service_factor", "1.15")
-	if err := d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/service-factor-not-used", "x", ""); err == nil || !strings.Contains(err.Error(), "only to know") {
+	if err := d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/service-factor-not-used", "x", ""); err == nil || !strings.Contains(err.Error(), "only to know") {
 		t.Errorf("a note: %v", err)
 	}
 	d.set(d.rh, id, cur, "16.8")
@@ -108,10 +109,10 @@ func TestKeepingNeedsAReasonAndSomethingToKeep(t *testing.T) {
 			low = f.Detail
 		}
 	}
-	if err := d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/efficiency-too-low", "rewound", "Another figure."); err == nil || !strings.Contains(err.Error(), "changed since it was shown") {
+	if err := d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/efficiency-too-low", "rewound", "Another figure."); err == nil || !strings.Contains(err.Error(), "changed since it was shown") {
 		t.Errorf("kept for what was shown before: %v", err)
 	}
-	d.ok(d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/efficiency-too-low", "rewound", low))
+	d.ok(d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/efficiency-too-low", "rewound", low))
 	pdf, err := d.Record(ctx, id)
 	d.ok(err)
 	if len(pdf) < 5000 {
@@ -134,11 +135,11 @@ func TestEnergyIsRecordedAtSupplies(t *testing.T) {
 	}
 	live := drivefile.Energy{Supply: "p1", State: "live", Volts: []string{"398", "401", "399"}}
 	for what, bad := range map[string]drivefile.Energy{"a supply of the place": {Supply: "p9", State: "live"}, "a voltage": {Supply: "p1", State: "live", Volts: []string{"lots"}}, "live or not-known": {Supply: "p1", State: "dead"}} {
-		if err := d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), bad); err == nil || !strings.Contains(err.Error(), what) {
+		if err := d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), bad); err == nil || !strings.Contains(err.Error(), what) {
 			t.Errorf("%+v: %v", bad, err)
 		}
 	}
-	e := app.NewID()
+	e := base.NewID()
 	d.ok(d.RecordEnergy(ctx, d.rh, d.place, e, live))
 	d.ok(d.RecordEnergy(ctx, d.rh, d.place, e, live))
 	if e := d.view(id).State.Energy; e.State != "live" || !strings.Contains(e.Text, "398 / 401 / 399 V") {
@@ -155,7 +156,7 @@ func TestEnergyIsRecordedAtSupplies(t *testing.T) {
 func TestAFamilyIsSwitchedAndNothingTypedIsLost(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
 	d.set(d.rh, id, "rating.dialect", "Brae")
 	v := d.view(id)
 	if l := line(v, "motor.power"); l.SetTo != "10.06 hp" || l.Read != nil {
@@ -170,7 +171,7 @@ func TestAFamilyIsSwitchedAndNothingTypedIsLost(t *testing.T) {
 func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	var refused *app.RefusedError
+	var refused *base.RefusedError
 	if _, err := d.ReadDrive(ctx, d.rh, id, "", nil); !errors.As(err, &refused) || !strings.Contains(err.Error(), "address") {
 		t.Errorf("no address: %v", err)
 	}
@@ -211,7 +212,7 @@ func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
 	if _, err := d.ReadDrive(ctx, d.rh, id, "as-is", nil); err == nil {
 		t.Error("an unknown snapshot name")
 	}
-	if _, err := d.WriteSetting(ctx, d.rh, id, app.NewID(), "preset.one", false); err == nil || !strings.Contains(err.Error(), "Nothing is planned") {
+	if _, err := d.WriteSetting(ctx, d.rh, id, base.NewID(), "preset.one", false); err == nil || !strings.Contains(err.Error(), "Nothing is planned") {
 		t.Errorf("a setting that nobody decided: %v", err)
 	}
 	d.set(d.rh, id, "motor.rows."+star+".current", "400") // above what the drive can hold
@@ -247,7 +248,7 @@ func TestBadBundlesStoreNothing(t *testing.T) {
 	if places, err := e.Places(ctx); err != nil || len(places) != 0 {
 		t.Errorf("%d places after refused imports, %v", len(places), err)
 	}
-	if _, err := d.Export(ctx, app.NewID(), ""); err == nil {
+	if _, err := d.Export(ctx, base.NewID(), ""); err == nil {
 		t.Error("a place that is not here")
 	}
 }
@@ -273,10 +274,10 @@ func TestPermanentMagnetDrives(t *testing.T) {
 func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
 	for _, family := range []string{"Tarn", "Brae"} {
 		d := newDesk(t)
-		id := app.NewID()
-		_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "T-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.current", Text: "16 A"}, {Path: "intent.load", Text: "quadratic"}, {Path: "intent.overload_class", Text: "30"}}})
+		id := base.NewID()
+		_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: id, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "T-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.current", Text: "16 A"}, {Path: "intent.load", Text: "quadratic"}, {Path: "intent.overload_class", Text: "30"}}})
 		d.ok(err)
-		if _, err := d.TakeReadings(ctx, d.rh, id, app.NewID()); err == nil || !strings.Contains(err.Error(), "Nothing has been read") {
+		if _, err := d.TakeReadings(ctx, d.rh, id, base.NewID()); err == nil || !strings.Contains(err.Error(), "Nothing has been read") {
 			t.Errorf("%v", err)
 		}
 		drive := stand.New(familyfile.Find(family))
@@ -293,7 +294,7 @@ func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
 		d.set(d.rh, id, "link.address", drive.Address())
 		_, err = d.ReadDrive(ctx, d.rh, id, "", nil)
 		d.ok(err)
-		res, err := d.TakeReadings(ctx, d.rh, id, app.NewID())
+		res, err := d.TakeReadings(ctx, d.rh, id, base.NewID())
 		d.ok(err)
 		if len(res.Taken) < 15 {
 			t.Errorf("%s: taken %v", family, res.Taken)
@@ -322,7 +323,7 @@ func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
 				}
 			}
 		}
-		d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+		d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
 		if d.view(id).Drive.Intent.Rise.Text != "" {
 			t.Error("undo takes all of it back")
 		}

@@ -13,6 +13,10 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/exchange"
+	"tingate/app/yard"
 	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
@@ -33,7 +37,7 @@ type desk struct {
 	store  *store.Store
 	folder string
 	place  string
-	rh, tk app.Actor
+	rh, tk base.Actor
 	clock  time.Time
 }
 
@@ -68,7 +72,7 @@ func clockOf() func() time.Time {
 }
 
 // FamilyOf finds a family that is known here.
-func (d *desk) FamilyOf(name string) *app.FamilyHead {
+func (d *desk) FamilyOf(name string) *base.FamilyHead {
 	for _, f := range d.Families() {
 		if f.Name == name {
 			return &f
@@ -79,7 +83,7 @@ func (d *desk) FamilyOf(name string) *app.FamilyHead {
 
 func newDesk(t testing.TB) *desk {
 	d := open(t, t.TempDir())
-	d.rh, d.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
+	d.rh, d.tk = base.Actor{Person: base.NewID(), Device: "tablet"}, base.Actor{Person: base.NewID(), Device: "laptop"}
 	d.placeOf(drivefile.Simulated)
 	return d
 }
@@ -87,13 +91,13 @@ func newDesk(t testing.TB) *desk {
 // placeOf makes the desk's place, with two meters, a torque wrench and an insulation tester.
 func (d *desk) placeOf(kind string) {
 	d.t.Helper()
-	d.place = app.NewID()
+	d.place = base.NewID()
 	d.ok(d.CreatePlace(ctx, d.place, "Skerrow Kelp Works", kind, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}, d.tk.Person: {Initials: "TK"}}))
-	e := app.Edit{ID: app.NewID(), Edit: app.NewID()}
+	e := drives.Edit{ID: base.NewID(), Edit: base.NewID()}
 	for id, m := range map[string]drivefile.Instrument{"m3": {Number: "M3", Role: "meter", Measures: "automatic"}, "m4": {Number: "M4", Role: "meter", Measures: "automatic"}, "m5": {Number: "M5", Role: "meter", Measures: "dc"}, "w1": {Number: "W1", Role: "torque-wrench"}, "r1": {Number: "R1", Role: "insulation-tester"}} {
-		e.Sets = append(e.Sets, app.Set{Path: "instruments." + id + ".number", Text: m.Number}, app.Set{Path: "instruments." + id + ".role", Text: m.Role})
+		e.Sets = append(e.Sets, drives.Set{Path: "instruments." + id + ".number", Text: m.Number}, drives.Set{Path: "instruments." + id + ".role", Text: m.Role})
 		if m.Measures != "" {
-			e.Sets = append(e.Sets, app.Set{Path: "instruments." + id + ".measures", Text: m.Measures})
+			e.Sets = append(e.Sets, drives.Set{Path: "instruments." + id + ".measures", Text: m.Measures})
 		}
 	}
 	d.ok(d.Change(ctx, d.rh, d.place, e))
@@ -102,12 +106,12 @@ func (d *desk) placeOf(kind string) {
 // Export is ExportTo into memory, of a place or of one drive of it.
 func (d *desk) Export(ctx context.Context, place, drive string) ([]byte, error) {
 	var out bytes.Buffer
-	err := d.ExportTo(ctx, &out, place, app.Selection{Drive: drive})
+	err := d.ExportTo(ctx, &out, place, exchange.Selection{Drive: drive})
 	return out.Bytes(), err
 }
 
 // Import takes a bundle as RH, or as whoever sits there.
-func (d *desk) Import(ctx context.Context, raw []byte) (app.ImportResult, error) {
+func (d *desk) Import(ctx context.Context, raw []byte) (exchange.ImportResult, error) {
 	return d.ImportBytes(ctx, d.rh, raw)
 }
 
@@ -118,7 +122,7 @@ func (d *desk) ok(err error) {
 	}
 }
 
-func (d *desk) view(id string) app.View {
+func (d *desk) view(id string) base.View {
 	d.t.Helper()
 	v, err := d.Drive(ctx, d.rh, id)
 	d.ok(err)
@@ -128,17 +132,17 @@ func (d *desk) view(id string) app.View {
 const star = "01900000-0000-7000-8000-000000000001"
 
 // atPlace is the desk's place as a screen gets it.
-func (d *desk) atPlace() app.PlaceView {
+func (d *desk) atPlace() yard.PlaceView {
 	d.t.Helper()
 	l, err := d.Places(ctx)
 	d.ok(err)
-	return l[slices.IndexFunc(l, func(p app.PlaceView) bool { return p.ID == d.place })]
+	return l[slices.IndexFunc(l, func(p yard.PlaceView) bool { return p.ID == d.place })]
 }
 
 // dryer makes a sound drum dryer by hand.
 func (d *desk) dryer() string {
-	id := app.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "DD-02"}}})
+	id := base.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: id, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "DD-02"}}})
 	d.ok(err)
 	row := "motor.rows." + star + "."
 	for _, s := range [][2]string{{"machine", "Drum dryer"}, {"rating.serial", "T0041873"}, {"motor.serial", "2207-0418"}, {"rating.dialect", "Tarn"}, {"rating.current", "16 A"}, {row + "connection", "star"}, {row + "voltage", "400"}, {row + "frequency", "50"},
@@ -179,17 +183,17 @@ func (d *desk) answer(id string) {
 	for _, g := range []string{"wake", "stop", "turn", "tune", "signal"} {
 		d.ok(w.Gate(ctx, id, g, nil))
 		if g == "stop" || g == "wake" {
-			d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
+			d.ok(d.Pass(ctx, d.rh, id, base.NewID(), g))
 		}
 	}
 }
 
-func (d *desk) set(who app.Actor, id, path, text string) {
+func (d *desk) set(who base.Actor, id, path, text string) {
 	d.t.Helper()
-	d.ok(d.Change(ctx, who, id, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: path, Text: text}}}))
+	d.ok(d.Change(ctx, who, id, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: path, Text: text}}}))
 }
 
-func line(v app.View, code string) sheet.Line {
+func line(v base.View, code string) sheet.Line {
 	for _, l := range v.State.Lines {
 		if l.Code == code {
 			return l
@@ -217,7 +221,7 @@ func TestRampsAreStoredAsSlopes(t *testing.T) {
 func TestABodyIsRebuiltFromItsChanges(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
 	r := d.store.Read(ctx)
 	doc, err := r.Document(id)
 	d.ok(err)
@@ -239,29 +243,29 @@ func TestUndoTakesBackOnesOwnLastVisit(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	cur := "motor.rows." + star + ".current"
-	visit := app.NewID()
+	visit := base.NewID()
 	for _, text := range []string{"1", "16", "16.5"} { // as typed, one visit
-		d.ok(d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Edit: visit, Sets: []app.Set{{Path: cur, Text: text}}}))
+		d.ok(d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: visit, Sets: []drives.Set{{Path: cur, Text: text}}}))
 	}
 	d.set(d.tk, id, "notes", "seen")
 	if u := d.view(id).Undo; u != "Motor current" {
 		t.Errorf("undo would take back %q", u)
 	}
-	undo := app.NewID()
+	undo := base.NewID()
 	d.ok(d.Undo(ctx, d.rh, id, undo))
 	d.ok(d.Undo(ctx, d.rh, id, undo)) // a repeat is answered, not done again
 	v := d.view(id)
 	if v.Drive.Motor.Rows[star].Current.Text != "15.5" || v.Drive.Notes != "seen" || v.Drive.Intent.SpeedSource != "keypad" {
 		t.Errorf("%+v", v.Drive)
 	}
-	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
 	if v := d.view(id); v.Drive.Intent.SpeedSource != "" {
 		t.Errorf("the edit before it goes next: %+v", v.Drive.Intent)
 	}
 	d.set(d.rh, id, "where", "press row")
 	d.set(d.tk, id, "where", "intake")
-	var refused *app.RefusedError
-	if err := d.Undo(ctx, d.rh, id, app.NewID()); !errors.As(err, &refused) || !strings.Contains(err.Error(), "TK") {
+	var refused *base.RefusedError
+	if err := d.Undo(ctx, d.rh, id, base.NewID()); !errors.As(err, &refused) || !strings.Contains(err.Error(), "TK") {
 		t.Errorf("undo over somebody's later change is refused with the name: %v", err)
 	}
 }
@@ -270,10 +274,10 @@ func TestTwoTabsConflictByPathOnly(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	seen := func(s string) *string { return &s }
-	d.ok(d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "from tab one", Seen: seen("")}}}))
-	d.ok(d.Change(ctx, d.tk, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "where", Text: "slip", Seen: seen("")}}}))
-	var c *app.ConflictError
-	err := d.Change(ctx, d.tk, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "from tab two", Seen: seen("")}}})
+	d.ok(d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "from tab one", Seen: seen("")}}}))
+	d.ok(d.Change(ctx, d.tk, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "where", Text: "slip", Seen: seen("")}}}))
+	var c *base.ConflictError
+	err := d.Change(ctx, d.tk, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "from tab two", Seen: seen("")}}})
 	if !errors.As(err, &c) || c.Theirs != "from tab one" || c.Yours != "from tab two" || c.By != "RH" {
 		t.Errorf("both values and who: %+v", err)
 	}
@@ -285,11 +289,11 @@ func TestTwoTabsConflictByPathOnly(t *testing.T) {
 func TestARepeatedWriteIsDoneOnce(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	e := app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "once"}}}
+	e := drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "once"}}}
 	d.ok(d.Change(ctx, d.rh, id, e))
 	version := d.view(id).Version
 	d.ok(d.Change(ctx, d.rh, id, e))
-	r := app.NewID()
+	r := base.NewID()
 	d.ok(d.Read(ctx, d.rh, id, r, "4D", "15.5"))
 	d.ok(d.Read(ctx, d.rh, id, r, "4D", "99"))
 	if v := d.view(id); v.Version != version || line(v, "4D").Read.Text != "15.5" {
@@ -300,32 +304,32 @@ func TestARepeatedWriteIsDoneOnce(t *testing.T) {
 func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	nobody := app.Actor{Person: "x"}
+	nobody := base.Actor{Person: "x"}
 	for what, err := range map[string]error{
-		"Say who works":                         d.Change(ctx, nobody, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "x"}}}),
-		"a UUID made":                           d.Change(ctx, d.rh, id, app.Edit{ID: "1", Sets: []app.Set{{Path: "notes", Text: "x"}}}),
-		"a field of a drive":                    d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "colour", Text: "x"}}}),
-		"1 to 200":                              d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID()}),
-		"type what the keypad":                  d.Read(ctx, d.rh, id, app.NewID(), "6K", "="),
-		"a setting of Tarn":                     d.Read(ctx, d.rh, id, app.NewID(), "9Z", "1"),
-		"cannot be passed yet":                  d.Pass(ctx, d.rh, id, app.NewID(), "plate"),
-		"one of match":                          d.Pass(ctx, d.rh, id, app.NewID(), "moon"),
-		"why it is left out, in your own words": d.Waive(ctx, d.rh, id, app.NewID(), "plate/readback/settings", " "),
-		"a finding that stands":                 d.Keep(ctx, d.rh, id, app.NewID(), "plate/finding/none", "because", ""),
-		"not answered like":                     d.Confirm(ctx, d.rh, id, app.NewID(), "plate/complete/row"),
-		"nothing to keep yet":                   d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""),
-		"as-found, as-planned":                  d.Snapshot(ctx, d.rh, id, app.NewID(), "as-is", ""),
-		"live or not-known":                     d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{State: "dead"}),
-		"a JPEG, PNG":                           d.Attach(ctx, d.rh, id, app.NewID(), "x.exe", "", []byte("MZ\x00\x00 not a photo")),
-		"25 MB":                                 d.Attach(ctx, d.rh, id, app.NewID(), "x.png", "", make([]byte, 40<<20)),
-		"an entry of this drive":                d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), "mistaken"),
-		"why it is taken back":                  d.Withdraw(ctx, d.rh, id, app.NewID(), app.NewID(), "x"),
+		"Say who works":                         d.Change(ctx, nobody, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "x"}}}),
+		"a UUID made":                           d.Change(ctx, d.rh, id, drives.Edit{ID: "1", Sets: []drives.Set{{Path: "notes", Text: "x"}}}),
+		"a field of a drive":                    d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "colour", Text: "x"}}}),
+		"1 to 200":                              d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID()}),
+		"type what the keypad":                  d.Read(ctx, d.rh, id, base.NewID(), "6K", "="),
+		"a setting of Tarn":                     d.Read(ctx, d.rh, id, base.NewID(), "9Z", "1"),
+		"cannot be passed yet":                  d.Pass(ctx, d.rh, id, base.NewID(), "plate"),
+		"one of match":                          d.Pass(ctx, d.rh, id, base.NewID(), "moon"),
+		"why it is left out, in your own words": d.Waive(ctx, d.rh, id, base.NewID(), "plate/readback/settings", " "),
+		"a finding that stands":                 d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/none", "because", ""),
+		"not answered like":                     d.Confirm(ctx, d.rh, id, base.NewID(), "plate/complete/row"),
+		"nothing to keep yet":                   d.Snapshot(ctx, d.rh, id, base.NewID(), "as-left", ""),
+		"as-found, as-planned":                  d.Snapshot(ctx, d.rh, id, base.NewID(), "as-is", ""),
+		"live or not-known":                     d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{State: "dead"}),
+		"a JPEG, PNG":                           d.Attach(ctx, d.rh, id, base.NewID(), "x.exe", "", []byte("MZ\x00\x00 not a photo")),
+		"25 MB":                                 d.Attach(ctx, d.rh, id, base.NewID(), "x.png", "", make([]byte, 40<<20)),
+		"an entry of this drive":                d.Withdraw(ctx, d.rh, id, base.NewID(), base.NewID(), "mistaken"),
+		"why it is taken back":                  d.Withdraw(ctx, d.rh, id, base.NewID(), base.NewID(), "x"),
 	} {
 		if err == nil || !strings.Contains(err.Error(), what) {
 			t.Errorf("want %q, got %v", what, err)
 		}
 	}
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "fifteen"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "fifteen"))
 	if l := line(d.view(id), "4D"); l.Read.Text != "fifteen" || l.Verdict != "differs" {
 		t.Errorf("what cannot be read is kept: %+v", l.Read)
 	}
@@ -345,7 +349,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 		t.Fatalf("%s %+v", v.State.Worst, v.State.Corrections)
 	}
 	d.set(d.rh, id, cur, "15.5")
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "plate/poles/confirmed"))
 
 	drive := stand.New(familyfile.Find("Tarn"))
 	d.ok(drive.Set("4D", "26.8"))
@@ -363,7 +367,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 		if !l.Planned {
 			continue
 		}
-		res, err := d.WriteSetting(ctx, d.rh, id, app.NewID(), l.Code, true)
+		res, err := d.WriteSetting(ctx, d.rh, id, base.NewID(), l.Code, true)
 		d.ok(err)
 		if res.Outcome != "held" {
 			t.Errorf("%s: %+v", l.Code, res)
@@ -375,7 +379,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	if l := line(d.view(id), "6K"); l.Verdict != "differs" || l.Explanation.Consequence == "" {
 		t.Fatalf("%+v", l)
 	}
-	_, err = d.WriteSetting(ctx, d.rh, id, app.NewID(), "6K", false)
+	_, err = d.WriteSetting(ctx, d.rh, id, base.NewID(), "6K", false)
 	d.ok(err)
 	d.ok(walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}.Gate(ctx, id, "tune", nil))
 	for _, g := range d.view(id).State.Gates {
@@ -386,13 +390,13 @@ func TestTheWholeWayAndBack(t *testing.T) {
 		}
 	}
 	for _, g := range []string{"match", "wake", "plate", "turn", "tune", "span", "signal"} {
-		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
+		d.ok(d.Pass(ctx, d.rh, id, base.NewID(), g))
 	}
 	_, err = d.ReadDrive(ctx, d.rh, id, "as-left", nil)
 	d.ok(err)
-	d.ok(d.Pass(ctx, d.tk, id, app.NewID(), "keep"))
+	d.ok(d.Pass(ctx, d.tk, id, base.NewID(), "keep"))
 	photo := append([]byte("\x89PNG\r\n\x1a\n"), bytes.Repeat([]byte{0}, 64)...)
-	d.ok(d.Attach(ctx, d.rh, id, app.NewID(), "plate.png", "motor-plate", photo))
+	d.ok(d.Attach(ctx, d.rh, id, base.NewID(), "plate.png", "motor-plate", photo))
 
 	found := d.view(id).State.Snapshots
 	rows, err := d.Compare(ctx, id, found[0].ID, found[1].ID)
@@ -451,7 +455,7 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	if _, err := e.Import(ctx, one); err == nil || !strings.Contains(err.Error(), "DD-02") {
 		t.Errorf("another history is refused by its tag: %v", err)
 	}
-	d.ok(d.Undo(ctx, d.rh, id, app.NewID())) // undo across all of it: the address, the last thing typed
+	d.ok(d.Undo(ctx, d.rh, id, base.NewID())) // undo across all of it: the address, the last thing typed
 	if d.view(id).Drive.Link.Address != "" || line(d.view(id), "4D").Verdict != "holds" {
 		t.Error("undo touches the document, never entries")
 	}
@@ -472,7 +476,7 @@ func TestACrashBetweenSendingAndReadingBackIsNotForgotten(t *testing.T) {
 	drive := stand.New(familyfile.Find("Tarn"))
 	d.ok(drive.Serve("127.0.0.1:0"))
 	d.set(d.rh, id, "link.address", drive.Address())
-	key := app.NewID()
+	key := base.NewID()
 	r, err := d.WriteSetting(ctx, d.rh, id, key, "4D", false)
 	d.ok(err)
 	if r.Outcome != "held" {
@@ -482,7 +486,7 @@ func TestACrashBetweenSendingAndReadingBackIsNotForgotten(t *testing.T) {
 		t.Errorf("a repeated id is never sent twice: %+v, %d writes", r, drive.Writes())
 	}
 	d.ok(drive.Stop())
-	if _, err := d.WriteSetting(ctx, d.rh, id, app.NewID(), "4A", false); err == nil || !strings.Contains(err.Error(), "No answer") {
+	if _, err := d.WriteSetting(ctx, d.rh, id, base.NewID(), "4A", false); err == nil || !strings.Contains(err.Error(), "No answer") {
 		t.Errorf("a drive that is gone: %v", err)
 	}
 }
@@ -513,9 +517,9 @@ func TestCopyTakesOverWhatIsAlike(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	d.set(d.rh, id, "motor.serial", "2207-0418")
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
-	to := app.NewID()
-	v, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: to, Place: d.place, CopyFrom: id, Sets: []app.Set{{Path: "tag", Text: "DD-03"}}})
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
+	to := base.NewID()
+	v, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: to, Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-03"}}})
 	d.ok(err)
 	if v.Drive.Tag != "DD-03" || v.Drive.Motor.Serial != "" || line(v, "4D").SetTo != "15.5 A" || line(v, "4D").Read != nil {
 		t.Errorf("%+v", v.Drive)
@@ -533,7 +537,7 @@ func TestYardFindsArchivesAndBringsBack(t *testing.T) {
 			d.rh.Person = id
 		}
 	}
-	yard := func(text, filter string) app.YardPage {
+	yard := func(text, filter string) yard.YardPage {
 		p, err := d.Yard(ctx, store.YardQuery{Place: d.place, Text: text, Filter: filter})
 		d.ok(err)
 		return p

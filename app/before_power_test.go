@@ -6,7 +6,9 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/benches"
+	"tingate/app/entries"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/record"
@@ -30,17 +32,17 @@ func TestDangersAreTakenByName(t *testing.T) {
 	if c := checkOf(d.view(id), gate.DangersTaken); c.Verdict != gate.NotDone || !c.Must || !strings.Contains(c.Detail, "Panel P1, 400 V") || !strings.Contains(c.Detail, "Opened by itself, and on when the mains is open: Control supply, 230 V") {
 		t.Errorf("%+v", c)
 	}
-	refused(t, "waived", d.Waive(ctx, d.rh, id, app.NewID(), gate.DangersTaken, "everybody knows them here"), "never waived")
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), gate.DangersTaken))
+	refused(t, "waived", d.Waive(ctx, d.rh, id, base.NewID(), gate.DangersTaken, "everybody knows them here"), "never waived")
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), gate.DangersTaken))
 	d.ok(d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"))
-	second := app.CheckAnswer{ID: app.NewID(), Key: "wake/line/2", Value: "400", With: "M3, auto AC+DC"}
+	second := entries.CheckAnswer{ID: base.NewID(), Key: "wake/line/2", Value: "400", With: "M3, auto AC+DC"}
 	refused(t, "taken by another", d.AnswerCheck(ctx, d.tk, id, second), "Take the dangers")
 	d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "on"}))
 	d.ok(d.lock(d.tk, drivefile.Lock{Supply: "p1", Act: "on"}))
 	if c := checkOf(d.view(id), gate.DangersTaken); c.Verdict != gate.NotDone || !strings.Contains(c.Detail, "Not yet by TK") {
 		t.Errorf("a lock of one who has not taken them: %+v", c)
 	}
-	d.ok(d.Confirm(ctx, d.tk, id, app.NewID(), gate.DangersTaken))
+	d.ok(d.Confirm(ctx, d.tk, id, base.NewID(), gate.DangersTaken))
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
 	d.set(d.rh, id, "intent.automatic_restart", "on")
@@ -60,7 +62,7 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
-	d.ok(d.PutTemporary(ctx, d.rh, id, app.NewID(), drivefile.Temporary{What: "opened-cover", Where: "cabinet door", Why: "measuring", Until: "tonight"}))
+	d.ok(d.PutTemporary(ctx, d.rh, id, base.NewID(), drivefile.Temporary{What: "opened-cover", Where: "cabinet door", Why: "measuring", Until: "tonight"}))
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "off"}))
 	}
@@ -69,7 +71,7 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 		if change != nil {
 			change(&e)
 		}
-		return d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), e)
+		return d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), e)
 	}
 	refused(t, "with everything open", live("", nil), "Covers on, inner ones too")
 	refused(t, "with a cover off", live("", nil), "opened cover at cabinet door")
@@ -87,10 +89,10 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	}
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	for _, k := range []string{"mechanics", "electrics", "covers", "people"} {
-		d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "wake/before/"+k))
+		d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "wake/before/"+k))
 	}
 	v := d.view(id)
-	d.ok(d.TakeTemporary(ctx, d.rh, id, app.NewID(), v.State.Temporary[slices.IndexFunc(v.State.Temporary, func(x record.TemporaryThing) bool { return x.What == "opened-cover" })].Entry, "closed"))
+	d.ok(d.TakeTemporary(ctx, d.rh, id, base.NewID(), v.State.Temporary[slices.IndexFunc(v.State.Temporary, func(x record.TemporaryThing) bool { return x.What == "opened-cover" })].Entry, "closed"))
 	if l := d.view(id).State.OpenBefore; len(l) != 0 {
 		t.Errorf("open: %v", l)
 	}
@@ -131,7 +133,7 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 		t.Helper()
 		for _, s := range []string{"p1", "c1"} {
 			d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "off"}))
-			d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: s, State: "live", Told: "TK", Drive: other, Against: "switched on again for the next test"}))
+			d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: s, State: "live", Told: "TK", Drive: other, Against: "switched on again for the next test"}))
 		}
 	}
 	opened := func(drive string) {
@@ -149,7 +151,7 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 		opened(drive)
 		stands("a lock for drive "+drive, gate.Again, gate.Again, gate.NotDone)
 		for _, k := range []string{"mechanics", "electrics", "covers", "people"} {
-			d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "wake/before/"+k))
+			d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "wake/before/"+k))
 		}
 		d.ok(d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"))
 		stands("looked at and measured again", gate.Holds)
@@ -157,12 +159,12 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on", Drive: id}))
 	}
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "dead/label/hung"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "dead/label/hung"))
 	stands("isolated again", gate.Again, gate.Again, gate.NotDone) // nothing is measured while it is not live
 	if c := checkOf(d.view(id), "wake/line/1"); !strings.Contains(c.Detail, "before it was isolated again") {
 		t.Errorf("%+v", c)
 	}
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "wake/before/covers"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "wake/before/covers"))
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
 	d.clock = d.clock.Add(time.Minute)
@@ -177,9 +179,9 @@ func TestStopIsWaivedByName(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
-	refused(t, "without the name", d.Waive(ctx, d.rh, id, app.NewID(), "turn/before/stop", "its circuit comes on Monday"), "I. Brekke")
-	d.ok(d.Waive(ctx, d.rh, id, app.NewID(), "turn/before/stop", "I. Brekke lets it turn once before the circuit is in"))
-	d.ok(d.Waive(ctx, d.rh, id, app.NewID(), "turn/before/control", "its wires come on Monday"))
+	refused(t, "without the name", d.Waive(ctx, d.rh, id, base.NewID(), "turn/before/stop", "its circuit comes on Monday"), "I. Brekke")
+	d.ok(d.Waive(ctx, d.rh, id, base.NewID(), "turn/before/stop", "I. Brekke lets it turn once before the circuit is in"))
+	d.ok(d.Waive(ctx, d.rh, id, base.NewID(), "turn/before/control", "its wires come on Monday"))
 	page, err := d.Yard(ctx, store.YardQuery{Place: d.place})
 	d.ok(err)
 	i := slices.Index(page.Gates, "turn")
@@ -187,7 +189,7 @@ func TestStopIsWaivedByName(t *testing.T) {
 		t.Errorf("%+v", row)
 	}
 	d.set(d.rh, d.place, "circuits.line-1.by", "")
-	refused(t, "with nobody responsible", d.Waive(ctx, d.rh, id, app.NewID(), "keep/gate/stop", "nobody needs it here today"), "not entered at gate Stop")
+	refused(t, "with nobody responsible", d.Waive(ctx, d.rh, id, base.NewID(), "keep/gate/stop", "nobody needs it here today"), "not entered at gate Stop")
 }
 
 // A plan whose ride trips or stalls is a finding at gate Span and in the Yard, whatever the closed forms say; the ride's screen says the same.
@@ -202,7 +204,7 @@ func TestTheRideIsTheJudgement(t *testing.T) {
 		}
 		return l
 	}
-	ride := func() app.SpanRide { r, err := d.SpanRide(ctx, id, app.SpanTry{}); d.ok(err); return r }
+	ride := func() benches.SpanRide { r, err := d.SpanRide(ctx, id, benches.SpanTry{}); d.ok(err); return r }
 	if l := ridden(); l != nil || ride().Ride.Trip != nil {
 		t.Fatalf("a good plan: %v", l)
 	}
@@ -231,5 +233,5 @@ func TestTheRideIsTheJudgement(t *testing.T) {
 			t.Errorf("%s: the ride says otherwise: %+v", x.path, r.Ride.Trip)
 		}
 	}
-	refused(t, "passed all the same", d.Pass(ctx, d.rh, id, app.NewID(), "span"), "cannot be passed yet")
+	refused(t, "passed all the same", d.Pass(ctx, d.rh, id, base.NewID(), "span"), "cannot be passed yet")
 }

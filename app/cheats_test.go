@@ -5,7 +5,8 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
 	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
@@ -33,7 +34,7 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 			d.ok(d.answer1(id, "dead/meter/after-ac", "231", auto))
 		}, "Record it again"},
 		{"completes an old record by a later reading", func(d *desk, id string) {
-			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/measure/u-v"), "wrong terminals"))
+			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/measure/u-v"), "wrong terminals"))
 			d.ok(d.answer1(id, "dead/measure/u-v", "0.1", auto))
 			d.ok(d.answer1(id, "dead/meter/after", "62", auto))
 			d.ok(d.answer1(id, "dead/meter/after-ac", "231", auto))
@@ -56,7 +57,7 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 		{"types another serial: another drive", func(d *desk, id string) { d.set(d.rh, id, "rating.serial", "another") }, ""},
 		{"says that the DC terminals are not reached, after all", func(d *desk, id string) { d.ok(d.answer1(id, "dead/reach/dc", "no", "")) }, ""},
 		{"switches on, with a note", func(d *desk, id string) {
-			d.ok(d.RecordEnergy(ctx, d.tk, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
+			d.ok(d.RecordEnergy(ctx, d.tk, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
 		}, ""},
 		{"takes a practice of a lower limit", func(d *desk, id string) {
 			d.ok(d.answer1(id, "dead/measure/dc-link", "41", auto))
@@ -65,7 +66,7 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 			d.ok(d.answer1(id, "dead/meter/after-ac", "231", auto))
 		}, ""},
 		{"undoes the isolation's evidence", func(d *desk, id string) {
-			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/shaft/blocked"), "not so"))
+			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/shaft/blocked"), "not so"))
 		}, "does not hold any more"},
 		{"takes the label's photo for the meter: proves again on one kind only", func(d *desk, id string) { d.ok(d.answer1(id, "dead/meter/after", "62", "M3, 1000 V AC")) }, ""},
 	} {
@@ -116,14 +117,14 @@ func TestCheatsOnTheProof(t *testing.T) {
 		{"no minutes of the label", proves("dead/wait/minutes", "0", "")},
 		{"a label of an hour and a half", proves("dead/wait/minutes", "90", "")},
 		{"the control supply not measured", func(d *desk, id string, _ walk.Walker) {
-			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/measure/c1/between"), "not reached"))
+			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/measure/c1/between"), "not reached"))
 		}},
 		{"the control supply live", proves("dead/measure/c1/first-pe", "230", auto)},
 		{"people not told", func(d *desk, id string, _ walk.Walker) {
-			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/label/hung"), "no label at hand"))
+			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/label/hung"), "no label at hand"))
 		}},
 		{"no gloves", func(d *desk, id string, _ walk.Walker) {
-			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/ppe/worn"), "left in the van"))
+			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/ppe/worn"), "left in the van"))
 		}},
 		{"measured before the wait is over", func(d *desk, id string, _ walk.Walker) {
 			d.ok(d.answer1(id, "dead/wait/minutes", "60", ""))
@@ -151,10 +152,10 @@ func TestCheatsThatAreRefused(t *testing.T) {
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.lock(d.tk, drivefile.Lock{Supply: "p1", Act: "on"}))
-	waive := func(key, reason string) error { return d.Waive(ctx, d.rh, id, app.NewID(), key, reason) }
+	waive := func(key, reason string) error { return d.Waive(ctx, d.rh, id, base.NewID(), key, reason) }
 	const good = "the key is lost and nobody is there"
 	live := func(volts ...string) error {
-		return d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live", Volts: volts, Note: "found live at L1"})
+		return d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live", Volts: volts, Note: "found live at L1"})
 	}
 	removed := func(reason, told string) error {
 		return d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.tk.Person, Reason: reason, Told: told})
@@ -173,7 +174,7 @@ func TestCheatsThatAreRefused(t *testing.T) {
 		{"waives with a dot", waive("keep/gate/power", ".")}, {"waives with one long word", waive("keep/gate/power", "xxxxxxxxxxxxxxx")}, {"waives with single letters", waive("keep/gate/power", "a b c d e f g h i j")},
 		{"waives with ok ok", waive("keep/gate/power", "ok ok ok")}, {"waives with nothing", waive("keep/gate/power", "")}, {"waives what is none", waive("dead/measure/l4-l5", good)},
 		{"says that 0.3 V is live", live("0.3")}, {"says that 9999 V is live on 400 V", live("9999")}, {"says that one of three is right", live("398", "401", "12")},
-		{"writes dead where a measurement belongs", d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "dead"})},
+		{"writes dead where a measurement belongs", d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "dead"})},
 		{"removes another's lock for x", removed("x", "y")}, {"removes it, and reached nobody", removed("gone home, machine looked over", "-")}, {"removes it without a word", removed("", "")},
 		{"takes another's lock off", d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off", Owner: d.tk.Person})},
 		{"answers a pair that a three-phase line has not", d.answer1(id, "dead/measure/l-n", "0.1", "M3, auto AC+DC")},
@@ -213,7 +214,7 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 			}
 			if c.control { // switched on again for work on the settings: the mains stays locked and recorded dead
 				d.ok(d.lock(d.rh, drivefile.Lock{Supply: "c1", Act: "off"}))
-				d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "c1", State: "live", Told: "TK", Against: "control supply only, for the link"}))
+				d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "c1", State: "live", Told: "TK", Against: "control supply only, for the link"}))
 			}
 			_, err := d.ProbeDrive(ctx, d.rh, id)
 			d.ok(err)
@@ -301,9 +302,9 @@ func TestThePairsFollowWhatIsThere(t *testing.T) {
 func TestCheatsOnOtherChecks(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	d.ok(d.Enter(ctx, d.rh, id, app.NewID(), "4D"))
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
+	d.ok(d.Enter(ctx, d.rh, id, base.NewID(), "4D"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", ""))
 	if c := checkOf(d.view(id), "keep/snapshot/as-found"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "Found late: 4D") {
 		t.Errorf("saved as found after it was set: %+v", c)
 	}
@@ -311,8 +312,8 @@ func TestCheatsOnOtherChecks(t *testing.T) {
 	for path, text := range map[string]string{"ran.rise": "8.1 s", "rating.firmware": "3.2", "rating.serial": "T1", "motor.serial": "M1", "motor.fitted_joins": "U2-V2-W2", "motor.fitted_lines": "U1 V1 W1", "turn.phases": "turned", "link.address": "192.0.2.1:502", "stop.fall": "2 s", "turn.speed": "150", "intent.rise": "7 s"} {
 		d.set(d.rh, id, path, text)
 	}
-	like := app.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: like, Place: d.place, CopyFrom: id, Sets: []app.Set{{Path: "tag", Text: "DD-09"}}})
+	like := base.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: like, Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-09"}}})
 	d.ok(err)
 	c := d.view(like).Drive
 	if c.Ran.Rise.Text+c.Rating.Firmware+c.Rating.Serial+c.Motor.Serial+c.Motor.FittedJoins+c.Motor.FittedLines+c.Turn.Phases+c.Link.Address+c.Stop.Fall.Text != "" {

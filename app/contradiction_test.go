@@ -15,7 +15,11 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/benches"
+	"tingate/app/drives"
+	"tingate/app/entries"
+	"tingate/app/yard"
 	"tingate/core/circuit"
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -76,7 +80,7 @@ func TestNoContradictionsOnTheWay(t *testing.T) {
 // newHike makes a job by the dice.
 func newHike(t *testing.T, seed uint64) *hike {
 	h := &hike{desk: open(t, t.TempDir()), rng: rand.New(rand.NewPCG(20261130, seed)), was: map[string][]since{}}
-	h.rh, h.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
+	h.rh, h.tk = base.Actor{Person: base.NewID(), Device: "tablet"}, base.Actor{Person: base.NewID(), Device: "laptop"}
 	h.at = [4]string{"", "plan", "dead", "stop"}[seed%4]
 	kind := h.one(drivefile.Real, drivefile.Simulated, drivefile.Simulated)
 	h.real = kind == drivefile.Real
@@ -133,24 +137,24 @@ func (h *hike) walk(acts int) {
 	}
 	if h.at == "stop" { // straight to it, and some tests of it
 		way = []func() error{way[1], func() error {
-			return h.w.Until(ctx, h.id, "stop", nil, func(v app.View) bool { return v.State.Stop.Done > h.rng.IntN(6) })
+			return h.w.Until(ctx, h.id, "stop", nil, func(v base.View) bool { return v.State.Stop.Done > h.rng.IntN(6) })
 		}}
 	}
 	if h.at == "plan" { // as far as a motor that is tuned; the tests of its stop circuit are others' work
 		read := func() error {
 			h.readAll(h.view(h.id))
-			return h.Snapshot(ctx, h.rh, h.id, app.NewID(), "as-found", "")
+			return h.Snapshot(ctx, h.rh, h.id, base.NewID(), "as-found", "")
 		}
 		well := func(key string) func() error {
 			return func() error {
 				if err := h.w.Gate(ctx, h.id, key, nil); err != nil {
 					return err
 				}
-				return h.Pass(ctx, h.rh, h.id, app.NewID(), key)
+				return h.Pass(ctx, h.rh, h.id, base.NewID(), key)
 			}
 		}
 		waive := func() error {
-			return h.Waive(ctx, h.rh, h.id, app.NewID(), "turn/before/stop", "I. Brekke lets it turn once before the circuit is in")
+			return h.Waive(ctx, h.rh, h.id, base.NewID(), "turn/before/stop", "I. Brekke lets it turn once before the circuit is in")
 		}
 		way = []func() error{way[0], way[1], read, well("wake"), waive, well("turn"), well("tune")}
 	}
@@ -210,7 +214,7 @@ func (h *hike) act() {
 		h.did(path+" = "+text, h.change(h.id, path, text))
 	case 25, 26:
 		if c := h.check(v, func(c gate.Check) bool { return c.Do == "measure" || c.Do == "confirm" }); c != nil {
-			h.did("answer from the bench "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: record.OnBench}))
+			h.did("answer from the bench "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: walk.Within(*c), With: record.OnBench}))
 		}
 	case 0, 1:
 		h.changeSomething()
@@ -224,21 +228,21 @@ func (h *hike) act() {
 		h.did("well: isolated and back", h.w.Dead(ctx, h.id, "TK"))
 	case 9, 10:
 		key := gate.GateKeys()[h.rng.IntN(len(gate.GateKeys()))]
-		h.did("pass "+key, h.Pass(ctx, h.rh, h.id, app.NewID(), key))
+		h.did("pass "+key, h.Pass(ctx, h.rh, h.id, base.NewID(), key))
 	case 11:
 		if c := h.check(v, func(c gate.Check) bool { return c.Verdict == gate.NotDone || c.Verdict == gate.Again }); c != nil {
-			h.did("waive "+c.Key, h.Waive(ctx, h.rh, h.id, app.NewID(), c.Key, "I. Brekke lets it be, "+why))
+			h.did("waive "+c.Key, h.Waive(ctx, h.rh, h.id, base.NewID(), c.Key, "I. Brekke lets it be, "+why))
 		}
 	case 12:
 		if c := h.check(v, func(c gate.Check) bool { return c.Entry != "" }); c != nil {
-			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, app.NewID(), c.Entry, why))
+			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, base.NewID(), c.Entry, why))
 		}
 	case 13:
-		h.did("undo", h.Undo(ctx, h.rh, h.id, app.NewID()))
+		h.did("undo", h.Undo(ctx, h.rh, h.id, base.NewID()))
 	case 14:
 		h.readAll(v)
 	case 15:
-		h.did("snapshot", h.Snapshot(ctx, h.rh, h.id, app.NewID(), h.one("as-found", "as-planned", "as-left"), ""))
+		h.did("snapshot", h.Snapshot(ctx, h.rh, h.id, base.NewID(), h.one("as-found", "as-planned", "as-left"), ""))
 	case 16:
 		h.test(circuit.Mistake{Kind: stops.Stuck, At: "S1.1"})
 	case 17:
@@ -255,7 +259,7 @@ func (h *hike) act() {
 				value[c.Key] = h.one("0.1", "400", "-5", "41", "9999")
 			}
 			if h.rng.IntN(6) == 0 {
-				h.did("answer with a wrong instrument "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: "0.2", With: h.one("", "M9, 1000 V DC", "M4, auto AC+DC", record.OnBench)}))
+				h.did("answer with a wrong instrument "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: "0.2", With: h.one("", "M9, 1000 V DC", "M4, auto AC+DC", record.OnBench)}))
 			} else {
 				h.did("answer "+c.Key, h.w.Answer(ctx, h.id, h.place, *c, value))
 			}
@@ -263,10 +267,10 @@ func (h *hike) act() {
 	}
 }
 
-func (h *hike) readAll(v app.View) {
+func (h *hike) readAll(v base.View) {
 	for _, l := range v.State.Lines {
 		if l.Planned {
-			_ = h.Read(ctx, h.rh, h.id, app.NewID(), l.Code, strings.TrimSpace(strings.TrimSuffix(l.SetTo, l.Unit)))
+			_ = h.Read(ctx, h.rh, h.id, base.NewID(), l.Code, strings.TrimSpace(strings.TrimSuffix(l.SetTo, l.Unit)))
 		}
 	}
 	h.did("every planned setting read", nil)
@@ -278,14 +282,14 @@ func (h *hike) hours(most int) {
 }
 
 // actAtDead does one thing to what proves dead, or to what it rests on.
-func (h *hike) actAtDead(v app.View, supply string) {
+func (h *hike) actAtDead(v base.View, supply string) {
 	switch h.rng.IntN(14) {
 	case 0:
 		h.did("lock on "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "on", Drive: h.one(h.id, h.id, "")}))
 	case 1:
 		h.did("lock off "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "off"}))
 	case 2, 3:
-		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, app.NewID(), drivefile.Energy{Supply: supply, State: drivefile.EnergyState(h.one("live", "live", "not-known")), Told: h.one("TK", ""), Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
+		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, base.NewID(), drivefile.Energy{Supply: supply, State: drivefile.EnergyState(h.one("live", "live", "not-known")), Told: h.one("TK", ""), Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
 	case 4:
 		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
 	case 5, 6, 7:
@@ -300,11 +304,11 @@ func (h *hike) actAtDead(v app.View, supply string) {
 		h.did(path+" = "+text, h.change(h.id, path, text))
 	case 10:
 		if c := h.check(v, func(c gate.Check) bool { return c.Entry != "" && strings.HasPrefix(c.Key, "dead/") }); c != nil {
-			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, app.NewID(), c.Entry, "it was written at the wrong panel"))
+			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, base.NewID(), c.Entry, "it was written at the wrong panel"))
 		}
 	case 11:
 		if c := h.check(v, func(c gate.Check) bool { return c.Do == "measure" && strings.HasPrefix(c.Key, "dead/") }); c != nil {
-			h.did("another meter "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: walk.Within(*c), With: h.one("M3, auto AC+DC", "M4, auto AC+DC", "M4, auto AC+DC", "M9", "")}))
+			h.did("another meter "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: walk.Within(*c), With: h.one("M3, auto AC+DC", "M4, auto AC+DC", "M4, auto AC+DC", "M9", "")}))
 			h.did("prove dead", h.ProveDead(ctx, h.rh, h.id)) // with two meters it must not be
 		}
 	}
@@ -342,24 +346,24 @@ func (h *hike) test(hidden ...circuit.Mistake) {
 }
 
 // actAtStop does one thing at the tests of a stop circuit: a good test and one that fails, a mend, another circuit, a look away.
-func (h *hike) actAtStop(v app.View) {
+func (h *hike) actAtStop(v base.View) {
 	switch h.rng.IntN(10) {
 	case 0, 1, 2:
 		h.test()
 	case 3, 4:
 		h.test(circuit.Mistake{Kind: stops.Stuck, At: h.one("S1.1", "S1.2")})
 	case 5:
-		h.did("mended", h.AnswerCheck(ctx, h.rh, h.id, app.CheckAnswer{ID: app.NewID(), Key: "stop/mended/what", Value: h.one("wire", "part", "misread"), Reason: "the wire K1:S34 to S3:14 was loose and is tight now"}))
+		h.did("mended", h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: "stop/mended/what", Value: h.one("wire", "part", "misread"), Reason: "the wire K1:S34 to S3:14 was loose and is tight now"}))
 	case 6:
 		path := h.one("circuits.line-1.lamps", "circuits.line-1.reset", "circuits.line-1.kind")
 		text := h.one(map[string][]string{"circuits.line-1.lamps": {"two", "three"}, "circuits.line-1.reset": {"let-go", "pressed"}, "circuits.line-1.kind": {"two-channel", "one-channel"}}[path]...)
 		h.did(path+" = "+text, h.change(h.place, path, text))
 	case 7:
 		key := h.one("turn/before/stop", "keep/gate/stop", "stop/mended/what", "stop/signed/record")
-		h.did("waive "+key, h.Waive(ctx, h.rh, h.id, app.NewID(), key, "I. Brekke lets it turn once before the circuit is in"))
+		h.did("waive "+key, h.Waive(ctx, h.rh, h.id, base.NewID(), key, "I. Brekke lets it turn once before the circuit is in"))
 	case 8:
 		if c := h.check(v, func(c gate.Check) bool { return c.Entry != "" && strings.HasPrefix(c.Key, "stop/") }); c != nil {
-			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, app.NewID(), c.Entry, "it was written at the wrong circuit"))
+			h.did("take back "+c.Key, h.Withdraw(ctx, h.rh, h.id, base.NewID(), c.Entry, "it was written at the wrong circuit"))
 		}
 	case 9:
 		if c := h.check(v, func(c gate.Check) bool { return c.Do != "" && strings.HasPrefix(c.Key, "stop/") }); c != nil {
@@ -369,11 +373,11 @@ func (h *hike) actAtStop(v app.View) {
 }
 
 func (h *hike) change(doc, path, text string) error {
-	return h.Change(ctx, h.rh, doc, app.Edit{ID: app.NewID(), Edit: app.NewID(), Why: "as it was found at the panel", Sets: []app.Set{{Path: path, Text: text}}})
+	return h.Change(ctx, h.rh, doc, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Why: "as it was found at the panel", Sets: []drives.Set{{Path: path, Text: text}}})
 }
 
 // check is any check of which something is so, of the gates that are at hand most of all.
-func (h *hike) check(v app.View, is func(gate.Check) bool) *gate.Check {
+func (h *hike) check(v base.View, is func(gate.Check) bool) *gate.Check {
 	var all []gate.Check
 	for _, g := range v.State.Gates {
 		for _, c := range g.Checks {
@@ -418,7 +422,7 @@ func (h *hike) look() {
 }
 
 // restsOn are what evidence rests on, as it is entered now.
-func restsOn(v app.View, p app.PlaceView) map[string]string {
+func restsOn(v base.View, p yard.PlaceView) map[string]string {
 	d := v.Drive
 	c := p.Place.Circuits[d.Stop.Circuit]
 	row := d.Motor.Rows[star]
@@ -518,7 +522,7 @@ func foldOf(own, place []drivefile.Entry) folded {
 }
 
 // energy: DEAD is shown only of what was locked off, waited for, measured whole with one meter that was proved, recorded, and not touched since.
-func (h *hike) energy(v app.View, p app.PlaceView, f folded) {
+func (h *hike) energy(v base.View, p yard.PlaceView, f folded) {
 	h.t.Helper()
 	for _, s := range v.State.Sources { // one may be DEAD beside another that is not
 		if s.State.State == "dead" && (len(f.locks[s.Point]) == 0 || f.undone[s.ID] > f.at[s.ID] || f.energy[s.ID].Meter == "") {
@@ -608,11 +612,11 @@ func (h *hike) energy(v app.View, p app.PlaceView, f folded) {
 }
 
 // gates: a mark says what its checks and findings say, the Yard the same, and nothing passes over what stops.
-func (h *hike) gates(v app.View) {
+func (h *hike) gates(v base.View) {
 	h.t.Helper()
 	page, err := h.Yard(ctx, store.YardQuery{Place: h.place})
 	h.ok(err)
-	row := page.Rows[slices.IndexFunc(page.Rows, func(r app.YardRow) bool { return r.ID == h.id })]
+	row := page.Rows[slices.IndexFunc(page.Rows, func(r yard.YardRow) bool { return r.ID == h.id })]
 	for i, g := range v.State.Gates {
 		if k := slices.Index(page.Gates, g.Key); k < 0 || row.Marks[k] != string(g.Mark) || row.Waived[k] != g.Waived {
 			h.wrong("gate %s is %s on its screen, %v in the Yard", g.Key, g.Mark, row.Marks[i])
@@ -683,7 +687,7 @@ var rests = map[string]func(gate, key string) bool{
 }
 
 // older: nothing holds that is older than what it rests on.
-func (h *hike) older(v app.View, f folded) {
+func (h *hike) older(v base.View, f folded) {
 	h.t.Helper()
 	for _, g := range v.State.Gates {
 		for _, c := range g.Checks {
@@ -738,7 +742,7 @@ func (h *hike) older(v app.View, f folded) {
 }
 
 // planned: what the machine needs is a line of the sheet, or a finding says that the family has none.
-func (h *hike) planned(v app.View) {
+func (h *hike) planned(v base.View) {
 	h.t.Helper()
 	f := h.familyFile(v)
 	if f == nil {
@@ -790,7 +794,7 @@ func (h *hike) planned(v app.View) {
 // readFamilies are the families as read: the same few files for each look at each job.
 var readFamilies sync.Map
 
-func (h *hike) familyFile(v app.View) *dialect.Family {
+func (h *hike) familyFile(v base.View) *dialect.Family {
 	name := fmt.Sprint(v.Family.Name, " ", v.Family.Version)
 	if f, ok := readFamilies.Load(name); ok {
 		return f.(*dialect.Family)
@@ -806,7 +810,7 @@ func (h *hike) familyFile(v app.View) *dialect.Family {
 }
 
 // other: the ride's screen and the findings, the band and the sources say the same.
-func (h *hike) other(v app.View) {
+func (h *hike) other(v base.View) {
 	h.t.Helper()
 	for _, s := range v.State.Sources {
 		if v.State.Energy.State == "dead" && s.State.State != "dead" {
@@ -816,7 +820,7 @@ func (h *hike) other(v app.View) {
 	if h.rng.IntN(8) > 0 { // a ride costs more than all the rest
 		return
 	}
-	r, err := h.SpanRide(ctx, h.id, app.SpanTry{})
+	r, err := h.SpanRide(ctx, h.id, benches.SpanTry{})
 	if err != nil || r.Missing != "" {
 		return
 	}

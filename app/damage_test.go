@@ -12,7 +12,12 @@ import (
 	"testing"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/exchange"
+	"tingate/app/yard"
 	"tingate/core/drivefile"
+	"tingate/demo"
 	"tingate/store"
 	"tingate/testtools/raced"
 	"tingate/testtools/trials"
@@ -27,14 +32,14 @@ func full(t *testing.T) (folder string) {
 	d := newDesk(t)
 	id := d.dryer()
 	for _, code := range []string{"4D", "4E", "7A", "7B"} {
-		d.ok(d.Read(ctx, d.rh, id, app.NewID(), code, "12.5"))
+		d.ok(d.Read(ctx, d.rh, id, base.NewID(), code, "12.5"))
 	}
-	d.ok(d.Attach(ctx, d.rh, id, app.NewID(), "plate", "motor-plate", png))
-	_, err := d.CreateDrive(ctx, d.tk, app.NewDrive{ID: app.NewID(), Place: d.place, CopyFrom: id, Sets: []app.Set{{Path: "tag", Text: "DD-03"}}})
+	d.ok(d.Attach(ctx, d.rh, id, base.NewID(), "plate", "motor-plate", png))
+	_, err := d.CreateDrive(ctx, d.tk, drives.NewDrive{ID: base.NewID(), Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-03"}}})
 	d.ok(err)
 	_, err = d.AddFamily(ctx, d.rh, skua())
 	d.ok(err)
-	d.ok(d.Generate(ctx, "Other", 12)) // so that most of the file is in use
+	d.ok(demo.Generate(ctx, d.App, "Other", 12)) // so that most of the file is in use
 	d.ok(d.RefreshGlances(ctx))
 	d.ok(d.store.Close())
 	return d.folder
@@ -71,7 +76,7 @@ func shown(folder string) (out []byte, err error) {
 }
 
 func placeShown(a *app.App, b *bytes.Buffer, place string) error {
-	if err := a.ExportTo(ctx, b, place, app.Selection{}); err != nil {
+	if err := a.ExportTo(ctx, b, place, exchange.Selection{}); err != nil {
 		return err
 	}
 	for _, filter := range store.YardFilters {
@@ -79,7 +84,7 @@ func placeShown(a *app.App, b *bytes.Buffer, place string) error {
 		if err != nil {
 			return err
 		}
-		page.Anew = app.Progress{}
+		page.Anew = yard.Progress{}
 		fmt.Fprintf(b, "%+v\n", page)
 		for _, r := range page.Rows {
 			h, err := a.History(ctx, r.ID)
@@ -163,17 +168,17 @@ func TestTheFolderVanishesWhileServing(t *testing.T) {
 			}
 			harm(t, d.folder)
 			var disk *store.DiskError
-			set := d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "after"}}})
+			set := d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "after"}}})
 			if !errors.As(set, &disk) || !strings.Contains(disk.What, "nothing more is stored") {
 				t.Errorf("an edit: %v", set)
 			}
 			if _, err := d.AddFamily(ctx, d.rh, skua()); err == nil || d.App.Families() == nil || len(d.App.Families()) != 3 {
 				t.Errorf("a family was taken: %v", err)
 			}
-			if err := d.Attach(ctx, d.rh, id, app.NewID(), "plate", "motor-plate", png); err == nil {
+			if err := d.Attach(ctx, d.rh, id, base.NewID(), "plate", "motor-plate", png); err == nil {
 				t.Error("a photo was taken")
 			}
-			if err := d.Read(ctx, d.rh, id, app.NewID(), "4D", "1"); err == nil {
+			if err := d.Read(ctx, d.rh, id, base.NewID(), "4D", "1"); err == nil {
 				t.Error("a reading was taken")
 			}
 		})
@@ -193,7 +198,7 @@ func other(t *testing.T, path string, replace bool) {
 	s, err := store.Open(t.TempDir())
 	must(t, err)
 	a := app.New(s, clockOf(), "test")
-	must(t, a.Generate(ctx, "Other", 40))
+	must(t, demo.Generate(ctx, a, "Other", 40))
 	from := s.Folder()
 	must(t, s.Close())
 	raw, err := os.ReadFile(filepath.Join(from, "tingate.sqlite"))
@@ -237,7 +242,7 @@ func TestAnEmptyOrBrokenDatabaseIsNamedAtStart(t *testing.T) {
 func TestFilesArePrivateToTheUser(t *testing.T) {
 	parent := t.TempDir()
 	d := open(t, filepath.Join(parent, "new"))
-	d.place, d.rh = app.NewID(), app.Actor{Person: app.NewID()}
+	d.place, d.rh = base.NewID(), base.Actor{Person: base.NewID()}
 	d.ok(d.CreatePlace(ctx, d.place, "P", drivefile.Simulated, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}))
 	_, err := d.AddFamily(ctx, d.rh, skua())
 	d.ok(err)
@@ -266,7 +271,7 @@ func TestBackupAndRestore(t *testing.T) {
 				return
 			default:
 			}
-			if d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: "notes", Text: fmt.Sprint(n)}}}) == nil {
+			if d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: fmt.Sprint(n)}}}) == nil {
 				n++
 			}
 		}
@@ -311,7 +316,7 @@ func TestBackupAndRestore(t *testing.T) {
 			d.ok(oerr)
 			var out bytes.Buffer
 			a := app.New(s, clockOf(), "test")
-			if xerr := a.ExportTo(ctx, &out, d.place, app.Selection{}); xerr != nil || !bytes.Equal(out.Bytes(), want) {
+			if xerr := a.ExportTo(ctx, &out, d.place, exchange.Selection{}); xerr != nil || !bytes.Equal(out.Bytes(), want) {
 				t.Errorf("byte %d of a copy flipped, restored without a word: %v", at, xerr)
 			}
 			d.ok(s.Close())

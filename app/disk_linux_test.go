@@ -8,7 +8,8 @@ import (
 	"syscall"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
 	"tingate/core/drivefile"
 	"tingate/store"
 	"tingate/testtools/raced"
@@ -24,10 +25,10 @@ func TestTheDiskFills(t *testing.T) {
 	t.Cleanup(func() { _ = syscall.Unmount(disk, 0) })
 	d := open(t, filepath.Join(disk, "data"))
 	t.Cleanup(func() { _ = d.store.Close() }) // before the disk goes
-	d.place, d.rh = app.NewID(), app.Actor{Person: app.NewID()}
+	d.place, d.rh = base.NewID(), base.Actor{Person: base.NewID()}
 	d.ok(d.CreatePlace(ctx, d.place, "P", drivefile.Simulated, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}))
-	id := app.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "F-1"}}})
+	id := base.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: id, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "F-1"}}})
 	d.ok(err)
 	big := append(skua(), "\n# "+strings.Repeat("x", 2<<20)...)
 	var full *store.DiskError
@@ -39,7 +40,7 @@ func TestTheDiskFills(t *testing.T) {
 	}
 	acked := map[string]bool{}
 	for range 400 {
-		entry := app.NewID()
+		entry := base.NewID()
 		err := d.Attach(ctx, d.rh, id, entry, "plate", "motor-plate", append(bytes.Clone(png), bytes.Repeat([]byte(entry), 600)...))
 		if errors.As(err, &full) {
 			break

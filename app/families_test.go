@@ -8,7 +8,8 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
 	"tingate/core/drivefile"
 	"tingate/formats/familyfile"
 )
@@ -92,7 +93,7 @@ func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
 	// And it is there after a restart.
 	d.ok(e.store.Close())
 	again := open(t, e.folder)
-	got, err := again.Drive(ctx, app.Actor{}, id)
+	got, err := again.Drive(ctx, base.Actor{}, id)
 	d.ok(err)
 	if line(got, "4D").SetTo != "15.5 A" {
 		t.Errorf("after a restart: %+v", got.Family)
@@ -110,7 +111,7 @@ func TestADriveOfAnUnknownFamilyKeepsEverything(t *testing.T) {
 	if len(v.State.Lines) != 0 || v.Drive.Rating.Dialect != "Petrel" {
 		t.Errorf("%d lines", len(v.State.Lines))
 	}
-	for _, err := range []error{d.Read(ctx, d.rh, id, app.NewID(), "4D", "1"), d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", "")} {
+	for _, err := range []error{d.Read(ctx, d.rh, id, base.NewID(), "4D", "1"), d.Snapshot(ctx, d.rh, id, base.NewID(), "as-left", "")} {
 		if err == nil || !strings.Contains(err.Error(), "family") {
 			t.Errorf("%v", err)
 		}
@@ -182,8 +183,8 @@ func TestFamiliesNameWhatIsNeverWritten(t *testing.T) {
 // NewDrive makes a drive of a family in a version, at another desk's place.
 func (d *desk) NewDrive(at *desk, family, version string) string {
 	d.t.Helper()
-	id := app.NewID()
-	_, err := d.CreateDrive(ctx, at.rh, app.NewDrive{ID: id, Place: at.place, Sets: []app.Set{{Path: "tag", Text: "X-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.dialect_version", Text: version}}})
+	id := base.NewID()
+	_, err := d.CreateDrive(ctx, at.rh, drives.NewDrive{ID: id, Place: at.place, Sets: []drives.Set{{Path: "tag", Text: "X-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.dialect_version", Text: version}}})
 	d.ok(err)
 	return id
 }

@@ -8,6 +8,9 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/entries"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/demo/walk"
@@ -26,17 +29,17 @@ func isolated(t *testing.T) (*desk, string, walk.Walker) {
 	}
 	d.set(d.rh, id, "supplies.c1", "true")
 	for _, s := range []string{"p1", "c1"} {
-		d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: s, State: "live"}))
+		d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: s, State: "live"}))
 	}
 	return d, id, walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(x time.Duration) { d.clock = d.clock.Add(x) }}
 }
 
-func (d *desk) lock(who app.Actor, l drivefile.Lock) error {
-	return d.Lock(ctx, who, d.place, app.NewID(), l)
+func (d *desk) lock(who base.Actor, l drivefile.Lock) error {
+	return d.Lock(ctx, who, d.place, base.NewID(), l)
 }
 
 func (d *desk) answer1(id, key, value, with string) error {
-	return d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: value, With: with})
+	return d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: key, Value: value, With: with})
 }
 
 // Every check of Dead, failed once: nothing of it lets the drive be recorded dead.
@@ -59,13 +62,13 @@ func TestNothingLessThanAllProvesDead(t *testing.T) {
 		},
 		"the DC terminals are not reached": func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/reach/dc", "no", "")) },
 		"somebody switches on": func(d *desk, id string, _ walk.Walker) {
-			d.ok(d.RecordEnergy(ctx, d.tk, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
+			d.ok(d.RecordEnergy(ctx, d.tk, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
 		},
 		"a lock is removed by another": func(d *desk, id string, _ walk.Walker) {
 			d.ok(d.lock(d.tk, drivefile.Lock{Supply: "c1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "gone home, machine looked over", Told: "the shift"}))
 		},
 		"a measurement is withdrawn": func(d *desk, id string, _ walk.Walker) {
-			d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), entryOf(d, id, "dead/measure/u-v"), "wrong terminals"))
+			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/measure/u-v"), "wrong terminals"))
 		},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -154,16 +157,16 @@ func TestTheYardKeepsTime(t *testing.T) {
 			}
 		}
 	}
-	d.ok(w.Until(ctx, id, "dead", nil, func(v app.View) bool { return v.State.Wait.From != "" && !v.State.Wait.Over }))
+	d.ok(w.Until(ctx, id, "dead", nil, func(v base.View) bool { return v.State.Wait.From != "" && !v.State.Wait.Over }))
 	agree("while it waits")
 	d.clock = d.clock.Add(time.Hour)
 	agree("the wait is over")
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
-	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "dead"))
+	d.ok(d.Pass(ctx, d.rh, id, base.NewID(), "dead"))
 	agree("passed")
 	c := checkOf(d.view(id), "dead/meter/after")
-	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: "48", With: "M3, auto AC+DC"}))
+	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: "48", With: "M3, auto AC+DC"}))
 	if e := d.view(id).State.Energy.State; e != "not-known" {
 		t.Fatalf("something was measured after it was recorded, and it is %s", e)
 	}
@@ -204,7 +207,7 @@ func TestLocksAreTheirOwners(t *testing.T) {
 	on := drivefile.Lock{Supply: "p1", Act: "on", Key: "17"}
 	d.set(d.rh, d.place, "supplies.n1.name", "No switch")
 	for _, c := range []struct {
-		who  app.Actor
+		who  base.Actor
 		l    drivefile.Lock
 		want string
 	}{
@@ -220,15 +223,15 @@ func TestLocksAreTheirOwners(t *testing.T) {
 		}
 	}
 	live := drivefile.Energy{Supply: "p1", State: "live"}
-	if err := d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), live); err == nil || !strings.Contains(err.Error(), "who was told") {
+	if err := d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), live); err == nil || !strings.Contains(err.Error(), "who was told") {
 		t.Errorf("back without telling anybody: %v", err)
 	}
 	d.ok(d.lock(d.rh, on))
 	live.Told = "TK"
-	if err := d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), live); err == nil || !strings.Contains(err.Error(), "lock of RH is on") {
+	if err := d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), live); err == nil || !strings.Contains(err.Error(), "lock of RH is on") {
 		t.Errorf("switched on under a lock: %v", err)
 	}
-	if err := d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "dead"}); err == nil {
+	if err := d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "dead"}); err == nil {
 		t.Error("dead by saying so")
 	}
 }
@@ -294,7 +297,7 @@ func TestALinkThatDoesNotFallStops(t *testing.T) {
 		t.Errorf("%s %+v", gateOf(v, "dead").Mark, v.State.Discharge)
 	}
 	for _, key := range []string{"dead/isolate/p1", "dead/wait/label", "dead/measure/dc-link", "dead/meter/before", "dead/record/dead"} {
-		if err := d.Waive(ctx, d.rh, id, app.NewID(), key, "there is no time for it"); err == nil {
+		if err := d.Waive(ctx, d.rh, id, base.NewID(), key, "there is no time for it"); err == nil {
 			t.Errorf("%s was waived", key)
 		}
 	}
@@ -338,10 +341,10 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	if c := checkOf(v, "wake/reset/delivery"); c.Options[0].Value != "not-needed" {
 		t.Errorf("%+v", c.Options)
 	}
-	if err := d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "practice", Text: "as-we-like"}}}); err == nil || !strings.Contains(err.Error(), "stop-first") {
+	if err := d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "practice", Text: "as-we-like"}}}); err == nil || !strings.Contains(err.Error(), "stop-first") {
 		t.Errorf("%v", err)
 	}
-	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
 	if p := d.view(id).State.Practice; p.Name != "stop-first" || p.Own {
 		t.Errorf("%+v", p)
 	}
@@ -357,13 +360,13 @@ func TestLiveWorkWaitsForPower(t *testing.T) {
 	}
 	d.set(d.rh, id, "motor.rows."+star+".current", "15.4") // at a desk
 	d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off"}))
-	d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live", Told: "TK"}))
+	d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live", Told: "TK"}))
 	for _, s := range []string{"4D", "4A"} {
-		d.ok(d.Read(ctx, d.rh, id, app.NewID(), s, map[string]string{"4D": "8.0", "4A": "4.00"}[s]))
+		d.ok(d.Read(ctx, d.rh, id, base.NewID(), s, map[string]string{"4D": "8.0", "4A": "4.00"}[s]))
 	}
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", ""))
 	d.ok(w.Gate(ctx, id, "wake", nil))
-	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "wake"))
+	d.ok(d.Pass(ctx, d.rh, id, base.NewID(), "wake"))
 	for key, bad := range map[string]struct {
 		value string
 		makes gate.Verdict
@@ -387,20 +390,20 @@ func TestLiveWorkWaitsForPower(t *testing.T) {
 func TestTheRegisterOfTemporaryThings(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	in := app.NewID()
+	in := base.NewID()
 	d.ok(d.PutTemporary(ctx, d.rh, id, in, drivefile.Temporary{What: "trial-value", Where: "7A", Why: "drum empty", Until: "the first load"}))
 	if v := d.view(id); len(v.State.Temporary) != 1 || v.State.Temporary[0].By != d.rh.Person || checkOf(v, "keep/temporary/none").Verdict != gate.Stops {
 		t.Errorf("%+v", v.State.Temporary)
 	}
 	for _, bad := range []drivefile.Temporary{{What: "string", Where: "x", Why: "y"}, {What: "jumper", Why: "y"}, {What: "jumper", Where: "x"}} {
-		if d.PutTemporary(ctx, d.rh, id, app.NewID(), bad) == nil {
+		if d.PutTemporary(ctx, d.rh, id, base.NewID(), bad) == nil {
 			t.Errorf("%+v was taken", bad)
 		}
 	}
-	if d.TakeTemporary(ctx, d.rh, id, app.NewID(), "", "") == nil || d.TakeTemporary(ctx, d.rh, id, app.NewID(), app.NewID(), "") == nil {
+	if d.TakeTemporary(ctx, d.rh, id, base.NewID(), "", "") == nil || d.TakeTemporary(ctx, d.rh, id, base.NewID(), base.NewID(), "") == nil {
 		t.Error("a thing that is not in")
 	}
-	d.ok(d.TakeTemporary(ctx, d.tk, id, app.NewID(), in, "8.3 s entered"))
+	d.ok(d.TakeTemporary(ctx, d.tk, id, base.NewID(), in, "8.3 s entered"))
 	if v := d.view(id); len(v.State.Temporary) != 0 || checkOf(v, "keep/temporary/none").Verdict != gate.Holds {
 		t.Errorf("%+v", v.State.Temporary)
 	}
@@ -432,7 +435,7 @@ func TestRowsFollowThePlaceAndTheShift(t *testing.T) {
 		t.Error("stale from the change of shift on")
 	}
 	for path, bad := range map[string]string{"zone": "Nowhere/Nothing", "shifts": "25:00", "practice": "as-we-like"} {
-		err := d.Change(ctx, d.rh, d.place, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: path, Text: bad}}})
+		err := d.Change(ctx, d.rh, d.place, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: path, Text: bad}}})
 		if err == nil || !strings.Contains(err.Error(), bad) {
 			t.Errorf("%s %q: %v", path, bad, err)
 		}

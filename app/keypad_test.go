@@ -5,7 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
 	"tingate/bench/stand"
 	"tingate/core/gate"
 	"tingate/core/sheet"
@@ -38,23 +39,23 @@ func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
 	if len(route.Stops) < 20 || route.Presses < len(route.Stops) || len(route.Refused) != 0 {
 		t.Fatalf("%d stops, %d presses, %+v", len(route.Stops), route.Presses, route.Refused)
 	}
-	d.ok(d.Enter(ctx, d.tk, id, app.NewID(), "4D"))
+	d.ok(d.Enter(ctx, d.tk, id, base.NewID(), "4D"))
 	after, err := d.KeypadRoute(ctx, id, "4D", false, false)
 	d.ok(err)
-	if len(after.Stops) != len(route.Stops)-1 || after.Entered != 1 || slices.ContainsFunc(after.Stops, func(s app.RouteStop) bool { return s.Code == "4D" }) {
+	if len(after.Stops) != len(route.Stops)-1 || after.Entered != 1 || slices.ContainsFunc(after.Stops, func(s drives.RouteStop) bool { return s.Code == "4D" }) {
 		t.Errorf("%d stops, %d entered", len(after.Stops), after.Entered)
 	}
 	if l := line(d.view(id), "4D"); l.Verdict != "not-read" || l.Entered == nil || l.Entered.Text != "15.5" || l.Entered.By != d.tk.Person {
 		t.Errorf("entered proves nothing: %s %+v", l.Verdict, l.Entered)
 	}
-	_, err = d.WriteSetting(ctx, d.rh, id, app.NewID(), "4D", false)
+	_, err = d.WriteSetting(ctx, d.rh, id, base.NewID(), "4D", false)
 	d.ok(err)
 	if l := line(d.view(id), "4D"); l.Verdict != "holds" || l.Written == nil || l.Written.Outcome != "held" || l.Written.Text != "15.5 A" || l.Read.How != "written" || l.Entered.By != d.tk.Person {
 		t.Errorf("%+v %+v", l.Written, l.Read)
 	}
 	// Somebody else changes the drive: the next write says so.
 	d.ok(b.Set("4D", "20.0"))
-	res, err := d.WriteSetting(ctx, d.rh, id, app.NewID(), "4D", false)
+	res, err := d.WriteSetting(ctx, d.rh, id, base.NewID(), "4D", false)
 	d.ok(err)
 	if !strings.Contains(res.Message, "not 15.5 A as last read: somebody else has changed it") {
 		t.Errorf("%q", res.Message)
@@ -66,11 +67,11 @@ func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
 	}
 	running, err := d.KeypadRoute(ctx, id, "", true, false)
 	d.ok(err)
-	if !slices.ContainsFunc(running.Stops, func(s app.RouteStop) bool { return s.Code == "7A" }) || len(running.Refused) == 0 || running.Refused[0].Do == "" {
+	if !slices.ContainsFunc(running.Stops, func(s drives.RouteStop) bool { return s.Code == "7A" }) || len(running.Refused) == 0 || running.Refused[0].Do == "" {
 		t.Errorf("while it runs: %+v", running.Refused)
 	}
 	for code, want := range map[string]string{"9A": "Nothing is planned", "ZZ": "a setting of Tarn"} {
-		if err := d.Enter(ctx, d.rh, id, app.NewID(), code); err == nil || !strings.Contains(err.Error(), want) {
+		if err := d.Enter(ctx, d.rh, id, base.NewID(), code); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v", code, err)
 		}
 	}
@@ -86,18 +87,18 @@ func TestLeftAsDeliveredOnPurpose(t *testing.T) {
 	if r := settingOf(t, d, id, "9A"); r.Standing != "never" || r.Delivery != "4.0 kHz" {
 		t.Errorf("%+v", r)
 	}
-	d.ok(d.LeaveAsDelivered(ctx, d.rh, id, app.NewID(), "9A", "quiet enough"))
+	d.ok(d.LeaveAsDelivered(ctx, d.rh, id, base.NewID(), "9A", "quiet enough"))
 	if r := settingOf(t, d, id, "9A"); r.Standing != "on-purpose" || r.Confirmed.By != d.rh.Person {
 		t.Errorf("%+v", r)
 	}
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "9A", "8.0"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "9A", "8.0"))
 	if r := settingOf(t, d, id, "9A"); r.Standing != "changed" || !r.Changed {
 		t.Errorf("%+v", r)
 	}
-	if err := d.LeaveAsDelivered(ctx, d.rh, id, app.NewID(), "9A", ""); err == nil || !strings.Contains(err.Error(), "reads 8.0 kHz, not its delivery value 4.0 kHz") {
+	if err := d.LeaveAsDelivered(ctx, d.rh, id, base.NewID(), "9A", ""); err == nil || !strings.Contains(err.Error(), "reads 8.0 kHz, not its delivery value 4.0 kHz") {
 		t.Errorf("%v", err)
 	}
-	if err := d.LeaveAsDelivered(ctx, d.rh, id, app.NewID(), "4D", ""); err == nil || !strings.Contains(err.Error(), "is planned as") {
+	if err := d.LeaveAsDelivered(ctx, d.rh, id, base.NewID(), "4D", ""); err == nil || !strings.Contains(err.Error(), "is planned as") {
 		t.Errorf("%v", err)
 	}
 	// The delivery value follows the region and the frame: a 60 Hz supply makes 60.0 Hz of 4C's 50.0.
@@ -117,9 +118,9 @@ func TestLeftAsDeliveredOnPurpose(t *testing.T) {
 func TestAsFoundByVoice(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
-	d.ok(d.Heard(ctx, d.rh, id, app.NewID(), "4D", "26,8", d.tk.Person))
-	d.ok(d.Heard(ctx, d.rh, id, app.NewID(), "4E", "fourteen", d.tk.Person))
-	d.ok(d.Heard(ctx, d.rh, id, app.NewID(), "1H", "Dryer 2", d.tk.Person))
+	d.ok(d.Heard(ctx, d.rh, id, base.NewID(), "4D", "26,8", d.tk.Person))
+	d.ok(d.Heard(ctx, d.rh, id, base.NewID(), "4E", "fourteen", d.tk.Person))
+	d.ok(d.Heard(ctx, d.rh, id, base.NewID(), "1H", "Dryer 2", d.tk.Person))
 	l := line(d.view(id), "4D")
 	if l.Read.How != "voice" || l.Read.Voice != d.tk.Person || l.Read.By != d.rh.Person || l.Read.Shown != "26.8 A" {
 		t.Errorf("%+v", l.Read)
@@ -130,12 +131,12 @@ func TestAsFoundByVoice(t *testing.T) {
 	if r := settingOf(t, d, id, "1H"); r.Read.Shown != "Dryer 2" || !r.Changed {
 		t.Errorf("%+v", r.Read)
 	}
-	for _, err := range []error{d.Heard(ctx, d.rh, id, app.NewID(), "4D", "1", "nobody"), d.Heard(ctx, d.rh, id, app.NewID(), "4D", " ", d.tk.Person), d.Heard(ctx, d.rh, id, app.NewID(), "ZZ", "1", d.tk.Person)} {
+	for _, err := range []error{d.Heard(ctx, d.rh, id, base.NewID(), "4D", "1", "nobody"), d.Heard(ctx, d.rh, id, base.NewID(), "4D", " ", d.tk.Person), d.Heard(ctx, d.rh, id, base.NewID(), "ZZ", "1", d.tk.Person)} {
 		if err == nil {
 			t.Error("taken")
 		}
 	}
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", "by voice"))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", "by voice"))
 	if s := d.view(id).State.Snapshots; s[len(s)-1].Count != 2 {
 		t.Errorf("%+v", s)
 	}
@@ -151,7 +152,7 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 	if next <= was || len(draft.Rows) < 120 {
 		t.Fatalf("%s after %s, %d rows", next, was, len(draft.Rows))
 	}
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "7A", "8.3"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "7A", "8.3"))
 	for i := range draft.Rows {
 		if r := &draft.Rows[i]; r.Code == "7A" {
 			r.Step, r.Min, r.Max, r.Delivery = "0.05", "0.05", "3000.00", "5.00"
@@ -182,7 +183,7 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 	if kinds["value"] != "7A 8.3 s → 8.25 s" || kinds["range"] == "" || len(kinds) != 2 {
 		t.Errorf("%v", kinds)
 	}
-	d.ok(d.TakeFamily(ctx, d.rh, id, app.NewID(), next))
+	d.ok(d.TakeFamily(ctx, d.rh, id, base.NewID(), next))
 	if v := d.view(id); v.Family.Version != next || line(v, "7A").SetTo != "8.25 s" || line(v, "7A").Read.Shown != "8.30 s" {
 		t.Errorf("the old reading is 8.30 s still: %+v", line(v, "7A").Read)
 	}
@@ -202,11 +203,11 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 	if v, err := e.Drive(ctx, d.rh, other); err != nil || v.Family.Version != was {
 		t.Errorf("%v %s", err, v.Family.Version)
 	}
-	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
 	if v := d.view(id); v.Family.Version != was {
 		t.Errorf("undone: %s", v.Family.Version)
 	}
-	for _, err := range []error{d.TakeFamily(ctx, d.rh, id, app.NewID(), "77"), func() error { _, err := d.FamilyEffect(ctx, id, "77"); return err }()} {
+	for _, err := range []error{d.TakeFamily(ctx, d.rh, id, base.NewID(), "77"), func() error { _, err := d.FamilyEffect(ctx, id, "77"); return err }()} {
 		if err == nil || !strings.Contains(err.Error(), "one of "+next+", "+was) {
 			t.Errorf("%v", err)
 		}

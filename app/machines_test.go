@@ -10,7 +10,9 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/entries"
 	"tingate/bench/stand"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
@@ -22,7 +24,7 @@ import (
 )
 
 // answered are the checks of some gates that hold by what a person answered.
-func answered(v app.View, gates string) map[string]bool {
+func answered(v base.View, gates string) map[string]bool {
 	out := map[string]bool{}
 	for _, g := range v.State.Gates {
 		for _, c := range g.Checks {
@@ -41,12 +43,12 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
-	d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live"}))
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "12"))
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
+	d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live"}))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "12"))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", ""))
 	d.answer(id)
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-left", ""))
 	before := answered(d.view(id), "power control wake stop turn tune signal")
 	if len(before) < 60 || line(d.view(id), "4D").Read == nil {
 		t.Fatalf("%d answers", len(before))
@@ -71,7 +73,7 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 			t.Errorf("%s is of another drive", key)
 		}
 	}
-	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
 	if got := stands(); len(got) != len(before) || line(d.view(id), "4D").Verdict != "holds" {
 		t.Errorf("undone, %d of %d stand", len(got), len(before))
 	}
@@ -86,12 +88,12 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 	if !got["wake/line/1"] || !got["power/earth/first"] {
 		t.Error("another motor takes away what is of the drive")
 	}
-	d.ok(d.Undo(ctx, d.rh, id, app.NewID()))
+	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
 
 	// One digit was mistyped from the beginning.
 	d.set(d.rh, id, "rating.serial", "T0041837")
 	same := func(reason string) error {
-		return d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "match/serial/same-drive", Value: "same", Reason: reason})
+		return d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "match/serial/same-drive", Value: "same", Reason: reason})
 	}
 	for _, reason := range []string{"", "x", "ok ok"} {
 		if err := same(reason); err == nil || !strings.Contains(err.Error(), "ten letters in two words") {
@@ -113,7 +115,7 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 		t.Errorf("the history says %q", rows[0].What)
 	}
 	d.set(d.rh, id, "rating.serial", "T0055555")
-	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "match/serial/same-drive", Value: "another"}))
+	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "match/serial/same-drive", Value: "another"}))
 	if got := stands(); got["wake/line/1"] || got["turn/seen/shaft"] {
 		t.Error("another drive, said so, and its evidence stands")
 	}
@@ -125,8 +127,8 @@ func TestWithoutASerialItIsAskedOnce(t *testing.T) {
 	id := d.dryer()
 	d.set(d.rh, id, "rating.serial", "")
 	d.set(d.rh, id, "motor.serial", "")
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "plate/poles/confirmed"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
 	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || checkOf(v, "match/serial/drive").Verdict != gate.NotDone {
 		t.Errorf("before a serial is typed: %+v", checkOf(v, "plate/poles/confirmed"))
 	}
@@ -134,14 +136,14 @@ func TestWithoutASerialItIsAskedOnce(t *testing.T) {
 	if c := checkOf(d.view(id), "match/serial/motor"); c.Verdict != gate.NotDone || !strings.Contains(c.Detail, "keep a photo") {
 		t.Errorf("not legible without a photo: %+v", c)
 	}
-	d.ok(d.Attach(ctx, d.rh, id, app.NewID(), "plate.png", "motor-plate", []byte("\x89PNG\r\n\x1a\n0000")))
+	d.ok(d.Attach(ctx, d.rh, id, base.NewID(), "plate.png", "motor-plate", []byte("\x89PNG\r\n\x1a\n0000")))
 	d.set(d.rh, id, "rating.serial", "T1")
 	v := d.view(id)
 	asks := checkOf(v, "match/serial/before")
 	if asks.Do != "confirm" || checkOf(v, "match/serial/motor").Verdict != gate.Holds || !strings.Contains(checkOf(v, "plate/poles/confirmed").Detail, "Serial not recorded") || line(v, "4D").Verdict != "not-read" {
 		t.Fatalf("asked: %+v; %+v", asks, checkOf(v, "plate/poles/confirmed"))
 	}
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "match/serial/before"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "match/serial/before"))
 	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || checkOf(v, "match/serial/before").Verdict != gate.Holds {
 		t.Errorf("answered: %+v", checkOf(v, "plate/poles/confirmed"))
 	}
@@ -156,23 +158,23 @@ func TestAResetMakesVoid(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
-	d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live"}))
+	d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live"}))
 	for code, text := range map[string]string{"4D": "15.5", "4E": "1455"} {
-		d.ok(d.Read(ctx, d.rh, id, app.NewID(), code, text))
+		d.ok(d.Read(ctx, d.rh, id, base.NewID(), code, text))
 	}
-	d.ok(d.Enter(ctx, d.rh, id, app.NewID(), "4A"))
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-left", ""))
+	d.ok(d.Enter(ctx, d.rh, id, base.NewID(), "4A"))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", ""))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-left", ""))
 	if c := checkOf(d.view(id), "wake/reset/delivery"); !strings.Contains(c.Detail, "It makes void: 2 readings, 1 setting entered, as left. As found stays.") {
 		t.Errorf("before: %q", c.Detail)
 	}
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), gate.DangersTaken))
-	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "wake/reset/delivery", Value: "done"}))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), gate.DangersTaken))
+	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "wake/reset/delivery", Value: "done"}))
 	v := d.view(id)
 	if line(v, "4D").Read != nil || line(v, "4A").Entered != nil || checkOf(v, "keep/snapshot/as-left").Verdict == gate.Holds || checkOf(v, "wake/found/saved").Verdict != gate.Holds {
 		t.Errorf("after: %+v, %+v, %+v", line(v, "4D"), line(v, "4A").Entered, checkOf(v, "keep/snapshot/as-left"))
 	}
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "15.5"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
 	if line(d.view(id), "4D").Verdict != "holds" {
 		t.Error("read again, it counts")
 	}
@@ -219,12 +221,12 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 	defer standIn.Stop()
 	for _, kind := range []string{drivefile.Real, drivefile.Simulated} {
 		d := open(t, t.TempDir())
-		d.rh, d.tk = app.Actor{Person: app.NewID(), Device: "tablet"}, app.Actor{Person: app.NewID(), Device: "laptop"}
+		d.rh, d.tk = base.Actor{Person: base.NewID(), Device: "tablet"}, base.Actor{Person: base.NewID(), Device: "laptop"}
 		d.placeOf(kind)
 		id := d.dryer()
 		d.state(id)
 		real := kind == drivefile.Real
-		if err := d.Change(ctx, d.rh, d.place, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "kind", Text: map[bool]string{true: "simulated", false: "real"}[real]}}}); err == nil || !strings.Contains(err.Error(), "stays one") {
+		if err := d.Change(ctx, d.rh, d.place, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "kind", Text: map[bool]string{true: "simulated", false: "real"}[real]}}}); err == nil || !strings.Contains(err.Error(), "stays one") {
 			t.Errorf("a %s place changed: %v", kind, err)
 		}
 		if err := d.answer1(id, "match/arrival/packing", "confirmed", record.OnBench); real != (err != nil) {
@@ -235,8 +237,8 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 		for what, act := range map[string]func() error{
 			"read":     func() error { return second(d.ReadDrive(ctx, d.rh, id, "as-found", nil)) },
 			"asked":    func() error { return second(d.ProbeDrive(ctx, d.rh, id)) },
-			"written":  func() error { return second(d.WriteSetting(ctx, d.rh, id, app.NewID(), "6K", false)) },
-			"recorded": func() error { return d.RecordRun(ctx, d.rh, id, app.NewID(), "link") },
+			"written":  func() error { return second(d.WriteSetting(ctx, d.rh, id, base.NewID(), "6K", false)) },
+			"recorded": func() error { return d.RecordRun(ctx, d.rh, id, base.NewID(), "link") },
 		} {
 			err := act()
 			if real && (err == nil || !strings.Contains(err.Error(), "simulated stand-in")) {
@@ -282,7 +284,7 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 		if _, err := f.Import(ctx, raw); real != (err != nil && strings.Contains(err.Error(), "never takes a real place")) {
 			t.Errorf("%s: into a folder for simulation: %v", kind, err)
 		}
-		if err := f.CreatePlace(ctx, app.NewID(), "P", kind, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}); real != (err != nil) {
+		if err := f.CreatePlace(ctx, base.NewID(), "P", kind, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}); real != (err != nil) {
 			t.Errorf("%s: made in a folder for simulation: %v", kind, err)
 		}
 		var not *store.NotSimulatedError
@@ -325,7 +327,7 @@ func TestAMeterIsData(t *testing.T) {
 			t.Errorf("%q: proved %v, %+v", with, v.State.Proved, checkOf(v, key))
 		}
 	}
-	if err := d.Change(ctx, d.rh, d.place, app.Edit{ID: app.NewID(), Sets: []app.Set{{Path: "instruments.m9.number", Text: " m3 "}}}); err == nil || !strings.Contains(err.Error(), "one number, one instrument") {
+	if err := d.Change(ctx, d.rh, d.place, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "instruments.m9.number", Text: " m3 "}}}); err == nil || !strings.Contains(err.Error(), "one number, one instrument") {
 		t.Errorf("a second M3: %v", err)
 	}
 	if err := d.answer1(id, "power/earth/ohms", "0.04", "W1"); err == nil {
@@ -344,22 +346,22 @@ func TestASecondLookAndTakingBack(t *testing.T) {
 	id := d.dryer()
 	d.state(id)
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(x time.Duration) { d.clock = d.clock.Add(x) }}
-	d.ok(d.RecordEnergy(ctx, d.rh, d.place, app.NewID(), drivefile.Energy{Supply: "p1", State: "live"}))
+	d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live"}))
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "power/earth/first"))
-	if err := d.Confirm(ctx, d.rh, id, app.NewID(), "power/second/look"); err == nil || !strings.Contains(err.Error(), "a second person looks") {
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "power/earth/first"))
+	if err := d.Confirm(ctx, d.rh, id, base.NewID(), "power/second/look"); err == nil || !strings.Contains(err.Error(), "a second person looks") {
 		t.Errorf("one's own second look: %v", err)
 	}
 	if c := checkOf(d.view(id), "power/second/look"); c.Verdict != gate.NotDone || c.Do != "confirm" {
 		t.Errorf("refused, it stays open: %+v", c)
 	}
-	d.ok(d.Confirm(ctx, d.tk, id, app.NewID(), "power/second/look"))
+	d.ok(d.Confirm(ctx, d.tk, id, base.NewID(), "power/second/look"))
 	c := checkOf(d.view(id), "power/earth/first")
 	if c.Entry == "" || checkOf(d.view(id), "power/second/look").Verdict != gate.Holds {
 		t.Fatalf("%+v", c)
 	}
-	d.ok(d.Withdraw(ctx, d.rh, id, app.NewID(), c.Entry, "the wrong cabinet"))
+	d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), c.Entry, "the wrong cabinet"))
 	if c := checkOf(d.view(id), "power/earth/first"); c.Verdict != gate.NotDone || c.Entry != "" {
 		t.Errorf("taken back: %+v", c)
 	}
@@ -373,7 +375,7 @@ func TestWhatWasBeforeIsCarriedOver(t *testing.T) {
 		t.Fatal(err)
 	}
 	d := open(t, t.TempDir())
-	_, err = d.ImportBytes(ctx, app.Actor{}, raw)
+	_, err = d.ImportBytes(ctx, base.Actor{}, raw)
 	d.ok(err)
 	places, err := d.Places(ctx)
 	d.ok(err)
@@ -387,7 +389,7 @@ func TestWhatWasBeforeIsCarriedOver(t *testing.T) {
 		}
 	}
 	for who := range p.Place.People {
-		d.rh = app.Actor{Person: who}
+		d.rh = base.Actor{Person: who}
 	}
 	page, err := d.Yard(ctx, store.YardQuery{Place: p.ID, Text: "EF-04", Limit: 5})
 	d.ok(err)
@@ -416,7 +418,7 @@ func TestWhatWasBeforeIsCarriedOver(t *testing.T) {
 	if n := unnumbered(); n < 30 || read < 20 {
 		t.Errorf("%d answers without a serial, %d readings", n, read)
 	}
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "match/serial/before"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "match/serial/before"))
 	again := 0
 	for _, l := range d.view(id).State.Lines {
 		if l.Read != nil {

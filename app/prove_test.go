@@ -7,7 +7,8 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/benches"
 	"tingate/bench"
 	"tingate/core/troubleshoot"
 	"tingate/testtools/raced"
@@ -32,7 +33,7 @@ func TestAProofIsKept(t *testing.T) {
 		}
 		return n
 	}
-	v, err := d.Prove(ctx, d.rh, id, app.NewID())
+	v, err := d.Prove(ctx, d.rh, id, base.NewID())
 	d.ok(err)
 	if v.Proof.Trip != nil || v.Proof.Differs > 0 || v.Proof.Holds < 6 || !strings.HasPrefix(v.Summary(), "All ") {
 		t.Errorf("%s %+v", v.Summary(), v.Proof.Trip)
@@ -40,7 +41,7 @@ func TestAProofIsKept(t *testing.T) {
 	if kept() != 1 {
 		t.Error("it is not in the history")
 	}
-	raw, err := app.ProofPDF("Proof: DD-02", v, "0", d.clock)
+	raw, err := benches.ProofPDF("Proof: DD-02", v, "0", d.clock)
 	if err != nil || !strings.HasPrefix(string(raw), "%PDF") {
 		t.Errorf("%d bytes, %v", len(raw), err)
 	}
@@ -59,25 +60,25 @@ func TestAProofIsKept(t *testing.T) {
 	for _, s := range [][2]string{{"load_torque", "30 %"}, {"load_inertia", "2"}, {"rise", "25 s"}, {"bus_control", "off"}, {"fall", "1 s"}} {
 		d.set(d.rh, id, "intent."+s[0], s[1])
 	}
-	if v, err = d.Prove(ctx, d.rh, id, app.NewID()); err != nil || v.Proof.Trip == nil {
+	if v, err = d.Prove(ctx, d.rh, id, base.NewID()); err != nil || v.Proof.Trip == nil {
 		t.Fatalf("%+v %v", v.Proof.Trip, err)
 	}
 	if f := found(); !strings.HasPrefix(f, "stop: ") || !strings.Contains(f, "trips in the fall") {
 		t.Errorf("a proof that trips: %q", f)
 	}
-	refused(t, "passed with it", d.Pass(ctx, d.rh, id, app.NewID(), "signal"), "cannot be passed yet")
+	refused(t, "passed with it", d.Pass(ctx, d.rh, id, base.NewID(), "signal"), "cannot be passed yet")
 	d.set(d.rh, id, "intent.fall", "25 s")
 	if f := found(); f != "" {
 		t.Errorf("of another plan: %s", f)
 	}
 	stopped, stop := context.WithCancel(ctx)
 	stop()
-	_, _ = d.Prove(stopped, d.rh, id, app.NewID())
+	_, _ = d.Prove(stopped, d.rh, id, base.NewID())
 	if kept() != 1 {
 		t.Error("one that was ended is kept")
 	}
 	d.set(d.rh, id, "rating.dialect", "")
-	if v, err = d.Prove(ctx, d.rh, id, app.NewID()); err != nil || !strings.Contains(v.Missing, "family") {
+	if v, err = d.Prove(ctx, d.rh, id, base.NewID()); err != nil || !strings.Contains(v.Missing, "family") {
 		t.Errorf("%q %v", v.Missing, err)
 	}
 }
@@ -103,7 +104,7 @@ func TestWhyItDoesNotStart(t *testing.T) {
 	if c := at("torque-off"); !strings.Contains(c.Text, "Slack") {
 		t.Errorf("%+v", c)
 	}
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "8A", "keypad"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "8A", "keypad"))
 	if c := at("command"); c.State != "fails" || !strings.Contains(c.How, "8A") {
 		t.Errorf("run from another place: %+v", c)
 	}
@@ -193,7 +194,7 @@ func TestWhyItDoesOtherwise(t *testing.T) {
 	if c := at("unasked", "power"); c.State != "fails" {
 		t.Errorf("%+v", c)
 	}
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "7C", "coast"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "7C", "coast"))
 	if c := at("stop", "mode"); c.State != "fails" || !strings.Contains(c.How, "read as coast") {
 		t.Errorf("%+v", c)
 	}
@@ -205,7 +206,7 @@ func TestWhyItDoesOtherwise(t *testing.T) {
 	if len(w.Gives) != 8 {
 		t.Errorf("%+v", w)
 	}
-	b, err := d.SpanBands(ctx, id, app.SpanTry{})
+	b, err := d.SpanBands(ctx, id, benches.SpanTry{})
 	d.ok(err)
 	if len(b.Bands.Rests) < 6 && len(b.Bands.Trips) == 0 {
 		t.Errorf("%+v", b)

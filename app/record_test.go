@@ -8,7 +8,9 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/benches"
+	"tingate/app/recordings"
 	"tingate/bench"
 	"tingate/core/record"
 	"tingate/formats/runfile"
@@ -21,7 +23,7 @@ func (d *desk) quick() (id string) {
 	for _, s := range [][2]string{{"intent.control", "vector"}, {"intent.load_torque", "40"}, {"intent.load_inertia", "0.02 kg·m²"}, {"intent.rise", "2 s"}, {"intent.fall", "2 s"}, {"intent.command_source", "keypad"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
-	_, err := d.SetUpBench(ctx, id, app.BenchSetup{Seed: 3})
+	_, err := d.SetUpBench(ctx, id, benches.BenchSetup{Seed: 3})
 	d.ok(err)
 	d.t.Cleanup(func() { d.EndBench(id) })
 	d.act(id, bench.Act{Do: "line", On: true})
@@ -36,7 +38,7 @@ func (d *desk) act(id string, a bench.Act) {
 }
 
 // until waits for something of a recording.
-func (d *desk) until(id string, what string, is func(app.Recording) bool) app.Recording {
+func (d *desk) until(id string, what string, is func(recordings.Recording) bool) recordings.Recording {
 	d.t.Helper()
 	for end := time.Now().Add(20 * time.Second); ; time.Sleep(20 * time.Millisecond) {
 		r := d.Recording(id)
@@ -56,17 +58,17 @@ func TestARunIsRecordedOverTheLink(t *testing.T) {
 	id := d.quick()
 	v, err := d.Bench(ctx, id, 1e9)
 	d.ok(err)
-	if err := d.RecordRun(ctx, d.rh, id, app.NewID(), "link"); err == nil || !strings.Contains(err.Error(), "address") {
+	if err := d.RecordRun(ctx, d.rh, id, base.NewID(), "link"); err == nil || !strings.Contains(err.Error(), "address") {
 		t.Errorf("without an address: %v", err)
 	}
 	d.set(d.rh, id, "link.address", v.Address)
-	d.ok(d.RecordRun(ctx, d.rh, id, app.NewID(), "link"))
-	if err := d.RecordRun(ctx, d.rh, id, app.NewID(), "link"); err == nil || !strings.Contains(err.Error(), "already") {
+	d.ok(d.RecordRun(ctx, d.rh, id, base.NewID(), "link"))
+	if err := d.RecordRun(ctx, d.rh, id, base.NewID(), "link"); err == nil || !strings.Contains(err.Error(), "already") {
 		t.Errorf("twice at once: %v", err)
 	}
 	time.Sleep(1500 * time.Millisecond) // the bench charges its link
 	d.act(id, bench.Act{Do: "run"})
-	r := d.until(id, "speed", func(r app.Recording) bool {
+	r := d.until(id, "speed", func(r recordings.Recording) bool {
 		return len(r.Figures) > 0 && r.Figures[0].Value != nil && *r.Figures[0].Value > 49
 	})
 	if !r.On || !r.Turned || len(r.Samples) < 10 || r.Rate < 5 || r.Figures[0].Unit != "Hz" {
@@ -74,7 +76,7 @@ func TestARunIsRecordedOverTheLink(t *testing.T) {
 	}
 	time.Sleep(1500 * time.Millisecond)
 	d.act(id, bench.Act{Do: "stop"})
-	r = d.until(id, "end", func(r app.Recording) bool { return !r.On })
+	r = d.until(id, "end", func(r recordings.Recording) bool { return !r.On })
 	if r.Run == "" || !strings.Contains(r.Message, "stands again") {
 		t.Fatalf("%+v", r)
 	}
@@ -94,14 +96,14 @@ func TestARunIsRecordedOverTheLink(t *testing.T) {
 	// To half the speed: held against a ride to there. A bench's time is its own, also when it is hurried, or falls behind on a busy machine.
 	d.act(id, bench.Act{Do: "speed", Value: 25})
 	d.act(id, bench.Act{Do: "faster", Value: 2})
-	d.ok(d.RecordRun(ctx, d.rh, id, app.NewID(), record.OnBench))
+	d.ok(d.RecordRun(ctx, d.rh, id, base.NewID(), record.OnBench))
 	d.act(id, bench.Act{Do: "run"})
-	d.until(id, "half the speed", func(r app.Recording) bool {
+	d.until(id, "half the speed", func(r recordings.Recording) bool {
 		return len(r.Figures) > 0 && r.Figures[0].Value != nil && *r.Figures[0].Value > 24.5
 	})
 	time.Sleep(1500 * time.Millisecond)
 	d.act(id, bench.Act{Do: "stop"})
-	r = d.until(id, "end", func(r app.Recording) bool { return !r.On })
+	r = d.until(id, "end", func(r recordings.Recording) bool { return !r.On })
 	over, err = d.LayKept(ctx, id, r.Run)
 	d.ok(err)
 	if len(over.Likely) > 0 || !strings.Contains(strings.Join(over.Notes, " "), "r/min only") || over.Ride.TopHz > 26 {
@@ -122,10 +124,10 @@ func TestNothingRecordedIsLost(t *testing.T) {
 	d := newDesk(t)
 	data := d.folder
 	id := d.quick()
-	d.ok(d.RecordRun(ctx, d.rh, id, app.NewID(), record.OnBench))
+	d.ok(d.RecordRun(ctx, d.rh, id, base.NewID(), record.OnBench))
 	time.Sleep(time.Second)
 	d.StopRecording(id)
-	r := d.until(id, "end", func(r app.Recording) bool { return !r.On })
+	r := d.until(id, "end", func(r recordings.Recording) bool { return !r.On })
 	if r.Run == "" || r.Turned {
 		t.Errorf("%+v", r)
 	}
@@ -133,7 +135,7 @@ func TestNothingRecordedIsLost(t *testing.T) {
 		t.Errorf("a motor that stood: %v", err)
 	}
 	// As a killed process leaves it: a spool that nobody closed, its last line cut off.
-	e := app.NewID()
+	e := base.NewID()
 	head := fmt.Sprintf(`{"drive":%q,"entry":%q,"person":%q,"device":"tablet","name":"run of 28 Nov 10:00:00","what":["speed","current"],"poles":4,"about":{"recorded":"link"}}`, id, e, d.rh.Person)
 	lines := []string{head}
 	for i := range 400 {
@@ -146,7 +148,7 @@ func TestNothingRecordedIsLost(t *testing.T) {
 	}
 	part := filepath.Join(data, "receiving", e+".part")
 	d.ok(os.WriteFile(part, []byte(strings.Join(lines, "\n")+"\n20.05,14"), 0o600))
-	d.ok(os.WriteFile(filepath.Join(data, "receiving", app.NewID()+".part"), nil, 0o600)) // killed before its first line
+	d.ok(os.WriteFile(filepath.Join(data, "receiving", base.NewID()+".part"), nil, 0o600)) // killed before its first line
 	d.ok(d.KeepReceived(ctx))
 	kept, err := d.Runs(ctx, id)
 	d.ok(err)
@@ -163,7 +165,7 @@ func TestNothingRecordedIsLost(t *testing.T) {
 		t.Errorf("six seconds where two are planned: %v", over.Likely)
 	}
 	// What belongs to a drive that is not there stays where it is, and is said.
-	d.ok(os.WriteFile(part, []byte(strings.Replace(strings.Join(lines, "\n"), id, app.NewID(), 1)+"\n"), 0o600))
+	d.ok(os.WriteFile(part, []byte(strings.Replace(strings.Join(lines, "\n"), id, base.NewID(), 1)+"\n"), 0o600))
 	if err := d.KeepReceived(ctx); err == nil {
 		t.Error("a run of no drive")
 	}
@@ -173,7 +175,7 @@ func TestNothingRecordedIsLost(t *testing.T) {
 	// A file that is laid over is kept too, once.
 	raw := []byte("time;speed;current\n" + strings.ReplaceAll(strings.Join(lines[100:], "\n"), ",", ";"))
 	for range 2 {
-		over, err = d.LayOver(ctx, d.rh, id, app.NewID(), "recorder.csv", raw, runfile.Columns{})
+		over, err = d.LayOver(ctx, d.rh, id, base.NewID(), "recorder.csv", raw, runfile.Columns{})
 		d.ok(err)
 	}
 	if kept, _ = d.Runs(ctx, id); len(kept) != 3 || kept[0].Name != "recorder.csv" || kept[0].Run != over.Run {

@@ -10,7 +10,7 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
 	"tingate/formats/familyfile"
 	"tingate/store"
 	"tingate/testtools/raced"
@@ -124,7 +124,7 @@ func TestNothingInwardIsShown(t *testing.T) {
 		for _, r := range page.Rows {
 			where := filepath.Base(file) + " " + r.Tag
 			for who := range places[0].Place.People {
-				v, err := d.Drive(ctx, app.Actor{Person: who}, r.ID)
+				v, err := d.Drive(ctx, base.Actor{Person: who}, r.ID)
 				d.ok(err)
 				readable(t, where, v)
 				whole(t, where+" state", reflect.ValueOf(v.State))

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/benches"
 )
 
 // The plan on the job's own figures: its ride, what is tried instead, the shortest that hold; what is missing is named.
@@ -13,29 +13,29 @@ func TestSpanRidesThePlan(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
-	r, err := d.SpanRide(ctx, id, app.SpanTry{})
+	r, err := d.SpanRide(ctx, id, benches.SpanTry{})
 	d.ok(err)
 	// Rise 8 s, fall 10 s to 1455 r/min; the load helps it to stop.
 	if r.Missing != "" || r.Ride.Rise == nil || r.Ride.Trip != nil || math.Abs(r.Ride.AskedRise-8.3) > .3 || math.Abs(*r.Ride.Rise-8) > .8 || len(r.Ride.Samples) < 200 || len(r.Assumed) == 0 {
 		t.Fatalf("%+v %s", r.Ride.Trip, r.Missing)
 	}
-	fast, err := d.SpanRide(ctx, id, app.SpanTry{Rise: .2})
+	fast, err := d.SpanRide(ctx, id, benches.SpanTry{Rise: .2})
 	d.ok(err)
 	if fast.Ride.Trip == nil && fast.Ride.Limited == 0 {
 		t.Errorf("0.2 s: no trip, and nothing held it: rise %v", *fast.Ride.Rise)
 	}
-	x, err := d.SpanShortest(ctx, id, app.SpanTry{})
+	x, err := d.SpanShortest(ctx, id, benches.SpanTry{})
 	d.ok(err)
 	if x.Times.Rise == nil || x.Times.Fall == nil || *x.Times.Rise > 8 || *x.Times.Rise < .2 {
 		t.Errorf("%+v", x.Times)
 	}
-	for _, bad := range []app.SpanTry{{Rise: -1}, {Fall: 1e9}, {Resistor: math.NaN()}} {
+	for _, bad := range []benches.SpanTry{{Rise: -1}, {Fall: 1e9}, {Resistor: math.NaN()}} {
 		if _, err := d.SpanRide(ctx, id, bad); err == nil || !strings.Contains(err.Error(), "s") {
 			t.Errorf("%+v: %v", bad, err)
 		}
 	}
 	d.set(d.rh, id, "rating.dialect", "")
-	if r, err = d.SpanRide(ctx, id, app.SpanTry{}); err != nil || !strings.Contains(r.Missing, "family") {
+	if r, err = d.SpanRide(ctx, id, benches.SpanTry{}); err != nil || !strings.Contains(r.Missing, "family") {
 		t.Errorf("%q %v", r.Missing, err)
 	}
 }

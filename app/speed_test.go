@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/entries"
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/demo"
@@ -40,7 +42,7 @@ func BenchmarkCompareSnapshots500(b *testing.B) {
 		one.Values[code], two.Values[code] = drivefile.Value{Steps: 1, Text: "1"}, drivefile.Value{Steps: int64(1 + i%2), Text: "2"}
 	}
 	for b.Loop() {
-		app.CompareSnapshots(f, one, two)
+		entries.CompareSnapshots(f, one, two)
 	}
 }
 
@@ -51,7 +53,7 @@ func BenchmarkChangeOneField(b *testing.B) {
 	i := 0
 	for b.Loop() {
 		i++
-		d.ok(d.Change(ctx, d.rh, id, app.Edit{ID: app.NewID(), Edit: "one", Sets: []app.Set{{Path: "notes", Text: fmt.Sprint(i)}}}))
+		d.ok(d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: "one", Sets: []drives.Set{{Path: "notes", Text: fmt.Sprint(i)}}}))
 		d.view(id)
 	}
 }

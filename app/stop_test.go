@@ -7,7 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/circuits"
+	"tingate/app/drives"
 	"tingate/core/circuit"
 	"tingate/core/gate"
 	"tingate/core/stops"
@@ -24,11 +26,11 @@ func atStop(t *testing.T) (*desk, string) {
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
-	d.ok(w.Until(ctx, id, "stop", nil, func(v app.View) bool { return checkOf(v, "stop/set/chosen").Verdict == gate.Holds }))
+	d.ok(w.Until(ctx, id, "stop", nil, func(v base.View) bool { return checkOf(v, "stop/set/chosen").Verdict == gate.Holds }))
 	return d, id
 }
 
-func (d *desk) stop(id string) app.StopView {
+func (d *desk) stop(id string) circuits.StopView {
 	d.t.Helper()
 	v, err := d.Stop(ctx, id)
 	d.ok(err)
@@ -50,7 +52,7 @@ func TestAStopCircuitWithAFault(t *testing.T) {
 		}
 	}
 	for _, key := range []string{"turn/before/stop", "keep/gate/stop"} { // before anything of it failed
-		d.ok(d.Waive(ctx, d.rh, id, app.NewID(), key, "I. Brekke lets it turn once before the circuit is in"))
+		d.ok(d.Waive(ctx, d.rh, id, base.NewID(), key, "I. Brekke lets it turn once before the circuit is in"))
 	}
 	say("both/S1", "step ")
 	for _, key := range []string{"turn/before/stop", "keep/gate/stop"} {
@@ -185,8 +187,8 @@ func TestACircuitByItselfIsTested(t *testing.T) {
 	for _, s := range [][2]string{{"contactors", "2"}, {"drives", ""}} {
 		d.set(d.rh, d.place, "circuits.line-1."+s[0], s[1])
 	}
-	id := app.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: id, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "Line 1"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.alone", Text: "true"}}})
+	id := base.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: id, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "Line 1"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.alone", Text: "true"}}})
 	d.ok(err)
 	v, err := d.Stop(ctx, id)
 	d.ok(err)
@@ -199,7 +201,7 @@ func TestACircuitByItselfIsTested(t *testing.T) {
 		}
 	}
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
-	d.ok(w.Until(ctx, id, "stop", nil, func(v app.View) bool { return v.State.Stop.Ready }))
+	d.ok(w.Until(ctx, id, "stop", nil, func(v base.View) bool { return v.State.Stop.Ready }))
 	if c := checkOf(d.view(id), "stop/before/off"); c.Verdict != gate.Holds {
 		t.Errorf("%+v", c)
 	}
@@ -211,22 +213,22 @@ func TestACircuitByItselfIsTested(t *testing.T) {
 	}
 	d.ok(d.answer1(id, gate.TestPrefix+v.Tests[0].Key, "as it must", ""))
 	d.ok(w.Gate(ctx, id, "stop", nil))
-	d.ok(d.Pass(ctx, d.rh, id, app.NewID(), "stop"))
+	d.ok(d.Pass(ctx, d.rh, id, base.NewID(), "stop"))
 }
 
 // The other drives of a circuit stand in it with the terminals and times of their own papers.
 func TestNeighboursHaveTheirOwnTerminals(t *testing.T) {
 	raced.Skip(t)
 	d, id := atStop(t)
-	other := app.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: other, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "FN-07"}, {Path: "rating.dialect", Text: "Brae"}, {Path: "rating.current", Text: "16 A"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.filter", Text: "0.02 s"}}})
+	other := base.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: other, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "FN-07"}, {Path: "rating.dialect", Text: "Brae"}, {Path: "rating.current", Text: "16 A"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.filter", Text: "0.02 s"}}})
 	d.ok(err)
 	d.set(d.rh, d.place, "circuits.line-1.drives", "DD-02, fn-07, XX-99")
 	v, err := d.Stop(ctx, id)
 	d.ok(err)
 	own, err := d.Stop(ctx, other)
 	d.ok(err)
-	at := func(v app.StopView, part string) string {
+	at := func(v circuits.StopView, part string) string {
 		p, _ := v.Circuit.Part(part)
 		return strings.Join(p.Terminals, " ")
 	}

@@ -5,7 +5,10 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/benches"
+	"tingate/app/entries"
+	"tingate/app/links"
 	"tingate/bench"
 	"tingate/core/record"
 	"tingate/demo/walk"
@@ -40,25 +43,25 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	d.state(id)
 	d.set(d.rh, id, "intent.control", "vector")
 	d.set(d.rh, id, "motor.rows."+star+".connection", "delta")
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "plate/poles/confirmed"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "plate/poles/confirmed"))
 	w := walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Dead(ctx, id, "TK"))
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "12"))
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", ""))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "12"))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", ""))
 	for _, g := range []string{"wake", "stop"} {
 		d.ok(w.Gate(ctx, id, g, nil))
-		d.ok(d.Pass(ctx, d.rh, id, app.NewID(), g))
+		d.ok(d.Pass(ctx, d.rh, id, base.NewID(), g))
 	}
 	refused := func(from, want string) {
 		t.Helper()
-		if err := d.TakeTune(ctx, d.rh, id, app.TuneTaken{ID: app.NewID(), From: from}); err == nil || !strings.Contains(err.Error(), want) {
+		if err := d.TakeTune(ctx, d.rh, id, links.TuneTaken{ID: base.NewID(), From: from}); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("from %s: %v, want %q", from, err, want)
 		}
 	}
 	refused("bench", "no bench of this drive")
 	refused("link", "address")
-	_, err := d.SetUpBench(ctx, id, app.BenchSetup{Seed: 3})
+	_, err := d.SetUpBench(ctx, id, benches.BenchSetup{Seed: 3})
 	d.ok(err)
 	defer d.EndBench(id)
 	refused("bench", "not tuned yet")
@@ -69,10 +72,10 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	s := d.benchDo(id, func(s bench.Shown) bool { return s.Turns < up.Turns-1 && s.Phase == "off" }, bench.Act{Do: "bump", Value: hz})
 	d.ok(w.Gate(ctx, id, "turn", nil))
 	see := func(value string) {
-		d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "turn/seen/shaft", Value: value, With: record.OnBench}))
+		d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "turn/seen/shaft", Value: value, With: record.OnBench}))
 	}
 	see("backward")
-	d.ok(d.Confirm(ctx, d.rh, id, app.NewID(), "turn/mend/leads"))
+	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "turn/mend/leads"))
 	d.benchDo(id, func(x bench.Shown) bool { return x.Turns > s.Turns+1 && x.Phase == "off" }, bench.Act{Do: "swap", What: "leads"}, bench.Act{Do: "bump", Value: hz})
 	see("forward")
 	if v := d.view(id); v.State.Turn.Seen != "forward" || !v.State.Turn.Bench || gateOf(v, "turn").Done != gateOf(v, "turn").Total {
@@ -86,7 +89,7 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	refused("bench", "another kind (standstill short)")
 	d.benchDo(id, func(s bench.Shown) bool { return tuned(s) && strings.Contains(s.Tune.Failed, "coupled") }, bench.Act{Do: "couple", On: true}, bench.Act{Do: "tune", What: "rotating"})
 	refused("bench", "gave no result")
-	run := func() app.View {
+	run := func() base.View {
 		t.Helper()
 		d.benchDo(id, func(s bench.Shown) bool { return !s.Coupled && s.Speed > -1 && s.Speed < 1 }, bench.Act{Do: "couple"})
 		d.benchDo(id, func(s bench.Shown) bool { return s.Tune.Kind == "rotating" && s.Tune.Running }, bench.Act{Do: "tune", What: "rotating"})
@@ -94,7 +97,7 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 		if s := d.benchDo(id, tuned); s.Tune.Failed != "" {
 			t.Fatal(s.Tune.Failed)
 		}
-		d.ok(d.TakeTune(ctx, d.rh, id, app.TuneTaken{ID: app.NewID(), From: "bench"}))
+		d.ok(d.TakeTune(ctx, d.rh, id, links.TuneTaken{ID: base.NewID(), From: "bench"}))
 		return d.view(id)
 	}
 	v := run()

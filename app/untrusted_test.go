@@ -10,8 +10,11 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/exchange"
 	"tingate/core/drivefile"
+	"tingate/demo"
 	"tingate/formats/bundle"
 	"tingate/store"
 	"tingate/testtools/raced"
@@ -80,8 +83,8 @@ func tree(t testing.TB, files map[string][]byte, name string, change func(m map[
 func bundled(t *testing.T) (raw []byte, place, drive string) {
 	d := newDesk(t)
 	id := d.dryer()
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "12.5"))
-	d.ok(d.Attach(ctx, d.rh, id, app.NewID(), "plate", "motor-plate", png))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "12.5"))
+	d.ok(d.Attach(ctx, d.rh, id, base.NewID(), "plate", "motor-plate", png))
 	raw, err := d.Export(ctx, d.place, "")
 	d.ok(err)
 	return raw, d.place, id
@@ -226,7 +229,7 @@ func TestABadEntryStopsNothing(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			e.ID, e.Doc, e.Seq, e.By = app.NewID(), id, seq, fmt.Sprint("nobody-", i)
+			e.ID, e.Doc, e.Seq, e.By = base.NewID(), id, seq, fmt.Sprint("nobody-", i)
 			if err := tx.AddEntry(e); err != nil {
 				return err
 			}
@@ -289,14 +292,14 @@ func TestAttachmentsAreStoredOnlyWhenTaken(t *testing.T) {
 		someone = id
 	}
 	photo := append(bytes.Clone(png), 1)
-	if err := e.Attach(ctx, app.Actor{Person: app.NewID()}, drive, app.NewID(), "x", "other", photo); err == nil {
+	if err := e.Attach(ctx, base.Actor{Person: base.NewID()}, drive, base.NewID(), "x", "other", photo); err == nil {
 		t.Error("a stranger's photo was taken")
 	}
 	if _, _, err := e.Attachment(ctx, sha(photo)); err == nil {
 		t.Error("a refused photo was stored")
 	}
-	e.ok(e.Attach(ctx, app.Actor{Person: someone}, drive, app.NewID(), "x", "other", photo))
-	if app.Shown("text/html") || app.Shown("image/svg+xml") || !app.Shown("image/png") {
+	e.ok(e.Attach(ctx, base.Actor{Person: someone}, drive, base.NewID(), "x", "other", photo))
+	if base.Shown("text/html") || base.Shown("image/svg+xml") || !base.Shown("image/png") {
 		t.Error("only photos and papers are shown as they are")
 	}
 	_ = place
@@ -306,8 +309,8 @@ func TestAttachmentsAreStoredOnlyWhenTaken(t *testing.T) {
 func TestAnImportSaysWhatWasSameNewAndDifferent(t *testing.T) {
 	d := newDesk(t)
 	one := d.dryer()
-	two := app.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, app.NewDrive{ID: two, Place: d.place, Sets: []app.Set{{Path: "tag", Text: "BE-04"}}})
+	two := base.NewID()
+	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: two, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "BE-04"}}})
 	d.ok(err)
 	all, err := d.Export(ctx, d.place, "")
 	d.ok(err)
@@ -332,7 +335,7 @@ func TestAnImportSaysWhatWasSameNewAndDifferent(t *testing.T) {
 	if _, err := e.Import(ctx, forged); err == nil || !strings.Contains(err.Error(), "DD-02: 1 changes with other contents") {
 		t.Errorf("forged: %v", err)
 	}
-	e.ok(e.Change(ctx, e.rh, one, app.Edit{ID: app.NewID(), Edit: app.NewID(), Sets: []app.Set{{Path: "notes", Text: "here"}}}))
+	e.ok(e.Change(ctx, e.rh, one, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "here"}}}))
 	if _, err := e.Import(ctx, all); err == nil || !strings.Contains(err.Error(), "DD-02: 1 changes only here, other fields") {
 		t.Errorf("changed here: %v", err)
 	}
@@ -354,12 +357,12 @@ func TestAnImportSaysWhatWasSameNewAndDifferent(t *testing.T) {
 func TestALargeImportLetsEditsThroughAndPartsMakeTheWhole(t *testing.T) {
 	raced.Skip(t)
 	d := open(t, t.TempDir())
-	d.ok(d.Generate(ctx, "Large", 240))
+	d.ok(demo.Generate(ctx, d.App, "Large", 240))
 	places, err := d.Places(ctx)
 	d.ok(err)
 	place := places[0].ID
 	for id := range places[0].Place.People {
-		d.rh = app.Actor{Person: id}
+		d.rh = base.Actor{Person: id}
 	}
 	all, err := d.Export(ctx, place, "")
 	d.ok(err)
@@ -367,7 +370,7 @@ func TestALargeImportLetsEditsThroughAndPartsMakeTheWhole(t *testing.T) {
 	id := e.dryer()
 	done := make(chan error, 1)
 	go func() {
-		_, err := e.App.ImportBytes(ctx, app.Actor{Name: "test"}, all)
+		_, err := e.App.ImportBytes(ctx, base.Actor{Name: "test"}, all)
 		done <- err
 	}()
 	edits, seen := 0, 0
@@ -396,7 +399,7 @@ func TestALargeImportLetsEditsThroughAndPartsMakeTheWhole(t *testing.T) {
 	f := open(t, t.TempDir())
 	for _, part := range []int{3, 1, 2} {
 		var out bytes.Buffer
-		d.ok(d.ExportTo(ctx, &out, place, app.Selection{Part: part, Parts: 3}))
+		d.ok(d.ExportTo(ctx, &out, place, exchange.Selection{Part: part, Parts: 3}))
 		res, err := f.Import(ctx, out.Bytes())
 		f.ok(err)
 		if res.Added != 80 {
@@ -408,7 +411,7 @@ func TestALargeImportLetsEditsThroughAndPartsMakeTheWhole(t *testing.T) {
 	if !bytes.Equal(again, all) {
 		t.Error("the three parts do not make the whole")
 	}
-	for _, bad := range []app.Selection{{Part: 4, Parts: 3}, {Part: 0, Parts: 3}, {Part: 1, Parts: 2000}, {Drive: app.NewID()}} {
+	for _, bad := range []exchange.Selection{{Part: 4, Parts: 3}, {Part: 0, Parts: 3}, {Part: 1, Parts: 2000}, {Drive: base.NewID()}} {
 		if err := d.ExportTo(ctx, &bytes.Buffer{}, place, bad); err == nil {
 			t.Errorf("%+v was exported", bad)
 		}

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
 	"tingate/core/drivefile"
 	"tingate/testtools/raced"
 )
@@ -17,13 +17,13 @@ func TestTheRecordHasWhatTheBundleHas(t *testing.T) {
 	raced.Skip(t)
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "match", nil))
-	d.ok(d.Read(ctx, d.rh, id, app.NewID(), "4D", "14.9"))
-	d.ok(d.Snapshot(ctx, d.rh, id, app.NewID(), "as-found", "read aloud"))
+	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "14.9"))
+	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", "read aloud"))
 	d.ok(w.Dead(ctx, id, "TK and the shift"))
-	d.ok(d.PutTemporary(ctx, d.rh, id, app.NewID(), drivefile.Temporary{What: "jumper", Where: "X1:4 to X1:5", Why: "flow switch not there yet", Until: "Friday"}))
+	d.ok(d.PutTemporary(ctx, d.rh, id, base.NewID(), drivefile.Temporary{What: "jumper", Where: "X1:4 to X1:5", Why: "flow switch not there yet", Until: "Friday"}))
 	v := d.view(id)
-	d.ok(d.TakeTemporary(ctx, d.rh, id, app.NewID(), v.State.Temporary[0].Entry, "switch fitted"))
-	d.ok(d.Waive(ctx, d.rh, id, app.NewID(), "keep/gate/signal", "its controller comes next month"))
+	d.ok(d.TakeTemporary(ctx, d.rh, id, base.NewID(), v.State.Temporary[0].Entry, "switch fitted"))
+	d.ok(d.Waive(ctx, d.rh, id, base.NewID(), "keep/gate/signal", "its controller comes next month"))
 	d.set(d.rh, id, "machine", "Drum dryer, hall two")
 	rec, err := d.RecordOf(ctx, id)
 	d.ok(err)

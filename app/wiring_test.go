@@ -7,7 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/entries"
 	"tingate/core/circuit"
 	"tingate/core/gate"
 	"tingate/testtools/raced"
@@ -40,14 +41,14 @@ func TestTheConnectionSheetAndTheScrews(t *testing.T) {
 		t.Errorf("an empty sheet: %v", err)
 	}
 	d, id := wired(t)
-	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: "control/landed/" + d.wiring(id).Wires[0].ID, Value: "confirmed"}))
+	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "control/landed/" + d.wiring(id).Wires[0].ID, Value: "confirmed"}))
 	pdf, err := d.WiringSheet(ctx, id)
 	d.ok(err)
 	if !strings.HasPrefix(string(pdf), "%PDF") || len(pdf) < 5000 {
 		t.Errorf("%d bytes", len(pdf))
 	}
 	tried := func(key, value string) (string, gate.Verdict) {
-		d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: value, With: "torque driver T2"}))
+		d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: key, Value: value, With: "torque driver T2"}))
 		c := checkOf(d.view(id), key)
 		return c.Title, c.Verdict
 	}
@@ -149,7 +150,7 @@ func TestAWireOnTheNeighbourIsFound(t *testing.T) {
 			t.Errorf("%+v", x)
 		}
 	}
-	d.ok(d.Waive(ctx, d.rh, id, app.NewID(), "control/landed/"+wrong.ID, "the button comes on Monday"))
+	d.ok(d.Waive(ctx, d.rh, id, base.NewID(), "control/landed/"+wrong.ID, "the button comes on Monday"))
 	found := false
 	for _, x := range d.view(id).State.Temporary {
 		found = found || x.What == "deferred-wire" && strings.Contains(x.Where, "wire "+wrong.ID)
@@ -222,15 +223,15 @@ func TestAnAnswerIsOfWhatWasShown(t *testing.T) {
 	d, id := wired(t)
 	x := d.wiring(id).Wires[0]
 	key := "control/landed/" + x.ID
-	err := d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": "XB:99"}})
-	var refused *app.RefusedError
+	err := d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": "XB:99"}})
+	var refused *base.RefusedError
 	if !errors.As(err, &refused) || !strings.Contains(err.Error(), "changed since it was shown") {
 		t.Fatalf("another end was seen: %v", err)
 	}
 	if got := d.wiring(id).Wires[0]; got.Landed != gate.NotDone {
 		t.Errorf("it was recorded all the same: %+v", got)
 	}
-	d.ok(d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": x.To}}))
+	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": x.To}}))
 	if got := d.wiring(id).Wires[0]; got.Landed != gate.Holds {
 		t.Errorf("answered as it is shown: %+v", got)
 	}
@@ -241,7 +242,7 @@ func TestAnAnswerIsOfWhatWasShown(t *testing.T) {
 		t.Fatalf("it rests on no drive: %+v", seen)
 	}
 	d.set(d.rh, id, "rating.serial", "ANOTHER-1")
-	if err := d.AnswerCheck(ctx, d.rh, id, app.CheckAnswer{ID: app.NewID(), Key: seen.Key, Value: "confirmed", Seen: seen.Basis}); !errors.As(err, &refused) || !strings.Contains(err.Error(), "changed since it was shown") {
+	if err := d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: seen.Key, Value: "confirmed", Seen: seen.Basis}); !errors.As(err, &refused) || !strings.Contains(err.Error(), "changed since it was shown") {
 		t.Errorf("seen on another drive: %v", err)
 	}
 }

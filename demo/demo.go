@@ -7,6 +7,8 @@ import (
 	"fmt"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
 	"tingate/bench/stand"
 	"tingate/formats/familyfile"
 	"tingate/store"
@@ -21,9 +23,9 @@ const BenchTag = "DD-02"
 // Fill imports the demo plant; with drives above 0 it makes a place with that many drives instead.
 func Fill(ctx context.Context, a *app.App, drives int) error {
 	if drives > 0 {
-		return a.Generate(ctx, "Many drives", drives)
+		return Generate(ctx, a, "Many drives", drives)
 	}
-	_, err := a.ImportBytes(ctx, app.Actor{Name: "the demo plant that ships with the program"}, plant)
+	_, err := a.ImportBytes(ctx, base.Actor{Name: "the demo plant that ships with the program"}, plant)
 	return err
 }
 
@@ -55,7 +57,7 @@ func StandIn(ctx context.Context, a *app.App, listen string) (*stand.Drive, erro
 			return nil, err
 		}
 		for _, row := range page.Rows {
-			v, err := a.Drive(ctx, app.Actor{}, row.ID)
+			v, err := a.Drive(ctx, base.Actor{}, row.ID)
 			if err != nil {
 				return nil, err
 			}
@@ -63,7 +65,7 @@ func StandIn(ctx context.Context, a *app.App, listen string) (*stand.Drive, erro
 				continue
 			}
 			for person := range p.Place.People {
-				err = a.Change(ctx, app.Actor{Person: person}, row.ID, app.Edit{ID: app.NewID(), Edit: "create", Why: "the stand-in drive answers there", Sets: []app.Set{{Path: "link.address", Text: d.Address()}}})
+				err = a.Change(ctx, base.Actor{Person: person}, row.ID, drives.Edit{ID: base.NewID(), Edit: "create", Why: "the stand-in drive answers there", Sets: []drives.Set{{Path: "link.address", Text: d.Address()}}})
 				break
 			}
 			if err != nil {

@@ -7,11 +7,13 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/yard"
 	"tingate/core/drivefile"
 	"tingate/store"
 )
 
-func filled(t *testing.T, drives int) (*app.App, app.PlaceView) {
+func filled(t *testing.T, drives int) (*app.App, yard.PlaceView) {
 	t.Helper()
 	s, err := store.Open(t.TempDir())
 	if err != nil {
@@ -47,7 +49,7 @@ func TestTheStandInWorksOutOfTheBoxEvenOnABusyPort(t *testing.T) {
 	if err != nil || len(page.Rows) != 1 {
 		t.Fatalf("%v %v", page, err)
 	}
-	who := app.Actor{}
+	who := base.Actor{}
 	for id := range place.Place.People {
 		who.Person = id
 	}
@@ -56,7 +58,7 @@ func TestTheStandInWorksOutOfTheBoxEvenOnABusyPort(t *testing.T) {
 	if err != nil || res.Outcome != "read" {
 		t.Fatalf("%+v %v", res, err)
 	}
-	w, err := a.WriteSetting(ctx, who, id, app.NewID(), "4D", false)
+	w, err := a.WriteSetting(ctx, who, id, base.NewID(), "4D", false)
 	if err != nil || w.Outcome != "held" {
 		t.Fatalf("%+v %v", w, err)
 	}
@@ -92,7 +94,7 @@ func TestManyDrivesHoldThreeHundredValuesEach(t *testing.T) {
 	if err != nil || len(page.Rows) != 12 {
 		t.Fatalf("%d drives, %v", len(page.Rows), err)
 	}
-	v, err := a.Drive(context.Background(), app.Actor{}, page.Rows[0].ID)
+	v, err := a.Drive(context.Background(), base.Actor{}, page.Rows[0].ID)
 	if err != nil {
 		t.Fatal(err)
 	}

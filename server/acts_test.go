@@ -6,7 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/base"
 )
 
 // api calls the server as the front end does.
@@ -67,39 +67,39 @@ func at(v any, keys ...string) any {
 // Every route, as a browser would walk it, on a place of its own.
 func TestEveryRouteFromAnEmptyPlace(t *testing.T) {
 	srv, _ := serve(t)
-	a := api{t, srv.URL, app.NewID()}
-	place, drive, like := app.NewID(), app.NewID(), app.NewID()
+	a := api{t, srv.URL, base.NewID()}
+	place, drive, like := base.NewID(), base.NewID(), base.NewID()
 	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
-	a.call("POST", "/api/places", object{"id": app.NewID(), "name": " ", "kind": "real", "zone": "UTC", "people": object{}}, 422)
-	a.call("PATCH", "/api/places/"+place, object{"id": app.NewID(), "edit": "e", "sets": sets("supplies.p1.name", "Panel 1", "supplies.p1.frequency", "50 Hz")}, 200)
-	a.call("POST", "/api/places/"+place+"/energy", object{"id": app.NewID(), "energy": object{"supply": "p1", "state": "live", "volts": []string{"400"}}}, 200)
+	a.call("POST", "/api/places", object{"id": base.NewID(), "name": " ", "kind": "real", "zone": "UTC", "people": object{}}, 422)
+	a.call("PATCH", "/api/places/"+place, object{"id": base.NewID(), "edit": "e", "sets": sets("supplies.p1.name", "Panel 1", "supplies.p1.frequency", "50 Hz")}, 200)
+	a.call("POST", "/api/places/"+place+"/energy", object{"id": base.NewID(), "energy": object{"supply": "p1", "state": "live", "volts": []string{"400"}}}, 200)
 	v := a.call("POST", "/api/drives", object{"id": drive, "place": place, "sets": sets("tag", "A-1", "rating.dialect", "Brae", "rating.current", "16", "supplies.p1", "true")}, 200)
 	if at(v, "state", "energy", "state") != "live" || at(v, "drive", "tag") != "A-1" || at(v, "undo") != "" {
 		t.Errorf("a new drive: %v", at(v, "state", "energy"))
 	}
-	a.call("POST", "/api/drives", object{"id": app.NewID(), "place": app.NewID(), "sets": sets()}, 422)
-	row := "motor.rows." + app.NewID() + "."
-	v = a.call("PATCH", "/api/drives/"+drive, object{"id": app.NewID(), "edit": "plate", "sets": sets(row+"connection", "star", row+"voltage", "400", row+"frequency", "50", row+"power", "7.5 kW", row+"current", "15.5", row+"speed", "1455", row+"power_factor", "0.83")}, 200)
+	a.call("POST", "/api/drives", object{"id": base.NewID(), "place": base.NewID(), "sets": sets()}, 422)
+	row := "motor.rows." + base.NewID() + "."
+	v = a.call("PATCH", "/api/drives/"+drive, object{"id": base.NewID(), "edit": "plate", "sets": sets(row+"connection", "star", row+"voltage", "400", row+"frequency", "50", row+"power", "7.5 kW", row+"current", "15.5", row+"speed", "1455", row+"power_factor", "0.83")}, 200)
 	if at(v, "state", "poles") != 4.0 || at(v, "undo") != "Motor current and 6 more" && !strings.Contains(at(v, "undo").(string), "and 6 more") {
 		t.Errorf("%v poles, undo %v", at(v, "state", "poles"), at(v, "undo"))
 	}
 	d := "/api/drives/" + drive
-	a.call("POST", d+"/decisions", object{"id": app.NewID(), "type": "confirm", "key": "plate/poles/confirmed"}, 200)
-	a.call("POST", d+"/decisions", object{"id": app.NewID(), "type": "dance", "key": "x"}, 422)
-	a.call("POST", d+"/decisions", object{"id": app.NewID(), "type": "pass", "key": "plate"}, 409)
-	a.call("POST", d+"/decisions", object{"id": app.NewID(), "type": "waive", "key": "plate/readback/settings", "reason": "the terminal is lent out"}, 200)
-	v = a.call("POST", d+"/decisions", object{"id": app.NewID(), "type": "pass", "key": "plate"}, 200)
+	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "confirm", "key": "plate/poles/confirmed"}, 200)
+	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "dance", "key": "x"}, 422)
+	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "pass", "key": "plate"}, 409)
+	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "waive", "key": "plate/readback/settings", "reason": "the terminal is lent out"}, 200)
+	v = a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "pass", "key": "plate"}, 200)
 	for _, g := range at(v, "state", "gates").([]any) {
 		if at(g, "key") == "plate" && at(g, "mark") != "passed" {
 			t.Errorf("%v", g)
 		}
 	}
-	reading := app.NewID()
+	reading := base.NewID()
 	a.call("POST", d+"/readings", object{"id": reading, "code": "motor.current", "text": "15.50"}, 200)
-	a.call("POST", d+"/withdrawals", object{"id": app.NewID(), "entry": reading, "reason": "another drive"}, 200)
+	a.call("POST", d+"/withdrawals", object{"id": base.NewID(), "entry": reading, "reason": "another drive"}, 200)
 	a.call("POST", d+"/readings.csv", "code,value\nmotor.current,15.50\n", 200)
-	a.call("POST", d+"/snapshots", object{"id": app.NewID(), "name": "as-planned"}, 200)
-	v = a.call("POST", d+"/snapshots", object{"id": app.NewID(), "name": "as-found"}, 200)
+	a.call("POST", d+"/snapshots", object{"id": base.NewID(), "name": "as-planned"}, 200)
+	v = a.call("POST", d+"/snapshots", object{"id": base.NewID(), "name": "as-found"}, 200)
 	snaps := at(v, "state", "snapshots").([]any)
 	a.call("GET", d+"/compare?a="+at(snaps[0], "id").(string)+"&b="+at(snaps[1], "id").(string), nil, 200)
 	a.call("GET", d+"/compare?a=x&b=y", nil, 422)
@@ -107,15 +107,15 @@ func TestEveryRouteFromAnEmptyPlace(t *testing.T) {
 	a.call("GET", d+"/move?to=Tarn&current=20+A", nil, 200)
 	a.call("GET", d+"/move?to=Nobody", nil, 422)
 	a.call("GET", d+"/move?to=Tarn&current=lots", nil, 422)
-	a.call("POST", d+"/undo", object{"id": app.NewID()}, 200)
-	a.call("POST", d+"/undo", object{"id": app.NewID()}, 409)
+	a.call("POST", d+"/undo", object{"id": base.NewID()}, 200)
+	a.call("POST", d+"/undo", object{"id": base.NewID()}, 409)
 	a.call("POST", d+"/link/read", object{}, 409)
 	if p := a.call("GET", d+"/link", nil, 200); p["total"] != 0.0 {
 		t.Errorf("nothing is under way: %v", p)
 	}
-	a.call("POST", d+"/link/write", object{"id": app.NewID(), "code": "motor.current"}, 409)
+	a.call("POST", d+"/link/write", object{"id": base.NewID(), "code": "motor.current"}, 409)
 	a.call("POST", "/api/drives", object{"id": like, "place": place, "copy_from": drive, "sets": sets("tag", "A-2")}, 200)
-	a.call("POST", d+"/attachments?entry="+app.NewID()+"&name=x.png&of=motor-plate", "\x89PNG\r\n\x1a\n0000", 200)
+	a.call("POST", d+"/attachments?entry="+base.NewID()+"&name=x.png&of=motor-plate", "\x89PNG\r\n\x1a\n0000", 200)
 	v = a.call("GET", d, nil, 200)
 	kept := at(v, "state", "attachments").([]any)
 	if len(kept) != 1 {

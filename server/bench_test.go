@@ -8,14 +8,14 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
 )
 
 // A bench over the API: what it needs first, set up, watched, commanded, its trace kept, ended.
 func TestBenchOverTheAPI(t *testing.T) {
 	srv, _ := serve(t)
-	a := api{t, srv.URL, app.NewID()}
-	place, drive := app.NewID(), app.NewID()
+	a := api{t, srv.URL, base.NewID()}
+	place, drive := base.NewID(), base.NewID()
 	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
 	a.call("POST", "/api/drives", object{"id": drive, "place": place, "sets": sets("tag", "A-1", "rating.dialect", "Tarn", "rating.type", "TN4-016-F2K")}, 200)
 	d := "/api/drives/" + drive
@@ -24,7 +24,7 @@ func TestBenchOverTheAPI(t *testing.T) {
 	}
 	a.call("POST", d+"/bench", object{}, 409)
 	a.call("POST", d+"/bench/acts", object{"do": "run"}, 409)
-	a.call("PATCH", d, object{"id": app.NewID(), "edit": "e", "sets": sets("motor.rows.r1.power", "7.5 kW", "motor.rows.r1.voltage", "400", "motor.rows.r1.current", "15.1", "motor.rows.r1.frequency", "50", "motor.rows.r1.speed", "1455", "motor.rows.r1.power_factor", "0.82", "motor.linked", "r1",
+	a.call("PATCH", d, object{"id": base.NewID(), "edit": "e", "sets": sets("motor.rows.r1.power", "7.5 kW", "motor.rows.r1.voltage", "400", "motor.rows.r1.current", "15.1", "motor.rows.r1.frequency", "50", "motor.rows.r1.speed", "1455", "motor.rows.r1.power_factor", "0.82", "motor.linked", "r1",
 		"intent.load", "quadratic", "intent.load_torque", "70 %", "intent.command_source", "keypad", "intent.speed_source", "keypad")}, 200)
 	a.call("POST", d+"/bench", object{"load_inertia_kgm2": -1}, 422)
 	v := a.call("POST", d+"/bench", object{"load_inertia_kgm2": 0.2, "seed": 4}, 200)
@@ -66,7 +66,7 @@ func TestBenchOverTheAPI(t *testing.T) {
 	if !strings.Contains(csv, "speed, r/min") || strings.Count(csv, "\n") < 20 {
 		t.Errorf("trace: %.200s", csv)
 	}
-	v = a.call("POST", d+"/bench/traces", object{"id": app.NewID(), "name": "first run"}, 200)
+	v = a.call("POST", d+"/bench/traces", object{"id": base.NewID(), "name": "first run"}, 200)
 	kept := at(v, "state", "attachments").([]any)
 	if len(kept) != 1 || at(kept[0], "of") != "bench-trace" || at(kept[0], "name") != "first run" {
 		t.Errorf("kept: %v", kept)

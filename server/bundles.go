@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
+	"tingate/app/exchange"
 	"tingate/core/drivefile"
 )
 
@@ -27,16 +28,16 @@ func (i *incoming) Resolve(ctx huma.Context) []error {
 
 // bundleRoutes take bundles in and give them out, as streams.
 func bundleRoutes(api huma.API, a *app.App, named func(context.Context, *DrivePath, string) string) {
-	huma.Register(api, huma.Operation{OperationID: "import", Method: http.MethodPost, Path: "/api/import", Summary: "Take a bundle"}, func(ctx context.Context, in *incoming) (*struct{ Body app.ImportResult }, error) {
+	huma.Register(api, huma.Operation{OperationID: "import", Method: http.MethodPost, Path: "/api/import", Summary: "Take a bundle"}, func(ctx context.Context, in *incoming) (*struct{ Body exchange.ImportResult }, error) {
 		res, err := a.ImportStream(ctx, in.actor(), io.LimitReader(in.body, drivefile.MaxBundle+1))
-		return &struct{ Body app.ImportResult }{res}, problem(err)
+		return &struct{ Body exchange.ImportResult }{res}, problem(err)
 	})
 	huma.Register(api, huma.Operation{OperationID: "drive-bundle", Method: http.MethodGet, Path: "/api/drives/{id}/bundle.zip", Summary: "The drive as a bundle"}, func(ctx context.Context, in *DrivePath) (*huma.StreamResponse, error) {
 		v, err := a.Drive(ctx, in.actor(), in.ID)
 		if err != nil {
 			return nil, problem(err)
 		}
-		return streamed(ctx, a, named(ctx, in, "drive.tingate.zip"), v.Drive.Place, app.Selection{Drive: in.ID})
+		return streamed(ctx, a, named(ctx, in, "drive.tingate.zip"), v.Drive.Place, exchange.Selection{Drive: in.ID})
 	})
 	huma.Register(api, huma.Operation{OperationID: "place-bundle", Method: http.MethodGet, Path: "/api/places/{id}/bundle.zip", Summary: "The place as a bundle, or a part of it"}, func(ctx context.Context, in *struct {
 		ID    string `path:"id"`
@@ -47,13 +48,13 @@ func bundleRoutes(api huma.API, a *app.App, named func(context.Context, *DrivePa
 		if in.Parts > 1 {
 			name = fmt.Sprintf("place-%d-of-%d.tingate.zip", in.Part, in.Parts)
 		}
-		return streamed(ctx, a, name, in.ID, app.Selection{Part: in.Part, Parts: in.Parts})
+		return streamed(ctx, a, name, in.ID, exchange.Selection{Part: in.Part, Parts: in.Parts})
 	})
 }
 
 // streamed writes a bundle as it is made. What fails before its first byte is answered as a problem; what fails later cuts the connection, so that
 // nobody takes half a bundle for a whole one.
-func streamed(ctx context.Context, a *app.App, name, place string, sel app.Selection) (*huma.StreamResponse, error) {
+func streamed(ctx context.Context, a *app.App, name, place string, sel exchange.Selection) (*huma.StreamResponse, error) {
 	if err := a.CanExport(ctx, place, sel); err != nil {
 		return nil, problem(err)
 	}

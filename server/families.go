@@ -7,6 +7,10 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/families"
+	"tingate/app/links"
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/sheet"
@@ -20,8 +24,8 @@ type FamilyPath struct {
 }
 
 func familyRoutes(api huma.API, a *app.App) {
-	get(api, "/api/families", "families", "Drive families", func(context.Context, *struct{}) ([]app.FamilyHead, error) { return a.Families(), nil })
-	get(api, "/api/families/{name}", "family", "What a family's file tells", func(_ context.Context, in *FamilyPath) (app.FamilyManual, error) {
+	get(api, "/api/families", "families", "Drive families", func(context.Context, *struct{}) ([]base.FamilyHead, error) { return a.Families(), nil })
+	get(api, "/api/families/{name}", "family", "What a family's file tells", func(_ context.Context, in *FamilyPath) (families.FamilyManual, error) {
 		return a.Manual(in.Name, in.Version)
 	})
 	get(api, "/api/families/{name}/draft", "family-draft", "A family as rows to be changed", func(_ context.Context, in *FamilyPath) (familyfile.Draft, error) {
@@ -44,9 +48,9 @@ func familyRoutes(api huma.API, a *app.App) {
 		Who
 		Keep bool `query:"keep"`
 		Body familyfile.Draft
-	}) (*struct{ Body app.DraftCheck }, error) {
+	}) (*struct{ Body families.DraftCheck }, error) {
 		c, err := a.CheckDraft(ctx, in.actor(), in.Body, in.Keep)
-		return &struct{ Body app.DraftCheck }{c}, problem(err)
+		return &struct{ Body families.DraftCheck }{c}, problem(err)
 	})
 	huma.Register(api, huma.Operation{OperationID: "family-file", Method: http.MethodGet, Path: "/api/families/{name}/file.yaml", Summary: "A family's file"}, func(_ context.Context, in *FamilyPath) (*file, error) {
 		raw, err := a.FamilyFile(in.Name, in.Version)
@@ -66,7 +70,7 @@ func keypadRoutes(api huma.API, a *app.App) {
 		At      string `query:"at" doc:"code where the keypad stands; empty: its home display"`
 		Running bool   `query:"running"`
 		Remote  bool   `query:"remote"`
-	}) (app.Route, error) {
+	}) (drives.Route, error) {
 		return a.KeypadRoute(ctx, in.ID, in.At, in.Running, in.Remote)
 	})
 	type code struct {
@@ -77,13 +81,13 @@ func keypadRoutes(api huma.API, a *app.App) {
 	act(api, a, http.MethodPost, "/api/drives/{id}/entered", "enter-setting", "A planned value was set on the keypad", func(ctx context.Context, in *struct {
 		DrivePath
 		Body code
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.Enter(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/as-delivered", "leave-as-delivered", "A setting stays at its delivery value on purpose", func(ctx context.Context, in *struct {
 		DrivePath
 		Body code
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.LeaveAsDelivered(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Reason)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/heard", "hear-setting", "A setting read aloud by one person and typed by another", func(ctx context.Context, in *struct {
@@ -94,13 +98,13 @@ func keypadRoutes(api huma.API, a *app.App) {
 			Text   string `json:"text"`
 			ReadBy string `json:"read_by"`
 		}
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.Heard(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text, in.Body.ReadBy)
 	})
 	get(api, "/api/drives/{id}/family-effect", "family-effect", "What another version of the family's file would change", func(ctx context.Context, in *struct {
 		ID string `path:"id"`
 		To string `query:"to" required:"true"`
-	}) (app.FamilyUpdate, error) {
+	}) (families.FamilyUpdate, error) {
 		return a.FamilyEffect(ctx, in.ID, in.To)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/family-version", "take-family", "Use another version of the family's file", func(ctx context.Context, in *struct {
@@ -109,10 +113,10 @@ func keypadRoutes(api huma.API, a *app.App) {
 			ID      string `json:"id"`
 			Version string `json:"version"`
 		}
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.TakeFamily(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Version)
 	})
-	post(api, "/api/drives/{id}/link/probe", "link-probe", "Ask which family and size answers at the drive's address", func(ctx context.Context, in *DrivePath) ([]app.Probed, error) {
+	post(api, "/api/drives/{id}/link/probe", "link-probe", "Ask which family and size answers at the drive's address", func(ctx context.Context, in *DrivePath) ([]links.Probed, error) {
 		return a.ProbeDrive(ctx, in.actor(), in.ID)
 	})
 }

@@ -18,6 +18,10 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/benches"
+	"tingate/app/exchange"
+	"tingate/app/yard"
 	"tingate/demo"
 	"tingate/formats/bundle"
 	"tingate/formats/familyfile"
@@ -51,7 +55,7 @@ func newHostile(t *testing.T) *hostile {
 		t.Fatal(err)
 	}
 	for _, r := range page.Rows { // one that everything can be taken in for: its plan rides, its stop circuit is drawn
-		ride, err := a.SpanRide(context.Background(), r.ID, app.SpanTry{})
+		ride, err := a.SpanRide(context.Background(), r.ID, benches.SpanTry{})
 		if err != nil || ride.Missing != "" {
 			continue
 		}
@@ -110,7 +114,7 @@ func (h *hostile) whole(what, place string) {
 		return
 	}
 	_, out := h.send(what, "GET", "/api/places/"+place+"/yard?filter=all", "", nil)
-	var page app.YardPage
+	var page yard.YardPage
 	if json.Unmarshal(out, &page) != nil {
 		return
 	}
@@ -189,7 +193,7 @@ func small(t *testing.T) []byte {
 		t.Fatal(err, len(page.Rows))
 	}
 	var out bytes.Buffer
-	if err := a.ExportTo(context.Background(), &out, places[0].ID, app.Selection{Drive: page.Rows[0].ID}); err != nil {
+	if err := a.ExportTo(context.Background(), &out, places[0].ID, exchange.Selection{Drive: page.Rows[0].ID}); err != nil {
 		t.Fatal(err)
 	}
 	return out.Bytes()
@@ -315,8 +319,8 @@ func mutate(t *testing.T, rng *rand.Rand, from, to int) {
 		path, typ string
 		body      []byte
 	}{{"/api/import", "application/zip", own}, {"/api/families", "application/yaml", bytes.Replace(familyfile.Raw("Tarn"), []byte("name: Tarn"), []byte("name: Tern"), 1)}, {"/api/practices", "application/yaml", bytes.Replace(practice, []byte("name: turn-first"), []byte("name: ours"), 1)},
-		{d + "/readings.csv", "text/csv", sheet}, {d + "/wiring", "text/plain", wires}, {d + "/stop", "text/plain", circuit}, {d + "/span/recorded?entry=" + app.NewID() + "&name=x", "text/plain", run},
-		{d + "/span/recorded?entry=" + app.NewID() + "&name=x", "text/plain", []byte(comtrade)}, {d + "/attachments?entry=" + app.NewID() + "&name=x&of=other", "application/octet-stream", photo}} {
+		{d + "/readings.csv", "text/csv", sheet}, {d + "/wiring", "text/plain", wires}, {d + "/stop", "text/plain", circuit}, {d + "/span/recorded?entry=" + base.NewID() + "&name=x", "text/plain", run},
+		{d + "/span/recorded?entry=" + base.NewID() + "&name=x", "text/plain", []byte(comtrade)}, {d + "/attachments?entry=" + base.NewID() + "&name=x&of=other", "application/octet-stream", photo}} {
 		if status, out := h.send("as it is", "POST", x.path, x.typ, x.body); status != 200 {
 			t.Errorf("%s: %d %.300s", x.path, status, out)
 		}
@@ -345,14 +349,14 @@ func mutate(t *testing.T, rng *rand.Rand, from, to int) {
 		case "stop circuit":
 			status, _ = h.send(what, "POST", d+"/stop", "text/plain", mutated(rng, circuit))
 		case "run":
-			status, _ = h.send(what, "POST", d+"/span/recorded?entry="+app.NewID()+"&name=x", "text/plain", mutated(rng, run))
+			status, _ = h.send(what, "POST", d+"/span/recorded?entry="+base.NewID()+"&name=x", "text/plain", mutated(rng, run))
 		case "COMTRADE":
-			status, _ = h.send(what, "POST", d+"/span/recorded?entry="+app.NewID()+"&name=x", "text/plain", mutated(rng, []byte(comtrade)))
+			status, _ = h.send(what, "POST", d+"/span/recorded?entry="+base.NewID()+"&name=x", "text/plain", mutated(rng, []byte(comtrade)))
 		case "photo":
-			status, _ = h.send(what, "POST", d+"/attachments?entry="+app.NewID()+"&name=x&of=other", "application/octet-stream", mutated(rng, photo))
+			status, _ = h.send(what, "POST", d+"/attachments?entry="+base.NewID()+"&name=x&of=other", "application/octet-stream", mutated(rng, photo))
 		case "request":
 			r := api[rng.IntN(len(api))]
-			body := strings.ReplaceAll(r.body, "%id", app.NewID())
+			body := strings.ReplaceAll(r.body, "%id", base.NewID())
 			status, _ = h.send(what, r.method, r.path, "application/json", mutated(rng, []byte(body)))
 		}
 		tried[kind]++

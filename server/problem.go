@@ -10,7 +10,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"tingate/app"
+	"tingate/app/base"
 	"tingate/core/drivefile"
 	"tingate/store"
 )
@@ -78,10 +78,10 @@ func problem(err error) error {
 		}
 		return &Problem{Type: "about:blank", Title: http.StatusText(status), Status: status, Detail: err.Error(), Errors: fields}
 	}
-	var in *app.InputError
+	var in *base.InputError
 	var fe *drivefile.FieldError
-	var refused *app.RefusedError
-	var conflict *app.ConflictError
+	var refused *base.RefusedError
+	var conflict *base.ConflictError
 	var newer *drivefile.NewerSchemaError
 	var disk *store.DiskError
 	switch {

@@ -10,6 +10,13 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/entries"
+	"tingate/app/families"
+	"tingate/app/links"
+	"tingate/app/lists"
+	"tingate/app/yard"
 	"tingate/core/drivefile"
 	"tingate/store"
 )
@@ -20,7 +27,7 @@ type Who struct {
 	Device string `header:"X-Tingate-Device" doc:"id of the browser"`
 }
 
-func (w Who) actor() app.Actor { return app.Actor{Person: w.Person, Device: w.Device} }
+func (w Who) actor() base.Actor { return base.Actor{Person: w.Person, Device: w.Device} }
 
 // DrivePath is the drive (or other document) that a request is about.
 type DrivePath struct {
@@ -28,7 +35,7 @@ type DrivePath struct {
 	ID string `path:"id"`
 }
 
-type viewOut struct{ Body app.View }
+type viewOut struct{ Body base.View }
 
 type file struct {
 	ContentType string `header:"Content-Type"`
@@ -41,7 +48,7 @@ func download(name, typ string, b []byte, err error) (*file, error) {
 }
 
 // act registers an action on a drive that answers with the drive as it then is.
-func act[I any](api huma.API, a *app.App, method, path, id, summary string, do func(ctx context.Context, in *I) (driveID string, who app.Actor, err error)) {
+func act[I any](api huma.API, a *app.App, method, path, id, summary string, do func(ctx context.Context, in *I) (driveID string, who base.Actor, err error)) {
 	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *I) (*viewOut, error) {
 		driveID, by, err := do(ctx, in)
 		if err != nil {
@@ -79,7 +86,7 @@ func routes(api huma.API, a *app.App) {
 }
 
 func placeRoutes(api huma.API, a *app.App) {
-	get(api, "/api/places", "places", "Places of this data folder", func(ctx context.Context, _ *struct{}) ([]app.PlaceView, error) { return a.Places(ctx) })
+	get(api, "/api/places", "places", "Places of this data folder", func(ctx context.Context, _ *struct{}) ([]yard.PlaceView, error) { return a.Places(ctx) })
 	post(api, "/api/places", "create-place", "Make a place", func(ctx context.Context, in *struct {
 		Body struct {
 			ID     string                      `json:"id"`
@@ -88,7 +95,7 @@ func placeRoutes(api huma.API, a *app.App) {
 			Zone   string                      `json:"zone"`
 			People map[string]drivefile.Person `json:"people"`
 		}
-	}) ([]app.PlaceView, error) {
+	}) ([]yard.PlaceView, error) {
 		if err := a.CreatePlace(ctx, in.Body.ID, in.Body.Name, in.Body.Kind, in.Body.Zone, in.Body.People); err != nil {
 			return nil, err
 		}
@@ -96,8 +103,8 @@ func placeRoutes(api huma.API, a *app.App) {
 	})
 	huma.Register(api, huma.Operation{OperationID: "change-place", Method: http.MethodPatch, Path: "/api/places/{id}", Summary: "Edit a place"}, func(ctx context.Context, in *struct {
 		DrivePath
-		Body app.Edit
-	}) (*struct{ Body []app.PlaceView }, error) {
+		Body drives.Edit
+	}) (*struct{ Body []yard.PlaceView }, error) {
 		err := in.Body.Sendable()
 		if err == nil {
 			err = a.Change(ctx, in.actor(), in.ID, in.Body)
@@ -106,7 +113,7 @@ func placeRoutes(api huma.API, a *app.App) {
 			return nil, problem(err)
 		}
 		l, err := a.Places(ctx)
-		return &struct{ Body []app.PlaceView }{l}, problem(err)
+		return &struct{ Body []yard.PlaceView }{l}, problem(err)
 	})
 	post(api, "/api/places/{id}/energy", "record-energy", "Record the state of a supply", func(ctx context.Context, in *struct {
 		DrivePath
@@ -114,7 +121,7 @@ func placeRoutes(api huma.API, a *app.App) {
 			ID     string           `json:"id"`
 			Energy drivefile.Energy `json:"energy"`
 		}
-	}) ([]app.PlaceView, error) {
+	}) ([]yard.PlaceView, error) {
 		if err := a.RecordEnergy(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Energy); err != nil {
 			return nil, err
 		}
@@ -126,7 +133,7 @@ func placeRoutes(api huma.API, a *app.App) {
 		Filter string `query:"filter" enum:"all,work,barred,again,archived"`
 		Offset int    `query:"offset" minimum:"0"`
 		Limit  int    `query:"limit" minimum:"0" maximum:"500"`
-	}) (app.YardPage, error) {
+	}) (yard.YardPage, error) {
 		return a.Yard(ctx, store.YardQuery{Place: in.ID, Text: in.Q, Filter: in.Filter, Offset: in.Offset, Limit: in.Limit})
 	})
 }
@@ -134,18 +141,18 @@ func placeRoutes(api huma.API, a *app.App) {
 func driveRoutes(api huma.API, a *app.App) {
 	act(api, a, http.MethodPost, "/api/drives", "create-drive", "Make a drive", func(ctx context.Context, in *struct {
 		Who
-		Body app.NewDrive
-	}) (string, app.Actor, error) {
+		Body drives.NewDrive
+	}) (string, base.Actor, error) {
 		_, err := a.CreateDrive(ctx, in.actor(), in.Body)
 		return in.Body.ID, in.actor(), err
 	})
-	act(api, a, http.MethodGet, "/api/drives/{id}", "drive", "A drive with what holds now", func(_ context.Context, in *DrivePath) (string, app.Actor, error) {
+	act(api, a, http.MethodGet, "/api/drives/{id}", "drive", "A drive with what holds now", func(_ context.Context, in *DrivePath) (string, base.Actor, error) {
 		return in.ID, in.actor(), nil
 	})
 	act(api, a, http.MethodPatch, "/api/drives/{id}", "change-drive", "Edit fields as typed", func(ctx context.Context, in *struct {
 		DrivePath
-		Body app.Edit
-	}) (string, app.Actor, error) {
+		Body drives.Edit
+	}) (string, base.Actor, error) {
 		if err := in.Body.Sendable(); err != nil {
 			return in.ID, in.actor(), err
 		}
@@ -156,7 +163,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		Body struct {
 			ID string `json:"id"`
 		}
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.Undo(ctx, in.actor(), in.ID, in.Body.ID)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/readings", "read-setting", "A setting as read on the keypad; = agrees by eye", func(ctx context.Context, in *struct {
@@ -166,7 +173,7 @@ func driveRoutes(api huma.API, a *app.App) {
 			Code string `json:"code"`
 			Text string `json:"text"`
 		}
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.Read(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/decisions", "decide", "Keep a finding, waive or confirm a check, pass a gate", func(ctx context.Context, in *struct {
@@ -178,7 +185,7 @@ func driveRoutes(api huma.API, a *app.App) {
 			Reason string `json:"reason,omitempty"`
 			Seen   string `json:"seen,omitempty" doc:"of a finding that is kept: its detail as it was shown; another now refuses it"`
 		}
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		b, by := in.Body, in.actor()
 		switch b.Type {
 		case "keep":
@@ -197,7 +204,7 @@ func driveRoutes(api huma.API, a *app.App) {
 			Entry  string `json:"entry"`
 			Reason string `json:"reason" doc:"why it is taken back"`
 		}
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.Withdraw(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Entry, in.Body.Reason)
 	})
 	act(api, a, http.MethodPost, "/api/drives/{id}/snapshots", "snapshot", "Keep the settings as they stand", func(ctx context.Context, in *struct {
@@ -207,14 +214,14 @@ func driveRoutes(api huma.API, a *app.App) {
 			Name  string `json:"name" enum:"as-found,as-planned,as-left,builders-preset"`
 			Label string `json:"label,omitempty"`
 		}
-	}) (string, app.Actor, error) {
+	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.Snapshot(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name, in.Body.Label)
 	})
 	get(api, "/api/drives/{id}/compare", "compare", "Two snapshots side by side", func(ctx context.Context, in *struct {
 		ID string `path:"id"`
 		A  string `query:"a" required:"true"`
 		B  string `query:"b" required:"true"`
-	}) ([]app.CompareRow, error) {
+	}) ([]entries.CompareRow, error) {
 		return a.Compare(ctx, in.ID, in.A, in.B)
 	})
 	post(api, "/api/drives/{id}/take", "take", "Fill in what nobody decided from what the drive holds", func(ctx context.Context, in *struct {
@@ -222,17 +229,17 @@ func driveRoutes(api huma.API, a *app.App) {
 		Body struct {
 			ID string `json:"id"`
 		}
-	}) (app.TakeResult, error) {
+	}) (drives.TakeResult, error) {
 		return a.TakeReadings(ctx, in.actor(), in.ID, in.Body.ID)
 	})
 	get(api, "/api/drives/{id}/move", "move", "What becomes of the settings on a drive of another family", func(ctx context.Context, in *struct {
 		ID      string `path:"id"`
 		To      string `query:"to" required:"true" doc:"the other family"`
 		Current string `query:"current" doc:"the other drive's rated current, as typed"`
-	}) ([]app.MoveRow, error) {
+	}) ([]families.MoveRow, error) {
 		return a.Move(ctx, in.ID, in.To, in.Current)
 	})
-	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first", func(ctx context.Context, in *DrivePath) ([]app.HistoryRow, error) {
+	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first", func(ctx context.Context, in *DrivePath) ([]yard.HistoryRow, error) {
 		return a.History(ctx, in.ID)
 	})
 }
@@ -243,10 +250,10 @@ func linkRoutes(api huma.API, a *app.App) {
 		Body struct {
 			Snapshot string `json:"snapshot,omitempty" doc:"as-found, as-left or nothing"`
 		}
-	}) (app.LinkResult, error) {
+	}) (links.LinkResult, error) {
 		return a.ReadDrive(ctx, in.actor(), in.ID, in.Body.Snapshot, nil)
 	})
-	get(api, "/api/drives/{id}/link", "link-progress", "How far a read that is under way has come", func(_ context.Context, in *DrivePath) (app.LinkProgress, error) {
+	get(api, "/api/drives/{id}/link", "link-progress", "How far a read that is under way has come", func(_ context.Context, in *DrivePath) (links.LinkProgress, error) {
 		return a.LinkProgress(in.ID), nil
 	})
 	post(api, "/api/drives/{id}/link/write", "link-write", "Write one setting as planned, and read it back", func(ctx context.Context, in *struct {
@@ -256,7 +263,7 @@ func linkRoutes(api huma.API, a *app.App) {
 			Code  string `json:"code"`
 			Clear bool   `json:"clear,omitempty" doc:"this person confirms that the area is clear"`
 		}
-	}) (app.LinkResult, error) {
+	}) (links.LinkResult, error) {
 		return a.WriteSetting(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Clear)
 	})
 }
@@ -281,16 +288,16 @@ func fileRoutes(api huma.API, a *app.App) {
 	huma.Register(api, upload("read-csv", "/api/drives/{id}/readings.csv", "Readings from a list", drivefile.MaxJSON), func(ctx context.Context, in *struct {
 		DrivePath
 		RawBody []byte `contentType:"text/csv"`
-	}) (*struct{ Body app.CSVResult }, error) {
+	}) (*struct{ Body lists.CSVResult }, error) {
 		res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
-		return &struct{ Body app.CSVResult }{res}, problem(err)
+		return &struct{ Body lists.CSVResult }{res}, problem(err)
 	})
 	huma.Register(api, upload("add-family", "/api/families", "Add a drive family from its file", drivefile.MaxDialect), func(ctx context.Context, in *struct {
 		Who
 		RawBody []byte `contentType:"application/yaml"`
-	}) (*struct{ Body app.FamilyHead }, error) {
+	}) (*struct{ Body base.FamilyHead }, error) {
 		f, err := a.AddFamily(ctx, in.actor(), in.RawBody)
-		return &struct{ Body app.FamilyHead }{f}, problem(err)
+		return &struct{ Body base.FamilyHead }{f}, problem(err)
 	})
 	fetch := func(id, path, summary string, do func(ctx context.Context, in *DrivePath) (*file, error)) {
 		huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, do)
@@ -300,12 +307,12 @@ func fileRoutes(api huma.API, a *app.App) {
 		if err != nil {
 			return nil, problem(err)
 		}
-		if !app.Shown(typ) { // whatever it is, it is no page of this program
+		if !base.Shown(typ) { // whatever it is, it is no page of this program
 			return download(in.ID[:min(12, len(in.ID))], "application/octet-stream", b, nil)
 		}
 		return &file{typ, "inline", b}, nil
 	})
-	get(api, "/api/places/{id}/arrivals", "arrivals", "What came in here, and who brought it", func(ctx context.Context, in *DrivePath) ([]app.Arrival, error) {
+	get(api, "/api/places/{id}/arrivals", "arrivals", "What came in here, and who brought it", func(ctx context.Context, in *DrivePath) ([]families.Arrival, error) {
 		return a.Arrivals(ctx, in.ID)
 	})
 	// named gives a download the drive's tag, so that it is found again in a folder.

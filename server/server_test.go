@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/app/base"
 	"tingate/demo"
 	"tingate/store"
 )
@@ -86,7 +87,7 @@ func TestProblemsNameFieldGotAndWant(t *testing.T) {
 	}
 	drive := srv.URL + "/api/drives/" + page.Rows[0].ID
 	as := map[string]string{"X-Tingate-Person": person, "Content-Type": "application/json"}
-	edit := func(body string) string { return `{"id":"` + app.NewID() + `","edit":"e","sets":` + body + `}` }
+	edit := func(body string) string { return `{"id":"` + base.NewID() + `","edit":"e","sets":` + body + `}` }
 	for _, c := range []struct {
 		method, url, body string
 		status            int
@@ -96,7 +97,7 @@ func TestProblemsNameFieldGotAndWant(t *testing.T) {
 		{"PATCH", drive, edit(`[{"path":"notes","text":"x","seen":"other"}]`), 409, `"theirs":""`},
 		{"PATCH", drive, `{"id":`, 400, `"status":400`},
 		{"PATCH", drive, edit(`"nope"`), 422, `"field":"sets"`},
-		{"GET", srv.URL + "/api/drives/" + app.NewID(), "", 404, "nothing of this id"},
+		{"GET", srv.URL + "/api/drives/" + base.NewID(), "", 404, "nothing of this id"},
 		{"GET", srv.URL + "/api/nowhere", "", 404, "no such path"},
 		{"GET", drive + "?colour=1", "", 422, "colour"},
 		{"POST", srv.URL + "/api/import", "PK not a zip", 409, "no whole zip"},

@@ -7,13 +7,14 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
+	"tingate/app/circuits"
 	"tingate/core/circuit"
 	"tingate/core/drivefile"
 	"tingate/core/stops"
 )
 
 func stopRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, do func(context.Context, *DrivePath) (*file, error)), named func(context.Context, *DrivePath, string) string) {
-	get(api, "/api/drives/{id}/stop", "stop", "The stop circuit with its tests, what was shown, and where a fault can be", func(ctx context.Context, in *DrivePath) (app.StopView, error) {
+	get(api, "/api/drives/{id}/stop", "stop", "The stop circuit with its tests, what was shown, and where a fault can be", func(ctx context.Context, in *DrivePath) (circuits.StopView, error) {
 		return a.Stop(ctx, in.ID)
 	})
 	get(api, "/api/drives/{id}/stop/smallest", "stop-smallest", "The smallest set of tests that still parts all single faults", func(ctx context.Context, in *DrivePath) (stops.Smallest, error) {
@@ -38,15 +39,15 @@ func stopRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, d
 	}) (stops.Timing, error) {
 		return a.PlayStop(ctx, in.ID, in.Body.Events, in.Body.Until, in.Body.Fault)
 	})
-	post(api, "/api/drives/{id}/stop/pairs", "stop-pairs", "Begin a search for two faults at once", func(ctx context.Context, in *DrivePath) (app.PairsJob, error) {
+	post(api, "/api/drives/{id}/stop/pairs", "stop-pairs", "Begin a search for two faults at once", func(ctx context.Context, in *DrivePath) (circuits.PairsJob, error) {
 		return a.StartPairs(ctx, in.ID)
 	})
-	get(api, "/api/drives/{id}/stop/pairs", "stop-pairs-progress", "How far the search has come", func(_ context.Context, in *DrivePath) (app.PairsJob, error) {
+	get(api, "/api/drives/{id}/stop/pairs", "stop-pairs-progress", "How far the search has come", func(_ context.Context, in *DrivePath) (circuits.PairsJob, error) {
 		return a.PairsProgress(in.ID), nil
 	})
-	huma.Register(api, huma.Operation{OperationID: "stop-pairs-end", Method: http.MethodDelete, Path: "/api/drives/{id}/stop/pairs", Summary: "End the search; what was found stays"}, func(_ context.Context, in *DrivePath) (*struct{ Body app.PairsJob }, error) {
+	huma.Register(api, huma.Operation{OperationID: "stop-pairs-end", Method: http.MethodDelete, Path: "/api/drives/{id}/stop/pairs", Summary: "End the search; what was found stays"}, func(_ context.Context, in *DrivePath) (*struct{ Body circuits.PairsJob }, error) {
 		a.EndPairs(in.ID)
-		return &struct{ Body app.PairsJob }{a.PairsProgress(in.ID)}, nil
+		return &struct{ Body circuits.PairsJob }{a.PairsProgress(in.ID)}, nil
 	})
 	fetch("stop-json", "/api/drives/{id}/stop.json", "The stop circuit", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.StopJSON(ctx, in.ID)
@@ -59,11 +60,11 @@ func stopRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, d
 	huma.Register(api, huma.Operation{OperationID: "import-stop", Method: http.MethodPost, Path: "/api/drives/{id}/stop", Summary: "Take a stop circuit in, as JSON", MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *struct {
 		DrivePath
 		RawBody []byte `contentType:"text/plain"`
-	}) (*struct{ Body app.StopView }, error) {
+	}) (*struct{ Body circuits.StopView }, error) {
 		if err := a.ImportStop(ctx, in.actor(), in.ID, in.RawBody); err != nil {
 			return nil, problem(err)
 		}
 		v, err := a.Stop(ctx, in.ID)
-		return &struct{ Body app.StopView }{v}, problem(err)
+		return &struct{ Body circuits.StopView }{v}, problem(err)
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"tingate/app"
+	"tingate/app/lists"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 )
@@ -15,7 +16,7 @@ func wiringRoutes(api huma.API, a *app.App, fetch func(id, path, summary string,
 	get(api, "/api/drives/{id}/wiring", "wiring", "The connection list, with what was landed, measured and found", func(ctx context.Context, in *DrivePath) (gate.WiringState, error) {
 		return a.Wiring(ctx, in.ID)
 	})
-	get(api, "/api/drives/{id}/wiring/unseen", "wiring-unseen", "Mis-landings that no reading from end to end would show", func(ctx context.Context, in *DrivePath) (app.Unseen, error) {
+	get(api, "/api/drives/{id}/wiring/unseen", "wiring-unseen", "Mis-landings that no reading from end to end would show", func(ctx context.Context, in *DrivePath) (lists.Unseen, error) {
 		return a.Unseen(ctx, in.ID)
 	})
 	fetch("wiring-csv", "/api/drives/{id}/wiring.csv", "The connection list", func(ctx context.Context, in *DrivePath) (*file, error) {
@@ -33,8 +34,8 @@ func wiringRoutes(api huma.API, a *app.App, fetch func(id, path, summary string,
 	huma.Register(api, huma.Operation{OperationID: "import-wiring", Method: http.MethodPost, Path: "/api/drives/{id}/wiring", Summary: "Take a connection list, CSV or JSON", MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *struct {
 		DrivePath
 		RawBody []byte `contentType:"text/plain"`
-	}) (*struct{ Body app.WiringImport }, error) {
+	}) (*struct{ Body lists.WiringImport }, error) {
 		res, err := a.ImportWiring(ctx, in.actor(), in.ID, in.RawBody)
-		return &struct{ Body app.WiringImport }{res}, problem(err)
+		return &struct{ Body lists.WiringImport }{res}, problem(err)
 	})
 }

@@ -12,7 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"tingate/app"
+	"tingate/app/lists"
 	"tingate/core/circuit"
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -68,7 +68,7 @@ func wiresCommand() *cobra.Command {
 		case "json":
 			err = writeJSON(c.OutOrStdout(), plan)
 		case "csv":
-			err = csvx.Write(c.OutOrStdout(), app.WireRows(gate.Untouched(plan)))
+			err = csvx.Write(c.OutOrStdout(), lists.WireRows(gate.Untouched(plan)))
 		default:
 			return fmt.Errorf("--out: got %q, want csv or json", out)
 		}

@@ -17,6 +17,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"tingate/app"
+	"tingate/app/exchange"
 	"tingate/bench/stand"
 	"tingate/calc"
 	"tingate/core/dialect"
@@ -227,7 +228,7 @@ func exportCommand() *cobra.Command {
 					return fmt.Errorf("--drive: got %q, want the tag of a drive of the place", tag)
 				}
 			}
-			return exportFile(ctx, a, args[0], place, app.Selection{Drive: drive, Part: part, Parts: parts})
+			return exportFile(ctx, a, args[0], place, exchange.Selection{Drive: drive, Part: part, Parts: parts})
 		})
 	}}
 	c.Flags().StringVar(&data, "data", dataFolder("tingate"), "data folder")
@@ -239,7 +240,7 @@ func exportCommand() *cobra.Command {
 }
 
 // exportFile writes a bundle under its name only when it is whole.
-func exportFile(ctx context.Context, a *app.App, name, place string, sel app.Selection) (err error) {
+func exportFile(ctx context.Context, a *app.App, name, place string, sel exchange.Selection) (err error) {
 	f, err := os.CreateTemp(filepath.Dir(name), ".tingate-export-")
 	if err != nil {
 		return err

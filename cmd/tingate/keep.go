@@ -7,16 +7,16 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"tingate/app"
+	"tingate/app/base"
 	"tingate/store"
 )
 
 // account is who acts on a command line: the account of this computer, by name.
-func account() app.Actor {
+func account() base.Actor {
 	if u, err := user.Current(); err == nil {
-		return app.Actor{Name: "the account " + u.Username + " on this computer"}
+		return base.Actor{Name: "the account " + u.Username + " on this computer"}
 	}
-	return app.Actor{Name: "an account on this computer"}
+	return base.Actor{Name: "an account on this computer"}
 }
 
 func backupCommand() *cobra.Command {

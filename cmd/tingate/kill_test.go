@@ -17,7 +17,9 @@ import (
 	"testing"
 	"time"
 
-	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/links"
+	"tingate/app/yard"
 	"tingate/bench/stand"
 	"tingate/formats/familyfile"
 	"tingate/store"
@@ -110,7 +112,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 	defer drive.Stop()
 	data := t.TempDir()
 	rng := rand.New(rand.NewPCG(11, 12))
-	person, place, id, row := app.NewID(), app.NewID(), app.NewID(), app.NewID()
+	person, place, id, row := base.NewID(), base.NewID(), base.NewID(), base.NewID()
 	p := start(t, "serve", "--data", data, "--listen", "127.0.0.1:0")
 	must := func(err error) {
 		if err != nil {
@@ -149,7 +151,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 		n := notes
 		work(func() error {
 			n++
-			err := call(p.base, "PATCH", "/api/drives/"+id, person, map[string]any{"id": app.NewID(), "edit": "kill", "sets": []map[string]string{{"path": "notes", "text": fmt.Sprint(n)}}}, nil)
+			err := call(p.base, "PATCH", "/api/drives/"+id, person, map[string]any{"id": base.NewID(), "edit": "kill", "sets": []map[string]string{{"path": "notes", "text": fmt.Sprint(n)}}}, nil)
 			if err == nil {
 				mu.Lock()
 				notes = n
@@ -159,7 +161,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 		})
 		for i := range 6 {
 			work(func() error {
-				e := app.NewID()
+				e := base.NewID()
 				err := call(p.base, "POST", "/api/drives/"+id+"/readings", person, map[string]any{"id": e, "code": "4E", "text": fmt.Sprint(1450 + i)}, nil)
 				if err == nil {
 					mu.Lock()
@@ -171,11 +173,11 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 		}
 		amps := fmt.Sprintf("%d.%d", 10+k%9, k%10)
 		work(func() error {
-			if err := call(p.base, "PATCH", "/api/drives/"+id, person, map[string]any{"id": app.NewID(), "edit": "amps", "sets": []map[string]string{{"path": "motor.rows." + row + ".current", "text": amps}}}, nil); err != nil {
+			if err := call(p.base, "PATCH", "/api/drives/"+id, person, map[string]any{"id": base.NewID(), "edit": "amps", "sets": []map[string]string{{"path": "motor.rows." + row + ".current", "text": amps}}}, nil); err != nil {
 				return err
 			}
-			e := app.NewID()
-			var res app.LinkResult
+			e := base.NewID()
+			var res links.LinkResult
 			err := call(p.base, "POST", "/api/drives/"+id+"/link/write", person, map[string]any{"id": e, "code": "4D"}, &res)
 			if err == nil && res.Outcome == "held" {
 				mu.Lock()
@@ -189,7 +191,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 		close(stop)
 		wg.Wait()
 		p = start(t, "serve", "--data", data, "--listen", "127.0.0.1:0")
-		var v app.View
+		var v base.View
 		must(call(p.base, "GET", "/api/drives/"+id, person, map[string]any{}, &v))
 		have := 0
 		_, _ = fmt.Sscan(v.Drive.Notes, &have) // blank before the first
@@ -204,7 +206,7 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 			}
 		}
 	}
-	var history []app.HistoryRow
+	var history []yard.HistoryRow
 	must(call(p.base, "GET", "/api/drives/"+id+"/history", person, map[string]any{}, &history))
 	for _, h := range history {
 		delete(acked, h.ID)

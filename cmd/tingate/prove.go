@@ -11,7 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"tingate/app"
+	"tingate/app/benches"
 	"tingate/core/gate"
 )
 
@@ -29,7 +29,7 @@ func proveCommand() *cobra.Command {
 		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
 		now := time.Now()
-		v, err := app.ProveJob(ctx, gate.Job{Drive: d, Family: f}, now, nil)
+		v, err := benches.ProveJob(ctx, gate.Job{Drive: d, Family: f}, now, nil)
 		if err != nil {
 			return err
 		}
@@ -40,7 +40,7 @@ func proveCommand() *cobra.Command {
 		case out == "":
 			err = writeJSON(c.OutOrStdout(), v)
 		case strings.HasSuffix(out, ".pdf"):
-			raw, failed := app.ProofPDF(strings.TrimSpace("Proof: "+d.Tag+" "+d.Machine), v, version, now)
+			raw, failed := benches.ProofPDF(strings.TrimSpace("Proof: "+d.Tag+" "+d.Machine), v, version, now)
 			if failed != nil {
 				return failed
 			}

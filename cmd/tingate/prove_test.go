@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"tingate/app"
+	"tingate/app/benches"
 	"tingate/core/drivefile/sample"
 )
 
@@ -17,7 +17,7 @@ func TestProveHeadless(t *testing.T) {
 	d.Rating.Type, d.Intent.Control, d.Intent.LoadTorque = "TN4-016-F2K", "vector", sample.Q("intent.load_torque", "60")
 	good, _ := json.Marshal(d)
 	out, complaint, status := tell(t, "prove", write(t, "good.json", string(good)))
-	var v app.ProofView
+	var v benches.ProofView
 	if err := json.Unmarshal([]byte(out), &v); err != nil || status != 0 || v.Proof.Holds < 6 || !strings.Contains(complaint, "All ") {
 		t.Fatalf("%v %d %s", err, status, complaint)
 	}

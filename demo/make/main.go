@@ -14,6 +14,9 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/drives"
+	"tingate/app/exchange"
 	"tingate/core/circuit"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
@@ -28,8 +31,8 @@ type builder struct {
 	a       *app.App
 	clock   time.Time
 	place   string
-	rh      app.Actor
-	tk      app.Actor
+	rh      base.Actor
+	tk      base.Actor
 	err     error
 	serials int
 	old     []byte // of a family file with which one drive was commissioned
@@ -44,15 +47,15 @@ func (b *builder) must(err error) {
 
 type fields map[string]string
 
-func (b *builder) set(who app.Actor, drive, why string, f fields) {
+func (b *builder) set(who base.Actor, drive, why string, f fields) {
 	keys := make([]string, 0, len(f))
 	for k := range f {
 		keys = append(keys, k)
 	}
 	sort.Strings(keys)
-	e := app.Edit{ID: app.NewID(), Edit: app.NewID(), Why: why}
+	e := drives.Edit{ID: base.NewID(), Edit: base.NewID(), Why: why}
 	for _, k := range keys {
-		e.Sets = append(e.Sets, app.Set{Path: k, Text: f[k]})
+		e.Sets = append(e.Sets, drives.Set{Path: k, Text: f[k]})
 	}
 	b.must(b.a.Change(b.ctx, who, drive, e))
 }
@@ -64,8 +67,8 @@ func (b *builder) drive(at, tag, machine, where, family, amps string, rows []mot
 	t, err := time.Parse(time.RFC3339, at)
 	b.must(err)
 	b.clock = t
-	id := app.NewID()
-	_, err = b.a.CreateDrive(b.ctx, b.rh, app.NewDrive{ID: id, Place: b.place, Sets: []app.Set{{Path: "tag", Text: tag}, {Path: "machine", Text: machine}, {Path: "where", Text: where}}})
+	id := base.NewID()
+	_, err = b.a.CreateDrive(b.ctx, b.rh, drives.NewDrive{ID: id, Place: b.place, Sets: []drives.Set{{Path: "tag", Text: tag}, {Path: "machine", Text: machine}, {Path: "where", Text: where}}})
 	b.must(err)
 	b.set(b.rh, id, "", fields{"rating.dialect": family, "rating.current": amps, "rating.duty": "heavy", "supplies.mcc-1": "true", "supplies.ctl-1": "true"})
 	b.serials++
@@ -76,7 +79,7 @@ func (b *builder) drive(at, tag, machine, where, family, amps string, rows []mot
 	}
 	first := ""
 	for _, r := range rows {
-		row := app.NewID()
+		row := base.NewID()
 		if first == "" {
 			first = row
 		}
@@ -112,18 +115,18 @@ func (b *builder) readBack(id string, gates []string, wrong fields) {
 			if w, ok := wrong[l.Code]; ok {
 				text = w
 			}
-			b.must(b.a.Read(b.ctx, b.rh, id, app.NewID(), l.Code, text))
+			b.must(b.a.Read(b.ctx, b.rh, id, base.NewID(), l.Code, text))
 		}
 	}
 }
 
 func (b *builder) confirm(id string) {
-	b.must(b.a.Confirm(b.ctx, b.rh, id, app.NewID(), "plate/poles/confirmed"))
+	b.must(b.a.Confirm(b.ctx, b.rh, id, base.NewID(), "plate/poles/confirmed"))
 }
 
-func (b *builder) pass(who app.Actor, id string, gates ...string) {
+func (b *builder) pass(who base.Actor, id string, gates ...string) {
 	for _, g := range gates {
-		if err := b.a.Pass(b.ctx, who, id, app.NewID(), g); err != nil {
+		if err := b.a.Pass(b.ctx, who, id, base.NewID(), g); err != nil {
 			v, _ := b.a.Drive(b.ctx, who, id)
 			b.must(fmt.Errorf("%s %s: %w", v.Drive.Tag, g, err))
 		}
@@ -134,7 +137,7 @@ func (b *builder) pass(who app.Actor, id string, gates ...string) {
 // live records both supplies on.
 func (b *builder) live() {
 	for id, volts := range map[string][]string{"mcc-1": {"398", "401", "399"}, "ctl-1": {"231"}} {
-		b.must(b.a.RecordEnergy(b.ctx, b.rh, b.place, app.NewID(), drivefile.Energy{Supply: id, State: drivefile.Live, Volts: volts}))
+		b.must(b.a.RecordEnergy(b.ctx, b.rh, b.place, base.NewID(), drivefile.Energy{Supply: id, State: drivefile.Live, Volts: volts}))
 	}
 }
 
@@ -212,18 +215,18 @@ func (b *builder) kept(id string) {
 	v, err := b.a.Drive(b.ctx, b.rh, id)
 	b.must(err)
 	for _, l := range v.State.Lines { // as found: the drive came as delivered
-		b.must(b.a.Read(b.ctx, b.rh, id, app.NewID(), l.Code, strings.TrimSpace(strings.TrimSuffix(l.Delivery, l.Unit))))
+		b.must(b.a.Read(b.ctx, b.rh, id, base.NewID(), l.Code, strings.TrimSpace(strings.TrimSuffix(l.Delivery, l.Unit))))
 	}
-	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-found", "typed from the keypad"))
+	b.must(b.a.Snapshot(b.ctx, b.rh, id, base.NewID(), "as-found", "typed from the keypad"))
 	b.walked(id, "match", "dead", "wake")
-	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-planned", ""))
+	b.must(b.a.Snapshot(b.ctx, b.rh, id, base.NewID(), "as-planned", ""))
 	b.confirm(id)
 	b.readBack(id, []string{"plate", "span", "signal"}, nil)
 	b.pass(b.rh, id, "plate")
 	b.gates(id, "stop", "turn", "tune")
 	b.pass(b.rh, id, "span")
 	b.gates(id, "signal")
-	b.must(b.a.Snapshot(b.ctx, b.rh, id, app.NewID(), "as-left", ""))
+	b.must(b.a.Snapshot(b.ctx, b.rh, id, base.NewID(), "as-left", ""))
 	b.pass(b.tk, id, "keep")
 }
 
@@ -262,10 +265,10 @@ func (b *builder) stopFound(id string) {
 		answers[gate.TestPrefix+t.Key], err = b.a.PractiseStop(b.ctx, id, t.Key, hidden)
 		b.must(err)
 	}
-	b.must(w.Until(b.ctx, id, "stop", answers, func(v app.View) bool { return v.State.Stop.Fails > 0 }))
+	b.must(w.Until(b.ctx, id, "stop", answers, func(v base.View) bool { return v.State.Stop.Fails > 0 }))
 }
 
-func base(more fields) fields {
+func usual(more fields) fields {
 	f := fields{"load": "constant", "load_torque": "100 %", "control": "volts-per-hertz", "slip_compensation": "off", "pattern": "constant", "direction": "forward", "stop_mode": "ramp",
 		"overload_class": "10", "current_limit": "150 %", "automatic_restart": "off", "command_source": "terminals", "reference_loss": "stop", "torque_off_shows": "stop"}
 	for k, v := range more {
@@ -292,25 +295,25 @@ func (b *builder) build() {
 
 	b.drive("2026-11-24T08:05:00Z", "DD-02", "Drum dryer", "drying hall", "Tarn", "16 A", []motor{{"star", "400", "50", "7.5 kW", "16.5", "1455", "0.83"}, {"delta", "230", "50", "7.5 kW", "26.8", "1455", "0.83"}, {"star", "460", "60", "8.6 kW", "15.5", "1755", "0.83"}},
 		fields{"motor.makers_type": "K7-4", "motor.serial": "2207-0418", "motor.frame": "132M", "motor.insulation": "F", "motor.duty": "S1", "motor.service_factor": "1.15", "motor.ambient": "40", "motor.cooling": "own-fan", "rating.type": "TN4-016-F2K", "rating.serial": "T0041873", "rating.firmware": "3.2"},
-		base(fields{"boost": "5 %", "lowest_speed": "360", "highest_speed": "1455", "rise": "8 s", "fall": "10 s", "jog": "150", "speed_source": "voltage", "reference_low": "0", "reference_high": "1455"}))
+		usual(fields{"boost": "5 %", "lowest_speed": "360", "highest_speed": "1455", "rise": "8 s", "fall": "10 s", "jog": "150", "speed_source": "voltage", "reference_low": "0", "reference_high": "1455"}))
 
 	// Walked by hand on the screens: nothing of it is answered yet.
 	id := b.drive("2026-11-23T10:36:00Z", "BE-01", "Bucket elevator", "intake", "Tarn", "9 A", []motor{{"star", "400", "50", "4 kW", "8.1", "1455", "0.82"}}, fields{"motor.makers_type": "K4-4", "motor.serial": "2210-1177", "turn.backstop": "true", "rating.type": "TN4-009-F2"},
-		base(fields{"lowest_speed": "720", "highest_speed": "1440", "rise": "6 s", "fall": "6 s", "speed_source": "presets", "preset_1": "1080", "preset_2": "1440"}))
+		usual(fields{"lowest_speed": "720", "highest_speed": "1440", "rise": "6 s", "fall": "6 s", "speed_source": "presets", "preset_1": "1080", "preset_2": "1440"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate"}, nil)
 	b.pass(b.rh, id, "plate")
-	b.must(b.a.Read(b.ctx, b.rh, id, app.NewID(), "6A", "50.0"))
+	b.must(b.a.Read(b.ctx, b.rh, id, base.NewID(), "6A", "50.0"))
 
 	id = b.drive("2026-11-19T09:10:00Z", "HM-01", "Hammer mill", "milling", "Brae", "61 A", []motor{{"delta", "400", "50", "30 kW", "55", "1475", "0.85"}}, fields{"motor.makers_type": "K30-4", "motor.efficiency": "92.6", "rating.type": "BR 61 D 460 N"},
-		base(fields{"lowest_speed": "600", "highest_speed": "1475", "rise": "20 s", "fall": "60 s", "slip_compensation": "on", "stop_mode": "coast", "speed_source": "current", "reference_low": "600", "reference_high": "1475"}))
+		usual(fields{"lowest_speed": "600", "highest_speed": "1475", "rise": "20 s", "fall": "60 s", "slip_compensation": "on", "stop_mode": "coast", "speed_source": "current", "reference_low": "600", "reference_high": "1475"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate"}, nil)
 	b.pass(b.rh, id, "plate")
 	b.readBack(id, []string{"span"}, fields{"protect.overload": "61.0", "ramp.down": "20.00"})
 
 	id = b.drive("2026-11-20T13:00:00Z", "SP-03", "Screw press", "press row", "Voe", "25 A", []motor{{"delta", "400", "50", "11 kW", "21.5", "1460", "0.84"}}, fields{"motor.makers_type": "K11-4", "rating.type": "VOE.M.4.250/H"},
-		base(fields{"lowest_speed": "200", "highest_speed": "1460", "rise": "12 s", "fall": "8 s", "control": "vector", "slip_compensation": "on", "speed_source": "voltage", "reference_low": "200", "reference_high": "1460"}))
+		usual(fields{"lowest_speed": "200", "highest_speed": "1460", "rise": "12 s", "fall": "8 s", "control": "vector", "slip_compensation": "on", "speed_source": "voltage", "reference_low": "200", "reference_high": "1460"}))
 	b.confirm(id)
 	b.readBack(id, []string{"plate", "span"}, nil)
 	b.pass(b.rh, id, "plate", "span")
@@ -318,21 +321,21 @@ func (b *builder) build() {
 	b.stopFound(id)
 
 	id = b.drive("2026-06-14T07:30:00Z", "EF-04", "Exhaust fan", "drying hall", "Tarn", "31 A", []motor{{"delta", "400", "50", "15 kW", "28.5", "1465", "0.85"}, {"star", "690", "50", "15 kW", "16.5", "1465", "0.85"}}, fields{"motor.makers_type": "K15-4", "rating.type": "TN4-031-F3", "rating.dialect_version": "1"},
-		base(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "500", "highest_speed": "1465", "rise": "30 s", "fall": "45 s", "current_limit": "110 %", "speed_source": "current", "reference_low": "0", "reference_high": "1465", "reference_loss": "hold"}))
+		usual(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "500", "highest_speed": "1465", "rise": "30 s", "fall": "45 s", "current_limit": "110 %", "speed_source": "current", "reference_low": "0", "reference_high": "1465", "reference_loss": "hold"}))
 	b.kept(id)
 	b.clock = time.Date(2026, 11, 17, 3, 12, 0, 0, time.UTC)
 	b.set(b.tk, id, "bearing noise above 1400", fields{"intent.highest_speed": "1400"})
 
 	id = b.drive("2026-06-14T12:00:00Z", "BP-02", "Brine pump", "intake", "Brae", "13 A", []motor{{"star", "400", "50", "5.5 kW", "11.2", "1455", "0.83"}}, fields{"motor.makers_type": "K5-4", "rating.type": "BR 13 B 460 N"},
-		base(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "700", "highest_speed": "1455", "rise": "5 s", "fall": "5 s", "slip_compensation": "on", "current_limit": "120 %", "speed_source": "current", "reference_low": "0", "reference_high": "1455"}))
+		usual(fields{"load": "quadratic", "pattern": "quadratic", "lowest_speed": "700", "highest_speed": "1455", "rise": "5 s", "fall": "5 s", "slip_compensation": "on", "current_limit": "120 %", "speed_source": "current", "reference_low": "0", "reference_high": "1455"}))
 	b.kept(id)
 
 	id = b.drive("2026-05-02T08:00:00Z", "WN-01", "Landing winch", "slip", "Tarn", "21 A", []motor{{"star", "400", "50", "10 hp", "15.1", "1445", "0.84"}}, fields{"motor.makers_type": "KW7-4", "motor.cooling": "forced", "turn.hanging": "true", "turn.brake": "drive", "turn.per_turn": "11 mm", "rating.type": "TN4-021-F3"},
-		base(fields{"lowest_speed": "150", "highest_speed": "1445", "rise": "3 s", "fall": "3 s", "boost": "5 %", "slip_compensation": "on", "direction": "both", "overload_class": "20", "current_limit": "170 %", "speed_source": "presets", "preset_1": "300", "preset_2": "900", "preset_3": "1445", "jog": "150"}))
+		usual(fields{"lowest_speed": "150", "highest_speed": "1445", "rise": "3 s", "fall": "3 s", "boost": "5 %", "slip_compensation": "on", "direction": "both", "overload_class": "20", "current_limit": "170 %", "speed_source": "presets", "preset_1": "300", "preset_2": "900", "preset_3": "1445", "jog": "150"}))
 	b.kept(id)
 
 	id = b.drive("2026-08-11T09:00:00Z", "CV-06", "Blade sorter", "press row", "Tarn", "5.4 A", []motor{{"star", "380", "90", "1.5 kW", "3.1", "1800", "0.92"}}, fields{"motor.kind": "permanent-magnet", "motor.poles": "6", "motor.makers_type": "KP15-6", "rating.type": "TN4-005-F1"},
-		base(fields{"lowest_speed": "180", "highest_speed": "1800", "rise": "2 s", "fall": "2 s", "control": "vector", "speed_source": "voltage", "reference_low": "0", "reference_high": "1800"}))
+		usual(fields{"lowest_speed": "180", "highest_speed": "1800", "rise": "2 s", "fall": "2 s", "control": "vector", "speed_source": "voltage", "reference_low": "0", "reference_high": "1800"}))
 	b.kept(id)
 
 	b.drive("2026-11-23T15:20:00Z", "AG-01", "Soak tank stirrer", "intake", "Voe", "4.1 A", nil, fields{"rating.type": "VOE.S.4.041", "rating.serial": "V118-0203"}, nil)
@@ -359,7 +362,7 @@ func run(to string) error {
 		return err
 	}
 	defer s.Close()
-	b := &builder{ctx: context.Background(), clock: time.Date(2026, 5, 1, 8, 0, 0, 0, time.UTC), place: app.NewID(), rh: app.Actor{Person: app.NewID()}, tk: app.Actor{Person: app.NewID()}}
+	b := &builder{ctx: context.Background(), clock: time.Date(2026, 5, 1, 8, 0, 0, 0, time.UTC), place: base.NewID(), rh: base.Actor{Person: base.NewID()}, tk: base.Actor{Person: base.NewID()}}
 	b.a = app.New(s, func() time.Time { return b.clock }, "0.1.0")
 	// One drive was commissioned in June with an earlier file of its family.
 	if b.old, err = os.ReadFile("formats/familyfile/testdata/tarn-1.yaml"); err != nil {
@@ -373,5 +376,5 @@ func run(to string) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(b.a.ExportTo(b.ctx, f, b.place, app.Selection{}), f.Close())
+	return errors.Join(b.a.ExportTo(b.ctx, f, b.place, exchange.Selection{}), f.Close())
 }

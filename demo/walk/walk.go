@@ -14,6 +14,8 @@ import (
 	"time"
 
 	"tingate/app"
+	"tingate/app/base"
+	"tingate/app/entries"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/isolation"
@@ -23,7 +25,7 @@ import (
 // Walker answers checks for a person; Second is the one who looks over what was done. Tick lets time pass.
 type Walker struct {
 	App         *app.App
-	Who, Second app.Actor
+	Who, Second base.Actor
 	Tick        func(time.Duration)
 }
 
@@ -43,11 +45,11 @@ var dot = func() []byte {
 // Gate answers every check of a gate that waits for an answer, in the gate's own order, until none does. values replace
 // answers by key.
 func (w Walker) Gate(ctx context.Context, driveID, key string, values map[string]string) error {
-	return w.Until(ctx, driveID, key, values, func(app.View) bool { return false })
+	return w.Until(ctx, driveID, key, values, func(base.View) bool { return false })
 }
 
 // Until is Gate, ended when the drive stands as wanted.
-func (w Walker) Until(ctx context.Context, driveID, key string, values map[string]string, done func(app.View) bool) error {
+func (w Walker) Until(ctx context.Context, driveID, key string, values map[string]string, done func(base.View) bool) error {
 	if err := w.take(ctx, driveID); err != nil {
 		return err
 	}
@@ -89,7 +91,7 @@ func (w Walker) Until(ctx context.Context, driveID, key string, values map[strin
 
 // take lets both people take the dangers of the job by name, where they have not.
 func (w Walker) take(ctx context.Context, driveID string) error {
-	for _, who := range []app.Actor{w.Who, w.Second} {
+	for _, who := range []base.Actor{w.Who, w.Second} {
 		v, err := w.App.Drive(ctx, w.Who, driveID)
 		if err != nil {
 			return err
@@ -97,14 +99,14 @@ func (w Walker) take(ctx context.Context, driveID string) error {
 		if who.Person == "" || len(v.State.Dangers) == 0 || slices.Contains(v.State.DangersBy, who.Person) {
 			continue
 		}
-		if err := w.App.Confirm(ctx, who, driveID, app.NewID(), gate.DangersTaken); err != nil {
+		if err := w.App.Confirm(ctx, who, driveID, base.NewID(), gate.DangersTaken); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func next(v app.View, key string) *gate.Check {
+func next(v base.View, key string) *gate.Check {
 	for _, g := range v.State.Gates {
 		for i := range g.Checks {
 			c := &g.Checks[i]
@@ -119,12 +121,12 @@ func next(v app.View, key string) *gate.Check {
 
 // Answer answers a check well, or with the value that is given under its key.
 func (w Walker) Answer(ctx context.Context, id, place string, c gate.Check, values map[string]string) error {
-	in := app.CheckAnswer{ID: app.NewID(), Key: c.Key, Value: values[c.Key]}
+	in := entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: values[c.Key]}
 	switch c.Do {
 	case "lock":
-		return w.App.Lock(ctx, w.Who, place, app.NewID(), drivefile.Lock{Supply: c.Subject, Act: "on", Key: "17", Drive: id})
+		return w.App.Lock(ctx, w.Who, place, base.NewID(), drivefile.Lock{Supply: c.Subject, Act: "on", Key: "17", Drive: id})
 	case "attach":
-		return w.App.Attach(ctx, w.Who, id, app.NewID(), "label.png", c.Subject, dot)
+		return w.App.Attach(ctx, w.Who, id, base.NewID(), "label.png", c.Subject, dot)
 	case "test":
 		if in.Value == "" {
 			in.Value = stops.AsMust
@@ -195,7 +197,7 @@ func (w Walker) pass(ctx context.Context, driveID, key string) error {
 	}
 	for _, g := range v.State.Gates {
 		if g.Key == key && g.Done == g.Total && g.Mark != "passed" {
-			return w.App.Pass(ctx, w.Who, driveID, app.NewID(), key)
+			return w.App.Pass(ctx, w.Who, driveID, base.NewID(), key)
 		}
 	}
 	return nil
@@ -218,7 +220,7 @@ func (w Walker) Dead(ctx context.Context, driveID, told string) error {
 	if err := w.isolate(ctx, driveID); err != nil {
 		return err
 	}
-	if err := w.App.Pass(ctx, w.Who, driveID, app.NewID(), "dead"); err != nil {
+	if err := w.App.Pass(ctx, w.Who, driveID, base.NewID(), "dead"); err != nil {
 		return err
 	}
 	for _, g := range []string{"power", "control"} {
@@ -241,7 +243,7 @@ func (w Walker) isolate(ctx context.Context, driveID string) error {
 	locked := map[string]bool{}
 	for _, s := range v.State.Sources { // a gate that was passed, and is on again, asks for no lock by itself
 		if len(s.Locks) == 0 && !locked[s.Point] {
-			if err := w.App.Lock(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Lock{Supply: s.Point, Act: "on", Key: "17", Drive: driveID}); err != nil {
+			if err := w.App.Lock(ctx, w.Who, v.Drive.Place, base.NewID(), drivefile.Lock{Supply: s.Point, Act: "on", Key: "17", Drive: driveID}); err != nil {
 				return err
 			}
 			locked[s.Point] = true
@@ -258,7 +260,7 @@ func (w Walker) isolate(ctx context.Context, driveID string) error {
 }
 
 // lifted tells whether a test waits for its wire to be moved, dead.
-func lifted(v app.View) bool {
+func lifted(v base.View) bool {
 	for _, g := range v.State.Gates {
 		for _, c := range g.Checks {
 			if g.Key == "stop" && strings.HasPrefix(c.Key, gate.TestPrefix) && c.Verdict == gate.NotDone && c.Do == "" {
@@ -279,19 +281,19 @@ func (w Walker) backOn(ctx context.Context, driveID, told string) error {
 	for _, s := range v.State.Gates {
 		for _, c := range s.Checks { // the list before power
 			if strings.HasPrefix(c.Key, "wake/before/") && c.Verdict != gate.Holds {
-				if err := w.App.Confirm(ctx, w.Who, driveID, app.NewID(), c.Key); err != nil {
+				if err := w.App.Confirm(ctx, w.Who, driveID, base.NewID(), c.Key); err != nil {
 					return err
 				}
 			}
 		}
 	}
 	for _, s := range v.State.Sources {
-		if err := w.App.Lock(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Lock{Supply: s.Point, Act: "off"}); err != nil {
+		if err := w.App.Lock(ctx, w.Who, v.Drive.Place, base.NewID(), drivefile.Lock{Supply: s.Point, Act: "off"}); err != nil {
 			return err
 		}
 	}
 	for _, s := range v.State.Sources {
-		if err := w.App.RecordEnergy(ctx, w.Who, v.Drive.Place, app.NewID(), drivefile.Energy{Supply: s.ID, State: drivefile.Live, Volts: voltsOf(s), Drive: driveID, Told: told}); err != nil {
+		if err := w.App.RecordEnergy(ctx, w.Who, v.Drive.Place, base.NewID(), drivefile.Energy{Supply: s.ID, State: drivefile.Live, Volts: voltsOf(s), Drive: driveID, Told: told}); err != nil {
 			return err
 		}
 	}

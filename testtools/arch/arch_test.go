@@ -52,6 +52,10 @@ func TestArrowsPointDown(t *testing.T) {
 		t.Fatalf("only %d packages found", len(list))
 	}
 	// What knows the stored documents; all else of the core takes parameters of its own.
+	var nouns []string // from below
+	for _, n := range []string{"/base", "/yard", "/drives", "/energy", "/benches", "/circuits", "/families", "/entries", "/links", "/lists", "/recordings", "/exchange", "/papers", ""} {
+		nouns = append(nouns, "tingate/app"+n)
+	}
 	benches := []string{"tingate/bench/stand", "tingate/bench", "tingate/bench/ride", "tingate/bench/prove"}
 	documents := []string{"tingate/core/drivefile", "tingate/core/isolation", "tingate/core/record", "tingate/core/translate", "tingate/core/sheet", "tingate/core/gate", "tingate/core/speeds", "tingate/core/troubleshoot"}
 	// A state of supplies, a record and a sheet are folded and shown without any rule of a gate, and without physics.
@@ -93,6 +97,9 @@ func TestArrowsPointDown(t *testing.T) {
 			case within(p.ImportPath, "tingate/app"):
 				if within(i, "tingate/server", "tingate/cmd", "github.com/gin-gonic", "github.com/danielgtaylor", "github.com/spf13") {
 					t.Errorf("%s imports %s: the app knows no HTTP and no flags", p.ImportPath, i)
+				}
+				if at, to := slices.Index(nouns, p.ImportPath), slices.Index(nouns, i); at < 0 || to >= 0 && to >= at {
+					t.Errorf("%s imports %s: a noun of the app knows those below it only, and stands in the list", p.ImportPath, i)
 				}
 			}
 		}

@@ -23,7 +23,7 @@ var defects = []defect{
 	{"one phase is measured at one pair", spoil.Edit{File: "core/gate/deadtests.go", Is: `{"l-pe", "L to earth", "L PE"}, {"n-pe", "N (or L2) to earth", "N PE"}}`, Was: `{"l-pe", "L to earth", "L PE"}}`}, nil},
 	{"another drive keeps the evidence", spoil.Edit{File: "core/record/machines.go", Is: "	drive, motor := restsOn(gate, key)\n	if drive {\n		b[DriveSerial]", Was: "	drive, motor := restsOn(gate, key)\n	if drive && false {\n		b[DriveSerial]"}, nil},
 	{"another motor keeps the evidence", spoil.Edit{File: "core/record/machines.go", Is: "	if motor {\n		b[MotorSerial]", Was: "	if motor && false {\n		b[MotorSerial]"}, nil},
-	{"the bench proves a real machine", spoil.Edit{File: "core/record/machines.go", Is: "if ev.Instrument == OnBench && !m.Simulated {", Was: "if false {"}, []spoil.Edit{{File: "app/instruments.go", Is: "if p.Kind != drivefile.Simulated {", Was: "if p.Kind != drivefile.Simulated && false {"}}},
+	{"the bench proves a real machine", spoil.Edit{File: "core/record/machines.go", Is: "if ev.Instrument == OnBench && !m.Simulated {", Was: "if false {"}, []spoil.Edit{{File: "app/base/instruments.go", Is: "if p.Kind != drivefile.Simulated {", Was: "if p.Kind != drivefile.Simulated && false {"}}},
 	{"a changed circuit keeps its tests", spoil.Edit{File: "core/gate/stop.go", Is: `b := map[string]string{"circuit": d.Hash}`, Was: `b := map[string]string{"circuit": "as drawn"}`}, nil},
 	{"a mend keeps the tests from before", spoil.Edit{File: "core/gate/stop.go", Is: `			b["mend"] = en.ID`, Was: `			_ = en.ID`}, nil},
 	{"a test that failed counts as done", spoil.Edit{File: "core/gate/stop.go", Is: `			case d.Otherwise(t, shown) != "":`, Was: `			case false:`}, nil},
@@ -48,7 +48,7 @@ var defects = []defect{
 	{"the wait is nobody's", spoil.Edit{File: "core/gate/dead.go", Is: "			w.Minutes, w.Source = family,", Was: "			w.Minutes, w.Source = 1,"}, nil},
 	{"a waiver outlives its drive", spoil.Edit{File: "core/gate/settle.go", Is: "	if len(d.Basis) == 0 {\n		return true", Was: "	if len(d.Basis) >= 0 {\n		return true"}, nil},
 	{"a failing test may be left out", spoil.Edit{File: "core/gate/keep.go", Is: `if was.Key == "stop" && g.before.Stop.Fails > 0 {`, Was: `if false {`}, nil},
-	{"the Yard keeps its row", spoil.Edit{File: "app/entries.go", Is: "		return a.glance(tx, doc)", Was: "		return nil"}, nil},
+	{"the Yard keeps its row", spoil.Edit{File: "app/base/put.go", Is: "		return a.PutGlance(tx, doc)", Was: "		return nil"}, nil},
 }
 
 func main() {

@@ -1,0 +1,115 @@
+package families
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"tingate/app/base"
+	"tingate/core/dialect"
+	"tingate/formats/familyfile"
+	"tingate/store"
+)
+
+// ReadList reads a settings list from which a family is to be made. Nothing is kept by asking.
+func (a *Library) ReadList(text string, mapping map[string]int) (familyfile.List, error) {
+	l, err := familyfile.FromCSV([]byte(text), mapping)
+	if err != nil {
+		return l, base.Bad("list", err.Error(), "a list with a code and a name on each line")
+	}
+	return l, nil
+}
+
+// DraftOf is a family as rows to be changed, under the next version.
+func (a *Library) DraftOf(name, version string) (familyfile.Draft, error) {
+	f := a.FamilySet.Version(name, version)
+	if version == "" {
+		f = a.FamilySet.Find(name)
+	}
+	if f == nil {
+		return familyfile.Draft{}, store.ErrNotFound
+	}
+	d := familyfile.DraftOf(f)
+	d.Version = nextVersion(a.FamilySet.Versions(f.Name)[0])
+	return d, nil
+}
+
+// nextVersion counts the last number of a version up by one.
+func nextVersion(v string) string {
+	i := strings.LastIndex(v, ".") + 1
+	if n, err := strconv.Atoi(v[i:]); err == nil {
+		return v[:i] + strconv.Itoa(n+1)
+	}
+	return v + ".1"
+}
+
+// DraftCheck says what keeps a draft from being a family.
+type DraftCheck struct {
+	Problems []familyfile.RowFault `json:"problems"`
+	Settings int                   `json:"settings"`
+	Roles    int                   `json:"roles" doc:"settings that carry an intent"`
+	Missing  []string              `json:"missing" doc:"what most families have and this one does not say"`
+	Kept     *base.FamilyHead      `json:"kept,omitempty" doc:"the family, once it is kept"`
+}
+
+// usual are the intents without which a settings sheet is of little use.
+var usual = []struct{ intent, name string }{
+	{"motor.power", "motor power"}, {"motor.voltage", "motor voltage"}, {"motor.frequency", "motor frequency"}, {"motor.current", "motor current"}, {"motor.speed", "motor speed"},
+	{"overload.current", "motor overload"}, {"frequency.cap", "highest frequency"}, {"speed.highest", "upper limit"}, {"speed.lowest", "lower limit"}, {"ramp.rise", "rise"}, {"ramp.fall", "fall"},
+	{"choice.command_source", "where the run command comes from"}, {"choice.speed_source", "where the speed comes from"},
+}
+
+// CheckDraft builds a family of a draft and says what is wrong; with keep it is kept when nothing is.
+func (a *Library) CheckDraft(ctx context.Context, who base.Actor, d familyfile.Draft, keep bool) (DraftCheck, error) {
+	out := DraftCheck{Problems: []familyfile.RowFault{}, Missing: []string{}, Settings: len(d.Rows)}
+	var from *dialect.Family
+	if d.BaseName != "" {
+		if from = a.FamilySet.Version(d.BaseName, d.BaseVersion); from == nil {
+			return out, base.Bad("base_name", d.BaseName+" "+d.BaseVersion, "a family known here")
+		}
+	}
+	f, raw, problems := familyfile.Build(d, from)
+	out.Problems = append(out.Problems, problems...)
+	have := map[string]bool{}
+	for _, r := range d.Rows {
+		if r.Intent != "" {
+			out.Roles++
+			have[r.Intent] = true
+		}
+	}
+	for _, u := range usual {
+		if !have[u.intent] {
+			out.Missing = append(out.Missing, u.name)
+		}
+	}
+	twice := map[string]string{}
+	for i, r := range d.Rows {
+		if r.Intent == "" {
+			continue
+		}
+		if other, ok := twice[r.Intent]; ok {
+			out.Problems = append(out.Problems, familyfile.RowFault{Row: i + 1, Field: "intent", Got: r.Intent, Want: "an intent used once; " + other + " has it"})
+		}
+		twice[r.Intent] = r.Code
+	}
+	if !keep || len(out.Problems) > 0 {
+		return out, nil
+	}
+	if a.FamilySet.Version(f.Name, f.Version) != nil {
+		out.Problems = append(out.Problems, familyfile.RowFault{Row: 0, Field: "version", Got: f.Version, Want: fmt.Sprintf("a version that is not taken; here are %s", strings.Join(a.FamilySet.Versions(f.Name), ", "))})
+		return out, nil
+	}
+	h, err := a.AddFamily(ctx, who, raw)
+	var refused *base.RefusedError
+	if errors.As(err, &refused) {
+		return out, err
+	}
+	if err != nil {
+		out.Problems = append(out.Problems, familyfile.RowFault{Row: 0, Field: "name", Got: d.Name, Want: err.Error()})
+		return out, nil
+	}
+	out.Kept = &h
+	return out, nil
+}
