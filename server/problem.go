@@ -12,7 +12,6 @@ import (
 
 	"tingate/app/base"
 	"tingate/core/drivefile"
-	"tingate/store"
 )
 
 // FieldProblem names a field, what was read and what was expected, in the words of calc.
@@ -83,7 +82,7 @@ func problem(err error) error {
 	var refused *base.RefusedError
 	var conflict *base.ConflictError
 	var newer *drivefile.NewerSchemaError
-	var disk *store.DiskError
+	var disk *base.DiskError
 	switch {
 	case errors.As(err, &in):
 		return p(http.StatusUnprocessableEntity, FieldProblem{in.Field, in.Got, in.Want})
@@ -97,7 +96,7 @@ func problem(err error) error {
 		return out
 	case errors.As(err, &newer):
 		return p(http.StatusUnprocessableEntity)
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, base.ErrNotFound):
 		out := p(http.StatusNotFound)
 		out.Detail = "There is nothing of this id here."
 		return out

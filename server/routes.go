@@ -18,7 +18,6 @@ import (
 	"tingate/app/lists"
 	"tingate/app/yard"
 	"tingate/core/drivefile"
-	"tingate/store"
 )
 
 // Who is the person and browser that act, as the front end tells.
@@ -134,7 +133,7 @@ func placeRoutes(api huma.API, a *app.App) {
 		Offset int    `query:"offset" minimum:"0"`
 		Limit  int    `query:"limit" minimum:"0" maximum:"500"`
 	}) (yard.YardPage, error) {
-		return a.Yard(ctx, store.YardQuery{Place: in.ID, Text: in.Q, Filter: in.Filter, Offset: in.Offset, Limit: in.Limit})
+		return a.Yard(ctx, yard.Query{Place: in.ID, Text: in.Q, Filter: in.Filter, Offset: in.Offset, Limit: in.Limit})
 	})
 }
 

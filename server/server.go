@@ -21,9 +21,9 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"tingate/app"
+	"tingate/app/base"
 	"tingate/calc"
 	"tingate/core/drivefile"
-	"tingate/store"
 	"tingate/web"
 )
 
@@ -178,11 +178,11 @@ func calcHandler(c *gin.Context) {
 }
 
 // events is the one stream of a tab: every document that changed, by id, numbered so that Last-Event-ID resumes it.
-func events(base context.Context, a *app.App) gin.HandlerFunc {
+func events(whole context.Context, a *app.App) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		ctx, cancel := context.WithCancel(c.Request.Context())
 		defer cancel()
-		stop := context.AfterFunc(base, cancel)
+		stop := context.AfterFunc(whole, cancel)
 		defer stop()
 		from := int64(-1)
 		if n, err := strconv.ParseInt(c.GetHeader("Last-Event-ID"), 10, 64); err == nil {
@@ -193,7 +193,7 @@ func events(base context.Context, a *app.App) gin.HandlerFunc {
 		c.Writer.WriteHeader(http.StatusOK)
 		_, _ = io.WriteString(c.Writer, ": open\n\n")
 		c.Writer.Flush()
-		err := a.Events(ctx, from, func(m store.Mark) error {
+		err := a.Events(ctx, from, func(m base.Mark) error {
 			_, err := fmt.Fprintf(c.Writer, "id: %d\nevent: changed\ndata: {\"doc\":%q}\n\n", m.Seq, m.Doc)
 			c.Writer.Flush()
 			return err

@@ -3,6 +3,7 @@ package base
 import (
 	"fmt"
 	"strings"
+	"tingate/store"
 	"unicode"
 )
 
@@ -72,3 +73,9 @@ func Letters(text string) (n int) {
 	}
 	return n
 }
+
+// ErrNotFound: there is no such thing in the data folder.
+var ErrNotFound = store.ErrNotFound
+
+// DiskError is one of the disk under the data folder.
+type DiskError = store.DiskError

@@ -64,3 +64,6 @@ func (a *Base) Events(ctx context.Context, from int64, send func(store.Mark) err
 		}
 	}
 }
+
+// Mark says that a document changed.
+type Mark = store.Mark

@@ -66,6 +66,9 @@ type YardPage struct {
 	Anew   Progress       `json:"anew" doc:"rows that are being worked out anew after a change of rules"`
 }
 
+// Query is what is asked of the list.
+type Query = store.YardQuery
+
 // Yard lists drives by tag. Text matches whatever is written on a drive, every word of it.
 func (a *Board) Yard(ctx context.Context, q store.YardQuery) (YardPage, error) {
 	if q.Limit <= 0 || q.Limit > 500 {

@@ -94,6 +94,10 @@ func TestArrowsPointDown(t *testing.T) {
 				if at := slices.Index(benches, p.ImportPath); at >= 0 && slices.Index(benches, i) > at {
 					t.Errorf("%s imports %s, which lies above it", p.ImportPath, i)
 				}
+			case within(p.ImportPath, "tingate/server"):
+				if within(i, "tingate/store", "tingate/link", "tingate/paper", "tingate/bench/stand", "tingate/bench/ride") {
+					t.Errorf("%s imports %s: the server reaches through the app", p.ImportPath, i)
+				}
 			case within(p.ImportPath, "tingate/app"):
 				if within(i, "tingate/server", "tingate/cmd", "github.com/gin-gonic", "github.com/danielgtaylor", "github.com/spf13") {
 					t.Errorf("%s imports %s: the app knows no HTTP and no flags", p.ImportPath, i)
