@@ -72,7 +72,13 @@ test("the bench runs the job's own drive: run, break, trip, reset, keep the trac
     const found = await axe(page);
     expect(found.violations.map((v) => `bench at ${width}: ${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
   }
-  const bad = await page.evaluate(() => fetch(location.pathname.replace("/drives/", "/api/drives/") + "/acts", { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ do: "terminal", n: 99 }) }).then(async (r) => [r.status, await r.text()] as const));
+  const bad = await page.evaluate(() =>
+    fetch(location.pathname.replace("/drives/", "/api/drives/") + "/acts", {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ do: "terminal", n: 99 }),
+    }).then(async (r) => [r.status, await r.text()] as const),
+  );
   expect(bad[0]).toBe(422);
   expect(bad[1]).toContain("a terminal of 1 to");
 });
@@ -107,8 +113,14 @@ test("a tune on the bench is refused, then done, and void when an entry of the m
   const code = await page.evaluate(async () => {
     const id = location.pathname.split("/")[2]!;
     const v = await (await fetch(`/api/drives/${id}`)).json();
-    const l = (v.state.lines as { code: string; steps: number; voids?: string[]; planned: boolean }[]).find((x) => x.planned && x.voids?.includes("tune"))!;
-    const r = await fetch(`/api/drives/${id}/bench/acts`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ do: "setting", what: l.code, value: l.steps - 1 }) });
+    const l = (v.state.lines as { code: string; steps: number; voids?: string[]; planned: boolean }[]).find(
+      (x) => x.planned && x.voids?.includes("tune"),
+    )!;
+    const r = await fetch(`/api/drives/${id}/bench/acts`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ do: "setting", what: l.code, value: l.steps - 1 }),
+    });
     return [l.code, r.status] as const;
   });
   expect(code[1]).toBe(200);

@@ -24,9 +24,16 @@ export async function nameSource(page: Page) {
   if ((await open.count()) > 0 && (await page.getByLabel("Name of another source").count()) === 0) await open.click();
   await page.getByLabel("Name of another source").fill("Panel P1");
   await page.getByRole("button", { name: "Add", exact: true }).click();
-  if ((await page.getByRole("button", { name: "close", exact: true }).count()) === 0) await page.getByRole("button", { name: "change", exact: true }).click();
+  if ((await page.getByRole("button", { name: "close", exact: true }).count()) === 0)
+    await page.getByRole("button", { name: "change", exact: true }).click();
   const source = page.getByRole("group", { name: "Panel P1" });
-  for (const [label, text] of [["Volts", "400"], ["Hz", "50"], ["Short-circuit current at the drive, kA", "6"], ["Opened by", "Q1"], ["Where that stands", "panel P1"]] as const) {
+  for (const [label, text] of [
+    ["Volts", "400"],
+    ["Hz", "50"],
+    ["Short-circuit current at the drive, kA", "6"],
+    ["Opened by", "Q1"],
+    ["Where that stands", "panel P1"],
+  ] as const) {
     await source.getByLabel(label, { exact: true }).fill(text);
     await source.getByLabel(label, { exact: true }).press("Enter");
   }
@@ -39,23 +46,52 @@ export async function nameSource(page: Page) {
 export async function state(page: Page, ordered: string) {
   await rail(page, "Match").click();
   await field(page, "site.ordered").fill(ordered);
-  for (const [path, text] of [["rating.serial", "T0099001"], ["motor.serial", "2299-0001"]] as const) if ((await field(page, path).inputValue()) === "") await field(page, path).fill(text);
-  for (const [path, text] of [["site.altitude", "40"], ["site.ambient", "35"], ["rating.short_circuit", "10"]] as const) await field(page, path).fill(text);
-  for (const [path, choice] of [["rating.duty", "heavy"], ["site.input_phases", "3"], ["site.filter_links", "in"], ["site.choke", "line"], ["site.enclosure", "filtered"], ["site.mounting", "upright"], ["site.motor_fit", "inverter-duty"], ["motor.cooling", "forced"]] as const)
+  for (const [path, text] of [
+    ["rating.serial", "T0099001"],
+    ["motor.serial", "2299-0001"],
+  ] as const)
+    if ((await field(page, path).inputValue()) === "") await field(page, path).fill(text);
+  for (const [path, text] of [
+    ["site.altitude", "40"],
+    ["site.ambient", "35"],
+    ["rating.short_circuit", "10"],
+  ] as const)
+    await field(page, path).fill(text);
+  for (const [path, choice] of [
+    ["rating.duty", "heavy"],
+    ["site.input_phases", "3"],
+    ["site.filter_links", "in"],
+    ["site.choke", "line"],
+    ["site.enclosure", "filtered"],
+    ["site.mounting", "upright"],
+    ["site.motor_fit", "inverter-duty"],
+    ["motor.cooling", "forced"],
+  ] as const)
     await field(page, path).selectOption(choice);
   await saved(page);
 }
 
-/** Whoever works in this window takes the dangers of the drive that is open by name: work at the equipment is refused before. "from Match to Wake" presses it. */
+/**
+ * Whoever works in this window takes the dangers of the drive that is open by name: work at the equipment is refused before. "from Match to
+ * Wake" presses it.
+ */
 export async function takeDangers(page: Page) {
   await page.evaluate(async () => {
     const drive = location.pathname.split("/")[2]!;
     const me = localStorage.getItem("tingate.person")!;
-    const headers = { "X-Tingate-Person": me, "X-Tingate-Device": localStorage.getItem("tingate.device")!, "Content-Type": "application/json" };
+    const headers = {
+      "X-Tingate-Person": me,
+      "X-Tingate-Device": localStorage.getItem("tingate.device")!,
+      "Content-Type": "application/json",
+    };
     const v = await (await fetch(`/api/drives/${drive}`, { headers })).json();
     if (v.state.dangers.length === 0 || v.state.dangers_by.includes(me)) return;
     const id = "0199" + crypto.randomUUID().slice(4, 14) + "7" + crypto.randomUUID().slice(15);
-    const res = await fetch(`/api/drives/${drive}/answers`, { method: "POST", headers, body: JSON.stringify({ id, key: "dead/dangers/taken", value: "confirmed" }) });
+    const res = await fetch(`/api/drives/${drive}/answers`, {
+      method: "POST",
+      headers,
+      body: JSON.stringify({ id, key: "dead/dangers/taken", value: "confirmed" }),
+    });
     if (!res.ok) throw new Error(await res.text());
   });
 }
@@ -63,7 +99,21 @@ export async function takeDangers(page: Page) {
 /** Passes the gate that is open; what is in its way is named when it cannot be. */
 export async function passGate(page: Page, hand: Hand = mouse) {
   const button = page.getByRole("button", { name: "Pass gate" });
-  await expect.poll(async () => ((await button.isEnabled()) ? "" : [...(await page.locator("li[data-check]").filter({ hasText: /: (not done|look again|stops)/ }).allTextContents()), ...(await page.locator("main footer").allTextContents())].join(" | ")), { timeout: 20_000 }).toBe("");
+  await expect
+    .poll(
+      async () =>
+        (await button.isEnabled())
+          ? ""
+          : [
+              ...(await page
+                .locator("li[data-check]")
+                .filter({ hasText: /: (not done|look again|stops)/ })
+                .allTextContents()),
+              ...(await page.locator("main footer").allTextContents()),
+            ].join(" | "),
+      { timeout: 20_000 },
+    )
+    .toBe("");
   await hand(button);
 }
 
@@ -72,7 +122,10 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
   if (gate !== "match" && gate !== "dead") await takeDangers(page);
   await expect(page.getByRole("heading", { level: 1, name: new RegExp(`^${gate}$`, "i") })).toBeVisible();
   for (let n = 0; n < 60; n++) {
-    const open = page.locator("li[data-check]").filter({ hasText: waits }).filter({ has: page.locator("[data-answer]") });
+    const open = page
+      .locator("li[data-check]")
+      .filter({ hasText: waits })
+      .filter({ has: page.locator("[data-answer]") });
     if ((await open.count()) === 0) {
       await page.waitForTimeout(300); // one answer may open another check
       if ((await open.count()) === 0) return;
@@ -80,7 +133,8 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
     }
     const key = (await open.first().getAttribute("data-check"))!;
     const li = check(page, key);
-    if (gate === "dead" && (key.startsWith("dead/measure/") || key.startsWith("dead/meter/after"))) await expect(page.getByText("The wait is over: measure")).toBeVisible({ timeout: 30_000 });
+    if (gate === "dead" && (key.startsWith("dead/measure/") || key.startsWith("dead/meter/after")))
+      await expect(page.getByText("The wait is over: measure")).toBeVisible({ timeout: 30_000 });
     if (key.endsWith("/second/look")) {
       await hand(li.getByRole("button", { name: "waive…" }));
       await li.getByLabel(/Reason to waive/).fill("alone on site");
@@ -94,8 +148,14 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
       writeFileSync(file, dot);
       await li.locator('input[type="file"]').setInputFiles(file);
     } else if ((await measure.count()) > 0) {
-      const band = ((await li.textContent()) ?? "").match(/(?:(-?\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|min|Ω|MΩ|mΩ|N·m|A|mA|mH|µH|°C|r\/min|counts|ms|mm)/);
-      const well = band?.[1] ? (Number(band[1]) + Number(band[2])) / 2 : band?.[3] ? Math.min(0.4, Number(band[3]) / 2) : Number(band?.[4] ?? 0) * 1.5 + 1;
+      const band = ((await li.textContent()) ?? "").match(
+        /(?:(-?\d[\d.]*) to (\d[\d.]*)|below (\d[\d.]*)|above (\d[\d.]*)) (?:V|min|Ω|MΩ|mΩ|N·m|A|mA|mH|µH|°C|r\/min|counts|ms|mm)/,
+      );
+      const well = band?.[1]
+        ? (Number(band[1]) + Number(band[2])) / 2
+        : band?.[3]
+          ? Math.min(0.4, Number(band[3]) / 2)
+          : Number(band?.[4] ?? 0) * 1.5 + 1;
       await measure.fill(values[key] ?? (key === "dead/wait/minutes" ? "5" : String(Math.round(well * 100) / 100)));
       await measure.press("Enter");
     } else if ((await li.getByRole("group").count()) > 0) {
@@ -109,8 +169,24 @@ export async function answer(page: Page, gate: string, folder: string, hand: Han
 /** What gate Power needs to know. */
 export async function statePower(page: Page) {
   await rail(page, "Power").click();
-  for (const [path, choice] of [["motor.leads", "6"], ["motor.marking", "uvw"], ["power.code", "iec-b2"]] as const) await field(page, path).selectOption(choice);
-  for (const [path, text] of [["site.cable", "6"], ["power.input", "15.8"], ["power.line_area", "2.5"], ["power.motor_area", "2.5"], ["power.line_length", "12"], ["power.protection", "20"], ["power.protection_most", "25"], ["power.torque", "1.2"], ["power.earth_torque", "1.8"], ["power.motor_torque", "2.6"]] as const)
+  for (const [path, choice] of [
+    ["motor.leads", "6"],
+    ["motor.marking", "uvw"],
+    ["power.code", "iec-b2"],
+  ] as const)
+    await field(page, path).selectOption(choice);
+  for (const [path, text] of [
+    ["site.cable", "6"],
+    ["power.input", "15.8"],
+    ["power.line_area", "2.5"],
+    ["power.motor_area", "2.5"],
+    ["power.line_length", "12"],
+    ["power.protection", "20"],
+    ["power.protection_most", "25"],
+    ["power.torque", "1.2"],
+    ["power.earth_torque", "1.8"],
+    ["power.motor_torque", "2.6"],
+  ] as const)
     await field(page, path).fill(text);
   await saved(page);
 }
@@ -118,7 +194,15 @@ export async function statePower(page: Page) {
 /** What gate Control needs to know: one contact, 0 to 10 V, the factory links of torque off. */
 export async function stateControl(page: Page, more: Record<string, string> = {}) {
   await rail(page, "Control").click();
-  for (const [path, choice] of Object.entries({ "wiring.command": "two-wire", "wiring.reference": "voltage", "wiring.safety": "jumper", "wiring.logic": "source", "wiring.supply": "drive", ...more })) await field(page, path).selectOption(choice);
+  for (const [path, choice] of Object.entries({
+    "wiring.command": "two-wire",
+    "wiring.reference": "voltage",
+    "wiring.safety": "jumper",
+    "wiring.logic": "source",
+    "wiring.supply": "drive",
+    ...more,
+  }))
+    await field(page, path).selectOption(choice);
   await field(page, "wiring.reset").check();
   await saved(page);
   await expect(page.getByRole("region", { name: "Wires" })).toBeVisible();
@@ -129,7 +213,14 @@ export async function stateTurn(page: Page) {
   await takeDangers(page);
   await rail(page, "Turn").click();
   await field(page, "turn.forward").fill("drum carries to the outlet");
-  for (const [path, choice] of [["turn.from", "drive-end"], ["turn.sense", "clockwise"], ["turn.stands", "uncoupled"], ["turn.uncouple", "yes"], ["turn.brake", "none"]] as const) await field(page, path).selectOption(choice);
+  for (const [path, choice] of [
+    ["turn.from", "drive-end"],
+    ["turn.sense", "clockwise"],
+    ["turn.stands", "uncoupled"],
+    ["turn.uncouple", "yes"],
+    ["turn.brake", "none"],
+  ] as const)
+    await field(page, path).selectOption(choice);
   await saved(page);
 }
 
@@ -143,18 +234,40 @@ export async function stateStop(page: Page, circuit = "") {
     await page.getByRole("button", { name: "A new circuit" }).click();
     await page.getByRole("button", { name: "Add a device" }).click();
     await expect(page.locator('tr[data-device="S2"]')).toBeVisible();
-    for (const [path, text] of [["by", "I. Brekke"], ["paper", "SK-120"], ["next", "2027-05"]] as const) {
-      if (path === "by") for (const [p, v] of [["category", "3"], ["required", "d"], ["reached", "d"]] as const) await page.locator(`[data-circuit="${p}"]`).selectOption(v);
+    for (const [path, text] of [
+      ["by", "I. Brekke"],
+      ["paper", "SK-120"],
+      ["next", "2027-05"],
+    ] as const) {
+      if (path === "by")
+        for (const [p, v] of [
+          ["category", "3"],
+          ["required", "d"],
+          ["reached", "d"],
+        ] as const)
+          await page.locator(`[data-circuit="${p}"]`).selectOption(v);
       await page.locator(`[data-circuit="${path}"]`).fill(text);
       await page.locator(`[data-circuit="${path}"]`).press("Enter");
-      await expect(check(page, "stop/given/stated")).not.toContainText({ by: "who is responsible", paper: "their document", next: "date of the next" }[path]);
+      await expect(check(page, "stop/given/stated")).not.toContainText(
+        { by: "who is responsible", paper: "their document", next: "date of the next" }[path],
+      );
       // The form closes by itself once it is known who is responsible.
       const more = page.getByRole("button", { name: /^What it is built of/ });
       if (path === "by") await more.click();
     }
   }
-  for (const [path, choice] of [["stop.still", "no-run"], ["stop.as", "coast"], ["stop.latched", "no"], ["stop.guarding", "locking"]] as const) await field(page, path).selectOption(choice);
-  for (const [path, text] of [["stop.speed", "1455"], ["stop.allowed", "3 s"]] as const) await field(page, path).fill(text);
+  for (const [path, choice] of [
+    ["stop.still", "no-run"],
+    ["stop.as", "coast"],
+    ["stop.latched", "no"],
+    ["stop.guarding", "locking"],
+  ] as const)
+    await field(page, path).selectOption(choice);
+  for (const [path, text] of [
+    ["stop.speed", "1455"],
+    ["stop.allowed", "3 s"],
+  ] as const)
+    await field(page, path).fill(text);
   await saved(page);
   await expect(check(page, "stop/circuit/stated")).toContainText(": holds");
 }
@@ -162,13 +275,18 @@ export async function stateStop(page: Page, circuit = "") {
 export const stopTest = (page: Page, key: string) => page.locator(`li[data-test="${key}"]`);
 
 /**
- * Isolates the drive, proves it dead and brings it back: what moving a wire between two tests of gate Stop asks for. The same acts as on the screens, which
+ * Isolates the drive, proves it dead and brings it back: what moving a wire between two tests of gate Stop asks for. The same acts as on
+ * the screens, which
  * other tests press, sent one after the other.
  */
 export async function moveWire(page: Page) {
   await page.evaluate(async () => {
     const drive = location.pathname.split("/")[2]!;
-    const headers = { "X-Tingate-Person": localStorage.getItem("tingate.person")!, "X-Tingate-Device": localStorage.getItem("tingate.device")!, "Content-Type": "application/json" };
+    const headers = {
+      "X-Tingate-Person": localStorage.getItem("tingate.person")!,
+      "X-Tingate-Device": localStorage.getItem("tingate.device")!,
+      "Content-Type": "application/json",
+    };
     const id = () => "0199" + crypto.randomUUID().slice(4, 14) + "7" + crypto.randomUUID().slice(15);
     const get = async (path: string) => (await fetch(path, { headers })).json();
     const send = async (path: string, body?: unknown) => {
@@ -177,15 +295,33 @@ export async function moveWire(page: Page) {
     };
     const view = () => get(`/api/drives/${drive}`);
     type C = { key: string; do?: string; verdict: string; options?: { value: string }[]; low?: number; high?: number; role?: string };
-    const open = (v: { state: { gates: { key: string; checks: C[] }[] } }, gate: string, prefix: string) => v.state.gates.find((g) => g.key === gate)!.checks.find((c) => c.do && c.do !== "lock" && c.key.startsWith(prefix) && (c.verdict === "not-done" || c.verdict === "look-again"));
+    const open = (v: { state: { gates: { key: string; checks: C[] }[] } }, gate: string, prefix: string) =>
+      v.state.gates
+        .find((g) => g.key === gate)!
+        .checks.find(
+          (c) => c.do && c.do !== "lock" && c.key.startsWith(prefix) && (c.verdict === "not-done" || c.verdict === "look-again"),
+        );
     const answer = async (c: C) => {
-      const value = c.options ? c.options[0]!.value : c.do === "confirm" ? "confirmed" : c.key === "dead/wait/minutes" ? "5" : String(c.low !== undefined && c.high !== undefined ? (c.low + c.high) / 2 : c.high !== undefined ? Math.min(0.4, c.high / 2) : c.low! * 1.5 + 1);
+      const value = c.options
+        ? c.options[0]!.value
+        : c.do === "confirm"
+          ? "confirmed"
+          : c.key === "dead/wait/minutes"
+            ? "5"
+            : String(
+                c.low !== undefined && c.high !== undefined
+                  ? (c.low + c.high) / 2
+                  : c.high !== undefined
+                    ? Math.min(0.4, c.high / 2)
+                    : c.low! * 1.5 + 1,
+              );
       await send(`/api/drives/${drive}/answers`, { id: id(), key: c.key, value, with: c.role ? "M3, auto AC+DC" : undefined });
     };
     let v = await view();
     const place = v.drive.place;
     const points = [...new Set(v.state.sources.map((s: { point: string }) => s.point))];
-    for (const supply of points) await send(`/api/places/${place}/locks`, { id: id(), lock: { supply, act: "on", owner: headers["X-Tingate-Person"] } });
+    for (const supply of points)
+      await send(`/api/places/${place}/locks`, { id: id(), lock: { supply, act: "on", owner: headers["X-Tingate-Person"] } });
     for (let n = 0; n < 300; n++) {
       v = await view();
       const c = open(v, "dead", "dead/");
@@ -195,8 +331,13 @@ export async function moveWire(page: Page) {
     }
     await send(`/api/drives/${drive}/dead`);
     for (let c = open(await view(), "wake", "wake/before/"); c; c = open(await view(), "wake", "wake/before/")) await answer(c);
-    for (const supply of points) await send(`/api/places/${place}/locks`, { id: id(), lock: { supply, act: "off", owner: headers["X-Tingate-Person"] } });
-    for (const s of v.state.sources) await send(`/api/places/${place}/energy`, { id: id(), energy: { supply: s.id, state: "live", drive, told: "TK", volts: [String(parseFloat(s.volts) || 400)] } });
+    for (const supply of points)
+      await send(`/api/places/${place}/locks`, { id: id(), lock: { supply, act: "off", owner: headers["X-Tingate-Person"] } });
+    for (const s of v.state.sources)
+      await send(`/api/places/${place}/energy`, {
+        id: id(),
+        energy: { supply: s.id, state: "live", drive, told: "TK", volts: [String(parseFloat(s.volts) || 400)] },
+      });
     for (let c = open(await view(), "wake", "wake/line/"); c; c = open(await view(), "wake", "wake/line/")) await answer(c);
   });
 }
@@ -207,7 +348,8 @@ export async function asItMust(page: Page) {
     const open = page.locator('li[data-test][data-verdict="not-done"]');
     if ((await open.count()) === 0) return;
     const key = (await open.first().getAttribute("data-test"))!;
-    if ((await stopTest(page, key).getByRole("button", { name: "Everything as it must" }).count()) === 0) await stopTest(page, key).locator("button[aria-expanded]").first().click();
+    if ((await stopTest(page, key).getByRole("button", { name: "Everything as it must" }).count()) === 0)
+      await stopTest(page, key).locator("button[aria-expanded]").first().click();
     if (await stopTest(page, key).getByText("Its wire is moved dead").isVisible()) {
       await moveWire(page);
       await expect(stopTest(page, key).getByText("Its wire is moved dead")).toHaveCount(0);

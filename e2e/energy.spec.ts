@@ -49,7 +49,8 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
   await expect(page.getByRole("button", { name: "Record DEAD" })).toBeDisabled();
   await hand(page.getByRole("button", { name: /Opened and locked by me: Panel P1/ }));
   await expect(band(page)).toContainText("NOT KNOWN, treat as live");
-  for (const name of ["dead/dangers/taken", "dead/sources/all", "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"]) await hand(check(page, name).getByRole("button", { name: /^Confirm/ }));
+  for (const name of ["dead/dangers/taken", "dead/sources/all", "dead/label/hung", "dead/ppe/worn", "dead/shaft/blocked"])
+    await hand(check(page, name).getByRole("button", { name: /^Confirm/ }));
   await hand(check(page, "dead/reach/dc").getByRole("button", { name: "can be reached", exact: true }));
   await page.getByLabel("Range it stands on").selectOption("1000 V DC");
   await type(page, "dead/wait/minutes", "5");
@@ -122,14 +123,36 @@ async function matchToWake(page: Page, folder: string, hand: Hand) {
 
 test("from Match to Wake: a link that does not fall, a second source, a waiver, a reopening undone", async ({ page, start, folder }) => {
   test.setTimeout(150_000);
-  const p = await start("serve", "--simulated", "--data", `${folder}/a`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
+  const p = await start(
+    "serve",
+    "--simulated",
+    "--data",
+    `${folder}/a`,
+    "--listen",
+    "127.0.0.1:0",
+    "--clock",
+    "2026-11-25T10:00:00Z",
+    "--clock-rate",
+    "120",
+  );
   await made(page, p.url);
   await matchToWake(page, folder, mouse);
 });
 
 test("the same by keys alone", async ({ page, start, folder }) => {
   test.setTimeout(150_000);
-  const p = await start("serve", "--simulated", "--data", `${folder}/b`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
+  const p = await start(
+    "serve",
+    "--simulated",
+    "--data",
+    `${folder}/b`,
+    "--listen",
+    "127.0.0.1:0",
+    "--clock",
+    "2026-11-25T10:00:00Z",
+    "--clock-rate",
+    "120",
+  );
   await made(page, p.url);
   await matchToWake(page, folder, keys);
 });
@@ -165,12 +188,24 @@ test("a place names its shifts and its practice; a practice comes from its own f
   await expect(page.getByRole("dialog")).toHaveCount(0);
   await openDrive(page, "SP-03");
   await page.getByRole("button", { name: "Practice: Turn first" }).click();
-  const file = (text: string) => dialog.getByLabel("Add a practice from its file").setInputFiles({ name: "ours.yaml", mimeType: "application/yaml", buffer: Buffer.from(text) });
+  const file = (text: string) =>
+    dialog
+      .getByLabel("Add a practice from its file")
+      .setInputFiles({ name: "ours.yaml", mimeType: "application/yaml", buffer: Buffer.from(text) });
   await file("name: ours\ntitle: Ours\nversion: 1\n");
   await expect(dialog).toContainText("order");
   const shipped = await (await page.request.get(`${demo.url}/api/practices`)).json();
   const p = shipped.practices.find((x: { name: string }) => x.name === "stop-first");
-  await file(JSON.stringify({ name: "ours", title: "Ours", version: "1", about: "As we work", order: p.order, choices: { ...p.choices, dead_limit: "50" } }));
+  await file(
+    JSON.stringify({
+      name: "ours",
+      title: "Ours",
+      version: "1",
+      about: "As we work",
+      order: p.order,
+      choices: { ...p.choices, dead_limit: "50" },
+    }),
+  );
   await expect(dialog.getByRole("heading", { name: /Ours/ })).toBeVisible();
   await dialog.getByRole("region", { name: "Ours" }).getByRole("button", { name: "see what it would change" }).click();
   await expect(dialog).toContainText("50 V DC");
@@ -185,7 +220,10 @@ test("what the keypad shows is tapped on its face", async ({ page, demo }) => {
   await face.getByRole("button", { name: "It shows Ready" }).click();
   await expect(face.getByRole("status")).toHaveText("Ready");
   await expect(check(page, "wake/drive/shows")).toContainText(": holds");
-  await face.getByRole("button", { name: /something else/ }).last().click();
+  await face
+    .getByRole("button", { name: /something else/ })
+    .last()
+    .click();
   await expect(check(page, "wake/drive/lamps")).toContainText("Look it up under the family's faults");
   await face.getByRole("button", { name: /^Here, white/ }).click();
   await expect(check(page, "wake/drive/lamps")).toContainText(": holds");

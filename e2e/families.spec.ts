@@ -31,7 +31,8 @@ test("a stranger adds a family of 40 settings from a list, and an existing drive
   await page.getByRole("button", { name: /To look at/ }).click();
   await page.getByRole("button", { name: "Change K6" }).click();
   await page.getByLabel("Counted as").selectOption("percent-of-drive");
-  for (const code of ["L1", "L2", "P5"]) await expect(page.locator(`tr[data-draft="${code}"]`).or(page.getByText("40 settings")).first()).toBeVisible();
+  for (const code of ["L1", "L2", "P5"])
+    await expect(page.locator(`tr[data-draft="${code}"]`).or(page.getByText("40 settings")).first()).toBeVisible();
   await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
   await keep.click();
   await expect(page.getByRole("heading", { level: 1, name: "Heron 1" })).toBeVisible();
@@ -42,7 +43,18 @@ test("a stranger adds a family of 40 settings from a list, and an existing drive
   await rail(page, "Settings sheet").click();
   // By hand: 4 kW, 8.1 A, 1455 r/min at 50 Hz, a 9 A drive; 1440 r/min at full torque need 48 + 1.5 = 49.5 Hz; 6 s to
   // 1440 r/min are 8 Hz per s, 50 Hz in 6.25 s, up to 6.3; 150 % of 8.1 A is 12.15 A, 135 % of 9 A.
-  for (const [code, value] of [["H1", "4.00 kW"], ["H4", "8.1 A"], ["H5", "1455 r/min"], ["K1", "50.0 Hz"], ["K2", "49.5 Hz"], ["K4", "8.1 A"], ["K6", "135 %"], ["L1", "6.3 s"], ["M1", "terminals"], ["M2", "preset speeds"]] as const)
+  for (const [code, value] of [
+    ["H1", "4.00 kW"],
+    ["H4", "8.1 A"],
+    ["H5", "1455 r/min"],
+    ["K1", "50.0 Hz"],
+    ["K2", "49.5 Hz"],
+    ["K4", "8.1 A"],
+    ["K6", "135 %"],
+    ["L1", "6.3 s"],
+    ["M1", "terminals"],
+    ["M2", "preset speeds"],
+  ] as const)
     await expect(line(page, code)).toContainText(value);
   await expect(line(page, "M1")).toContainText("could start motion");
 });
@@ -194,7 +206,19 @@ test("a setting that could start motion is refused, and written once the conditi
 
 test("a drive that restarts in the middle of a write: not known, until it is read", async ({ page, empty, start }) => {
   test.slow();
-  const bench = await start("bench", "--dialect", "Tarn", "--listen", "127.0.0.1:0", "--channels-open", "--reboot-on-write", "1", "--reboot-takes", "--reboot-for", "4s");
+  const bench = await start(
+    "bench",
+    "--dialect",
+    "Tarn",
+    "--listen",
+    "127.0.0.1:0",
+    "--channels-open",
+    "--reboot-on-write",
+    "1",
+    "--reboot-takes",
+    "--reboot-for",
+    "4s",
+  );
   await made(page, empty.url, bench.url);
   await line(page, "8A").click();
   await page.getByRole("button", { name: "Write and read back" }).click();
@@ -245,7 +269,13 @@ test("a newer family file shows its effect before a drive takes it, and undo bri
 test("a family is looked up, changed and kept as the next version; drives stay with theirs", async ({ page, demo }) => {
   await openAs(page, demo.url);
   await page.goto(`${demo.url}/families/Brae`);
-  for (const [tab, text] of [["Recipes", "E 99 started over"], ["Settings", "motor.current"], ["Terminals", "P24"], ["Faults", "E 22"], ["Sizes", "BR18C460"]] as const) {
+  for (const [tab, text] of [
+    ["Recipes", "E 99 started over"],
+    ["Settings", "motor.current"],
+    ["Terminals", "P24"],
+    ["Faults", "E 22"],
+    ["Sizes", "BR18C460"],
+  ] as const) {
     await page.getByRole("tab", { name: tab }).click();
     await expect(page.getByText(text).first()).toBeVisible();
     await axe(page).then((r) => expect(r.violations.map((v) => `${tab} ${v.id} ${v.nodes[0]?.target}`)).toEqual([]));
@@ -269,6 +299,7 @@ test("a family is looked up, changed and kept as the next version; drives stay w
   await openDrive(page, "HM-01");
   await rail(page, "Plate").click();
   await page.getByRole("button", { name: "see what 6 would change" }).click();
-  await expect(page.getByRole("dialog").getByRole("row").filter({ hasText: "limit.current" }).first()).toContainText("82 A"); // 150 % of 55 A is 82.5, down
+  // 150 % of 55 A is 82.5, down
+  await expect(page.getByRole("dialog").getByRole("row").filter({ hasText: "limit.current" }).first()).toContainText("82 A");
   await page.getByRole("button", { name: "Stay with 5" }).click();
 });

@@ -111,7 +111,9 @@ test("agrees by eye is one key, and readings come from a list", async ({ page, d
   await page.keyboard.press("=");
   await expect(page.locator("tr[data-code='4A']")).toContainText("holds");
   await expect(reading(page, "4B")).toBeFocused();
-  await page.getByLabel("Readings from CSV").setInputFiles({ name: "list.csv", mimeType: "text/csv", buffer: Buffer.from("\uFEFFcode;value\r\n4B;400\r\n4E;1455\r\n9Z;1\r\n") });
+  await page
+    .getByLabel("Readings from CSV")
+    .setInputFiles({ name: "list.csv", mimeType: "text/csv", buffer: Buffer.from("\uFEFFcode;value\r\n4B;400\r\n4E;1455\r\n9Z;1\r\n") });
   await expect(page.locator("tr[data-code='4E']")).toContainText("holds");
   await expect(page.getByRole("alert")).toContainText("9Z");
 });
@@ -120,8 +122,18 @@ test("a full disk is told, what was typed is kept, and it is saved when there is
   info.annotations.push({ type: "offline" });
   await openAs(page, demo.url);
   await openDrive(page, "DD-02");
-  const problem = { type: "about:blank", title: "Insufficient Storage", status: 507, detail: "the disk is full: nothing of this was stored; make room and try again", errors: [] };
-  await page.route("**/api/drives/*", (r) => (r.request().method() === "PATCH" ? r.fulfill({ status: 507, contentType: "application/problem+json", body: JSON.stringify(problem) }) : r.continue()));
+  const problem = {
+    type: "about:blank",
+    title: "Insufficient Storage",
+    status: 507,
+    detail: "the disk is full: nothing of this was stored; make room and try again",
+    errors: [],
+  };
+  await page.route("**/api/drives/*", (r) =>
+    r.request().method() === "PATCH"
+      ? r.fulfill({ status: 507, contentType: "application/problem+json", body: JSON.stringify(problem) })
+      : r.continue(),
+  );
   await field(page, "notes").fill("written on a full disk");
   await expect(page.getByText(/the disk is full.*1 entry is kept here/)).toBeVisible();
   await page.unroute("**/api/drives/*");

@@ -77,7 +77,8 @@ test("a check is waived with a reason, and the reason shows", async ({ page, dem
   await openDrive(page, "SP-03");
   await rail(page, "Signal").click();
   await page.locator('li[data-check="signal/auto/left"]').getByRole("button", { name: "Confirm" }).click();
-  await expect(page.locator('li[data-check="signal/auto/left"]')).toContainText(": holds"); // answered before the list of what is open is looked at
+  // answered before the list of what is open is looked at
+  await expect(page.locator('li[data-check="signal/auto/left"]')).toContainText(": holds");
   await page.getByText(/checks still open|check still open/).click();
   const dialog = page.getByRole("dialog");
   await dialog.getByRole("button", { name: "Waive with a reason" }).click();

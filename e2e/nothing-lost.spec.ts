@@ -24,7 +24,10 @@ test("A character stops nothing: 15 . is typed, said to be unreadable, corrected
   expect(before).not.toBe("");
 });
 
-test("What the server cannot take stands aside, the rest goes on, and a person sends it again or drops it", async ({ page, demo }, info) => {
+test("What the server cannot take stands aside, the rest goes on, and a person sends it again or drops it", async ({
+  page,
+  demo,
+}, info) => {
   info.annotations.push({ type: "offline" });
   await openAs(page, demo.url);
   await openDrive(page, "DD-02");
@@ -32,7 +35,17 @@ test("What the server cannot take stands aside, the rest goes on, and a person s
   await page.route("**/api/drives/*", (route) => {
     const body = route.request().postData() ?? "";
     if (failing && route.request().method() === "PATCH" && body.includes("cursed"))
-      return route.fulfill({ status: 500, contentType: "application/problem+json", body: JSON.stringify({ type: "about:blank", title: "", status: 500, detail: "Something failed in Tin Gate; nothing of this was stored.", errors: [] }) });
+      return route.fulfill({
+        status: 500,
+        contentType: "application/problem+json",
+        body: JSON.stringify({
+          type: "about:blank",
+          title: "",
+          status: 500,
+          detail: "Something failed in Tin Gate; nothing of this was stored.",
+          errors: [],
+        }),
+      });
     return route.continue();
   });
   await field(page, "motor.makers_type").fill("cursed");
@@ -68,7 +81,10 @@ test("What the server cannot take stands aside, the rest goes on, and a person s
   await saved(page);
 });
 
-test("What one person typed without a connection stays theirs, with its time, whoever sits there when it is sent", async ({ page, demo }, info) => {
+test("What one person typed without a connection stays theirs, with its time, whoever sits there when it is sent", async ({
+  page,
+  demo,
+}, info) => {
   info.annotations.push({ type: "offline" });
   await openAs(page, demo.url);
   await openDrive(page, "DD-02");
@@ -105,11 +121,14 @@ test("The sixth window opens, and the seventh: one event stream serves them all"
   await field(last, "motor.makers_type").fill("seen in another window");
   await saved(last);
   await expect(field(page, "motor.makers_type")).toHaveValue("seen in another window");
-  const streams = await Promise.all(windows.map((w) => w.evaluate(() => performance.getEntriesByType("resource").filter((e) => e.name.endsWith("/api/events")).length)));
+  const streams = await Promise.all(
+    windows.map((w) => w.evaluate(() => performance.getEntriesByType("resource").filter((e) => e.name.endsWith("/api/events")).length)),
+  );
   expect(streams.length).toBe(8);
 });
 
-// A reading is a hundred entries and as many events: the screen shows it at once, by a handful of answers, and does not wait for the last event.
+// A reading is a hundred entries and as many events: the screen shows it at once, by a handful of answers, and does not wait for the last
+// event.
 test("A reading of the whole drive is shown at once, and fetched by few", async ({ page, demo }) => {
   let fetched = 0;
   page.on("request", (r) => void (r.method() === "GET" && /\/api\/drives\/[^/]+$/.test(r.url()) && fetched++));

@@ -14,7 +14,16 @@ export default defineConfig({
     timezoneId: "UTC",
     launchOptions: {
       executablePath: "/usr/bin/chromium",
-      args: ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+      args: [
+        "--headless",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+      ],
     },
     trace: "off",
     actionTimeout: 20_000, // a control that never comes alive is named, not waited for until the test ends

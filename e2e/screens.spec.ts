@@ -99,7 +99,12 @@ test("energy is not known until a person records it", async ({ page, empty }) =>
   await expect(band).toContainText("NOT KNOWN, treat as live");
   await band.getByRole("button", { name: "Record…" }).click();
   await page.getByLabel("Its name").fill("Panel 1");
-  for (const [l, v] of [["L1–L2", "398"], ["L2–L3", "401"], ["L3–L1", "399"]] as const) await page.getByLabel(l).fill(v);
+  for (const [l, v] of [
+    ["L1–L2", "398"],
+    ["L2–L3", "401"],
+    ["L3–L1", "399"],
+  ] as const)
+    await page.getByLabel(l).fill(v);
   await page.getByRole("button", { name: "It is live" }).click();
   await expect(band).toContainText("LIVE");
   await expect(band).toContainText("398 / 401 / 399 V");
@@ -111,13 +116,17 @@ test("a photo of the plate is kept beside it", async ({ page, demo }) => {
   const png = Buffer.from("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==", "base64");
   await page.getByLabel("Photo of the motor plate").setInputFiles({ name: "plate.png", mimeType: "image/png", buffer: png });
   await expect(page.getByRole("img", { name: "Photo of the motor plate: plate.png" })).toBeVisible();
-  await page.getByLabel("Photo of the drive's label").setInputFiles({ name: "x.exe", mimeType: "image/png", buffer: Buffer.from("MZ not a photo") });
+  await page
+    .getByLabel("Photo of the drive's label")
+    .setInputFiles({ name: "x.exe", mimeType: "image/png", buffer: Buffer.from("MZ not a photo") });
   await expect(page.getByRole("alert")).toContainText("JPEG, PNG");
 });
 
 test("keystroke to changed reading column, and first paint, reported", async ({ page, demo }) => {
   await openAs(page, demo.url);
-  const paint = await page.evaluate(() => performance.getEntriesByType("paint").find((e) => e.name === "first-contentful-paint")?.startTime ?? 0);
+  const paint = await page.evaluate(
+    () => performance.getEntriesByType("paint").find((e) => e.name === "first-contentful-paint")?.startTime ?? 0,
+  );
   await openDrive(page, "DD-02");
   const current = page.locator('[data-field^="motor.rows"][data-field$=".current"]').first();
   await current.focus();
@@ -143,34 +152,44 @@ test("keystroke to changed reading column, and first paint, reported", async ({ 
     );
   }
   times.sort((a, b) => a - b);
-  console.log(`first contentful paint ${paint.toFixed(0)} ms; keystroke to changed reading column: median ${times[10]!.toFixed(0)} ms, worst ${times[19]!.toFixed(0)} ms of 20`);
+  console.log(
+    `first contentful paint ${paint.toFixed(0)} ms; keystroke to changed reading column: median ${times[10]!.toFixed(0)} ms, worst ${times[19]!.toFixed(0)} ms of 20`,
+  );
   expect(times).toHaveLength(20);
 });
 
 // Every screen of every drive of the demo plant draws something, and the document never scrolls under it.
-for (const half of [0, 1]) test(`each screen of the demo stands in its window: ${half ? "the other drives" : "every second drive"}`, async ({ page, demo }) => {
-  test.setTimeout(180_000);
-  const failed: string[] = [];
-  page.on("pageerror", (e) => failed.push(`${page.url()}: ${e.message}`));
-  await openAs(page, demo.url);
-  const drives = await page.getByRole("list", { name: "Drives" }).getByRole("link").evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href));
-  expect(drives.length).toBeGreaterThan(5);
-  for (const drive of drives.filter((_, i) => i % 2 === half)) {
-    await page.goto(drive);
-    const gates = page.getByRole("navigation", { name: "Gates" });
-    await gates.waitFor();
-    for (const href of await gates.getByRole("link").evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href))) {
-      await page.goto(href);
-      await page.getByRole("heading", { level: 1 }).first().waitFor();
-      await expect(page.getByRole("alert").filter({ hasText: "This screen failed" })).toHaveCount(0);
-      const [wide, high] = await page.evaluate(() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]);
-      if (wide > 0 || high > 0) failed.push(`${href}: the document scrolls by ${wide}, ${high}`);
+for (const half of [0, 1])
+  test(`each screen of the demo stands in its window: ${half ? "the other drives" : "every second drive"}`, async ({ page, demo }) => {
+    test.setTimeout(180_000);
+    const failed: string[] = [];
+    page.on("pageerror", (e) => failed.push(`${page.url()}: ${e.message}`));
+    await openAs(page, demo.url);
+    const drives = await page
+      .getByRole("list", { name: "Drives" })
+      .getByRole("link")
+      .evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href));
+    expect(drives.length).toBeGreaterThan(5);
+    for (const drive of drives.filter((_, i) => i % 2 === half)) {
+      await page.goto(drive);
+      const gates = page.getByRole("navigation", { name: "Gates" });
+      await gates.waitFor();
+      for (const href of await gates.getByRole("link").evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href))) {
+        await page.goto(href);
+        await page.getByRole("heading", { level: 1 }).first().waitFor();
+        await expect(page.getByRole("alert").filter({ hasText: "This screen failed" })).toHaveCount(0);
+        const [wide, high] = await page.evaluate(() => [
+          document.documentElement.scrollWidth - innerWidth,
+          document.documentElement.scrollHeight - innerHeight,
+        ]);
+        if (wide > 0 || high > 0) failed.push(`${href}: the document scrolls by ${wide}, ${high}`);
+      }
     }
-  }
-  expect(failed).toEqual([]);
-});
+    expect(failed).toEqual([]);
+  });
 
-// In every window that people work in the document stands still, the energy band and the foot are in sight, and no choice is cut off in its field.
+// In every window that people work in the document stands still, the energy band and the foot are in sight, and no choice is cut off in its
+// field.
 test("five windows: nothing scrolls away, nothing is cut off", async ({ page, demo }) => {
   test.setTimeout(240_000);
   await openAs(page, demo.url);
@@ -180,7 +199,13 @@ test("five windows: nothing scrolls away, nothing is cut off", async ({ page, de
   const screens = await links.evaluateAll((l) => l.map((a) => (a as HTMLAnchorElement).href));
   expect(screens.length).toBeGreaterThan(13);
   const failed: string[] = [];
-  for (const [width, height] of [[1280, 800], [1366, 768], [1280, 650], [800, 1100], [390, 844]] as const) {
+  for (const [width, height] of [
+    [1280, 800],
+    [1366, 768],
+    [1280, 650],
+    [800, 1100],
+    [390, 844],
+  ] as const) {
     await page.setViewportSize({ width, height });
     for (const href of screens) {
       await page.goto(href);
@@ -206,7 +231,10 @@ test("five windows: nothing scrolls away, nothing is cut off", async ({ page, de
           const room = s.clientWidth - parseFloat(look.paddingLeft) - parseFloat(look.paddingRight) - 18; // the arrow
           for (const o of s.options) {
             probe.textContent = o.text;
-            if (probe.offsetWidth > room + 1) out.push(`"${o.text}" is cut off in ${s.dataset.field ?? s.getAttribute("aria-label") ?? "a field"}: ${probe.offsetWidth} of ${Math.round(room)}`);
+            if (probe.offsetWidth > room + 1)
+              out.push(
+                `"${o.text}" is cut off in ${s.dataset.field ?? s.getAttribute("aria-label") ?? "a field"}: ${probe.offsetWidth} of ${Math.round(room)}`,
+              );
           }
         }
         probe.remove();
@@ -241,7 +269,9 @@ const stuck = () => {
     e.stopImmediatePropagation();
   };
   window.addEventListener("submit", hold, true);
-  const fields = [...document.querySelectorAll<HTMLInputElement>("input:not([type=file]), select")].filter((e) => !e.disabled && e.checkVisibility() && !e.dataset.enter && e.role !== "combobox");
+  const fields = [...document.querySelectorAll<HTMLInputElement>("input:not([type=file]), select")].filter(
+    (e) => !e.disabled && e.checkVisibility() && !e.dataset.enter && e.role !== "combobox",
+  );
   const out: string[] = [];
   for (const f of fields) {
     if (!f.isConnected) continue;
@@ -257,7 +287,11 @@ const stuck = () => {
 test("Enter moves on from every field of every screen, and sends no form that is half filled", async ({ page, demo }) => {
   test.setTimeout(180_000);
   await openAs(page, demo.url);
-  await page.route(/\/api\//, (r) => (r.request().method() === "GET" ? r.continue() : r.fulfill({ status: 422, contentType: "application/problem+json", body: '{"title":"held back"}' })));
+  await page.route(/\/api\//, (r) =>
+    r.request().method() === "GET"
+      ? r.continue()
+      : r.fulfill({ status: 422, contentType: "application/problem+json", body: '{"title":"held back"}' }),
+  );
   const failed: string[] = [];
   let fields = 0;
   const look = async (what: string) => {
@@ -282,7 +316,10 @@ test("Enter moves on from every field of every screen, and sends no form that is
   expect(failed).toEqual([]);
   expect(fields).toBeGreaterThan(250);
   await page.goto(demo.url);
-  await page.getByRole("button", { name: /New drive/ }).first().click();
+  await page
+    .getByRole("button", { name: /New drive/ })
+    .first()
+    .click();
   const tag = page.getByRole("dialog").getByLabel("Tag", { exact: true });
   await tag.fill("EN-01");
   await tag.press("Enter");

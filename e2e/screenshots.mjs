@@ -7,9 +7,31 @@ import { join } from "node:path";
 
 const root = new URL("..", import.meta.url).pathname;
 const folder = mkdtempSync(join(tmpdir(), "tingate-shots-"));
-const program = spawn(join(root, "bin/tingate"), ["demo", "--data", folder, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "60"]);
+const program = spawn(join(root, "bin/tingate"), [
+  "demo",
+  "--data",
+  folder,
+  "--listen",
+  "127.0.0.1:0",
+  "--clock",
+  "2026-11-25T10:00:00Z",
+  "--clock-rate",
+  "60",
+]);
 const base = await new Promise((done) => program.stdout.on("data", (d) => done(d.toString().split("\n")[0])));
-const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"] });
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
+});
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: "en-GB", timezoneId: "UTC" })).newPage();
 await page.goto(base);
 await page.getByRole("dialog").getByRole("button", { name: "RH" }).click();
@@ -97,10 +119,15 @@ await page.getByRole("button", { name: "It shows Ready" }).click();
 await page.getByRole("status").filter({ hasText: "Ready" }).waitFor();
 await shot("wake");
 await go("Dead");
-for (const lock of ["Panel P1", "Control supply"]) await page.getByRole("button", { name: new RegExp(`Opened and locked by me: ${lock}`) }).click();
+for (const lock of ["Panel P1", "Control supply"])
+  await page.getByRole("button", { name: new RegExp(`Opened and locked by me: ${lock}`) }).click();
 await page.getByRole("timer").waitFor();
-for (const what of ["No other source", "Do-not-switch-on", "Gloves", "Shaft blocked"]) await page.getByRole("button", { name: new RegExp(`Confirm: ${what}`) }).click();
-await page.getByRole("group", { name: /DC terminals/ }).getByRole("button", { name: "can be reached", exact: true }).click();
+for (const what of ["No other source", "Do-not-switch-on", "Gloves", "Shaft blocked"])
+  await page.getByRole("button", { name: new RegExp(`Confirm: ${what}`) }).click();
+await page
+  .getByRole("group", { name: /DC terminals/ })
+  .getByRole("button", { name: "can be reached", exact: true })
+  .click();
 await page.getByLabel("Meter", { exact: true }).selectOption({ label: "M5, two-pole tester" });
 const type = async (key, value) => {
   await page.locator(`[data-measure="${key}"]`).fill(value);

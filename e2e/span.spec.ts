@@ -1,6 +1,9 @@
 import { axe, expect, field, openAs, openDrive, openRide, rail, saved, test } from "./tingate";
 
-test("Span: the rise and fall of the whole drive, a handle moved, a fall too short and its mend, the shortest that holds taken", async ({ page, demo }) => {
+test("Span: the rise and fall of the whole drive, a handle moved, a fall too short and its mend, the shortest that holds taken", async ({
+  page,
+  demo,
+}) => {
   test.setTimeout(120_000);
   const ride = await openRide(page, demo.url);
   // A handle by keys: let go, it is entered, and the sheet follows in the drive's own counting.
@@ -84,9 +87,16 @@ test("Signal: what the inputs do in every combination, and why it does not start
   const why = page.getByRole("region", { name: "Why does it not start" });
   await why.getByRole("button", { name: "Why does it not start?" }).click();
   await expect(why.locator('li[data-condition="line"]')).toContainText("Recorded");
-  for (const key of ["fault", "torque-off"]) await why.locator(`li[data-condition="${key}"]`).getByRole("button", { name: /^It is so/ }).click();
+  for (const key of ["fault", "torque-off"])
+    await why
+      .locator(`li[data-condition="${key}"]`)
+      .getByRole("button", { name: /^It is so/ })
+      .click();
   // The wire of the reference is off: the reference asks for nothing.
-  await why.locator('li[data-condition="reference"]').getByRole("button", { name: /^It is not so/ }).click();
+  await why
+    .locator('li[data-condition="reference"]')
+    .getByRole("button", { name: /^It is not so/ })
+    .click();
   await expect(why.getByRole("status")).toContainText("Runs but stands still: no signal");
   const found = await axe(page);
   expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
@@ -97,7 +107,10 @@ test("Signal: the reference's scaling from measured points, and the setting that
   await openDrive(page, "DD-02");
   await rail(page, "Signal").click();
   const points = page.getByRole("group", { name: /^Measured/ });
-  for (const [i, [volts, speed]] of [["1", "60"], ["9", "1130"]].entries()) {
+  for (const [i, [volts, speed]] of [
+    ["1", "60"],
+    ["9", "1130"],
+  ].entries()) {
     await points.getByRole("button", { name: "Add a point" }).click();
     const point = points.locator("[data-point]").nth(i);
     await point.locator("input").nth(0).fill(volts!);
@@ -135,7 +148,10 @@ test("Span: a recorded run is laid over the prediction, and the difference named
   await expect(ride.getByRole("status", { name: "Recorded run" })).toContainText("times as long");
 });
 
-test("Span: COMTRADE laid over; bands, overload, what bounds the speeds in every counting, wishes as lines, the inertia worked out", async ({ page, demo }) => {
+test("Span: COMTRADE laid over; bands, overload, what bounds the speeds in every counting, wishes as lines, the inertia worked out", async ({
+  page,
+  demo,
+}) => {
   test.setTimeout(120_000);
   await openAs(page, demo.url);
   await openDrive(page, "EF-04");
@@ -148,8 +164,11 @@ test("Span: COMTRADE laid over; bands, overload, what bounds the speeds in every
   await ride.getByRole("button", { name: "Motor overload against the start" }).click();
   await expect(ride.getByRole("img", { name: /Trip curve of class 10/ })).toBeVisible();
   // CFG and DAT together: the rise took twice as long.
-  const cfg = "Works,recorder,1999\r\n2,2A,0D\r\n1,Speed,,,r/min,1,0,0,0,32767,1,1,P\r\n2,Current,,,A,0.1,0,0,0,32767,1,1,P\r\n50\r\n1\r\n10,1200\r\n28/11/2026,10:00:00.0\r\n28/11/2026,10:00:00.0\r\nASCII\r\n1\r\n";
-  const dat = Array.from({ length: 1200 }, (_, i) => `${i + 1},${i * 100000},${Math.round(Math.min(1404, (i / 10) * 24))},200`).join("\r\n");
+  const cfg =
+    "Works,recorder,1999\r\n2,2A,0D\r\n1,Speed,,,r/min,1,0,0,0,32767,1,1,P\r\n2,Current,,,A,0.1,0,0,0,32767,1,1,P\r\n50\r\n1\r\n10,1200\r\n28/11/2026,10:00:00.0\r\n28/11/2026,10:00:00.0\r\nASCII\r\n1\r\n";
+  const dat = Array.from({ length: 1200 }, (_, i) => `${i + 1},${i * 100000},${Math.round(Math.min(1404, (i / 10) * 24))},200`).join(
+    "\r\n",
+  );
   const files = [
     { name: "run.cfg", mimeType: "application/octet-stream", buffer: Buffer.from(cfg) },
     { name: "run.dat", mimeType: "application/octet-stream", buffer: Buffer.from(dat) },
@@ -161,7 +180,14 @@ test("Span: COMTRADE laid over; bands, overload, what bounds the speeds in every
 
   const bounds = page.getByRole("region", { name: "What bounds the speeds" }).first();
   await bounds.getByRole("button", { name: /^Mechanical limits/ }).click();
-  for (const [path, text] of [["intent.gear_most", "1350"], ["intent.machine_unit", "m³/h"], ["intent.machine_at", "9200"], ["intent.skip_1_from", "700"], ["intent.skip_1_to", "760"], ["intent.rounding", "15"]] as const) {
+  for (const [path, text] of [
+    ["intent.gear_most", "1350"],
+    ["intent.machine_unit", "m³/h"],
+    ["intent.machine_at", "9200"],
+    ["intent.skip_1_from", "700"],
+    ["intent.skip_1_to", "760"],
+    ["intent.rounding", "15"],
+  ] as const) {
     await field(page, path).fill(text);
     await field(page, path).press("Enter");
   }
@@ -209,7 +235,13 @@ test("Signal: who gives what, what stops it, and the reference from the controll
 
   const scaling = page.getByRole("region", { name: "Scaling", exact: true });
   await scaling.getByRole("button", { name: /^The controller's side/ }).click();
-  for (const [path, text] of [["signal.unit", "%"], ["signal.asks_low", "0"], ["signal.asks_high", "100"], ["signal.counts_low", "0"], ["signal.counts_high", "27648"]] as const) {
+  for (const [path, text] of [
+    ["signal.unit", "%"],
+    ["signal.asks_low", "0"],
+    ["signal.asks_high", "100"],
+    ["signal.counts_low", "0"],
+    ["signal.counts_high", "27648"],
+  ] as const) {
     await field(page, path).fill(text);
     await field(page, path).press("Enter");
   }
@@ -229,7 +261,10 @@ test("Span: a run is recorded over the link from a drive that somebody else runs
   await openAs(page, demo.url);
   await openDrive(page, "SP-03");
   await rail(page, "Span").click();
-  for (const [path, text] of [["intent.rise", "3 s"], ["intent.fall", "3 s"]] as const) {
+  for (const [path, text] of [
+    ["intent.rise", "3 s"],
+    ["intent.fall", "3 s"],
+  ] as const) {
     await field(page, path).fill(text);
     await field(page, path).press("Enter");
   }
@@ -254,7 +289,9 @@ test("Span: a run is recorded over the link from a drive that somebody else runs
   await rail(page, "Bench").click();
   const run = page.getByRole("switch", { name: /^X1 / });
   await run.click();
-  await expect.poll(async () => Number((await page.locator("[data-figure='speed r/min']").textContent())?.replace("−", "-"))).toBeGreaterThan(1440);
+  await expect
+    .poll(async () => Number((await page.locator("[data-figure='speed r/min']").textContent())?.replace("−", "-")))
+    .toBeGreaterThan(1440);
   await rail(page, "Span").click();
   await expect(record.getByRole("status")).toContainText(/Recording.*speed 14\d\d r\/min.*readings a second/);
   await rail(page, "Bench").click();
@@ -300,7 +337,12 @@ test("Signal: a motor potentiometer is wired, planned and proved", async ({ page
   await field(page, "intent.load_torque").fill("60");
   await field(page, "intent.load_torque").press("Enter");
   await rail(page, "Control").click();
-  for (const [path, value] of [["wiring.command", "two-wire"], ["wiring.reference", "buttons"], ["wiring.safety", "jumper"], ["wiring.logic", "source"]] as const) {
+  for (const [path, value] of [
+    ["wiring.command", "two-wire"],
+    ["wiring.reference", "buttons"],
+    ["wiring.safety", "jumper"],
+    ["wiring.logic", "source"],
+  ] as const) {
     await field(page, path).selectOption(value);
     await saved(page);
   }
@@ -318,7 +360,8 @@ test("Signal: a motor potentiometer is wired, planned and proved", async ({ page
   await expect(column).toContainText("until power goes");
   const proof = page.getByRole("region", { name: "Proved on the bench" });
   await proof.getByRole("button", { name: "Run the plan" }).click();
-  for (const name of [/^Faster held, to the highest speed/, /^Slower held, to the lowest/, /^Started again, it goes back to where it was/]) await expect(proof.getByRole("row", { name })).toContainText("✓ holds", { timeout: 20_000 });
+  for (const name of [/^Faster held, to the highest speed/, /^Slower held, to the lowest/, /^Started again, it goes back to where it was/])
+    await expect(proof.getByRole("row", { name })).toContainText("✓ holds", { timeout: 20_000 });
   await field(page, "intent.pot_keeps").selectOption("always");
   await saved(page);
   await expect(column).toContainText("This family has no setting for a wish: faster and slower, kept (always)");
@@ -331,7 +374,13 @@ test("Signal: the drive's own process controller is planned, proved on the bench
   await rail(page, "Signal").click();
   await field(page, "intent.loop").selectOption("on");
   await saved(page);
-  for (const [path, text] of [["intent.loop_setpoint", "60 %"], ["intent.loop_gain", "0.5"], ["intent.loop_time", "4 s"], ["intent.sleep", "400"], ["intent.loop_lag", "1 s"]] as const) {
+  for (const [path, text] of [
+    ["intent.loop_setpoint", "60 %"],
+    ["intent.loop_gain", "0.5"],
+    ["intent.loop_time", "4 s"],
+    ["intent.sleep", "400"],
+    ["intent.loop_lag", "1 s"],
+  ] as const) {
     await field(page, path).fill(text);
     await field(page, path).press("Enter");
   }
@@ -341,12 +390,16 @@ test("Signal: the drive's own process controller is planned, proved on the bench
   await expect(column).toContainText(/Controller setpoint\s*60\.0 %/);
   const proof = page.getByRole("region", { name: "Proved on the bench" });
   await proof.getByRole("button", { name: "Run the plan" }).click();
-  await expect(proof.getByRole("row", { name: /^Its own controller comes to its setpoint/ })).toContainText(/(59|60|61)\.\d %.*✓ holds/, { timeout: 20_000 });
+  await expect(proof.getByRole("row", { name: /^Its own controller comes to its setpoint/ })).toContainText(/(59|60|61)\.\d %.*✓ holds/, {
+    timeout: 20_000,
+  });
   await expect(proof.getByRole("row", { name: /^It sleeps when nothing is asked/ })).toContainText("✓ holds");
   const what = page.getByRole("region", { name: "Who gives what, and what stops it" });
   await what.getByRole("button").first().click();
   await expect(what.getByRole("img", { name: /Speed: in auto own controller, in hand keypad/ })).toBeVisible({ timeout: 20_000 });
-  await expect(what.getByRole("row", { name: /Wire of the measured value open/ })).toContainText(/runs on at \d+\.\d Hz instead/, { timeout: 20_000 });
+  await expect(what.getByRole("row", { name: /Wire of the measured value open/ })).toContainText(/runs on at \d+\.\d Hz instead/, {
+    timeout: 20_000,
+  });
   await field(page, "intent.loop_at_top").fill("50 %");
   await field(page, "intent.loop_at_top").press("Enter");
   await saved(page);

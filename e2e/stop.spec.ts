@@ -52,7 +52,11 @@ test("a right circuit passes, worked in two windows, and its record is printed t
   await page.getByRole("button", { name: "Pass gate" }).click();
   await expect(rail(page, "Stop")).toContainText("passed");
   const [d] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Record to be signed (PDF)" }).click()]);
-  expect(readFileSync((await d.path())!).subarray(0, 4).toString()).toBe("%PDF");
+  expect(
+    readFileSync((await d.path())!)
+      .subarray(0, 4)
+      .toString(),
+  ).toBe("%PDF");
 
   // Something is changed in the circuit: every test is asked for again.
   await page.getByRole("button", { name: /^What it is built of/ }).click();
@@ -70,7 +74,14 @@ test("a bridged channel is found in three measurements", async ({ page, demo }) 
   await expect(suspects(page)).toContainText("single faults are out");
   // The machine's second contact on the platform is bridged. What a meter shows there, by the live measurement that is proposed:
   const id = page.url().match(/drives\/([^/]+)/)![1];
-  type View = { hash: string; volts_key?: string; diagnosis?: { classes: { texts: string[] }[]; measure?: { test: string; step: number; at: string; expected_v: Record<string, number> } } };
+  type View = {
+    hash: string;
+    volts_key?: string;
+    diagnosis?: {
+      classes: { texts: string[] }[];
+      measure?: { test: string; step: number; at: string; expected_v: Record<string, number> };
+    };
+  };
   const look = async () => (await (await page.request.get(`${demo.url}/api/drives/${id}/stop`)).json()) as View;
   let n = 0;
   for (; n < 6; n++) {
@@ -98,7 +109,9 @@ test("a reset wire on a wrong terminal is found, mended, and the whole is tested
   await otherwise(page, "both/S1", 1, ["K1", "H1", "H2"], "torque-off");
   await expect(suspects(page)).toContainText("single faults are out");
   const id = page.url().match(/drives\/([^/]+)/)![1];
-  const v = (await (await page.request.get(`${demo.url}/api/drives/${id}/stop`)).json()) as { diagnosis: { classes: { texts: string[] }[] } };
+  const v = (await (await page.request.get(`${demo.url}/api/drives/${id}/stop`)).json()) as {
+    diagnosis: { classes: { texts: string[] }[] };
+  };
   expect(v.diagnosis.classes.flatMap((c) => c.texts).some((t) => /Wire \d+ is on K1:(13|S22) instead of K1:S34/.test(t))).toBe(true);
   // Dead, the button pressed, a meter over its path: the contact is sound, the wire does not reach its terminal.
   await expect(suspects(page).locator('[data-probe="Ω"]')).toBeVisible();
@@ -119,12 +132,16 @@ test("a reset wire on a wrong terminal is found, mended, and the whole is tested
   await expect(stopTest(page, "both/S1")).toContainText("holds");
 });
 
-test("a hanging load brings its own checks; the smallest set asks for less; legible and by keys, wide and narrow", async ({ page, demo }) => {
+test("a hanging load brings its own checks; the smallest set asks for less; legible and by keys, wide and narrow", async ({
+  page,
+  demo,
+}) => {
   test.setTimeout(150_000);
   await openAs(page, demo.url);
   await openDrive(page, "WN-01");
   await rail(page, "Stop").click();
-  for (const key of ["stop/before/landed", "stop/before/brake", "stop/measured/drop", "stop/measured/slip"]) await expect(check(page, key)).toBeVisible();
+  for (const key of ["stop/before/landed", "stop/before/brake", "stop/measured/drop", "stop/measured/slip"])
+    await expect(check(page, key)).toBeVisible();
   await check(page, "stop/measured/drop").locator("[data-measure]").fill("40");
   await check(page, "stop/measured/drop").locator("[data-measure]").press("Enter");
   await expect(check(page, "stop/measured/drop")).toContainText("40 mm; wanted 0 to 15 mm");
@@ -151,7 +168,11 @@ test("a hanging load brings its own checks; the smallest set asks for less; legi
   await page.setViewportSize({ width: 1280, height: 800 });
 });
 
-test("a circuit that no drive uses has a page of its own: drawn, pulses seen, tested, a fault looked for", async ({ page, demo, folder }) => {
+test("a circuit that no drive uses has a page of its own: drawn, pulses seen, tested, a fault looked for", async ({
+  page,
+  demo,
+  folder,
+}) => {
   test.setTimeout(120_000);
   await openAs(page, demo.url);
   await page.getByRole("button", { name: "New drive" }).click();
@@ -175,7 +196,10 @@ test("a circuit that no drive uses has a page of its own: drawn, pulses seen, te
   const t = stopTest(page, "both/S1");
   await t.locator("button[aria-expanded]").first().click();
   await expect(t).not.toContainText("run command");
-  await t.locator('li[data-step="2"]').getByRole("button", { name: /^Q1 showed/ }).click(); // pressed, and Q1 stays in
+  await t
+    .locator('li[data-step="2"]')
+    .getByRole("button", { name: /^Q1 showed/ })
+    .click(); // pressed, and Q1 stays in
   await t.getByRole("button", { name: "Record what was otherwise" }).click();
   await expect(suspects(page)).toContainText("welded");
 });

@@ -53,7 +53,17 @@ export const test = base.extend<Fixtures, { plant: string }>({
   plant: [
     async ({}, use) => {
       const dir = mkdtempSync(join(tmpdir(), "tingate-plant-"));
-      const made = await new Program(["demo", "--data", join(dir, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", "2026-11-25T09:00:00Z"]).start();
+      const made = await new Program([
+        "demo",
+        "--data",
+        join(dir, "demo"),
+        "--listen",
+        "127.0.0.1:0",
+        "--bench",
+        "127.0.0.1:0",
+        "--clock",
+        "2026-11-25T09:00:00Z",
+      ]).start();
       await made.stop();
       await use(join(dir, "demo"));
       rmSync(dir, { recursive: true, force: true });
@@ -79,15 +89,48 @@ export const test = base.extend<Fixtures, { plant: string }>({
   },
   demo: async ({ start, folder, plant }, use) => {
     cpSync(plant, join(folder, "demo"), { recursive: true });
-    await use(await start("demo", "--data", join(folder, "demo"), "--listen", "127.0.0.1:0", "--bench", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120"));
+    await use(
+      await start(
+        "demo",
+        "--data",
+        join(folder, "demo"),
+        "--listen",
+        "127.0.0.1:0",
+        "--bench",
+        "127.0.0.1:0",
+        "--clock",
+        clock,
+        "--clock-rate",
+        "120",
+      ),
+    );
   },
-  empty: async ({ start, folder }, use) => use(await start("serve", "--simulated", "--data", join(folder, "empty"), "--listen", "127.0.0.1:0", "--clock", clock, "--clock-rate", "120")),
+  empty: async ({ start, folder }, use) =>
+    use(
+      await start(
+        "serve",
+        "--simulated",
+        "--data",
+        join(folder, "empty"),
+        "--listen",
+        "127.0.0.1:0",
+        "--clock",
+        clock,
+        "--clock-rate",
+        "120",
+      ),
+    ),
   /** Fails on errors in the console and on any request that leaves this machine. */
   quiet: [
     async ({ page }, use, info) => {
       const wrong: string[] = [];
       page.on("console", (m) => {
-        if (m.type() === "error" && !info.annotations.some((a) => a.type === "offline" || a.type === "fails") && !/status of (404|409|422)/.test(m.text())) wrong.push(`${m.text()} ${m.location().url}`);
+        if (
+          m.type() === "error" &&
+          !info.annotations.some((a) => a.type === "offline" || a.type === "fails") &&
+          !/status of (404|409|422)/.test(m.text())
+        )
+          wrong.push(`${m.text()} ${m.location().url}`);
       });
       page.on("pageerror", (e) => info.annotations.some((a) => a.type === "fails") || wrong.push(e.message));
       page.on("request", (r) => {
@@ -133,7 +176,8 @@ export const reading = (page: Page, code: string): Locator => page.locator(`[dat
 export const saved = (page: Page) => expect(page.getByText("Saved as typed.")).toBeVisible();
 
 /**
- * What axe finds against WCAG 2.2 AA. In a narrow window the foot stands over what scrolls beneath it: it is put in its place for the look, so that what is
+ * What axe finds against WCAG 2.2 AA. In a narrow window the foot stands over what scrolls beneath it: it is put in its place for the look,
+ * so that what is
  * judged does not hang on where the screen happens to be scrolled to.
  */
 export async function axe(page: Page) {

@@ -8,12 +8,20 @@ async function waiveBefore(page: Page) {
   // With a test that fails gate Stop is never left out: what was recorded as failing is taken back first.
   await page.evaluate(async () => {
     const drive = location.pathname.split("/")[2]!;
-    const headers = { "X-Tingate-Person": localStorage.getItem("tingate.person")!, "X-Tingate-Device": localStorage.getItem("tingate.device")!, "Content-Type": "application/json" };
+    const headers = {
+      "X-Tingate-Person": localStorage.getItem("tingate.person")!,
+      "X-Tingate-Device": localStorage.getItem("tingate.device")!,
+      "Content-Type": "application/json",
+    };
     const v = await (await fetch(`/api/drives/${drive}`, { headers })).json();
     for (const c of v.state.gates.find((g: { key: string }) => g.key === "stop").checks)
       if (c.key.startsWith("stop/test/") && c.verdict === "stops") {
         const id = "0199" + crypto.randomUUID().slice(4, 14) + "7" + crypto.randomUUID().slice(15);
-        const res = await fetch(`/api/drives/${drive}/withdrawals`, { method: "POST", headers, body: JSON.stringify({ id, entry: c.entry, reason: "seen on the wrong drive" }) });
+        const res = await fetch(`/api/drives/${drive}/withdrawals`, {
+          method: "POST",
+          headers,
+          body: JSON.stringify({ id, entry: c.entry, reason: "seen on the wrong drive" }),
+        });
         if (!res.ok) throw new Error(await res.text());
       }
   });
@@ -28,7 +36,10 @@ async function waiveBefore(page: Page) {
   }
 }
 
-test("Turn fails on the bench, leads are changed, it passes; Tune is refused, done, misled by a wrong link, and void after an edit", async ({ page, demo }) => {
+test("Turn fails on the bench, leads are changed, it passes; Tune is refused, done, misled by a wrong link, and void after an edit", async ({
+  page,
+  demo,
+}) => {
   test.setTimeout(180_000);
   await openAs(page, demo.url);
   await openDrive(page, "SP-03");
@@ -48,7 +59,9 @@ test("Turn fails on the bench, leads are changed, it passes; Tune is refused, do
   // Gate Stop comes first in this practice; it may be waived with a reason, and only so.
   await waiveBefore(page);
   for (const key of ["guards", "people", "local"]) {
-    await check(page, `turn/before/${key}`).getByRole("button", { name: /^Confirm/ }).click();
+    await check(page, `turn/before/${key}`)
+      .getByRole("button", { name: /^Confirm/ })
+      .click();
     await expect(check(page, `turn/before/${key}`)).toContainText(": holds");
   }
   const bench = page.getByRole("region", { name: "The first turn on the bench" });
@@ -74,13 +87,16 @@ test("Turn fails on the bench, leads are changed, it passes; Tune is refused, do
   await expect(check(page, "turn/seen/shaft")).toContainText(": holds");
   await page.getByRole("button", { name: "Pass gate" }).click();
   await expect(rail(page, "Turn")).toContainText("passed");
-  await expect(page.getByRole("note")).toContainText("SIMULATED"); // in a simulated place the bench is the machine, and every screen says so
+  // in a simulated place the bench is the machine, and every screen says so
+  await expect(page.getByRole("note")).toContainText("SIMULATED");
 
   await rail(page, "Tune").click();
   await expect(page.getByRole("region", { name: "What this machine permits" })).toContainText("this control needs the motor's values");
   await check(page, "tune/kind/chosen").getByRole("button", { name: "turning, uncoupled" }).click();
   for (const key of ["cable", "uncoupled", "guards", "local", "cold"]) {
-    await check(page, `tune/ready/${key}`).getByRole("button", { name: /^Confirm/ }).click();
+    await check(page, `tune/ready/${key}`)
+      .getByRole("button", { name: /^Confirm/ })
+      .click();
     await expect(check(page, `tune/ready/${key}`)).toContainText(": holds");
   }
   await check(page, "tune/ready/temperature").locator("[data-measure]").fill("20");
@@ -93,7 +109,11 @@ test("Turn fails on the bench, leads are changed, it passes; Tune is refused, do
   await expect(take).toBeDisabled();
   await run.getByRole("button", { name: "Hurry time" }).click();
   const id = page.url().match(/drives\/([^/]+)/)![1];
-  const shown = async () => (await (await page.request.get(`${demo.url}/api/drives/${id}/bench?after=1e9`)).json()).bench as { time: number; tune: { running: boolean } };
+  const shown = async () =>
+    (await (await page.request.get(`${demo.url}/api/drives/${id}/bench?after=1e9`)).json()).bench as {
+      time: number;
+      tune: { running: boolean };
+    };
   const tune = async (again = true) => {
     // This family wants its stop key after a tune before it does anything else.
     if (again) await run.getByRole("button", { name: "Press stop" }).click();
@@ -142,7 +162,14 @@ test("with an encoder the first turn's count decides, and the screens stay legib
   await field(page, "site.encoder").selectOption("wanted");
   await rail(page, "Turn").click();
   await field(page, "turn.forward").fill("rotor runs towards the screen");
-  for (const [path, choice] of [["turn.from", "fan-end"], ["turn.sense", "counter-clockwise"], ["turn.stands", "uncoupled"], ["turn.uncouple", "yes"], ["turn.brake", "none"]] as const) await field(page, path).selectOption(choice);
+  for (const [path, choice] of [
+    ["turn.from", "fan-end"],
+    ["turn.sense", "counter-clockwise"],
+    ["turn.stands", "uncoupled"],
+    ["turn.uncouple", "yes"],
+    ["turn.brake", "none"],
+  ] as const)
+    await field(page, path).selectOption(choice);
   await field(page, "turn.lines").fill("1024");
   await saved(page);
   await rail(page, "Stop").click();
@@ -152,7 +179,9 @@ test("with an encoder the first turn's count decides, and the screens stay legib
   // Gate Stop comes first in this practice; it may be waived in the name of who is responsible, with a reason, and only so.
   await waiveBefore(page);
   for (const key of ["guards", "people", "local"]) {
-    await check(page, `turn/before/${key}`).getByRole("button", { name: /^Confirm/ }).click();
+    await check(page, `turn/before/${key}`)
+      .getByRole("button", { name: /^Confirm/ })
+      .click();
     await expect(check(page, `turn/before/${key}`)).toContainText(": holds");
   }
   await check(page, "turn/seen/shaft").getByRole("button", { name: "backward" }).click();
@@ -161,7 +190,9 @@ test("with an encoder the first turn's count decides, and the screens stay legib
   await expect(check(page, "turn/mend/pairs")).toContainText("dead work");
   await expect(page.locator("tr[aria-current]")).toContainText("leads and pairs");
   // Leads are changed dead, and only dead.
-  await check(page, "turn/mend/leads").getByRole("button", { name: /^Confirm/ }).click();
+  await check(page, "turn/mend/leads")
+    .getByRole("button", { name: /^Confirm/ })
+    .click();
   await expect(page.getByRole("alert")).toContainText("prove it dead");
   await page.getByRole("alert").getByRole("button", { name: "Close" }).click();
   await check(page, "turn/encoder/safe").getByRole("button", { name: "mains locked off, encoder on its own 24 V" }).click();

@@ -13,7 +13,10 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   // A misread digit, what is probably meant, and the correction.
   const findings = page.getByRole("complementary");
   await expect(findings.getByText("Power and current do not fit")).toBeVisible();
-  await findings.getByRole("button", { name: /Correct current to 15\.5 A/ }).first().click();
+  await findings
+    .getByRole("button", { name: /Correct current to 15\.5 A/ })
+    .first()
+    .click();
   await expect(findings.getByText("Power and current do not fit")).toHaveCount(0);
   await findings.getByRole("button", { name: "Confirm 4 poles" }).click();
   await expect(findings.getByRole("button", { name: "Confirm 4 poles" })).toHaveCount(0);
@@ -101,7 +104,11 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   await expect(rail(page, "Plate")).toContainText("passed");
   await rail(page, "Keep").click();
   const files: Record<string, string> = {};
-  for (const [name, file] of [["Record (PDF)", "record.pdf"], ["Settings (CSV)", "settings.csv"], ["Whole drive file (bundle)", "drive.zip"]] as const) {
+  for (const [name, file] of [
+    ["Record (PDF)", "record.pdf"],
+    ["Settings (CSV)", "settings.csv"],
+    ["Whole drive file (bundle)", "drive.zip"],
+  ] as const) {
     const [d] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name }).click()]);
     await d.saveAs((files[file] = join(folder, file)));
   }
@@ -110,7 +117,9 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   const csv = readFileSync(files["settings.csv"]!, "utf8");
   expect(csv).toContain("4D,Page 4 — motor,Motor current,15.5,A");
 
-  const before = await page.evaluate(() => fetch(location.pathname.replace("/drives/", "/api/drives/").replace("/keep", "/sheet.csv")).then((r) => r.text()));
+  const before = await page.evaluate(() =>
+    fetch(location.pathname.replace("/drives/", "/api/drives/").replace("/keep", "/sheet.csv")).then((r) => r.text()),
+  );
 
   // Into an empty data folder: the same sheet.
   const other = await start("serve", "--data", join(folder, "other"), "--listen", "127.0.0.1:0");
@@ -120,7 +129,9 @@ async function wholeWay(page: Page, start: (...a: string[]) => Promise<Program>,
   await page.getByRole("list", { name: "Drives" }).getByRole("link").first().click();
   await rail(page, "Settings sheet").click();
   await expect(page.getByRole("progressbar")).toHaveAttribute("aria-valuenow", String(codes.length));
-  const after = await page.evaluate(() => fetch(location.pathname.replace("/drives/", "/api/drives/").replace("/sheet", "/sheet.csv")).then((r) => r.text()));
+  const after = await page.evaluate(() =>
+    fetch(location.pathname.replace("/drives/", "/api/drives/").replace("/sheet", "/sheet.csv")).then((r) => r.text()),
+  );
   expect(after).toBe(before);
 }
 
@@ -169,8 +180,24 @@ test("the whole way on a drive made by hand in an empty database", async ({ page
   await saved(page);
   await page.getByRole("radio", { name: "Link fitted: 400 V row" }).click();
   await rail(page, "Span").click();
-  for (const [path, text] of [["lowest_speed", "360"], ["highest_speed", "1455"], ["rise", "8 s"], ["fall", "10 s"], ["current_limit", "150 %"], ["load_torque", "100"], ["boost", "5 %"]] as const) await field(page, `intent.${path}`).fill(text);
-  for (const [path, value] of [["stop_mode", "ramp"], ["direction", "forward"], ["load", "constant"], ["control", "volts-per-hertz"], ["overload_class", "10"]] as const) await field(page, `intent.${path}`).selectOption(value);
+  for (const [path, text] of [
+    ["lowest_speed", "360"],
+    ["highest_speed", "1455"],
+    ["rise", "8 s"],
+    ["fall", "10 s"],
+    ["current_limit", "150 %"],
+    ["load_torque", "100"],
+    ["boost", "5 %"],
+  ] as const)
+    await field(page, `intent.${path}`).fill(text);
+  for (const [path, value] of [
+    ["stop_mode", "ramp"],
+    ["direction", "forward"],
+    ["load", "constant"],
+    ["control", "volts-per-hertz"],
+    ["overload_class", "10"],
+  ] as const)
+    await field(page, `intent.${path}`).selectOption(value);
   await saved(page);
   await expect(page.getByRole("complementary")).toContainText("8.3 s");
   await rail(page, "Signal").click();

@@ -3,9 +3,25 @@ import { answer, check, inHand, nameSource, state, stateControl, statePower, wir
 import type { Browser, Page } from "@playwright/test";
 import { axe, expect, field, openAs, openDrive, rail, saved, test } from "./tingate";
 
-test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is found, the list goes out and comes back", async ({ page, start, folder, browser }) => {
+test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is found, the list goes out and comes back", async ({
+  page,
+  start,
+  folder,
+  browser,
+}) => {
   test.setTimeout(180_000);
-  const p = await start("serve", "--simulated", "--data", `${folder}/w`, "--listen", "127.0.0.1:0", "--clock", "2026-11-25T10:00:00Z", "--clock-rate", "120");
+  const p = await start(
+    "serve",
+    "--simulated",
+    "--data",
+    `${folder}/w`,
+    "--listen",
+    "127.0.0.1:0",
+    "--clock",
+    "2026-11-25T10:00:00Z",
+    "--clock-rate",
+    "120",
+  );
   await page.goto(p.url);
   await page.getByLabel("Place", { exact: true }).fill("Works");
   await page.getByLabel("Your initials").fill("RH");
@@ -58,7 +74,11 @@ test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is 
   await stateControl(page, { "wiring.command": "three-wire", "wiring.safety": "contacts" });
   const wires = page.getByRole("region", { name: "Wires" });
   await expect(wires).toContainText("Stop: ");
-  const list = await wires.locator("tr[data-wire]").evaluateAll((l) => l.map((e) => ({ id: e.getAttribute("data-wire")!, to: e.children[2]!.textContent!, why: e.children[3]!.textContent! })));
+  const list = await wires
+    .locator("tr[data-wire]")
+    .evaluateAll((l) =>
+      l.map((e) => ({ id: e.getAttribute("data-wire")!, to: e.children[2]!.textContent!, why: e.children[3]!.textContent! })),
+    );
   const start1 = list.find((x) => x.to.startsWith("T1:") && x.why.includes("Start"))!;
 
   // Everything is landed and measured; one wire reads open.
@@ -79,7 +99,10 @@ test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is 
     const pair = page.locator('li[data-check^="control/pair/"]').filter({ hasText: "not done" });
     if ((await pair.count()) === 0) break;
     const key = (await pair.first().getAttribute("data-check"))!;
-    await pair.first().locator("[data-measure]").fill(key.includes(`${start1.to}~`) || key.includes(`~${start1.to}`) ? "OL" : n === 0 ? "OL" : "0.3");
+    await pair
+      .first()
+      .locator("[data-measure]")
+      .fill(key.includes(`${start1.to}~`) || key.includes(`~${start1.to}`) ? "OL" : n === 0 ? "OL" : "0.3");
     await pair.first().locator("[data-measure]").press("Enter");
     await expect(check(page, key)).not.toContainText("not done");
   }
@@ -90,9 +113,14 @@ test("a drive wired in two schemes: a mis-landed wire is found, a wrong link is 
   // Out as a list, and in again: nothing changes. A changed one becomes the drive's own, to be landed anew.
   const download = page.waitForEvent("download");
   await page.getByRole("link", { name: "Connection list (CSV)" }).click();
-  expect((await (await page.request.get(p.url + (await page.getByRole("link", { name: "Connection sheet (PDF)" }).getAttribute("href")))).body()).subarray(0, 4).toString()).toBe("%PDF");
+  expect(
+    (await (await page.request.get(p.url + (await page.getByRole("link", { name: "Connection sheet (PDF)" }).getAttribute("href")))).body())
+      .subarray(0, 4)
+      .toString(),
+  ).toBe("%PDF");
   const csv = readFileSync((await (await download).path())!, "utf8");
-  const file = (text: string) => page.getByLabel("Take a list in").setInputFiles({ name: "list.csv", mimeType: "text/csv", buffer: Buffer.from(text) });
+  const file = (text: string) =>
+    page.getByLabel("Take a list in").setInputFiles({ name: "list.csv", mimeType: "text/csv", buffer: Buffer.from(text) });
   await file(csv);
   await expect(page.getByText(`${list.length} as drawn, 0 changed, 0 added.`)).toBeVisible();
   await file(csv.replace(/\r\n$/, "") + "\r\n77,X1:1,H1:x1,blue,0.75 mm²,,horn,,\r\n");
@@ -129,19 +157,33 @@ test("Power and Control are legible and by keys, wide and narrow", async ({ page
   await expect(page.getByText(/mis-landings stay on the same potential/)).toBeVisible();
 });
 
-type Trace = { name: string; ph: string; ts: number; dur?: number; pid: number; tid: number; args: { data?: { requestId?: string; url?: string } } };
+type Trace = {
+  name: string;
+  ph: string;
+  ts: number;
+  dur?: number;
+  pid: number;
+  tid: number;
+  args: { data?: { requestId?: string; url?: string } };
+};
 
-/** From the list's last byte to the end of the next frame, ms: drawing, what the page's thread worked; wall, with the wait for that frame. */
+/**
+ * From the list's last byte to the end of the next frame, ms: drawing, what the page's thread worked; wall, with the wait for that frame.
+ */
 async function drawn(page: Page, browser: Browser, act: () => Promise<void>) {
   await browser.startTracing(page, { categories: ["devtools.timeline", "disabled-by-default-devtools.timeline"] });
   await act();
   // The page has nothing more to do, and what it did is on the screen: two frames after it is idle.
-  await page.evaluate(() => new Promise<void>((done) => requestIdleCallback(() => requestAnimationFrame(() => requestAnimationFrame(() => done())))));
+  await page.evaluate(
+    () => new Promise<void>((done) => requestIdleCallback(() => requestAnimationFrame(() => requestAnimationFrame(() => done())))),
+  );
   await page.waitForTimeout(400);
   const events = (JSON.parse((await browser.stopTracing()).toString()) as { traceEvents: Trace[] }).traceEvents.sort((a, b) => a.ts - b.ts);
   const asked = events.find((e) => e.name === "ResourceSendRequest" && e.args.data!.url!.endsWith("/wiring"))!;
   const end = events.find((e) => e.name === "ResourceFinish" && e.args.data!.requestId === asked.args.data!.requestId)!;
-  const tasks = events.filter((e) => e.name === "RunTask" && e.pid === end.pid && e.tid === end.tid && e.ph === "X" && e.ts + e.dur! > end.ts);
+  const tasks = events.filter(
+    (e) => e.name === "RunTask" && e.pid === end.pid && e.tid === end.tid && e.ph === "X" && e.ts + e.dur! > end.ts,
+  );
   const paints = events.filter((e) => e.name === "Layerize" && e.pid === end.pid && e.tid === end.tid && e.ts > end.ts);
   const shows = (t: Trace) => paints.some((p) => p.ts >= t.ts && p.ts <= t.ts + t.dur!);
   // The list is put on the page by the longest task of script that follows its answer; the frame after that one shows it.
@@ -153,9 +195,15 @@ async function drawn(page: Page, browser: Browser, act: () => Promise<void>) {
 
 /** Prints the medians of several drawings. */
 function report(what: string, all: { drawing: number; wall: number }[]) {
-  const median = (of: (d: { drawing: number; wall: number }) => number) => all.map(of).sort((a, b) => a - b)[all.length >> 1]!.toFixed(0);
+  const median = (of: (d: { drawing: number; wall: number }) => number) =>
+    all
+      .map(of)
+      .sort((a, b) => a - b)
+      [all.length >> 1]!.toFixed(0);
   expect(all.every((d) => d.drawing > 0)).toBe(true);
-  console.log(`${what}, from the answer's last byte: ${median((d) => d.drawing)} ms of drawing, painted after ${median((d) => d.wall)} ms with the wait for a frame (medians of ${all.length})`);
+  console.log(
+    `${what}, from the answer's last byte: ${median((d) => d.drawing)} ms of drawing, painted after ${median((d) => d.wall)} ms with the wait for a frame (medians of ${all.length})`,
+  );
 }
 
 test("from the list's answer to its paint, reported", async ({ page, demo, browser }) => {
@@ -171,6 +219,7 @@ test("from the list's answer to its paint, reported", async ({ page, demo, brows
   }
   report("a function more or less", more);
   const anew = [];
-  for (let n = 0; n < 6; n++) anew.push(await drawn(page, browser, async () => void (await field(page, "wiring.code").selectOption(n % 2 ? "iec" : "nfpa"))));
+  for (let n = 0; n < 6; n++)
+    anew.push(await drawn(page, browser, async () => void (await field(page, "wiring.code").selectOption(n % 2 ? "iec" : "nfpa"))));
   report("every wire anew", anew);
 });

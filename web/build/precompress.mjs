@@ -16,7 +16,9 @@ for (const name of readdirSync(join(dist, "assets"))) {
   if (page.includes(name)) first += packed.length;
   else later += packed.length;
 }
-console.log(`script gzipped: ${(first / 1000).toFixed(1)} kB for the first screen, ${(later / 1000).toFixed(1)} kB for screens that load their own`);
+console.log(
+  `script gzipped: ${(first / 1000).toFixed(1)} kB for the first screen, ${(later / 1000).toFixed(1)} kB for screens that load their own`,
+);
 if (first === 0 || first > 250_000) {
   console.error("the script of the first screen must stay under 250 kB gzipped");
   process.exit(1);

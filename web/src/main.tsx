@@ -7,7 +7,10 @@ import { Refused } from "./app/client";
 import "./main.css";
 
 const client = new QueryClient({
-  defaultOptions: { queries: { staleTime: Infinity, retry: (n, e) => !(e instanceof Refused) && n < 20, retryDelay: 1000, networkMode: "always" }, mutations: { networkMode: "always" } },
+  defaultOptions: {
+    queries: { staleTime: Infinity, retry: (n, e) => !(e instanceof Refused) && n < 20, retryDelay: 1000, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
 });
 
 // An answer is drawn in the task that read it: the usual timer would cost a frame.

@@ -18,16 +18,16 @@ export function App() {
   return (
     <Here empty={<Welcome />}>
       <Failed key={pathname.split("/", 3).join("/")}>
-      <Routes>
-        <Route path="/" element={<Yard />} />
-        <Route path="/families" element={<Families />} />
-        <Route path="/families/new" element={<NewFamily />} />
-        <Route path="/families/:name" element={<FamilyPage />} />
-        <Route path="/families/:name/edit" element={<EditFamily />} />
-        <Route path="/drives/:id" element={<Navigate to="plate" replace />} />
-        <Route path="/drives/:id/:screen" element={<DriveScreens />} />
-        <Route path="*" element={<Navigate to="/" replace />} />
-      </Routes>
+        <Routes>
+          <Route path="/" element={<Yard />} />
+          <Route path="/families" element={<Families />} />
+          <Route path="/families/new" element={<NewFamily />} />
+          <Route path="/families/:name" element={<FamilyPage />} />
+          <Route path="/families/:name/edit" element={<EditFamily />} />
+          <Route path="/drives/:id" element={<Navigate to="plate" replace />} />
+          <Route path="/drives/:id/:screen" element={<DriveScreens />} />
+          <Route path="*" element={<Navigate to="/" replace />} />
+        </Routes>
       </Failed>
     </Here>
   );

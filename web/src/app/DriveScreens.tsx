@@ -21,7 +21,23 @@ import { DriveFrame, Frame } from "./Frame";
 const Stop = lazy(() => import("../gates/Stop").then((m) => ({ default: m.Stop })));
 const Bench = lazy(() => import("../bench/Bench").then((m) => ({ default: m.Bench })));
 
-const screens: Record<string, React.ComponentType> = { match: Match, dead: Dead, power: Power, control: Control, wake: Wake, plate: Plate, stop: Stop, turn: Turn, tune: Tune, span: Span, signal: Signal, bench: Bench, sheet: Sheet, keep: Keep, history: History };
+const screens: Record<string, React.ComponentType> = {
+  match: Match,
+  dead: Dead,
+  power: Power,
+  control: Control,
+  wake: Wake,
+  plate: Plate,
+  stop: Stop,
+  turn: Turn,
+  tune: Tune,
+  span: Span,
+  signal: Signal,
+  bench: Bench,
+  sheet: Sheet,
+  keep: Keep,
+  history: History,
+};
 
 export function DriveScreens() {
   const { id = "", screen = "" } = useParams();

@@ -31,8 +31,13 @@ export function EnergyBand({ screen }: { screen: string }) {
   const live = e.state === "live";
   const dead = e.state === "dead";
   return (
-    <section aria-label="Energy" className={`noprint flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%] ${live ? "band-live" : dead ? "band-dead" : "band-not-known"}`}>
-      <span className="bg-ink px-2.5 py-0.5 tracking-[.06em] whitespace-nowrap text-white [font-stretch:100%]">{live ? "LIVE" : dead ? "DEAD, proved" : "NOT KNOWN, treat as live"}</span>
+    <section
+      aria-label="Energy"
+      className={`noprint flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%] ${live ? "band-live" : dead ? "band-dead" : "band-not-known"}`}
+    >
+      <span className="bg-ink px-2.5 py-0.5 tracking-[.06em] whitespace-nowrap text-white [font-stretch:100%]">
+        {live ? "LIVE" : dead ? "DEAD, proved" : "NOT KNOWN, treat as live"}
+      </span>
       <span className="truncate">{live || dead ? `Supply: ${e.text}` : e.text}</span>
       <span className="truncate font-normal max-lg:hidden">{means[screen]}</span>
       <button className="ml-auto whitespace-nowrap underline" onClick={() => setOpen(true)}>
@@ -70,11 +75,29 @@ function Record({ close }: { close: () => void }) {
       if (!id) {
         if (!name.trim()) return setError("Name the supply that feeds this drive.");
         id = newId();
-        await change([{ path: `supplies.${id}.name`, text: name.trim() }, { path: `supplies.${id}.voltage`, text: rated.voltage }, { path: `supplies.${id}.frequency`, text: rated.frequency }]);
+        await change([
+          { path: `supplies.${id}.name`, text: name.trim() },
+          { path: `supplies.${id}.voltage`, text: rated.voltage },
+          { path: `supplies.${id}.frequency`, text: rated.frequency },
+        ]);
       }
       if (!fed.includes(id)) await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
       const list = await ok(
-        api.POST("/api/places/{id}/energy", { params: { path: { id: place.id } }, body: { id: newId(), energy: { supply: id, state, drive: view.id, told, note, against, volts: state === "live" ? volts.filter((v) => v.trim()) : [] } } }),
+        api.POST("/api/places/{id}/energy", {
+          params: { path: { id: place.id } },
+          body: {
+            id: newId(),
+            energy: {
+              supply: id,
+              state,
+              drive: view.id,
+              told,
+              note,
+              against,
+              volts: state === "live" ? volts.filter((v) => v.trim()) : [],
+            },
+          },
+        }),
       );
       client.setQueryData(["places"], list);
       refresh();
@@ -119,7 +142,12 @@ function Record({ close }: { close: () => void }) {
         {["L1–L2", "L2–L3", "L3–L1"].map((l, i) => (
           <label key={l}>
             <span className="lbl">{l}</span>
-            <input className="cell" inputMode="decimal" value={volts[i]} onChange={(e) => setVolts(volts.map((v, k) => (k === i ? e.target.value : v)))} />
+            <input
+              className="cell"
+              inputMode="decimal"
+              value={volts[i]}
+              onChange={(e) => setVolts(volts.map((v, k) => (k === i ? e.target.value : v)))}
+            />
           </label>
         ))}
       </fieldset>
@@ -149,7 +177,10 @@ function Record({ close }: { close: () => void }) {
           <input className="cell text" value={note} onChange={(e) => setNote(e.target.value)} />
         </label>
       )}
-      <p className="text-[13px] text-ink-2">Dead is proved at gate Dead, by measurement at the drive, by the local code and the maker's manual. Until then: not known, treat as live.</p>
+      <p className="text-[13px] text-ink-2">
+        Dead is proved at gate Dead, by measurement at the drive, by the local code and the maker's manual. Until then: not known, treat as
+        live.
+      </p>
       {error && <p className="text-stop">✕ {error}</p>}
       <div className="flex gap-2">
         <button className="btn" onClick={() => void send("live")}>

@@ -1,6 +1,9 @@
 import { Component, type ReactNode } from "react";
 
-/** Stands in for a screen that failed, in its own place: what is around it, the energy band above all, stays. What failed stands in the console. */
+/**
+ * Stands in for a screen that failed, in its own place: what is around it, the energy band above all, stays. What failed stands in the
+ * console.
+ */
 export class Failed extends Component<{ children: ReactNode }, { failed: boolean }> {
   state = { failed: false };
 

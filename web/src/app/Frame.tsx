@@ -30,7 +30,11 @@ export function Frame({ where, children, items = [] }: { where: ReactNode; child
   return (
     <div data-simulated={simulated || undefined} className="printfull flex h-full flex-col">
       <header className="noprint flex h-11 shrink-0 items-center gap-4 bg-ink px-4 text-tin-1">
-        <Link to="/" className="flex shrink-0 items-center gap-2 whitespace-nowrap text-[15px] font-bold [font-stretch:112%]" aria-label="Tin Gate: Yard">
+        <Link
+          to="/"
+          className="flex shrink-0 items-center gap-2 whitespace-nowrap text-[15px] font-bold [font-stretch:112%]"
+          aria-label="Tin Gate: Yard"
+        >
           <Mark mark="work" size={24} plain /> Tin Gate
         </Link>
         <nav aria-label="Where" className="c min-w-0 truncate text-tin-3">
@@ -92,7 +96,8 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
   const rail = view.state.gates.map((g) => g.key as string);
   const rails = useRef<HTMLElement>(null);
   useEffect(() => {
-    rails.current?.querySelector("[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" }); // in a narrow window the rail is a strip
+    // in a narrow window the rail is a strip
+    rails.current?.querySelector("[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
   }, [screen]);
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -128,24 +133,56 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
       items={items}
       where={
         <>
-          {d.where && <> / {d.where}</>} / <b className="font-semibold text-white">{[d.tag, d.machine].filter(Boolean).join(" ") || "unnamed drive"}</b>
+          {d.where && <> / {d.where}</>} /{" "}
+          <b className="font-semibold text-white">{[d.tag, d.machine].filter(Boolean).join(" ") || "unnamed drive"}</b>
         </>
       }
     >
-      {alone ? null : screen === "bench" ? <BenchBand tag={[d.tag, d.machine].filter(Boolean).join(" ")} /> : <EnergyBand screen={screen} />}
+      {alone ? null : screen === "bench" ? (
+        <BenchBand tag={[d.tag, d.machine].filter(Boolean).join(" ")} />
+      ) : (
+        <EnergyBand screen={screen} />
+      )}
       <TemporaryBar />
       <Register open={register} close={() => setRegister(false)} />
       <div className="printfull grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)] max-lg:grid-cols-1 max-lg:grid-rows-[auto_minmax(0,1fr)]">
-        <nav aria-label="Gates" ref={rails} className="noprint flex min-h-0 flex-col overflow-y-auto border-r border-tin-3 bg-tin-0 py-2.5 max-lg:border-r-0 max-lg:border-b max-lg:py-0.5">
+        <nav
+          aria-label="Gates"
+          ref={rails}
+          className="noprint flex min-h-0 flex-col overflow-y-auto border-r border-tin-3 bg-tin-0 py-2.5 max-lg:border-r-0 max-lg:border-b max-lg:py-0.5"
+        >
           <div className="flex flex-col max-lg:flex-row max-lg:overflow-x-auto">
-          <RailLabel>Gates</RailLabel>
-          {view.state.gates.map((g) => (
-            <RailLink key={g.key} to={`/drives/${view.id}/${g.key}`} now={screen === g.key} mark={g.mark} name={g.name} count={g.mark === "passed" ? (g.waived ? `passed, ${g.waived} waived` : "passed") : g.mark === "again" ? "look again" : g.mark === "barred" ? "barred" : `${g.done}/${g.total}`} />
-          ))}
-          <RailLabel>{alone ? "Record" : "Bench and record"}</RailLabel>
-          {others.map(([k, name]) => (
-            <RailLink key={k} to={`/drives/${view.id}/${k}`} now={screen === k} name={name} count={k === "sheet" ? sheetCount(view.state.lines) : ""} />
-          ))}
+            <RailLabel>Gates</RailLabel>
+            {view.state.gates.map((g) => (
+              <RailLink
+                key={g.key}
+                to={`/drives/${view.id}/${g.key}`}
+                now={screen === g.key}
+                mark={g.mark}
+                name={g.name}
+                count={
+                  g.mark === "passed"
+                    ? g.waived
+                      ? `passed, ${g.waived} waived`
+                      : "passed"
+                    : g.mark === "again"
+                      ? "look again"
+                      : g.mark === "barred"
+                        ? "barred"
+                        : `${g.done}/${g.total}`
+                }
+              />
+            ))}
+            <RailLabel>{alone ? "Record" : "Bench and record"}</RailLabel>
+            {others.map(([k, name]) => (
+              <RailLink
+                key={k}
+                to={`/drives/${view.id}/${k}`}
+                now={screen === k}
+                name={name}
+                count={k === "sheet" ? sheetCount(view.state.lines) : ""}
+              />
+            ))}
           </div>
           <div className="mt-auto max-lg:flex max-lg:items-center max-lg:gap-3">
             <PracticeLine />
@@ -164,9 +201,14 @@ export function DriveFrame({ screen, children }: { screen: string; children: Rea
 /** On the bench nothing is live and nothing dead: its own pattern says so. */
 function BenchBand({ tag }: { tag: string }) {
   return (
-    <section aria-label="Energy" className="noprint band-bench flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%]">
+    <section
+      aria-label="Energy"
+      className="noprint band-bench flex h-[30px] shrink-0 items-center gap-3.5 overflow-hidden border-b border-tin-3 px-4 font-semibold [font-stretch:88%]"
+    >
       <span className="bg-ink px-2.5 py-0.5 tracking-[.06em] whitespace-nowrap text-white [font-stretch:100%]">BENCH</span>
-      <span className="truncate bg-plum-0 px-1">Nothing here is wired to a machine. A simulated drive, motor and load built from the own figures of {tag || "this drive"}.</span>
+      <span className="truncate bg-plum-0 px-1">
+        Nothing here is wired to a machine. A simulated drive, motor and load built from the own figures of {tag || "this drive"}.
+      </span>
     </section>
   );
 }
@@ -196,7 +238,8 @@ function Alerts() {
       )}
       {saver.aside.length > 0 && (
         <section aria-label="What stands aside" className="noprint border-b border-stop bg-stop-0 px-5 py-2 text-[13.5px]">
-          <b className="text-stop">✕</b> {saver.aside.length === 1 ? "One entry was" : `${saver.aside.length} entries were`} not taken, and {saver.aside.length === 1 ? "stands" : "stand"} aside here; the rest is saved.
+          <b className="text-stop">✕</b> {saver.aside.length === 1 ? "One entry was" : `${saver.aside.length} entries were`} not taken, and{" "}
+          {saver.aside.length === 1 ? "stands" : "stand"} aside here; the rest is saved.
           <ul>
             {saver.aside.map((a) => (
               <li key={a.id} className="flex flex-wrap items-baseline gap-x-3">
@@ -217,7 +260,8 @@ function Alerts() {
       {saver.conflict && (
         <div role="alert" className="noprint flex flex-wrap items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-2 text-[13.5px]">
           <span className="flex-1">
-            ▲ {saver.conflict.by || "Somebody"} changed this field to <b className="n">{saver.conflict.theirs || "blank"}</b> while you typed <b className="n">{saver.conflict.yours || "nothing"}</b>. Both are kept until you choose.
+            ▲ {saver.conflict.by || "Somebody"} changed this field to <b className="n">{saver.conflict.theirs || "blank"}</b> while you
+            typed <b className="n">{saver.conflict.yours || "nothing"}</b>. Both are kept until you choose.
           </span>
           <button className="ghost" onClick={() => saver.settle("yours")}>
             Keep mine
@@ -248,8 +292,20 @@ function RailLabel({ children }: { children: ReactNode }) {
 
 function RailLink({ to, now, mark, name, count }: { to: string; now: boolean; mark?: string; name: string; count: string }) {
   return (
-    <Link to={to} aria-current={now ? "page" : undefined} className={`grid h-[36px] shrink-0 grid-cols-[38px_1fr_auto] items-center pr-3 max-lg:gap-x-1.5 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}>
-      <span className="pl-[11px]">{mark ? <Mark mark={mark} plain={now} /> : <span aria-hidden="true" className="inline-block w-[26px] text-center">▤</span>}</span>
+    <Link
+      to={to}
+      aria-current={now ? "page" : undefined}
+      className={`grid h-[36px] shrink-0 grid-cols-[38px_1fr_auto] items-center pr-3 max-lg:gap-x-1.5 ${now ? "bg-plum text-white" : "hover:bg-tin-1"}`}
+    >
+      <span className="pl-[11px]">
+        {mark ? (
+          <Mark mark={mark} plain={now} />
+        ) : (
+          <span aria-hidden="true" className="inline-block w-[26px] text-center">
+            ▤
+          </span>
+        )}
+      </span>
       <span className="font-semibold [font-stretch:95%]">{name}</span>
       <span className={`n text-[11.5px] font-medium ${now ? "text-plum-0" : "text-ink-3"}`}>{count}</span>
     </Link>
@@ -263,7 +319,17 @@ function SavedLine({ className }: { className: string }) {
   const n = saver.count();
   return (
     <div className={`c text-[12.5px] text-ink-2 ${className}`}>
-      <div role="status">{saver.offline ? <b className="font-semibold text-stop">{saver.why || "No connection"}: {n} {n === 1 ? "entry is" : "entries are"} kept here and sent later.</b> : n > 0 ? "Saving…" : "Saved as typed."}</div>
+      <div role="status">
+        {saver.offline ? (
+          <b className="font-semibold text-stop">
+            {saver.why || "No connection"}: {n} {n === 1 ? "entry is" : "entries are"} kept here and sent later.
+          </b>
+        ) : n > 0 ? (
+          "Saving…"
+        ) : (
+          "Saved as typed."
+        )}
+      </div>
       {view.undo && (
         <button className="act" onClick={() => void undo()}>
           Undo {view.undo} <kbd className="kb">Ctrl Z</kbd>

@@ -23,7 +23,14 @@ export function Identity({ open, close, forced }: { open: boolean; close: () => 
         api.PATCH("/api/places/{id}", {
           params: { path: { id: place.id } },
           headers: { "X-Tingate-Person": id, "X-Tingate-Device": device() },
-          body: { id: newId(), edit: newId(), sets: [{ path: `people.${id}.initials`, text: initials.trim() }, { path: `people.${id}.trade`, text: trade }] },
+          body: {
+            id: newId(),
+            edit: newId(),
+            sets: [
+              { path: `people.${id}.initials`, text: initials.trim() },
+              { path: `people.${id}.trade`, text: trade },
+            ],
+          },
         }),
       );
       client.setQueryData(["places"], list);
@@ -35,7 +42,9 @@ export function Identity({ open, close, forced }: { open: boolean; close: () => 
   }
   return (
     <Dialog open={open} close={forced ? () => undefined : close} title="Who works?">
-      <p className="mb-3 text-ink-2">Every entry keeps who made it. There are no passwords yet: this says who you are, it proves nothing.</p>
+      <p className="mb-3 text-ink-2">
+        Every entry keeps who made it. There are no passwords yet: this says who you are, it proves nothing.
+      </p>
       <div className="flex flex-wrap gap-2">
         {people.map(([id, p]) => (
           <button

@@ -17,7 +17,12 @@ const measures: [string, string][] = [
   ["ac", "AC only"],
   ["dc", "DC only"],
 ];
-const ranges: Record<string, string[]> = { automatic: ["auto AC+DC"], "ac-and-dc": ["1000 V DC", "600 V DC", "1000 V AC", "600 V AC"], ac: ["1000 V AC", "600 V AC"], dc: ["1000 V DC", "600 V DC"] };
+const ranges: Record<string, string[]> = {
+  automatic: ["auto AC+DC"],
+  "ac-and-dc": ["1000 V DC", "600 V DC", "1000 V AC", "600 V AC"],
+  ac: ["1000 V AC", "600 V AC"],
+  dc: ["1000 V DC", "600 V DC"],
+};
 
 // What is in one's hand is kept in this browser, and every list on the screen sees it change.
 const heard = new Set<() => void>();
@@ -51,8 +56,16 @@ export function useWith(role: string): string | undefined {
 /** The instruments that a gate's readings need: which of the place's are in hand, and another entered. */
 export function Instruments({ needs }: { needs: string[] }) {
   return (
-    <div className="noprint mb-3.5 flex flex-wrap items-end gap-x-5 gap-y-2 border border-tin-3 bg-tin-0 px-3.5 py-2.5" role="group" aria-label="Measured with">
-      {roles.filter(([r]) => needs.includes(r)).map(([r, name]) => <InHand key={r} role={r} name={name} />)}
+    <div
+      className="noprint mb-3.5 flex flex-wrap items-end gap-x-5 gap-y-2 border border-tin-3 bg-tin-0 px-3.5 py-2.5"
+      role="group"
+      aria-label="Measured with"
+    >
+      {roles
+        .filter(([r]) => needs.includes(r))
+        .map(([r, name]) => (
+          <InHand key={r} role={r} name={name} />
+        ))}
     </div>
   );
 }
@@ -83,7 +96,13 @@ function InHand({ role, name }: { role: string; name: string }) {
       {role === "meter" && (
         <label>
           <span className="lbl">Range it stands on</span>
-          <select aria-label="Range it stands on" className="cell text !w-36" value={range} disabled={has.length < 2} onChange={(e) => keep("range", e.target.value)}>
+          <select
+            aria-label="Range it stands on"
+            className="cell text !w-36"
+            value={range}
+            disabled={has.length < 2}
+            onChange={(e) => keep("range", e.target.value)}
+          >
             {has.map((r) => (
               <option key={r}>{r}</option>
             ))}
@@ -96,7 +115,19 @@ function InHand({ role, name }: { role: string; name: string }) {
 }
 
 /** An instrument entered at the place: its number, what it is, and of a meter what it measures. */
-function NewInstrument({ role, name, open, close, taken }: { role: string; name: string; open: boolean; close: () => void; taken: (id: string) => void }) {
+function NewInstrument({
+  role,
+  name,
+  open,
+  close,
+  taken,
+}: {
+  role: string;
+  name: string;
+  open: boolean;
+  close: () => void;
+  taken: (id: string) => void;
+}) {
   const change = usePlaceEdit();
   const [typed, setTyped] = useState({ number: "", name: "", measures: "" });
   const [error, setError] = useState("");
@@ -107,7 +138,12 @@ function NewInstrument({ role, name, open, close, taken }: { role: string; name:
     const id = newId();
     try {
       await change(
-        [["number", typed.number.trim()], ["name", typed.name.trim()], ["role", role], ["measures", role === "meter" ? typed.measures : ""]]
+        [
+          ["number", typed.number.trim()],
+          ["name", typed.name.trim()],
+          ["role", role],
+          ["measures", role === "meter" ? typed.measures : ""],
+        ]
           .filter(([, text]) => text)
           .map(([f, text]) => ({ path: `instruments.${id}.${f}`, text: text! })),
       );
@@ -129,7 +165,13 @@ function NewInstrument({ role, name, open, close, taken }: { role: string; name:
       >
         <label>
           <span className="lbl">Number on it</span>
-          <input className="cell text" value={typed.number} maxLength={40} autoFocus onChange={(e) => setTyped({ ...typed, number: e.target.value })} />
+          <input
+            className="cell text"
+            value={typed.number}
+            maxLength={40}
+            autoFocus
+            onChange={(e) => setTyped({ ...typed, number: e.target.value })}
+          />
         </label>
         <label>
           <span className="lbl">What it is</span>

@@ -13,7 +13,15 @@ function useLock() {
   const client = useQueryClient();
   return async (lock: Schemas["Lock"]) => {
     try {
-      client.setQueryData(["places"], await ok(api.POST("/api/places/{id}/locks", { params: { path: { id: place.id } }, body: { id: newId(), lock: { ...lock, drive: view.id } } })));
+      client.setQueryData(
+        ["places"],
+        await ok(
+          api.POST("/api/places/{id}/locks", {
+            params: { path: { id: place.id } },
+            body: { id: newId(), lock: { ...lock, drive: view.id } },
+          }),
+        ),
+      );
       setNotice("");
       refresh();
       return true;
@@ -37,7 +45,14 @@ export function LockOn({ supply, title }: { supply: string; title: string }) {
         void lock({ supply, act: "on", owner: me, key });
       }}
     >
-      <input className="cell text !h-[30px] !w-20" data-answer placeholder="key no." aria-label={`Key number: ${title}`} value={key} onChange={(e) => setKey(e.target.value)} />
+      <input
+        className="cell text !h-[30px] !w-20"
+        data-answer
+        placeholder="key no."
+        aria-label={`Key number: ${title}`}
+        value={key}
+        onChange={(e) => setKey(e.target.value)}
+      />
       <button className="ghost !px-3 !py-1" data-answer aria-label={`Opened and locked by me: ${title}`}>
         Opened, my lock is on
       </button>
@@ -78,13 +93,24 @@ export function Locks({ source }: { source: Schemas["Source"] }) {
           add mine
         </button>
       )}
-      <Dialog open={!!ask} close={() => setAsk(null)} title={ask?.act === "hand-over" ? `Hand my lock on ${source.name} over` : `The lock of ${name(ask?.owner ?? "")} was removed`}>
+      <Dialog
+        open={!!ask}
+        close={() => setAsk(null)}
+        title={ask?.act === "hand-over" ? `Hand my lock on ${source.name} over` : `The lock of ${name(ask?.owner ?? "")} was removed`}
+      >
         <form
           className="flex flex-col gap-3"
           onSubmit={(e) => {
             e.preventDefault();
             const f = new FormData(e.currentTarget);
-            void lock({ supply: source.point, act: ask!.act, owner: ask!.owner, to: (f.get("to") as string) ?? "", told: (f.get("told") as string) ?? "", reason: (f.get("reason") as string) ?? "" }).then((done) => done && setAsk(null));
+            void lock({
+              supply: source.point,
+              act: ask!.act,
+              owner: ask!.owner,
+              to: (f.get("to") as string) ?? "",
+              told: (f.get("told") as string) ?? "",
+              reason: (f.get("reason") as string) ?? "",
+            }).then((done) => done && setAsk(null));
           }}
         >
           {ask?.act === "hand-over" ? (

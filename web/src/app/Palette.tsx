@@ -23,7 +23,8 @@ function Choices({ close, items }: { close: () => void; items: Item[] }) {
   const [text, setText] = useState("");
   const drives = useQuery({
     queryKey: ["yard", place.id, text, "all", 8],
-    queryFn: () => ok(api.GET("/api/places/{id}/yard", { params: { path: { id: place.id }, query: { q: text, filter: "all", limit: 8 } } })),
+    queryFn: () =>
+      ok(api.GET("/api/places/{id}/yard", { params: { path: { id: place.id }, query: { q: text, filter: "all", limit: 8 } } })),
   });
   const t = text.toLowerCase();
   const all: Item[] = [
@@ -39,7 +40,13 @@ function Choices({ close, items }: { close: () => void; items: Item[] }) {
         i.go();
       }}
     >
-      <ComboboxInput autoFocus className="cell text" aria-label="Find or do" placeholder="tag, machine, serial, or what to do" onChange={(e) => setText(e.target.value)} />
+      <ComboboxInput
+        autoFocus
+        className="cell text"
+        aria-label="Find or do"
+        placeholder="tag, machine, serial, or what to do"
+        onChange={(e) => setText(e.target.value)}
+      />
       <ComboboxOptions static className="mt-2 max-h-80 overflow-y-auto bg-white">
         {all.map((i) => (
           <ComboboxOption key={i.what} value={i} className="cursor-pointer px-3 py-1.5 data-focus:bg-plum data-focus:text-white">

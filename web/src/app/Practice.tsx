@@ -12,7 +12,11 @@ export function PracticeLine() {
   const [error, setError] = useState("");
   const client = useQueryClient();
   const list = useQuery({ queryKey: ["practices"], enabled: open, queryFn: () => ok(api.GET("/api/practices")), staleTime: Infinity });
-  const effect = useQuery({ queryKey: ["practice-effect", view.id, view.seq, to], enabled: open && to !== "", queryFn: () => ok(api.GET("/api/drives/{id}/practice-effect", { params: { path: { id: view.id }, query: { to } } })) });
+  const effect = useQuery({
+    queryKey: ["practice-effect", view.id, view.seq, to],
+    enabled: open && to !== "",
+    queryFn: () => ok(api.GET("/api/drives/{id}/practice-effect", { params: { path: { id: view.id }, query: { to } } })),
+  });
   const now = view.state.practice;
   return (
     <div className="px-3.5 py-1 text-[12.5px] text-ink-2 [font-stretch:82%]">
@@ -35,14 +39,21 @@ export function PracticeLine() {
               const file = e.target.files?.[0];
               if (!file) return;
               setError("");
-              sendBytes<Schemas["PracticeList"]>("/api/practices", file, "application/yaml").then((l) => client.setQueryData(["practices"], l), (x) => setError(say(x)));
+              sendBytes<Schemas["PracticeList"]>("/api/practices", file, "application/yaml").then(
+                (l) => client.setQueryData(["practices"], l),
+                (x) => setError(say(x)),
+              );
               e.target.value = "";
             }}
           />
         </label>
         {error && <p className="mb-2 text-stop">✕ {error}</p>}
         {list.data?.practices.map((p) => (
-          <section key={p.name} aria-label={p.title} className={`mb-2 border-l-[5px] bg-white px-3 py-2 ${p.name === now.name ? "border-plum" : "border-tin-3"}`}>
+          <section
+            key={p.name}
+            aria-label={p.title}
+            className={`mb-2 border-l-[5px] bg-white px-3 py-2 ${p.name === now.name ? "border-plum" : "border-tin-3"}`}
+          >
             <h3 className="flex items-baseline justify-between">
               {p.title}
               {p.name === now.name ? (
@@ -59,7 +70,12 @@ export function PracticeLine() {
         {effect.error && <p className="text-stop">✕ {say(effect.error)}</p>}
         {to && effect.data && (
           <>
-            <div className="max-h-[42vh] overflow-y-auto border border-tin-3 bg-white" tabIndex={0} role="region" aria-label="What would change">
+            <div
+              className="max-h-[42vh] overflow-y-auto border border-tin-3 bg-white"
+              tabIndex={0}
+              role="region"
+              aria-label="What would change"
+            >
               <table className="list w-full">
                 <thead>
                   <tr>

@@ -25,16 +25,24 @@ export function TemporaryBar() {
   return (
     <>
       {list.length > 0 && (
-        <section aria-label="Temporary things" className="noprint flex items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-1 text-[13px]">
+        <section
+          aria-label="Temporary things"
+          className="noprint flex items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-1 text-[13px]"
+        >
           <b className="text-warn">▲ Still in:</b>
-          <span className="min-w-0 truncate">{list.map((t) => `${word(t.what)} at ${t.where} until ${t.until || "not said"}`).join(" · ")}</span>
+          <span className="min-w-0 truncate">
+            {list.map((t) => `${word(t.what)} at ${t.where} until ${t.until || "not said"}`).join(" · ")}
+          </span>
           <button className="act ml-auto whitespace-nowrap" onClick={() => setOpen(true)}>
             Register of temporary things
           </button>
         </section>
       )}
       {view.state.tune.void && (
-        <section aria-label="Tune void" className="noprint flex items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-1 text-[13px]">
+        <section
+          aria-label="Tune void"
+          className="noprint flex items-center gap-3 border-b border-warn-bar bg-warn-0 px-5 py-1 text-[13px]"
+        >
           <b className="whitespace-nowrap text-warn">▲ Tune void:</b>
           <span className="min-w-0 truncate">{view.state.tune.void}</span>
           <Link className="act ml-auto whitespace-nowrap" to={`/drives/${view.id}/tune`}>
@@ -54,7 +62,12 @@ export function Register({ open, close }: { open: boolean; close: () => void }) 
   const path = { path: { id: view.id } };
   return (
     <Dialog wide open={open} close={close} title="Temporary things">
-      {view.state.temporary.length === 0 && <p className="mb-3 text-[13.5px]">Nothing is recorded. A jumper, a disabled protection, a trial value, an open cover, a cleared password, hand mode: what goes in for a while stands here until it is out.</p>}
+      {view.state.temporary.length === 0 && (
+        <p className="mb-3 text-[13.5px]">
+          Nothing is recorded. A jumper, a disabled protection, a trial value, an open cover, a cleared password, hand mode: what goes in
+          for a while stands here until it is out.
+        </p>
+      )}
       {view.state.temporary.map((t) => (
         <div key={t.entry || t.where} className="mb-2 grid grid-cols-[1fr_auto] gap-2 border-b border-dotted border-tin-3 pb-2">
           <div className="text-[13.5px]">
@@ -63,7 +76,8 @@ export function Register({ open, close }: { open: boolean; close: () => void }) 
             </b>
             : {t.why}. Until: {t.until || "not said"}.
             <span className="block text-[12.5px] text-ink-3">
-              {t.by && place.place.people?.[t.by]?.initials} {t.at && when(t.at)} {!t.entry && "It follows from a check, and goes when that is answered otherwise."}
+              {t.by && place.place.people?.[t.by]?.initials} {t.at && when(t.at)}{" "}
+              {!t.entry && "It follows from a check, and goes when that is answered otherwise."}
             </span>
           </div>
           {t.entry && (
@@ -72,10 +86,17 @@ export function Register({ open, close }: { open: boolean; close: () => void }) 
               onSubmit={(e) => {
                 e.preventDefault();
                 const how = new FormData(e.currentTarget).get("how") as string;
-                void act(() => ok(api.POST("/api/drives/{id}/temporary/gone", { params: path, body: { id: newId(), entry: t.entry!, how } })));
+                void act(() =>
+                  ok(api.POST("/api/drives/{id}/temporary/gone", { params: path, body: { id: newId(), entry: t.entry!, how } })),
+                );
               }}
             >
-              <input name="how" className="cell text !w-36" placeholder="what was done" aria-label={`What was done with the ${word(t.what)} at ${t.where}`} />
+              <input
+                name="how"
+                className="cell text !w-36"
+                placeholder="what was done"
+                aria-label={`What was done with the ${word(t.what)} at ${t.where}`}
+              />
               <button className="ghost whitespace-nowrap">Out again</button>
             </form>
           )}
@@ -88,7 +109,14 @@ export function Register({ open, close }: { open: boolean; close: () => void }) 
           const form = e.currentTarget;
           const f = new FormData(form);
           const get = (k: string) => f.get(k) as string;
-          void act(() => ok(api.POST("/api/drives/{id}/temporary", { params: path, body: { id: newId(), thing: { what: get("what"), where: get("where"), why: get("why"), until: get("until") } } }))).then((done) => done && form.reset());
+          void act(() =>
+            ok(
+              api.POST("/api/drives/{id}/temporary", {
+                params: path,
+                body: { id: newId(), thing: { what: get("what"), where: get("where"), why: get("why"), until: get("until") } },
+              }),
+            ),
+          ).then((done) => done && form.reset());
         }}
       >
         <label>

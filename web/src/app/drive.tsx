@@ -44,11 +44,12 @@ export function useDesk(): Desk {
 export function DriveDesk({ id, children, waiting }: { id: string; children: ReactNode; waiting: (error: string) => ReactNode }) {
   const client = useQueryClient();
   // An answer that was overtaken by a newer one never replaces it; what is the same in both stays the same object.
-  const query = useQuery({ queryKey: ["drive", id], structuralSharing: (old, now) => (old && (old as View).seq > (now as View).seq ? old : replaceEqualDeep(old, now)), queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })) });
-  const newer = useCallback(
-    (v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.seq > v.seq ? old : v)),
-    [client],
-  );
+  const query = useQuery({
+    queryKey: ["drive", id],
+    structuralSharing: (old, now) => (old && (old as View).seq > (now as View).seq ? old : replaceEqualDeep(old, now)),
+    queryFn: () => ok(api.GET("/api/drives/{id}", { params: { path: { id } } })),
+  });
+  const newer = useCallback((v: View) => client.setQueryData<View>(["drive", v.id], (old) => (old && old.seq > v.seq ? old : v)), [client]);
   const saver = saverFor(id, newer); // who shows its state subscribes to it: typing must not redraw the whole screen
   const [notice, setNotice] = useState("");
   useEffect(() => setNotice(""), [id]);
@@ -71,8 +72,10 @@ export function DriveDesk({ id, children, waiting }: { id: string; children: Rea
     () => ({
       id,
       act,
-      decide: (type, key, reason, seen) => act(() => ok(api.POST("/api/drives/{id}/decisions", { params: { path: { id } }, body: { id: newId(), type, key, reason, seen } }))),
-      answer: (key, value, extra) => act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id } }, body: { id: newId(), key, value, ...extra } }))),
+      decide: (type, key, reason, seen) =>
+        act(() => ok(api.POST("/api/drives/{id}/decisions", { params: { path: { id } }, body: { id: newId(), type, key, reason, seen } }))),
+      answer: (key, value, extra) =>
+        act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id } }, body: { id: newId(), key, value, ...extra } }))),
     }),
     [id, act],
   );

@@ -4,12 +4,16 @@ const fields = "input:not([type=hidden]):not([type=file]), select, textarea";
 
 /** What can take the next key: shown, not disabled, and no part of what is behind a dialog. */
 function within(area: Element, what: string) {
-  return [...area.querySelectorAll<HTMLElement>(what)].filter((e) => !(e as HTMLInputElement).disabled && e.tabIndex >= 0 && e.checkVisibility());
+  return [...area.querySelectorAll<HTMLElement>(what)].filter(
+    (e) => !(e as HTMLInputElement).disabled && e.tabIndex >= 0 && e.checkVisibility(),
+  );
 }
 
 /**
- * Enter moves, in every form of the program: to the next field (Shift: to the one before), from the last to what is pressed next; a form's last
- * field sends it, as Ctrl+Enter does from any. A half-filled form is never sent by the Enter after its first field. Fields with an Enter of their own
+ * Enter moves, in every form of the program: to the next field (Shift: to the one before), from the last to what is pressed next; a form's
+ * last
+ * field sends it, as Ctrl+Enter does from any. A half-filled form is never sent by the Enter after its first field. Fields with an Enter of
+ * their own
  * have handled it before it comes here, or are marked data-enter="own".
  */
 export function useEnterMoves() {
@@ -17,7 +21,8 @@ export function useEnterMoves() {
     const key = (e: KeyboardEvent) => {
       const from = e.target;
       if (e.key !== "Enter" || e.defaultPrevented || e.isComposing || e.altKey || e.metaKey) return;
-      if (!(from instanceof HTMLInputElement || from instanceof HTMLSelectElement) || from.type === "file" || from.dataset.enter === "own") return;
+      if (!(from instanceof HTMLInputElement || from instanceof HTMLSelectElement) || from.type === "file" || from.dataset.enter === "own")
+        return;
       e.preventDefault();
       const form = from.closest("form");
       const sends = form?.querySelector<HTMLButtonElement>("button:not([type=button]):not(:disabled)");

@@ -7,19 +7,25 @@ import { sharedStream } from "./shared";
 export function useEvents() {
   const client = useQueryClient();
   useEffect(() => {
-    // A reading of a whole drive is a hundred events: what they ask for is fetched once, one answer after the other. An answer that is on its way is never cut
+    // A reading of a whole drive is a hundred events: what they ask for is fetched once, one answer after the other. An answer that is on
+    // its way is never cut
     // off for a newer event, or the screen would stand still until the last of them.
     const wanted = new Map<string, number>();
     const timers = new Map<string, number>();
     const changed = (doc: string, seq: number) => {
       wanted.set(doc, Math.max(wanted.get(doc) ?? 0, seq));
-      if (!timers.has(doc)) timers.set(doc, window.setTimeout(() => fetched(doc), 80));
+      if (!timers.has(doc))
+        timers.set(
+          doc,
+          window.setTimeout(() => fetched(doc), 80),
+        );
     };
     const fetched = (doc: string) => {
       timers.delete(doc);
       const seq = wanted.get(doc)!;
       const open = client.getQueryData<View>(["drive", doc]);
-      if (client.isFetching({ queryKey: open ? ["drive", doc] : ["places"] }) > 0) return changed(doc, seq); // that answer may be older than this
+      // that answer may be older than this
+      if (client.isFetching({ queryKey: open ? ["drive", doc] : ["places"] }) > 0) return changed(doc, seq);
       wanted.delete(doc);
       void client.invalidateQueries({ queryKey: ["history", doc] });
       void client.invalidateQueries({ queryKey: ["yard"] });

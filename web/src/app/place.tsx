@@ -29,7 +29,17 @@ export function useWhen(): (at: string, seconds?: boolean) => string {
     zone = "UTC"; // a zone that this browser does not know
   }
   return (at, seconds) =>
-    Number.isNaN(Date.parse(at)) ? at : new Intl.DateTimeFormat("sv", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", second: seconds ? "2-digit" : undefined }).format(new Date(at));
+    Number.isNaN(Date.parse(at))
+      ? at
+      : new Intl.DateTimeFormat("sv", {
+          timeZone: zone,
+          year: "numeric",
+          month: "2-digit",
+          day: "2-digit",
+          hour: "2-digit",
+          minute: "2-digit",
+          second: seconds ? "2-digit" : undefined,
+        }).format(new Date(at));
 }
 
 /** Changes fields of the place that is open; throws what went wrong. */
@@ -37,7 +47,10 @@ export function usePlaceEdit() {
   const { place } = useHere();
   const client = useQueryClient();
   return async (sets: { path: string; text: string }[]) => {
-    client.setQueryData(["places"], await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets } })));
+    client.setQueryData(
+      ["places"],
+      await ok(api.PATCH("/api/places/{id}", { params: { path: { id: place.id } }, body: { id: newId(), edit: newId(), sets } })),
+    );
   };
 }
 

@@ -7,20 +7,34 @@ type SetOf = { path: string; text: string; seen?: string; name?: string };
 type Batch = { id: string; edit: string; why?: string; by: string; typed: string; sets: SetOf[] };
 export type Conflict = { path: string; yours: string; theirs: string; by: string };
 /** What could not be sent, and why: it stands aside until a person sends it again or drops it. */
-export type Aside = { id: string; path: string; name?: string; text: string; by: string; at: string; edit: string; why?: string; reason: string };
+export type Aside = {
+  id: string;
+  path: string;
+  name?: string;
+  text: string;
+  by: string;
+  at: string;
+  edit: string;
+  why?: string;
+  reason: string;
+};
 
 /** A field as its screen names it, while it is on it. */
 function named(path: string): string | undefined {
   const box = document.querySelector(`[data-field="${CSS.escape(path)}"]`);
-  return (box?.id ? document.querySelector(`label[for="${CSS.escape(box.id)}"]`)?.textContent : box?.closest("label")?.textContent) ?? undefined;
+  return (
+    (box?.id ? document.querySelector(`label[for="${CSS.escape(box.id)}"]`)?.textContent : box?.closest("label")?.textContent) ?? undefined
+  );
 }
 
 /** How often a server that fails over an entry is asked before the entry stands aside. One that cannot be reached is waited for. */
 const tries = 3;
 
 /**
- * Saves what is typed on one drive: one request in flight, then the newest text of each field. What is not yet acknowledged is kept in this browser,
- * with who typed it and when, and sent again under the same id until it is. An entry that the server cannot take stands aside, and the rest goes on.
+ * Saves what is typed on one drive: one request in flight, then the newest text of each field. What is not yet acknowledged is kept in this
+ * browser,
+ * with who typed it and when, and sent again under the same id until it is. An entry that the server cannot take stands aside, and the rest
+ * goes on.
  */
 export class Saver {
   private waiting = new Map<string, Typed>();
@@ -41,7 +55,10 @@ export class Saver {
   savedAt = 0;
   private snapshot = 0;
 
-  constructor(private drive: string, private onView: (v: View) => void) {
+  constructor(
+    private drive: string,
+    private onView: (v: View) => void,
+  ) {
     try {
       const kept = JSON.parse(localStorage.getItem(this.key) ?? "null");
       if (kept) {
@@ -68,7 +85,12 @@ export class Saver {
 
   /** The text not yet acknowledged for a path; undefined when the server has it. */
   pending(path: string): string | undefined {
-    return this.waiting.get(path)?.text ?? this.inHand().flatMap((b) => b.sets).find((s) => s.path === path)?.text;
+    return (
+      this.waiting.get(path)?.text ??
+      this.inHand()
+        .flatMap((b) => b.sets)
+        .find((s) => s.path === path)?.text
+    );
   }
 
   /** The text of a path that stands aside. */
@@ -80,7 +102,10 @@ export class Saver {
     return new Set([...this.waiting.keys(), ...this.inHand().flatMap((b) => b.sets.map((s) => s.path))]).size;
   }
 
-  /** When everything typed so far is saved, or cannot be just now: what is asked of the server after it is asked of what stands on the screen. */
+  /**
+   * When everything typed so far is saved, or cannot be just now: what is asked of the server after it is asked of what stands on the
+   * screen.
+   */
   settled(): Promise<void> {
     const over = () => this.count() === 0 || this.offline;
     if (over()) return Promise.resolve();
@@ -123,7 +148,11 @@ export class Saver {
 
   private keep() {
     if (this.count() === 0 && this.aside.length === 0) localStorage.removeItem(this.key);
-    else localStorage.setItem(this.key, JSON.stringify({ batch: this.batch, ready: this.ready, waiting: [...this.waiting], aside: this.aside }));
+    else
+      localStorage.setItem(
+        this.key,
+        JSON.stringify({ batch: this.batch, ready: this.ready, waiting: [...this.waiting], aside: this.aside }),
+      );
     this.tell();
   }
 
@@ -161,8 +190,18 @@ export class Saver {
   /** Sends a batch; false when it is to be tried again later. */
   private async send(b: Batch): Promise<boolean> {
     try {
-      const body = { id: b.id, edit: b.edit, why: b.why, sets: b.sets.map(({ path, text, seen }) => ({ path, text, seen })), typed: b.typed };
-      const { data, error, response } = await api.PATCH("/api/drives/{id}", { params: { path: { id: this.drive } }, body, headers: { "X-Tingate-Person": b.by } });
+      const body = {
+        id: b.id,
+        edit: b.edit,
+        why: b.why,
+        sets: b.sets.map(({ path, text, seen }) => ({ path, text, seen })),
+        typed: b.typed,
+      };
+      const { data, error, response } = await api.PATCH("/api/drives/{id}", {
+        params: { path: { id: this.drive } },
+        body,
+        headers: { "X-Tingate-Person": b.by },
+      });
       if (error) {
         const e = new Refused(error);
         return response.status >= 500 ? this.failedOver(b, e, response.status) : this.refused(e, b);
@@ -232,7 +271,8 @@ export class Saver {
     for (const s of sets) {
       this.aside = this.aside.filter((a) => a.path !== s.path);
       // What was typed since has taken its place.
-      if (!this.waiting.has(s.path)) this.aside.push({ id: newId(), path: s.path, name: s.name, text: s.text, by: b.by, at: b.typed, edit: b.edit, why: b.why, reason });
+      if (!this.waiting.has(s.path))
+        this.aside.push({ id: newId(), path: s.path, name: s.name, text: s.text, by: b.by, at: b.typed, edit: b.edit, why: b.why, reason });
     }
   }
 

@@ -1,7 +1,8 @@
 type Told = { id: string; data: string; type: string };
 
 /**
- * One event stream for all windows of this browser: the window that holds the lock reads it and tells the others. A browser opens six connections
+ * One event stream for all windows of this browser: the window that holds the lock reads it and tells the others. A browser opens six
+ * connections
  * to a host and no more, and a stream keeps one for itself. A hidden window lets go, so that one in sight reads. Returns what ends it.
  */
 export function sharedStream(url: string, types: string[], take: (t: Told) => void): () => void {
@@ -34,7 +35,8 @@ function listen(url: string, types: string[], take: (t: Told) => void): () => vo
         });
       ended.signal.addEventListener("abort", () => (source.close(), done()));
     });
-  if (navigator.locks) void navigator.locks.request(`tingate:${url}`, { signal: ended.signal }, read).catch(() => undefined); // ended before its turn came
+  if (navigator.locks)
+    void navigator.locks.request(`tingate:${url}`, { signal: ended.signal }, read).catch(() => undefined); // ended before its turn came
   else void read(); // an old browser: a stream a window
   return () => {
     ended.abort();

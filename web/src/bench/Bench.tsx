@@ -43,11 +43,18 @@ export function Bench() {
             <h1>Bench</h1>
             {v.there && (
               <span className="c text-ink-2">
-                answers Modbus TCP on <span className="n text-[12.5px]">{v.address}</span> · <span className="n text-[12.5px]">{faster}</span> × real time
+                answers Modbus TCP on <span className="n text-[12.5px]">{v.address}</span> ·{" "}
+                <span className="n text-[12.5px]">{faster}</span> × real time
               </span>
             )}
           </div>
-          {opened ? <Trace name={opened.name} samples={opened.samples} close={() => setOpened(null)} /> : v.there ? <Running v={v} samples={samples} act={act} /> : <Begin v={v} setUp={setUp} />}
+          {opened ? (
+            <Trace name={opened.name} samples={opened.samples} close={() => setOpened(null)} />
+          ) : v.there ? (
+            <Running v={v} samples={samples} act={act} />
+          ) : (
+            <Begin v={v} setUp={setUp} />
+          )}
           <Kept open={(name, samples) => setOpened({ name, samples })} />
         </div>
         {v.there && (
@@ -60,7 +67,19 @@ export function Bench() {
             <button className="btn !bg-stop" onClick={() => act({ do: "stop", on: true })}>
               Stop <span className="font-normal">Ctrl .</span>
             </button>
-            <button className="ghost" onClick={() => void send(() => ok(api.POST("/api/drives/{id}/bench/traces", { params: { path: { id: view.id } }, body: { id: newId(), name: `bench run of ${v.bench.time.toFixed(0)} s` } })))}>
+            <button
+              className="ghost"
+              onClick={() =>
+                void send(() =>
+                  ok(
+                    api.POST("/api/drives/{id}/bench/traces", {
+                      params: { path: { id: view.id } },
+                      body: { id: newId(), name: `bench run of ${v.bench.time.toFixed(0)} s` },
+                    }),
+                  ),
+                )
+              }
+            >
               Take this trace
             </button>
             <button className="ghost" onClick={() => setBreaking(true)}>
@@ -74,12 +93,19 @@ export function Bench() {
         {v.there && <Again v={v} setUp={setUp} end={end} />}
       </ReadingColumn>
       <Dialog open={breaking} close={() => setBreaking(false)} title="Break something">
-        <p className="mb-2 text-[13.5px] text-ink-2">On the bench only. What is broken in secret is not told here; find it by what the drive does.</p>
+        <p className="mb-2 text-[13.5px] text-ink-2">
+          On the bench only. What is broken in secret is not told here; find it by what the drive does.
+        </p>
         <ul className="grid grid-cols-2 gap-x-6 max-sm:grid-cols-1">
           {v.faults.map((f) => (
             <li key={f.key}>
               <label className="flex min-h-8 items-center gap-2 text-[13.5px]">
-                <input type="checkbox" checked={v.bench.broken.includes(f.key)} onChange={(e) => act({ do: "break", what: f.key, on: e.target.checked })} /> {f.text}
+                <input
+                  type="checkbox"
+                  checked={v.bench.broken.includes(f.key)}
+                  onChange={(e) => act({ do: "break", what: f.key, on: e.target.checked })}
+                />{" "}
+                {f.text}
               </label>
             </li>
           ))}
@@ -115,7 +141,11 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
     <>
       <ol className="mt-2 mb-2 grid grid-cols-8 max-sm:grid-cols-4" aria-label="State of the drive">
         {states.map(([key, words]) => (
-          <li key={key} aria-current={b.state === key || undefined} className={`c -mr-px border border-tin-3 px-0.5 py-1.5 text-center text-[12.5px] ${b.state === key ? (key === "fault" ? "bg-stop font-semibold text-white" : "bg-ink font-semibold text-white") : "bg-tin-0 text-ink-3"}`}>
+          <li
+            key={key}
+            aria-current={b.state === key || undefined}
+            className={`c -mr-px border border-tin-3 px-0.5 py-1.5 text-center text-[12.5px] ${b.state === key ? (key === "fault" ? "bg-stop font-semibold text-white" : "bg-ink font-semibold text-white") : "bg-tin-0 text-ink-3"}`}
+          >
             {words}
           </li>
         ))}
@@ -124,7 +154,9 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
         {figures.map(([label, value]) => (
           <div key={label}>
             <div className="c text-[12px] text-ink-3">{label}</div>
-            <div data-figure={label} className="n text-[32px] leading-none font-semibold">{/^-0(\.0)?$/.test(value) ? value.slice(1) : value}</div>
+            <div data-figure={label} className="n text-[32px] leading-none font-semibold">
+              {/^-0(\.0)?$/.test(value) ? value.slice(1) : value}
+            </div>
           </div>
         ))}
       </div>
@@ -136,12 +168,24 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
         {held !== null && (
           <label className="flex flex-1 items-center gap-2">
             Move along
-            <input type="range" className="h-7 flex-1 accent-plum" min={Math.min(seconds, b.time)} max={b.time} step={0.5} value={held} onChange={(e) => setHeld(Number(e.target.value))} />
+            <input
+              type="range"
+              className="h-7 flex-1 accent-plum"
+              min={Math.min(seconds, b.time)}
+              max={b.time}
+              step={0.5}
+              value={held}
+              onChange={(e) => setHeld(Number(e.target.value))}
+            />
           </label>
         )}
         <label className="ml-auto flex items-center gap-1.5">
           Shows
-          <select className="cell text !h-7 !w-24 !py-0 !text-[12.5px]" value={seconds} onChange={(e) => setSeconds(Number(e.target.value))}>
+          <select
+            className="cell text !h-7 !w-24 !py-0 !text-[12.5px]"
+            value={seconds}
+            onChange={(e) => setSeconds(Number(e.target.value))}
+          >
             {[10, 30, 120, 600].map((s) => (
               <option key={s} value={s}>
                 {s} s

@@ -31,14 +31,61 @@ export function Holds({ v }: { v: BenchView }) {
       </div>
       <h2>Findings</h2>
       {b.damage && <Find mark="✕ stops" tone="border-stop" title="Something would be broken" text={b.damage} />}
-      {b.fault && <Find mark="✕ fault" tone="border-stop" title={`${b.fault_code} ${b.fault_text}`} text="Cause first, then run command off, reset, run command on." />}
+      {b.fault && (
+        <Find
+          mark="✕ fault"
+          tone="border-stop"
+          title={`${b.fault_code} ${b.fault_text}`}
+          text="Cause first, then run command off, reset, run command on."
+        />
+      )}
       {block && b.blocked !== "fault" && <Find mark="● do" tone="border-must" title={block[0]} text={block[1]} />}
-      {b.limiting === "current" && <Find mark="▲ look again" tone="border-warn-bar" title="The current limit holds the ramp" text="The rise takes longer than it is set to." />}
-      {b.limiting === "link" && <Find mark="▲ look again" tone="border-warn-bar" title="The DC link holds the fall" text="The fall takes longer than it is set to: the load's energy has nowhere to go." />}
-      {b.warning && <Find mark="▲ look again" tone="border-warn-bar" title={`Warning: ${b.warning.replaceAll("-", " ")}`} text="It trips if this goes on." />}
-      {b.broken.length > 0 && <Find mark="– note" tone="border-tin-4" title="Broken on this bench" text={v.faults.filter((f) => b.broken.includes(f.key)).map((f) => f.text).join(", ")} />}
-      {b.hidden > 0 && <Find mark="– note" tone="border-tin-4" title="Something is broken, and not told" text="Find it by what the drive does; mend everything shows nothing either." />}
-      {!b.damage && !b.fault && !block && !b.limiting && !b.warning && b.broken.length === 0 && b.hidden === 0 && <p className="text-ink-3">Nothing to say.</p>}
+      {b.limiting === "current" && (
+        <Find
+          mark="▲ look again"
+          tone="border-warn-bar"
+          title="The current limit holds the ramp"
+          text="The rise takes longer than it is set to."
+        />
+      )}
+      {b.limiting === "link" && (
+        <Find
+          mark="▲ look again"
+          tone="border-warn-bar"
+          title="The DC link holds the fall"
+          text="The fall takes longer than it is set to: the load's energy has nowhere to go."
+        />
+      )}
+      {b.warning && (
+        <Find
+          mark="▲ look again"
+          tone="border-warn-bar"
+          title={`Warning: ${b.warning.replaceAll("-", " ")}`}
+          text="It trips if this goes on."
+        />
+      )}
+      {b.broken.length > 0 && (
+        <Find
+          mark="– note"
+          tone="border-tin-4"
+          title="Broken on this bench"
+          text={v.faults
+            .filter((f) => b.broken.includes(f.key))
+            .map((f) => f.text)
+            .join(", ")}
+        />
+      )}
+      {b.hidden > 0 && (
+        <Find
+          mark="– note"
+          tone="border-tin-4"
+          title="Something is broken, and not told"
+          text="Find it by what the drive does; mend everything shows nothing either."
+        />
+      )}
+      {!b.damage && !b.fault && !block && !b.limiting && !b.warning && b.broken.length === 0 && b.hidden === 0 && (
+        <p className="text-ink-3">Nothing to say.</p>
+      )}
     </>
   );
 }

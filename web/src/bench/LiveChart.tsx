@@ -32,19 +32,42 @@ export function LiveChart({ samples, seconds, held, live }: Props) {
         width: el.clientWidth,
         height: 196,
         legend: { show: false },
-        scales: { x: { time: false }, rpm: { range: (_u, lo, hi) => [Math.min(0, lo ?? 0), Math.max(100, (hi ?? 0) * 1.05)] }, a: { range: (_u, _lo, hi) => [0, Math.max(1, (hi ?? 0) * 1.1)] }, nm: { range: (_u, lo, hi) => [Math.min(0, lo ?? 0), Math.max(1, (hi ?? 0) * 1.15)] }, v: { range: (_u, _lo, hi) => [0, Math.max(100, (hi ?? 0) * 1.3)] } },
+        scales: {
+          x: { time: false },
+          rpm: { range: (_u, lo, hi) => [Math.min(0, lo ?? 0), Math.max(100, (hi ?? 0) * 1.05)] },
+          a: { range: (_u, _lo, hi) => [0, Math.max(1, (hi ?? 0) * 1.1)] },
+          nm: { range: (_u, lo, hi) => [Math.min(0, lo ?? 0), Math.max(1, (hi ?? 0) * 1.15)] },
+          v: { range: (_u, _lo, hi) => [0, Math.max(100, (hi ?? 0) * 1.3)] },
+        },
         axes: [
           { font, stroke: "#5f6863", grid: { stroke: "#e1e4e0" }, values: (_u, l) => l.map((t) => `${t} s`) },
           { scale: "rpm", font, stroke: ink, grid: { stroke: "#e1e4e0" }, size: 52 },
           { scale: "a", side: 1, font, stroke: plum, grid: { show: false }, size: 44 },
         ],
-        series: [{}, ...traces.map((t) => ({ label: t.label, scale: t.scale, stroke: t.stroke, width: t.width, dash: t.dash, points: { show: false } }))],
+        series: [
+          {},
+          ...traces.map((t) => ({
+            label: t.label,
+            scale: t.scale,
+            stroke: t.stroke,
+            width: t.width,
+            dash: t.dash,
+            points: { show: false },
+          })),
+        ],
         cursor: { drag: { x: false, y: false } },
         hooks: {
           setCursor: [
             (u) => {
               const i = u.cursor.idx;
-              if (read.current) read.current.textContent = i == null ? "" : [`at ${u.data[0][i]?.toFixed(2)} s`, ...traces.map((t, k) => `${u.data[k + 1]?.[i]?.toFixed(t.key === "speed" || t.key === "link" ? 0 : 1)} ${t.unit}`)].join(" · ");
+              if (read.current)
+                read.current.textContent =
+                  i == null
+                    ? ""
+                    : [
+                        `at ${u.data[0][i]?.toFixed(2)} s`,
+                        ...traces.map((t, k) => `${u.data[k + 1]?.[i]?.toFixed(t.key === "speed" || t.key === "link" ? 0 : 1)} ${t.unit}`),
+                      ].join(" · ");
             },
           ],
         },

@@ -4,7 +4,17 @@ import { blocks } from "./words";
 import type { BenchAct, useBench } from "./useBench";
 
 /** The frame of what is done on the bench inside a gate: in the bench's own pattern, so that nobody takes it for the machine. */
-export function OnBench({ title, bench, coupled, children }: { title: string; bench: ReturnType<typeof useBench>; coupled: boolean; children: (act: BenchAct) => ReactNode }) {
+export function OnBench({
+  title,
+  bench,
+  coupled,
+  children,
+}: {
+  title: string;
+  bench: ReturnType<typeof useBench>;
+  coupled: boolean;
+  children: (act: BenchAct) => ReactNode;
+}) {
   const { view } = useDesk();
   const { v, act, setUp } = bench;
   const b = v?.bench;
@@ -19,7 +29,14 @@ export function OnBench({ title, bench, coupled, children }: { title: string; be
           <p>{bench.error || "Reading…"}</p>
         ) : !v.there ? (
           <div className="flex flex-wrap items-center gap-3 text-[13.5px]">
-            {v.missing ? <span className="text-ink-2">A bench needs {v.missing} first.</span> : <span className="text-ink-2">A simulated drive, motor and load of {view.drive.tag || "this drive"}: tried here first, it hurts nobody. What is seen here proves nothing of the machine.</span>}
+            {v.missing ? (
+              <span className="text-ink-2">A bench needs {v.missing} first.</span>
+            ) : (
+              <span className="text-ink-2">
+                A simulated drive, motor and load of {view.drive.tag || "this drive"}: tried here first, it hurts nobody. What is seen here
+                proves nothing of the machine.
+              </span>
+            )}
             {!v.missing && (
               <button className="ghost" onClick={() => void setUp({ seed: 1 }).then(() => !coupled && act({ do: "couple" }))}>
                 Set up the bench
@@ -48,7 +65,11 @@ export function OnBench({ title, bench, coupled, children }: { title: string; be
                 </button>
               )}
               <span className="text-ink-2" role="status">
-                {!b!.line ? "No mains." : block ? `${block[0]}. ${block[1]}` : `${b!.coupled ? "Coupled" : "Uncoupled"}, ${b!.phase !== "off" ? b!.phase : Math.abs(b!.speed) > 3 ? "coasting" : "standing by"}.`}
+                {!b!.line
+                  ? "No mains."
+                  : block
+                    ? `${block[0]}. ${block[1]}`
+                    : `${b!.coupled ? "Coupled" : "Uncoupled"}, ${b!.phase !== "off" ? b!.phase : Math.abs(b!.speed) > 3 ? "coasting" : "standing by"}.`}
               </span>
             </div>
             {children(act)}

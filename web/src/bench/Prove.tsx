@@ -19,7 +19,12 @@ export function Prove() {
   const v = version === view.version ? kept : undefined;
   const [error, setError] = useState("");
   const [open, setOpen] = useState("");
-  const far = useQuery({ queryKey: ["prove-progress", view.id], enabled: !!busy, refetchInterval: 250, queryFn: () => ok(api.GET("/api/drives/{id}/prove", { params: { path: { id: view.id } } })) });
+  const far = useQuery({
+    queryKey: ["prove-progress", view.id],
+    enabled: !!busy,
+    refetchInterval: 250,
+    queryFn: () => ok(api.GET("/api/drives/{id}/prove", { params: { path: { id: view.id } } })),
+  });
   async function run() {
     const stop = new AbortController();
     setBusy(stop);
@@ -48,15 +53,25 @@ export function Prove() {
             End it
           </button>
         )}
-        <span className="text-[12.5px] text-ink-3">Start, ramps, lowest and highest, reference or presets, reverse, loss of signal, stop; it ends at the first trip. Nothing real is commanded.</span>
+        <span className="text-[12.5px] text-ink-3">
+          Start, ramps, lowest and highest, reference or presets, reverse, loss of signal, stop; it ends at the first trip. Nothing real is
+          commanded.
+        </span>
       </div>
       {error && <p className="px-3.5 pb-2 text-stop">✕ {error}</p>}
       {kept && !v && !busy && <p className="px-3.5 pb-2 text-[13px] text-warn">▲ The plan has changed since it was run: run it again.</p>}
       {v?.missing && <p className="px-3.5 pb-2 text-[13px]">It needs {v.missing}.</p>}
       {p && !v.missing && (
         <>
-          <p className={`px-3.5 pb-2 text-[13.5px] font-semibold ${p.trip ? "text-stop" : p.differs > 0 ? "text-warn" : "text-good"}`} role="status">
-            {p.trip ? `✕ It ${p.trip.stalls ? "stalls" : "trips"} in the ${p.trip.while}: ${p.trip.word || p.trip.code}. ${p.would ?? ""}` : p.differs > 0 ? `▲ ${p.differs} differ, ${p.holds} hold.` : `✓ All ${p.holds} hold.`}
+          <p
+            className={`px-3.5 pb-2 text-[13.5px] font-semibold ${p.trip ? "text-stop" : p.differs > 0 ? "text-warn" : "text-good"}`}
+            role="status"
+          >
+            {p.trip
+              ? `✕ It ${p.trip.stalls ? "stalls" : "trips"} in the ${p.trip.while}: ${p.trip.word || p.trip.code}. ${p.would ?? ""}`
+              : p.differs > 0
+                ? `▲ ${p.differs} differ, ${p.holds} hold.`
+                : `✓ All ${p.holds} hold.`}
           </p>
           <table className="list w-full bg-white">
             <thead>
@@ -117,11 +132,22 @@ function Trace({ s }: { s: Step }) {
   const top = Math.max(...l.map((p) => Math.abs(p.speed)), 1);
   const amps = Math.max(...l.map((p) => p.current), 0.1);
   const x = (t: number) => 40 + ((t - t0) / span) * 560;
-  const line = (of: (p: (typeof l)[number]) => number, y0: number, high: number, max: number) => `M${l.map((p) => `${x(p.t).toFixed(1)} ${(y0 + high - (Math.abs(of(p)) / max) * high).toFixed(1)}`).join("L")}`;
+  const line = (of: (p: (typeof l)[number]) => number, y0: number, high: number, max: number) =>
+    `M${l.map((p) => `${x(p.t).toFixed(1)} ${(y0 + high - (Math.abs(of(p)) / max) * high).toFixed(1)}`).join("L")}`;
   return (
-    <svg viewBox="0 0 640 130" className="w-full" role="img" aria-label={`${s.title}: up to ${top.toFixed(0)} r/min and ${amps.toFixed(1)} A in ${span.toFixed(1)} s`}>
+    <svg
+      viewBox="0 0 640 130"
+      className="w-full"
+      role="img"
+      aria-label={`${s.title}: up to ${top.toFixed(0)} r/min and ${amps.toFixed(1)} A in ${span.toFixed(1)} s`}
+    >
       <g fill="none" className="stroke-ink">
-        <path d={line((p) => p.asked, 8, 64, Math.max(top, ...l.map((p) => Math.abs(p.asked))))} strokeWidth={1} strokeDasharray="5 3" className="stroke-ink-3" />
+        <path
+          d={line((p) => p.asked, 8, 64, Math.max(top, ...l.map((p) => Math.abs(p.asked))))}
+          strokeWidth={1}
+          strokeDasharray="5 3"
+          className="stroke-ink-3"
+        />
         <path d={line((p) => p.speed, 8, 64, Math.max(top, ...l.map((p) => Math.abs(p.asked))))} strokeWidth={2.2} />
         <path d={line((p) => p.current, 80, 34, amps)} strokeWidth={1.6} />
       </g>

@@ -6,12 +6,11 @@ import type { BenchView } from "./live";
 export function Begin({ v, setUp }: { v: BenchView; setUp: (s: Schemas["BenchSetup"]) => void }) {
   return (
     <div className="max-w-[64ch]">
-      <p className="mb-3 text-ink-2">A simulated drive with this job's settings as planned, its motor from the plate, its load as stated. It can be run, broken and tripped; nothing is wired to a machine.</p>
-      {v.missing ? (
-        <p className="text-stop">✕ It needs {v.missing} first.</p>
-      ) : (
-        <SetUp go={setUp} label="Set up the bench" />
-      )}
+      <p className="mb-3 text-ink-2">
+        A simulated drive with this job's settings as planned, its motor from the plate, its load as stated. It can be run, broken and
+        tripped; nothing is wired to a machine.
+      </p>
+      {v.missing ? <p className="text-stop">✕ It needs {v.missing} first.</p> : <SetUp go={setUp} label="Set up the bench" />}
     </div>
   );
 }
@@ -29,20 +28,46 @@ function SetUp({ go, label }: { go: (s: Schemas["BenchSetup"]) => void; label: s
       className="grid grid-cols-2 gap-x-4 gap-y-2"
       onSubmit={(e) => {
         e.preventDefault();
-        go({ load_inertia_kgm2: figure(inertia), encoder_lines: figure(lines), shaft_hz: figure(swing), deep_bars: bars, delivery, backstop, seed: 1 });
+        go({
+          load_inertia_kgm2: figure(inertia),
+          encoder_lines: figure(lines),
+          shaft_hz: figure(swing),
+          deep_bars: bars,
+          delivery,
+          backstop,
+          seed: 1,
+        });
       }}
     >
       <label className="lbl">
         Load inertia at the shaft, kg·m²
-        <input className={`cell ${inertia ? "" : "blank"}`} value={inertia} inputMode="decimal" placeholder="usual for the load" onChange={(e) => setInertia(e.target.value)} />
+        <input
+          className={`cell ${inertia ? "" : "blank"}`}
+          value={inertia}
+          inputMode="decimal"
+          placeholder="usual for the load"
+          onChange={(e) => setInertia(e.target.value)}
+        />
       </label>
       <label className="lbl">
         Encoder, lines
-        <input className={`cell ${lines ? "" : "blank"}`} value={lines} inputMode="numeric" placeholder="none, or as wanted" onChange={(e) => setLines(e.target.value)} />
+        <input
+          className={`cell ${lines ? "" : "blank"}`}
+          value={lines}
+          inputMode="numeric"
+          placeholder="none, or as wanted"
+          onChange={(e) => setLines(e.target.value)}
+        />
       </label>
       <label className="lbl">
         Shaft swings at, Hz
-        <input className={`cell ${swing ? "" : "blank"}`} value={swing} inputMode="decimal" placeholder="stiff" onChange={(e) => setSwing(e.target.value)} />
+        <input
+          className={`cell ${swing ? "" : "blank"}`}
+          value={swing}
+          inputMode="decimal"
+          placeholder="stiff"
+          onChange={(e) => setSwing(e.target.value)}
+        />
       </label>
       <label className="flex items-center gap-2 self-end pb-1 text-[13.5px]">
         <input type="checkbox" checked={bars} onChange={(e) => setBars(e.target.checked)} /> rotor with deep bars

@@ -18,7 +18,19 @@ function useMine<T>(value: T, same: (a: T, b: T) => boolean): [T, (v: T) => void
 const equal = (a: boolean, b: boolean) => a === b;
 
 /** A switch with its name: on is said by word, place and colour. */
-export function Lever({ name, does, on, turn, disabled }: { name: string; does: string; on: boolean; turn: (on: boolean) => void; disabled?: boolean }) {
+export function Lever({
+  name,
+  does,
+  on,
+  turn,
+  disabled,
+}: {
+  name: string;
+  does: string;
+  on: boolean;
+  turn: (on: boolean) => void;
+  disabled?: boolean;
+}) {
   const [stands, put] = useMine(on, equal);
   return (
     <button
@@ -50,7 +62,11 @@ export function Terminals({ view, act }: { view: BenchView; act: Act }) {
       <h3 className="mb-0.5 text-[14px]">Terminals</h3>
       <div className="grid grid-cols-2 gap-x-4 max-sm:grid-cols-1">
         <div>
-          {b.inputs.length === 0 && <p className="text-[13px] text-ink-2">The family's file lists no terminals. Run it in hand, or take a newer file of the family.</p>}
+          {b.inputs.length === 0 && (
+            <p className="text-[13px] text-ink-2">
+              The family's file lists no terminals. Run it in hand, or take a newer file of the family.
+            </p>
+          )}
           {b.inputs.map((t, i) => (
             <Lever key={t.terminal} name={t.terminal} does={t.does} on={t.on} turn={(on) => act({ do: "terminal", n: i + 1, on })} />
           ))}
@@ -61,12 +77,16 @@ export function Terminals({ view, act }: { view: BenchView; act: Act }) {
           <Lever name="A" does="alone" on={b.channel_a} turn={(on) => act({ do: "channel", n: 1, on })} />
           <Lever name="B" does="alone" on={b.channel_b} turn={(on) => act({ do: "channel", n: 2, on })} />
           <Lever name="Load" does="coupled" on={b.coupled} turn={(on) => act({ do: "couple", on })} />
-          {b.brake_by === "apart" && <Lever name="Brake" does="opened by its own supply" on={b.brake === "open"} turn={(on) => act({ do: "brake", on })} />}
+          {b.brake_by === "apart" && (
+            <Lever name="Brake" does="opened by its own supply" on={b.brake === "open"} turn={(on) => act({ do: "brake", on })} />
+          )}
           {b.brake_by === "drive" && (
             <p className="flex h-[27px] items-center gap-2 border-b border-tin-2 text-[13px]">
               <span className="n shrink-0 font-semibold">Brake</span>
               <span className="c flex-1 truncate text-ink-2">opened by the drive</span>
-              <span className={`c text-[12px] font-semibold ${b.brake === "open" ? "text-ink" : "text-ink-3"}`}>{b.brake === "open" ? "○ open" : b.brake === "closed" ? "● closed" : "moving"}</span>
+              <span className={`c text-[12px] font-semibold ${b.brake === "open" ? "text-ink" : "text-ink-3"}`}>
+                {b.brake === "open" ? "○ open" : b.brake === "closed" ? "● closed" : "moving"}
+              </span>
             </p>
           )}
           {b.relays.map((t) => (
@@ -139,7 +159,12 @@ export function Reference({ view, act }: { view: BenchView; act: Act }) {
       </div>
       <p className="c mt-1.5 text-[12px] text-ink-3">
         Run from {b.command}, speed from {b.source}
-        {b.hand ? "; in hand the keypad has both" : keys ? "" : "; its keys run it in hand only"}. {b.control === "volts-per-hertz" ? "Volts per hertz." : b.control === "encoder" ? "Vector with encoder." : "Vector without encoder."}
+        {b.hand ? "; in hand the keypad has both" : keys ? "" : "; its keys run it in hand only"}.{" "}
+        {b.control === "volts-per-hertz"
+          ? "Volts per hertz."
+          : b.control === "encoder"
+            ? "Vector with encoder."
+            : "Vector without encoder."}
       </p>
     </section>
   );

@@ -9,7 +9,15 @@ import type { Sample } from "./live";
 function read(v: Schemas["TraceView"]): Sample[] {
   const column = (name: string) => v.values[v.columns.findIndex((c) => c.name === name)] ?? [];
   const [speed, hz, current, torque, link, reference] = ["speed", "frequency", "current", "torque", "DC link", "reference"].map(column);
-  return v.times.map((t, i) => ({ t, speed: speed![i] ?? 0, hz: hz![i] ?? 0, current: current![i] ?? 0, torque: torque![i] ?? 0, link: link![i] ?? 0, reference: reference![i] ?? 0 }));
+  return v.times.map((t, i) => ({
+    t,
+    speed: speed![i] ?? 0,
+    hz: hz![i] ?? 0,
+    current: current![i] ?? 0,
+    torque: torque![i] ?? 0,
+    link: link![i] ?? 0,
+    reference: reference![i] ?? 0,
+  }));
 }
 
 /** Traces that were kept with this drive. */
@@ -88,7 +96,15 @@ export function Trace({ name, samples, close }: { name: string; samples: Sample[
         ).map(([label, value, set]) => (
           <label key={label} className="flex items-center gap-2">
             {label}
-            <input type="range" className="h-7 flex-1 accent-plum" min={from} max={to} step={0.05} value={value} onChange={(e) => set(Number(e.target.value))} />
+            <input
+              type="range"
+              className="h-7 flex-1 accent-plum"
+              min={from}
+              max={to}
+              step={0.05}
+              value={value}
+              onChange={(e) => set(Number(e.target.value))}
+            />
           </label>
         ))}
       </div>

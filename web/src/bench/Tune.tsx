@@ -27,27 +27,47 @@ export function Tune({ v, act, only }: { v: BenchView; act: BenchAct; only?: str
     <section aria-label="Autotune" className="mt-4">
       <h3 className="mb-1 text-[14px]">Autotune</h3>
       <div className="flex flex-wrap gap-2">
-        {kinds.filter(([key]) => !only || key === only).map(([key, name, about]) => (
-          <button key={key} className="ghost !px-3 !py-1 text-[13px]" title={about} disabled={t?.running} onClick={() => act({ do: "tune", what: key })}>
-            {name}
-          </button>
-        ))}
+        {kinds
+          .filter(([key]) => !only || key === only)
+          .map(([key, name, about]) => (
+            <button
+              key={key}
+              className="ghost !px-3 !py-1 text-[13px]"
+              title={about}
+              disabled={t?.running}
+              onClick={() => act({ do: "tune", what: key })}
+            >
+              {name}
+            </button>
+          ))}
       </div>
       {v.bench.armed && (
         <p className="mt-1 text-[13px] font-semibold text-must" role="status">
           ● {v.bench.armed}
         </p>
       )}
-      {!t && <p className="mt-1 text-[13px] text-ink-2">{v.bench.tuned ? "The drive holds a tune." : "Nothing is tuned: the drive takes its motor for a usual one of this plate."}</p>}
+      {!t && (
+        <p className="mt-1 text-[13px] text-ink-2">
+          {v.bench.tuned ? "The drive holds a tune." : "Nothing is tuned: the drive takes its motor for a usual one of this plate."}
+        </p>
+      )}
       {t?.running && (
         <div className="mt-2 max-w-[560px] text-[13px]">
           <p>
             <b>{t.step}</b> · {t.heard} {t.keypad && <span className="n ml-2 border border-ink bg-white px-1.5">{t.keypad}</span>}
           </p>
-          <progress className="h-2 w-full accent-plum" value={t.elapsed} max={Math.max(t.expected, t.elapsed)} aria-label="Progress of the tune" />
+          <progress
+            className="h-2 w-full accent-plum"
+            value={t.elapsed}
+            max={Math.max(t.expected, t.elapsed)}
+            aria-label="Progress of the tune"
+          />
           <ol className="flex gap-3">
             {t.steps.map((s) => (
-              <li key={s.name} className={`c ${s.name === t.step ? "font-semibold text-ink" : s.until < t.elapsed ? "text-good" : "text-ink-3"}`}>
+              <li
+                key={s.name}
+                className={`c ${s.name === t.step ? "font-semibold text-ink" : s.until < t.elapsed ? "text-good" : "text-ink-3"}`}
+              >
                 {s.until < t.elapsed && s.name !== t.step ? "✓ " : ""}
                 {s.name} to <span className="n">{s.until.toFixed(0)} s</span>
               </li>
@@ -66,7 +86,11 @@ export function Tune({ v, act, only }: { v: BenchView; act: BenchAct; only?: str
       {t && !t.running && learnt.length > 0 && (
         <div className="mt-2 max-w-[560px]">
           <p className={v.bench.tuned ? "text-good" : "text-warn"} role="status">
-            {v.bench.tuned ? `✓ Done in ${t.elapsed.toFixed(1)} s, kept in the drive.` : t.kind === "rotating" ? "▲ Void: an entry of the motor was changed since. Tune again." : "✓ Done. This kind does not learn everything: the drive keeps what it took for granted."}
+            {v.bench.tuned
+              ? `✓ Done in ${t.elapsed.toFixed(1)} s, kept in the drive.`
+              : t.kind === "rotating"
+                ? "▲ Void: an entry of the motor was changed since. Tune again."
+                : "✓ Done. This kind does not learn everything: the drive keeps what it took for granted."}
           </p>
           <dl className="grid grid-cols-2 gap-x-8 max-sm:grid-cols-1">
             {learnt.map(([name, x, unit, digits]) => (

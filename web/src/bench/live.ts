@@ -22,7 +22,8 @@ export function useLive(drive: string, first: BenchView | undefined) {
       const l = samples.current;
       const last = l.at(-1)?.t ?? -1;
       if ((v.bench.samples.at(-1)?.t ?? Infinity) <= last) l.length = 0; // it began again
-      l.push(...(l.length ? v.bench.samples.filter((s) => s.t > last) : v.bench.samples)); // a stream that was joined tells some of it twice
+      // a stream that was joined tells some of it twice
+      l.push(...(l.length ? v.bench.samples.filter((s) => s.t > last) : v.bench.samples));
       if (l.length > most) l.splice(0, l.length - most);
       setView(v);
     });

@@ -10,7 +10,11 @@ export type BenchAct = (a: { do: string; n?: number; on?: boolean; value?: numbe
 export function useBench() {
   const { id, setNotice } = useDesk();
   const path = { path: { id } };
-  const first = useQuery({ queryKey: ["bench", id], queryFn: () => ok(api.GET("/api/drives/{id}/bench", { params: { path: { id }, query: { after: -1 } } })), staleTime: 0 });
+  const first = useQuery({
+    queryKey: ["bench", id],
+    queryFn: () => ok(api.GET("/api/drives/{id}/bench", { params: { path: { id }, query: { after: -1 } } })),
+    staleTime: 0,
+  });
   const { view: v, samples, setView } = useLive(id, first.data);
   const act = useCallback<BenchAct>(
     (a) => {

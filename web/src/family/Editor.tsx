@@ -15,7 +15,11 @@ type Check = Schemas["DraftCheck"];
 /** Opens a family to be changed: it is kept under the next version, and drives stay with theirs. */
 export function EditFamily() {
   const { name = "" } = useParams();
-  const draft = useQuery({ queryKey: ["family-draft", name], queryFn: () => ok(api.GET("/api/families/{name}/draft", { params: { path: { name } } })), staleTime: Infinity });
+  const draft = useQuery({
+    queryKey: ["family-draft", name],
+    queryFn: () => ok(api.GET("/api/families/{name}/draft", { params: { path: { name } } })),
+    staleTime: Infinity,
+  });
   if (draft.error) return <p className="p-5 text-stop">✕ {say(draft.error)}</p>;
   return draft.data ? <Editor start={draft.data} /> : null;
 }
@@ -40,7 +44,10 @@ export function Editor({ start }: { start: Draft }) {
       .then((c) => mine === n.current && setCheck(c))
       .catch((e: unknown) => setError(say(e)));
   }, [draft, start, key]);
-  const change = useCallback((i: number, part: Partial<DraftRow>) => setDraft((d) => ({ ...d, rows: d.rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })), []);
+  const change = useCallback(
+    (i: number, part: Partial<DraftRow>) => setDraft((d) => ({ ...d, rows: d.rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })),
+    [],
+  );
   async function keep() {
     try {
       const c = await ok(api.POST("/api/families/draft", { params: { query: { keep: true } }, body: draft }));
@@ -56,16 +63,35 @@ export function Editor({ start }: { start: Draft }) {
     }
   }
   const wrong = new Set(check?.problems.map((p) => p.row - 1));
-  const shown = draft.rows.map((r, i) => [r, i] as const).filter(([r, i]) => only === "all" || (only === "roles" && r.intent) || (only === "look" && r.why) || (only === "wrong" && wrong.has(i)));
+  const shown = draft.rows
+    .map((r, i) => [r, i] as const)
+    .filter(
+      ([r, i]) => only === "all" || (only === "roles" && r.intent) || (only === "look" && r.why) || (only === "wrong" && wrong.has(i)),
+    );
   const row = draft.rows[at];
   const head = (field: "name" | "version" | "about", label: string, cls: string) => (
     <label className={cls}>
       <span className="lbl">{label}</span>
-      <input className={`cell text ${check?.problems.some((p) => p.row === 0 && p.field === field) ? "bad" : ""}`} value={draft[field]} onChange={(e) => setDraft({ ...draft, [field]: e.target.value })} />
+      <input
+        className={`cell text ${check?.problems.some((p) => p.row === 0 && p.field === field) ? "bad" : ""}`}
+        value={draft[field]}
+        onChange={(e) => setDraft({ ...draft, [field]: e.target.value })}
+      />
     </label>
   );
   return (
-    <Frame where={<> / <Link to="/families" className="hover:underline">drive families</Link> / {draft.base_name ? `${draft.base_name} changed` : "new"}</>}>
+    <Frame
+      where={
+        <>
+          {" "}
+          /{" "}
+          <Link to="/families" className="hover:underline">
+            drive families
+          </Link>{" "}
+          / {draft.base_name ? `${draft.base_name} changed` : "new"}
+        </>
+      }
+    >
       <div className="split">
         <main className="flex min-h-0 flex-col">
           <div className="px-5 pt-4">
@@ -92,7 +118,12 @@ export function Editor({ start }: { start: Draft }) {
                   ["wrong", `Wrong ${[...wrong].filter((w) => w >= 0).length}`],
                 ] as const
               ).map(([k, words]) => (
-                <button key={k} aria-pressed={only === k} className={`border border-tin-3 px-2.5 py-1 text-[13px] ${only === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setOnly(k)}>
+                <button
+                  key={k}
+                  aria-pressed={only === k}
+                  className={`border border-tin-3 px-2.5 py-1 text-[13px] ${only === k ? "bg-ink text-white" : "bg-tin-0"}`}
+                  onClick={() => setOnly(k)}
+                >
                   {words}
                 </button>
               ))}
@@ -131,13 +162,24 @@ export function Editor({ start }: { start: Draft }) {
               Keep this family
             </button>
             <span className="text-[13.5px]" role="status">
-              {error || (check ? (check.problems.length ? `${check.problems.length} to put right first` : `${check.settings} settings, ${check.roles} with a role`) : "Checking…")}
+              {error ||
+                (check
+                  ? check.problems.length
+                    ? `${check.problems.length} to put right first`
+                    : `${check.settings} settings, ${check.roles} with a role`
+                  : "Checking…")}
             </span>
           </Foot>
         </main>
         <ReadingColumn>
           {row ? (
-            <RowForm row={row} roles={roles.data ?? []} problems={check?.problems.filter((p) => p.row === at + 1) ?? []} change={(part) => change(at, part)} remove={() => setDraft({ ...draft, rows: draft.rows.filter((_, k) => k !== at) })} />
+            <RowForm
+              row={row}
+              roles={roles.data ?? []}
+              problems={check?.problems.filter((p) => p.row === at + 1) ?? []}
+              change={(part) => change(at, part)}
+              remove={() => setDraft({ ...draft, rows: draft.rows.filter((_, k) => k !== at) })}
+            />
           ) : (
             <p className="text-[13px] text-ink-3">Choose a setting.</p>
           )}
@@ -159,7 +201,28 @@ export function Editor({ start }: { start: Draft }) {
   );
 }
 
-const blank: DraftRow = { code: "", group: "", name: "", short: "", kind: "number", unit: "", step: "1", min: "0", max: "100", delivery: "0", choices: "", register: "", running: false, full: false, motion: false, protects: false, intent: "", convention: "", sure: true, why: "" };
+const blank: DraftRow = {
+  code: "",
+  group: "",
+  name: "",
+  short: "",
+  kind: "number",
+  unit: "",
+  step: "1",
+  min: "0",
+  max: "100",
+  delivery: "0",
+  choices: "",
+  register: "",
+  running: false,
+  full: false,
+  motion: false,
+  protects: false,
+  intent: "",
+  convention: "",
+  sure: true,
+  why: "",
+};
 
 function kept(key: string): Draft | null {
   try {
@@ -169,7 +232,19 @@ function kept(key: string): Draft | null {
   }
 }
 
-const DraftLine = memo(function DraftLine({ row: r, now, wrong, choose, i }: { row: DraftRow; now: boolean; wrong: boolean; choose: (i: number) => void; i: number }) {
+const DraftLine = memo(function DraftLine({
+  row: r,
+  now,
+  wrong,
+  choose,
+  i,
+}: {
+  row: DraftRow;
+  now: boolean;
+  wrong: boolean;
+  choose: (i: number) => void;
+  i: number;
+}) {
   return (
     <tr className={now ? "bg-plum-0" : ""} onClick={() => choose(i)} data-draft={r.code}>
       <td className="n text-[13px] font-semibold">
@@ -180,7 +255,12 @@ const DraftLine = memo(function DraftLine({ row: r, now, wrong, choose, i }: { r
       <td className="text-[13px]">{r.name}</td>
       <td className="n text-[13px]">{r.unit}</td>
       <td className="n text-[12.5px] leading-tight">
-        {r.kind === "number" ? `${r.min} to ${r.max}` : r.kind === "choice" || r.kind === "bits" ? `${r.choices.split(";").length} choices` : "text"}, {r.delivery || "blank"}
+        {r.kind === "number"
+          ? `${r.min} to ${r.max}`
+          : r.kind === "choice" || r.kind === "bits"
+            ? `${r.choices.split(";").length} choices`
+            : "text"}
+        , {r.delivery || "blank"}
       </td>
       <td className="text-[13px] leading-tight">
         {wrong && <b className="text-stop">✕ wrong </b>}

@@ -25,17 +25,23 @@ export function Families() {
       <div className="split">
         <main className="min-h-0 overflow-y-auto px-5 pt-4 pb-4">
           <h1>Drive families</h1>
-          <p className="mb-3 text-ink-2">Each family counts the same thing its own way. What is known of it stands here: settings, keypad, recipes, terminals and faults.</p>
+          <p className="mb-3 text-ink-2">
+            Each family counts the same thing its own way. What is known of it stands here: settings, keypad, recipes, terminals and faults.
+          </p>
           {families.error && <p className="text-stop">✕ {say(families.error)}</p>}
           {families.data?.map((f) => (
-            <section key={f.name} className="grid grid-cols-[110px_minmax(0,1fr)_auto] items-start gap-4 border-b border-tin-3 bg-tin-0 px-4 py-3">
+            <section
+              key={f.name}
+              className="grid grid-cols-[110px_minmax(0,1fr)_auto] items-start gap-4 border-b border-tin-3 bg-tin-0 px-4 py-3"
+            >
               <Link className="text-[19px] font-bold text-plum hover:underline [font-stretch:90%]" to={`/families/${f.name}`}>
                 {f.name}
               </Link>
               <div>
                 <p>{f.about || "No description."}</p>
                 <p className="mt-1 text-[13px] text-ink-2">
-                  Version {f.versions.join(", ")} · {f.settings} settings · {f.types.length ? `${f.types.length} sizes` : "no sizes listed"} · {f.has_link ? (f.read_only ? `read only over the link: ${f.read_only}` : "register map") : "keypad only"}
+                  Version {f.versions.join(", ")} · {f.settings} settings · {f.types.length ? `${f.types.length} sizes` : "no sizes listed"}{" "}
+                  · {f.has_link ? (f.read_only ? `read only over the link: ${f.read_only}` : "register map") : "keypad only"}
                 </p>
               </div>
               <div className="flex flex-col items-start">
@@ -51,7 +57,10 @@ export function Families() {
         </main>
         <ReadingColumn>
           <h2>Add a family</h2>
-          <p className="text-[13.5px] text-ink-2">From the list of settings in the maker's manual, as a spreadsheet saves it: columns are mapped, units and roles proposed, and every proposal is looked at before it is kept.</p>
+          <p className="text-[13.5px] text-ink-2">
+            From the list of settings in the maker's manual, as a spreadsheet saves it: columns are mapped, units and roles proposed, and
+            every proposal is looked at before it is kept.
+          </p>
           <Link className="btn text-center" to="/families/new">
             From a settings list
           </Link>

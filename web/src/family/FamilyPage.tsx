@@ -18,7 +18,10 @@ export function FamilyPage() {
   const version = query.get("version") ?? "";
   const [tab, setTab] = useState<Tab>("Recipes");
   const [text, setText] = useState("");
-  const manual = useQuery({ queryKey: ["family", name, version], queryFn: () => ok(api.GET("/api/families/{name}", { params: { path: { name }, query: { version } } })) });
+  const manual = useQuery({
+    queryKey: ["family", name, version],
+    queryFn: () => ok(api.GET("/api/families/{name}", { params: { path: { name }, query: { version } } })),
+  });
   const m = manual.data;
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const has = (...parts: (string | string[] | undefined)[]) => {
@@ -29,7 +32,9 @@ export function FamilyPage() {
     Recipes: (m) => <Recipes m={m} />,
     Settings: (m) => <Settings rows={m.settings.filter((s) => has(s.code, s.name, s.short, s.group, s.options))} />,
     Terminals: (m) => <Terminals m={m} has={has} />,
-    Faults: (m) => <Faults rows={m.faults.filter((f) => has(f.code, f.text, f.look, f.family.replaceAll("-", " ")))} history={m.fault_history} />,
+    Faults: (m) => (
+      <Faults rows={m.faults.filter((f) => has(f.code, f.text, f.look, f.family.replaceAll("-", " ")))} history={m.fault_history} />
+    ),
     Sizes: (m) => <Sizes m={m} />,
   };
   return (
@@ -57,25 +62,56 @@ export function FamilyPage() {
             <div className="my-2.5 flex flex-wrap items-center gap-2">
               <div role="tablist" aria-label="What to look up" className="flex">
                 {tabs.map((t) => (
-                  <button key={t} role="tab" aria-selected={tab === t} className={`-mr-px border border-tin-3 px-3.5 py-[7px] [font-stretch:92%] ${tab === t ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setTab(t)}>
+                  <button
+                    key={t}
+                    role="tab"
+                    aria-selected={tab === t}
+                    className={`-mr-px border border-tin-3 px-3.5 py-[7px] [font-stretch:92%] ${tab === t ? "bg-ink text-white" : "bg-tin-0"}`}
+                    onClick={() => setTab(t)}
+                  >
                     {t}
                   </button>
                 ))}
               </div>
-              {tab !== "Recipes" && tab !== "Sizes" && <input className="cell text max-w-52 flex-1" aria-label={`Search the ${tab.toLowerCase()}`} placeholder="search" value={text} onChange={(e) => setText(e.target.value)} />}
+              {tab !== "Recipes" && tab !== "Sizes" && (
+                <input
+                  className="cell text max-w-52 flex-1"
+                  aria-label={`Search the ${tab.toLowerCase()}`}
+                  placeholder="search"
+                  value={text}
+                  onChange={(e) => setText(e.target.value)}
+                />
+              )}
               <Link className="act ml-auto" to={`/families/${m.head.name}/edit`}>
                 Change
               </Link>
             </div>
-            <div className="min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={0} role="region" aria-label={tab}>
+            <div
+              className="min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white"
+              tabIndex={0}
+              role="region"
+              aria-label={tab}
+            >
               {panes[tab](m)}
             </div>
           </main>
           <ReadingColumn>
             <h2>How it counts</h2>
             <div>
-              <Row label="Firmware" value={m.firmware_range.from ? `${m.firmware_range.from} to ${m.firmware_range.to}` : m.head.firmware || "not stated"} />
-              {Object.entries(m.counts).map(([k, v]) => v && <Row key={k} label={k.replace("_", " ").replace(/^./, (c) => c.toUpperCase())} value={v.replaceAll("-", " ").replace("shaft as ", "").replace("rpm", "r/min")} />)}
+              <Row
+                label="Firmware"
+                value={m.firmware_range.from ? `${m.firmware_range.from} to ${m.firmware_range.to}` : m.head.firmware || "not stated"}
+              />
+              {Object.entries(m.counts).map(
+                ([k, v]) =>
+                  v && (
+                    <Row
+                      key={k}
+                      label={k.replace("_", " ").replace(/^./, (c) => c.toUpperCase())}
+                      value={v.replaceAll("-", " ").replace("shaft as ", "").replace("rpm", "r/min")}
+                    />
+                  ),
+              )}
               <Row label="Motor's warmth at power-off" value={m.remembers.motor_warmth || "not stated"} />
             </div>
             {m.remembers.note && <p className="text-[13px] text-warn">▲ {m.remembers.note}</p>}
@@ -133,7 +169,8 @@ function Recipes({ m }: { m: Manual }) {
         )}
         {d.proof && (
           <p className="mt-1">
-            Done when it shows <Shows text={d.proof} />, cleared by: {d.cleared_by}. {d.power_cycle && "Power off and on again belongs to it."}
+            Done when it shows <Shows text={d.proof} />, cleared by: {d.cleared_by}.{" "}
+            {d.power_cycle && "Power off and on again belongs to it."}
           </p>
         )}
         {d.wipes && (
@@ -169,15 +206,22 @@ function Recipes({ m }: { m: Manual }) {
       <Block title="Tune">
         {r.tunes.map((t) => (
           <div key={t.kind} className="border-b border-dotted border-tin-3 py-1.5">
-            <b className="font-semibold">{t.kind.replaceAll("-", " ")}</b>: <span className="n">{t.setting}</span> to <span className="n">{t.value}</span>, then {t.start}
-            {t.within_s > 0 && ` within ${t.within_s} s`}. {t.progress.map((p) => <Shows key={p} text={p} />)} Done: <Shows text={t.done} />
+            <b className="font-semibold">{t.kind.replaceAll("-", " ")}</b>: <span className="n">{t.setting}</span> to{" "}
+            <span className="n">{t.value}</span>, then {t.start}
+            {t.within_s > 0 && ` within ${t.within_s} s`}.{" "}
+            {t.progress.map((p) => (
+              <Shows key={p} text={p} />
+            ))}{" "}
+            Done: <Shows text={t.done} />
             {t.done_value && (
               <>
                 , <span className="n">{t.setting}</span> reads <span className="n">{t.done_value}</span>
               </>
             )}
             .{t.stop_after && <b className="font-semibold text-must"> ● Press stop before it will run again.</b>}
-            {t.turns && <b className="block text-[13px] font-medium text-warn">▲ The shaft turns at speed: direction first, uncoupled and guarded.</b>}
+            {t.turns && (
+              <b className="block text-[13px] font-medium text-warn">▲ The shaft turns at speed: direction first, uncoupled and guarded.</b>
+            )}
           </div>
         ))}
         {r.tunes.length === 0 && <p className="text-[13px] text-ink-3">Not in the file.</p>}
@@ -289,7 +333,11 @@ function Terminals({ m, has }: { m: Manual; has: (...p: (string | string[] | und
         <Block title="Slots and modules">
           {m.slots.map((s) => (
             <p key={s.name}>
-              <b className="font-semibold">{s.name}</b>: {s.takes.map((t) => m.modules.find((x) => x.code === t)).map((x) => x && `${x.code} ${x.name}${x.gives && ` (${x.gives})`}`).join("; ")}
+              <b className="font-semibold">{s.name}</b>:{" "}
+              {s.takes
+                .map((t) => m.modules.find((x) => x.code === t))
+                .map((x) => x && `${x.code} ${x.name}${x.gives && ` (${x.gives})`}`)
+                .join("; ")}
             </p>
           ))}
         </Block>
@@ -299,7 +347,12 @@ function Terminals({ m, has }: { m: Manual; has: (...p: (string | string[] | und
 }
 
 function Faults({ rows, history }: { rows: Schemas["Fault"][]; history: Schemas["FaultHistory"] }) {
-  const clears: Record<string, string> = { "by-itself": "by itself", reset: "by a reset, after the cause", "power-cycle": "by power off and on, after the cause", none: "not: replace" };
+  const clears: Record<string, string> = {
+    "by-itself": "by itself",
+    reset: "by a reset, after the cause",
+    "power-cycle": "by power off and on, after the cause",
+    none: "not: replace",
+  };
   return (
     <>
       <table className="list w-full">
@@ -348,7 +401,12 @@ function Sizes({ m }: { m: Manual }) {
                 <span className="n">{p.literal}</span>
               ) : (
                 <>
-                  <b className="font-semibold">{p.name}</b>: {p.signs ? `${p.signs} signs` : Object.entries(p.values ?? {}).map(([k, v]) => `${k} ${v}`).join("; ")}
+                  <b className="font-semibold">{p.name}</b>:{" "}
+                  {p.signs
+                    ? `${p.signs} signs`
+                    : Object.entries(p.values ?? {})
+                        .map(([k, v]) => `${k} ${v}`)
+                        .join("; ")}
                 </>
               )}
             </p>

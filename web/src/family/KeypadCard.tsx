@@ -1,15 +1,25 @@
 import type { Schemas } from "../app/client";
 
-const confirms: Record<string, string> = { once: "pressing once", twice: "pressing twice", hold: "holding", "dial-and-set": "dialling it, then setting it" };
+const confirms: Record<string, string> = {
+  once: "pressing once",
+  twice: "pressing twice",
+  hold: "holding",
+  "dial-and-set": "dialling it, then setting it",
+};
 const digits: Record<string, string> = { each: "digit by digit", turn: "with the knob", step: "by steps" };
-const blinks: Record<string, string> = { "not-kept": "Blinking means not kept yet.", kept: "Blinking means kept.", never: "Nothing blinks: look at the value again." };
+const blinks: Record<string, string> = {
+  "not-kept": "Blinking means not kept yet.",
+  kept: "Blinking means kept.",
+  never: "Nothing blinks: look at the value again.",
+};
 
 /** The keypad's habits, in sentences and signs. */
 export function KeypadCard({ keypad: k }: { keypad: Schemas["Keypad"] }) {
   return (
     <div className="flex flex-col gap-2.5 text-[13.5px]">
       <p>
-        A value is dialled {digits[k.digits] ?? "as the drive wants"} and kept by {confirms[k.confirm] ?? k.keep} <kbd className="kb">{k.keep}</kbd>. {blinks[k.blinking]}
+        A value is dialled {digits[k.digits] ?? "as the drive wants"} and kept by {confirms[k.confirm] ?? k.keep}{" "}
+        <kbd className="kb">{k.keep}</kbd>. {blinks[k.blinking]}
         {k.lists === "changed" && " Its list opens with what differs from delivery only."}
       </p>
       {k.home.do && (
@@ -20,7 +30,9 @@ export function KeypadCard({ keypad: k }: { keypad: Schemas["Keypad"] }) {
       {k.remote.do && (
         <p>
           Local and remote: {k.remote.do} <Shows text={k.remote.shows} />
-          {k.stop === "ignored" && <b className="block font-semibold text-warn">▲ {k.keys.stop || "Stop"} is ignored in remote: it is no emergency stop.</b>}
+          {k.stop === "ignored" && (
+            <b className="block font-semibold text-warn">▲ {k.keys.stop || "Stop"} is ignored in remote: it is no emergency stop.</b>
+          )}
         </p>
       )}
       {k.refuses && <p>Refuses changes {k.refuses}.</p>}

@@ -48,12 +48,37 @@ export function NewFamily() {
   }
   if (draft) return <Editor start={draft} />;
   return (
-    <Frame where={<> / <Link to="/families" className="hover:underline">drive families</Link> / new</>}>
+    <Frame
+      where={
+        <>
+          {" "}
+          /{" "}
+          <Link to="/families" className="hover:underline">
+            drive families
+          </Link>{" "}
+          / new
+        </>
+      }
+    >
       <div className="split">
         <main className="min-h-0 overflow-y-auto px-5 pt-4 pb-4">
           <h1>A family from a settings list</h1>
-          <p className="mb-3 max-w-[70ch] text-ink-2">Take the list of settings as a spreadsheet saves it (CSV with commas, semicolons or tabs), or paste it. One setting on a line, with a code and a name at least.</p>
-          <input type="file" aria-label="Settings list" accept=".csv,.tsv,.txt" onChange={(e) => void e.target.files?.[0]?.arrayBuffer().then((b) => { const t = decode(b); setText(t); void read(t); })} />
+          <p className="mb-3 max-w-[70ch] text-ink-2">
+            Take the list of settings as a spreadsheet saves it (CSV with commas, semicolons or tabs), or paste it. One setting on a line,
+            with a code and a name at least.
+          </p>
+          <input
+            type="file"
+            aria-label="Settings list"
+            accept=".csv,.tsv,.txt"
+            onChange={(e) =>
+              void e.target.files?.[0]?.arrayBuffer().then((b) => {
+                const t = decode(b);
+                setText(t);
+                void read(t);
+              })
+            }
+          />
           <textarea
             aria-label="Settings list as text"
             className="cell text mt-2 !h-28 font-mono"
@@ -76,7 +101,8 @@ export function NewFamily() {
           {list ? (
             <>
               <p className="text-[13.5px]">
-                {list.total} rows, {list.draft.rows.length} settings. {list.draft.rows.filter((r) => r.intent).length} seem to carry what the settings sheet fills in; {list.draft.rows.filter((r) => r.why).length} need a look.
+                {list.total} rows, {list.draft.rows.length} settings. {list.draft.rows.filter((r) => r.intent).length} seem to carry what
+                the settings sheet fills in; {list.draft.rows.filter((r) => r.why).length} need a look.
               </p>
               {list.left.map((l) => (
                 <p key={l} className="text-[13px] text-warn">
@@ -124,7 +150,12 @@ function Mapping({ list, map }: { list: List; map: (m: Record<string, number>) =
             {list.columns.map((c, i) => (
               <th key={i} className="min-w-28 align-top">
                 <span className="block">{c}</span>
-                <select className="cell text !h-[28px] !text-[13px]" aria-label={`Column ${c} holds`} value={of(i)} onChange={(e) => change(i, e.target.value)}>
+                <select
+                  className="cell text !h-[28px] !text-[13px]"
+                  aria-label={`Column ${c} holds`}
+                  value={of(i)}
+                  onChange={(e) => change(i, e.target.value)}
+                >
                   <option value="">not used</option>
                   {roles.map(([r, name]) => (
                     <option key={r} value={r}>

@@ -7,14 +7,31 @@ type Field = keyof DraftRow;
 export const carries = (intent: string) => intent.replace(/^choice\./, "").replace(/[._]/g, " ");
 
 /** One setting of a draft, field by field, each fault where it stands. */
-export function RowForm({ row, roles, problems, change, remove }: { row: DraftRow; roles: Schemas["Role"][]; problems: Schemas["RowFault"][]; change: (part: Partial<DraftRow>) => void; remove: () => void }) {
+export function RowForm({
+  row,
+  roles,
+  problems,
+  change,
+  remove,
+}: {
+  row: DraftRow;
+  roles: Schemas["Role"][];
+  problems: Schemas["RowFault"][];
+  change: (part: Partial<DraftRow>) => void;
+  remove: () => void;
+}) {
   const problem = (f: string) => problems.find((p) => p.field === f);
   const text = (f: Field, label: string, cls = "") => {
     const p = problem(f);
     return (
       <label className={cls}>
         <span className="lbl">{label}</span>
-        <input className={`cell text ${p ? "bad" : ""}`} value={row[f] as string} aria-invalid={!!p} onChange={(e) => change({ [f]: e.target.value })} />
+        <input
+          className={`cell text ${p ? "bad" : ""}`}
+          value={row[f] as string}
+          aria-invalid={!!p}
+          onChange={(e) => change({ [f]: e.target.value })}
+        />
         {p && <span className="block text-[12px] leading-tight text-stop">✕ wanted: {p.want}</span>}
       </label>
     );
@@ -27,7 +44,22 @@ export function RowForm({ row, roles, problems, change, remove }: { row: DraftRo
   );
   const role = roles.find((r) => r.intent === row.intent);
   const fits = roles.filter((r) => r.ways.some((w) => w.kind === row.kind));
-  const named = ["code", "name", "group", "short", "unit", "step", "min", "max", "delivery", "choices", "register", "kind", "intent", "convention"];
+  const named = [
+    "code",
+    "name",
+    "group",
+    "short",
+    "unit",
+    "step",
+    "min",
+    "max",
+    "delivery",
+    "choices",
+    "register",
+    "kind",
+    "intent",
+    "convention",
+  ];
   return (
     <form className="flex flex-col gap-2" aria-label={`Setting ${row.code}`} onSubmit={(e) => e.preventDefault()}>
       <h2>Setting {row.code}</h2>
@@ -59,7 +91,11 @@ export function RowForm({ row, roles, problems, change, remove }: { row: DraftRo
       {(row.kind === "choice" || row.kind === "bits") && (
         <label>
           <span className="lbl">Choices: number = words → what it means</span>
-          <textarea className={`cell text !h-24 ${problem("choices") ? "bad" : ""}`} value={row.choices.replaceAll("; ", "\n")} onChange={(e) => change({ choices: e.target.value.replaceAll("\n", "; ") })} />
+          <textarea
+            className={`cell text !h-24 ${problem("choices") ? "bad" : ""}`}
+            value={row.choices.replaceAll("; ", "\n")}
+            onChange={(e) => change({ choices: e.target.value.replaceAll("\n", "; ") })}
+          />
           {problem("choices") && <span className="block text-[12px] text-stop">✕ wanted: {problem("choices")!.want}</span>}
           {role?.means && <span className="block text-[12px] text-ink-3">May mean: {role.means.replaceAll(",", ", ")}</span>}
         </label>
@@ -86,7 +122,11 @@ export function RowForm({ row, roles, problems, change, remove }: { row: DraftRo
       {row.intent && (
         <label>
           <span className="lbl">Counted as</span>
-          <select className={`cell text ${problem("convention") ? "bad" : ""}`} value={row.convention} onChange={(e) => change({ convention: e.target.value, why: "", sure: true })}>
+          <select
+            className={`cell text ${problem("convention") ? "bad" : ""}`}
+            value={row.convention}
+            onChange={(e) => change({ convention: e.target.value, why: "", sure: true })}
+          >
             {role?.ways
               .filter((w) => w.kind === row.kind)
               .map((w) => (

@@ -5,14 +5,28 @@ import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Dialog } from "../ui/Dialog";
 
-const kinds: Record<string, string> = { value: "set to", reading: "reading", gone: "no longer there", new: "new", range: "range", delivery: "delivered at", meaning: "carries", register: "register", motion: "acts" };
+const kinds: Record<string, string> = {
+  value: "set to",
+  reading: "reading",
+  gone: "no longer there",
+  new: "new",
+  range: "range",
+  delivery: "delivered at",
+  meaning: "carries",
+  register: "register",
+  motion: "acts",
+};
 
 /** Another version of the family's file: what it would change for this drive stands here before it is taken. */
 export function FamilyUpdate() {
   const { view, act } = useDesk();
   const [to, setTo] = useState("");
   const others = view.family.versions.filter((v) => v !== view.family.version);
-  const effect = useQuery({ queryKey: ["family-effect", view.id, view.seq, to], enabled: to !== "", queryFn: () => ok(api.GET("/api/drives/{id}/family-effect", { params: { path: { id: view.id }, query: { to } } })) });
+  const effect = useQuery({
+    queryKey: ["family-effect", view.id, view.seq, to],
+    enabled: to !== "",
+    queryFn: () => ok(api.GET("/api/drives/{id}/family-effect", { params: { path: { id: view.id }, query: { to } } })),
+  });
   if (others.length === 0) return null;
   const list = effect.data?.effects ?? [];
   const heavy = list.filter((e) => e.kind === "value" || e.kind === "reading" || e.kind === "gone" || e.kind === "motion");
@@ -24,7 +38,12 @@ export function FamilyUpdate() {
           see what {v} would change
         </button>
       ))}
-      <Dialog wide open={to !== ""} close={() => setTo("")} title={`${view.family.name} ${view.family.version} → ${to}: what would change for ${view.drive.tag || "this drive"}`}>
+      <Dialog
+        wide
+        open={to !== ""}
+        close={() => setTo("")}
+        title={`${view.family.name} ${view.family.version} → ${to}: what would change for ${view.drive.tag || "this drive"}`}
+      >
         {effect.error && <p className="text-stop">✕ {say(effect.error)}</p>}
         {effect.data && (
           <>
@@ -61,7 +80,16 @@ export function FamilyUpdate() {
             <div className="mt-3 flex gap-3">
               <button
                 className="btn"
-                onClick={() => void act(() => ok(api.POST("/api/drives/{id}/family-version", { params: { path: { id: view.id } }, body: { id: newId(), version: to } }))).then((done) => done && setTo(""))}
+                onClick={() =>
+                  void act(() =>
+                    ok(
+                      api.POST("/api/drives/{id}/family-version", {
+                        params: { path: { id: view.id } },
+                        body: { id: newId(), version: to },
+                      }),
+                    ),
+                  ).then((done) => done && setTo(""))
+                }
               >
                 Take version {to} for this drive
               </button>

@@ -35,17 +35,92 @@ function useWiring() {
 /** What is connected, landed by both ends, measured from end to end. */
 export function Control() {
   return (
-    <GateScreen gate="control" title="Control" about="Choose what is connected; the list of wires follows, rails first. Land each by both ends, then measure it from end to end, before power." beside={<Follows />}>
+    <GateScreen
+      gate="control"
+      title="Control"
+      about="Choose what is connected; the list of wires follows, rails first. Land each by both ends, then measure it from end to end, before power."
+      beside={<Follows />}
+    >
       <Group title="What is connected">
-        <Choice path="wiring.command" label="Run is given by" options={[["two-wire", "one contact"], ["three-wire", "push buttons"], ["keypad", "the keypad"], ["network", "the network"]]} />
-        <Choice path="wiring.reference" label="Speed is asked by" options={[["pot", "potentiometer"], ["voltage", "0 to 10 V"], ["current", "4 to 20 mA"], ["presets", "presets"], ["buttons", "faster, slower buttons"], ["none", "nothing wired"]]} />
-        <Choice path="wiring.safety" label="Torque off" options={[["jumper", "factory links stay"], ["contacts", "two contacts"], ["relay", "safety relay"]]} />
-        <Choice path="wiring.logic" label="Inputs" options={[["source", "take plus 24 V"], ["sink", "drawn to 0 V"]]} />
-        <Choice path="wiring.supply" label="24 V from" options={[["drive", "the drive"], ["outside", "outside, shared 0 V"]]} />
-        <Choice path="wiring.code" label="Colours and sizes" options={[["iec", "IEC 60204-1"], ["nfpa", "NFPA 79"]]} />
-        <Choice path="wiring.numbers" label="Wires are numbered" options={[["by-function", "by function, ten each"], ["running", "one after the other"]]} />
-        <Choice path="wiring.sensor" label="Winding sensor" options={[["none", "none"], ["thermistor", "thermistor"]]} />
-        <Choice path="site.encoder" label="Encoder" options={[["none", "none"], ["wanted", "wanted"]]} />
+        <Choice
+          path="wiring.command"
+          label="Run is given by"
+          options={[
+            ["two-wire", "one contact"],
+            ["three-wire", "push buttons"],
+            ["keypad", "the keypad"],
+            ["network", "the network"],
+          ]}
+        />
+        <Choice
+          path="wiring.reference"
+          label="Speed is asked by"
+          options={[
+            ["pot", "potentiometer"],
+            ["voltage", "0 to 10 V"],
+            ["current", "4 to 20 mA"],
+            ["presets", "presets"],
+            ["buttons", "faster, slower buttons"],
+            ["none", "nothing wired"],
+          ]}
+        />
+        <Choice
+          path="wiring.safety"
+          label="Torque off"
+          options={[
+            ["jumper", "factory links stay"],
+            ["contacts", "two contacts"],
+            ["relay", "safety relay"],
+          ]}
+        />
+        <Choice
+          path="wiring.logic"
+          label="Inputs"
+          options={[
+            ["source", "take plus 24 V"],
+            ["sink", "drawn to 0 V"],
+          ]}
+        />
+        <Choice
+          path="wiring.supply"
+          label="24 V from"
+          options={[
+            ["drive", "the drive"],
+            ["outside", "outside, shared 0 V"],
+          ]}
+        />
+        <Choice
+          path="wiring.code"
+          label="Colours and sizes"
+          options={[
+            ["iec", "IEC 60204-1"],
+            ["nfpa", "NFPA 79"],
+          ]}
+        />
+        <Choice
+          path="wiring.numbers"
+          label="Wires are numbered"
+          options={[
+            ["by-function", "by function, ten each"],
+            ["running", "one after the other"],
+          ]}
+        />
+        <Choice
+          path="wiring.sensor"
+          label="Winding sensor"
+          options={[
+            ["none", "none"],
+            ["thermistor", "thermistor"],
+          ]}
+        />
+        <Choice
+          path="site.encoder"
+          label="Encoder"
+          options={[
+            ["none", "none"],
+            ["wanted", "wanted"],
+          ]}
+        />
         <div className="col-span-full grid grid-cols-4 gap-x-2.5 max-sm:grid-cols-2">
           <Tick path="wiring.reverse" label="Reverse" />
           <Tick path="wiring.jog" label="Jog" />
@@ -108,7 +183,8 @@ function Follows() {
           {w.found.next && (
             <p className="mt-1 text-[13px]">
               <b className="text-must">●</b> Measure next: <b className="n">{w.found.next.a}</b> to <b className="n">{w.found.next.b}</b>
-              {w.found.next.held && `, with ${w.found.next.held.split(".")[0]} held`}. Joined leaves {w.found.next.if_joined}, open leaves {w.found.next.if_open}.
+              {w.found.next.held && `, with ${w.found.next.held.split(".")[0]} held`}. Joined leaves {w.found.next.if_joined}, open leaves{" "}
+              {w.found.next.if_open}.
             </p>
           )}
           {w.effects.length > 0 && (
@@ -148,7 +224,9 @@ function Follows() {
         ))}
         {w.budgets.map((b) => (
           <div key={b.name} className="grid grid-cols-[1fr_auto] items-baseline gap-2 border-b border-dotted border-tin-3 py-1">
-            <span className="text-ink-2">Terminal {b.name} gives {b.volts} V</span>
+            <span className="text-ink-2">
+              Terminal {b.name} gives {b.volts} V
+            </span>
             <span className="n text-[13px] font-semibold">
               {b.draws_ma} of {b.most_ma} mA
             </span>
@@ -164,7 +242,11 @@ function Follows() {
 function Unseen() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const unseen = useQuery({ queryKey: ["unseen", view.id, view.seq], enabled: open, queryFn: () => ok(api.GET("/api/drives/{id}/wiring/unseen", { params: { path: { id: view.id } } })) });
+  const unseen = useQuery({
+    queryKey: ["unseen", view.id, view.seq],
+    enabled: open,
+    queryFn: () => ok(api.GET("/api/drives/{id}/wiring/unseen", { params: { path: { id: view.id } } })),
+  });
   return (
     <div className="text-[13px] text-ink-2">
       <button className="act" aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -173,7 +255,9 @@ function Unseen() {
       {open && unseen.data && (
         <>
           <p>{unseen.data.harmless} mis-landings stay on the same potential: they change nothing.</p>
-          {unseen.data.changing.length > 0 && <p className="text-warn">▲ These would change something, and no reading of the round shows them:</p>}
+          {unseen.data.changing.length > 0 && (
+            <p className="text-warn">▲ These would change something, and no reading of the round shows them:</p>
+          )}
           {unseen.data.changing.slice(0, 10).map((t) => (
             <p key={t}>{t}</p>
           ))}
@@ -195,7 +279,9 @@ function Exchange() {
     setBad("");
     try {
       const r = await sendBytes<Schemas["WiringImport"]>(`/api/drives/${view.id}/wiring`, file, "text/plain");
-      setSaid(`${r.same} as drawn, ${r.changed} changed, ${r.added} added${r.missing.length > 0 ? `; not in the list, and kept: ${r.missing.join(", ")}` : ""}.`);
+      setSaid(
+        `${r.same} as drawn, ${r.changed} changed, ${r.added} added${r.missing.length > 0 ? `; not in the list, and kept: ${r.missing.join(", ")}` : ""}.`,
+      );
       void client.invalidateQueries({ queryKey: ["wiring"] });
       refresh();
     } catch (e) {

@@ -22,12 +22,18 @@ export function Dead() {
           <Countdown />
           <h2>Discharge of the DC link</h2>
           <Discharge state={s.discharge} />
-          <button className="btn" disabled={!s.proved || s.energy.state === "dead"} onClick={() => void act(() => ok(api.POST("/api/drives/{id}/dead", { params: { path: { id: view.id } } })))}>
+          <button
+            className="btn"
+            disabled={!s.proved || s.energy.state === "dead"}
+            onClick={() => void act(() => ok(api.POST("/api/drives/{id}/dead", { params: { path: { id: view.id } } })))}
+          >
             {s.energy.state === "dead" ? "Recorded DEAD" : "Record DEAD"}
           </button>
           {s.sources.some((x) => x.measured.length > 0) && (
             <section aria-label="What is recorded" className="text-[13px]">
-              <p className="text-ink-2">{s.energy.state === "dead" ? "Recorded, by what was measured:" : "It records these, each by what was measured of it:"}</p>
+              <p className="text-ink-2">
+                {s.energy.state === "dead" ? "Recorded, by what was measured:" : "It records these, each by what was measured of it:"}
+              </p>
               {s.sources.map((x) => (
                 <p key={x.id}>
                   <b>{x.name}</b> <span className="n text-ink-2">{x.measured.length ? x.measured.join(" · ") : "not measured"}</span>
@@ -35,7 +41,11 @@ export function Dead() {
               ))}
             </section>
           )}
-          {!s.proved && <p className="text-[13px] text-ink-3">Every check of isolation, wait and measurement must hold first. Until then: not known, treat as live.</p>}
+          {!s.proved && (
+            <p className="text-[13px] text-ink-3">
+              Every check of isolation, wait and measurement must hold first. Until then: not known, treat as live.
+            </p>
+          )}
         </>
       }
     >
@@ -51,7 +61,10 @@ export function Dead() {
       </div>
       <Sources />
       <p className="noprint mb-2 flex flex-wrap items-baseline gap-x-4 text-[13px] text-ink-2">
-        <span className="max-w-[70ch]">One meter from proof to proof, chosen by its number. DC for the link, AC for lines and motor; a meter left on AC reads near zero on a DC link.</span>
+        <span className="max-w-[70ch]">
+          One meter from proof to proof, chosen by its number. DC for the link, AC for lines and motor; a meter left on AC reads near zero
+          on a DC link.
+        </span>
         <a className="act ml-auto" href={`/api/drives/${view.id}/isolation.pdf`}>
           Isolation sheet (PDF)
         </a>

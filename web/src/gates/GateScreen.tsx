@@ -5,7 +5,21 @@ import { GateFoot } from "../ui/GateFoot";
 import { Findings, ReadingColumn } from "../ui/Reading";
 
 /** The shape that gates of checks share: work in the middle, what follows and findings beside. */
-export function GateScreen({ gate, title, about, figures = [], beside, children }: { gate: string; title: string; about: string; figures?: string[]; beside?: ReactNode; children: ReactNode }) {
+export function GateScreen({
+  gate,
+  title,
+  about,
+  figures = [],
+  beside,
+  children,
+}: {
+  gate: string;
+  title: string;
+  about: string;
+  figures?: string[];
+  beside?: ReactNode;
+  children: ReactNode;
+}) {
   const { view } = useDesk();
   const shown = view.state.figures.filter((f) => figures.includes(f.key));
   return (
@@ -16,7 +30,13 @@ export function GateScreen({ gate, title, about, figures = [], beside, children 
           <p className="mb-3 max-w-[70ch] text-ink-2">{about}</p>
           {children}
         </div>
-        <GateFoot gate={gate} keys={[["next", "Enter"], ["undo", "Ctrl Z"]]} />
+        <GateFoot
+          gate={gate}
+          keys={[
+            ["next", "Enter"],
+            ["undo", "Ctrl Z"],
+          ]}
+        />
       </main>
       <ReadingColumn>
         {beside}

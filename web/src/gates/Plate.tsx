@@ -36,7 +36,9 @@ export function Plate() {
       <main className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4">
           <h1>Plate</h1>
-          <p className="mb-3 max-w-[64ch] text-ink-2">Type what is stamped on the motor, column for column. Leave blank what is missing: it is worked out, and marked as worked out.</p>
+          <p className="mb-3 max-w-[64ch] text-ink-2">
+            Type what is stamped on the motor, column for column. Leave blank what is missing: it is worked out, and marked as worked out.
+          </p>
           <PlatePicture />
           <div className="mt-3.5 grid grid-cols-2 gap-4 max-sm:grid-cols-1">
             <section>
@@ -58,7 +60,9 @@ export function Plate() {
           {s.figures.map((f) => (
             <Figure key={f.key} figure={f} />
           ))}
-          {s.figures.length === 0 && <p className="text-[13px] text-ink-3">Each figure stands here as soon as the plate gives it, with how it came about.</p>}
+          {s.figures.length === 0 && (
+            <p className="text-[13px] text-ink-3">Each figure stands here as soon as the plate gives it, with how it came about.</p>
+          )}
         </div>
         <h2 className="mt-1">Findings</h2>
         <Findings list={s.findings.filter((f) => f.gate === "plate")} extra={(f) => <Corrections finding={f} />} />
@@ -109,19 +113,43 @@ function PlatePicture() {
         ))}
         <span className="max-sm:hidden" />
         {shown.map((id) => (
-          <PlateRow key={id} id={id} linked={view.state.linked === id} name={textAt(view, `motor.rows.${id}.voltage`) || "new"} link={() => void saver.all([{ path: "motor.linked", text: id }])} />
+          <PlateRow
+            key={id}
+            id={id}
+            linked={view.state.linked === id}
+            name={textAt(view, `motor.rows.${id}.voltage`) || "new"}
+            link={() => void saver.all([{ path: "motor.linked", text: id }])}
+          />
         ))}
       </div>
       <button className="act mt-1" type="button" onClick={() => setMore([...more, newId()])}>
         + another row of the plate
       </button>
       <div className="mt-2 grid grid-cols-12 gap-2.5 max-sm:grid-cols-4">
-        <Choice path="motor.kind" label="Kind" options={[["induction", "induction"], ["permanent-magnet", "magnets"]]} className="col-span-2" />
+        <Choice
+          path="motor.kind"
+          label="Kind"
+          options={[
+            ["induction", "induction"],
+            ["permanent-magnet", "magnets"],
+          ]}
+          className="col-span-2"
+        />
         <Field path="motor.service_factor" label="Service f." className="col-span-2" placeholder="none" />
         <Field path="motor.efficiency" label="Efficiency %" className="col-span-2" placeholder="none" />
         <Field path="motor.poles" label="Poles" className="col-span-2" placeholder={pm ? "as stamped" : "worked out"} />
         <Field path="motor.ambient" label="Ambient °C" className="col-span-2" />
-        <Choice path="motor.cooling" label="Cooling" options={[["own-fan", "own fan"], ["forced", "forced"], ["none", "none"], ["liquid", "liquid"]]} className="col-span-2" />
+        <Choice
+          path="motor.cooling"
+          label="Cooling"
+          options={[
+            ["own-fan", "own fan"],
+            ["forced", "forced"],
+            ["none", "none"],
+            ["liquid", "liquid"],
+          ]}
+          className="col-span-2"
+        />
       </div>
     </form>
   );
@@ -134,13 +162,25 @@ function PlateRow({ id, linked, name, link }: { id: string; linked: boolean; nam
   return (
     <>
       <div className={`flex items-center gap-1 self-start max-sm:col-span-3 ${linked ? "shadow-[inset_3px_0_var(--color-plum)]" : ""}`}>
-        <button type="button" role="radio" aria-checked={linked} aria-label={`Link fitted: ${name} V row`} className="px-1.5 text-[15px]" onClick={link} disabled={!exists}>
+        <button
+          type="button"
+          role="radio"
+          aria-checked={linked}
+          aria-label={`Link fitted: ${name} V row`}
+          className="px-1.5 text-[15px]"
+          onClick={link}
+          disabled={!exists}
+        >
           {linked ? "●" : "○"}
         </button>
         <Choice path={`${p}connection`} label={`Connection of the ${name} row`} hideLabel options={connections} className="flex-1" />
       </div>
       {columns.map(([field, unit]) => (
-        <div key={field} data-unit={unit} className="max-sm:before:text-[12.5px] max-sm:before:text-ink-2 max-sm:before:content-[attr(data-unit)]">
+        <div
+          key={field}
+          data-unit={unit}
+          className="max-sm:before:text-[12.5px] max-sm:before:text-ink-2 max-sm:before:content-[attr(data-unit)]"
+        >
           <Field path={p + field} label={`${unit} of the ${name} row`} hideLabel className={linked ? "" : "opacity-90"} />
         </div>
       ))}
@@ -150,7 +190,9 @@ function PlateRow({ id, linked, name, link }: { id: string; linked: boolean; nam
         aria-label={`Remove the ${name} row`}
         title="Remove this row (undo brings it back)"
         disabled={!exists}
-        onClick={() => void saver.all([...columns.map(([f]) => ({ path: p + f, text: "" })), { path: `${p}connection`, text: "" }], "row removed")}
+        onClick={() =>
+          void saver.all([...columns.map(([f]) => ({ path: p + f, text: "" })), { path: `${p}connection`, text: "" }], "row removed")
+        }
       >
         ×
       </button>
@@ -162,7 +204,14 @@ function PlateRow({ id, linked, name, link }: { id: string; linked: boolean; nam
 function Corrections({ finding }: { finding: Answered }) {
   const { view, saver } = useDesk();
   const s = view.state;
-  const first = s.findings.find((f) => f.gate === "plate" && (f.severity === "stop" || f.severity === "look") && f.code !== "not-readable" && !f.code.includes("/") && !f.kept);
+  const first = s.findings.find(
+    (f) =>
+      f.gate === "plate" &&
+      (f.severity === "stop" || f.severity === "look") &&
+      f.code !== "not-readable" &&
+      !f.code.includes("/") &&
+      !f.kept,
+  );
   if (first?.key !== finding.key || s.corrections.length === 0) return null;
   return (
     <div className="mt-1.5 border-t border-dotted border-tin-3 pt-1">
@@ -171,7 +220,11 @@ function Corrections({ finding }: { finding: Answered }) {
         const path = c.field === "poles" || c.field === "efficiency" ? `motor.${c.field}` : `motor.rows.${s.linked}.${c.field}`;
         const value = `${typed(c.to, 6)}${c.kind === "unit" || c.field === "power" ? ` ${c.unit}` : ""}`;
         return (
-          <button key={c.field + c.to + c.unit} className="act flex! w-full items-baseline justify-between gap-2" onClick={() => void saver.all([{ path, text: value }], `finding "${finding.title}": ${c.why}`)}>
+          <button
+            key={c.field + c.to + c.unit}
+            className="act flex! w-full items-baseline justify-between gap-2"
+            onClick={() => void saver.all([{ path, text: value }], `finding "${finding.title}": ${c.why}`)}
+          >
             <span>
               Correct {c.field.replace("_", " ")} to <span className="n">{Number(c.to.toPrecision(6))}</span> {c.unit}
             </span>
@@ -213,7 +266,9 @@ function Told() {
         </Link>
       </h3>
       {lines.length === 0 ? (
-        <p className="border border-tin-3 bg-white p-3 text-[13px] text-ink-3">{view.family.name ? "Type the plate first." : "Choose the drive's family below."}</p>
+        <p className="border border-tin-3 bg-white p-3 text-[13px] text-ink-3">
+          {view.family.name ? "Type the plate first." : "Choose the drive's family below."}
+        </p>
       ) : (
         <table className="list w-full bg-white">
           <tbody>
@@ -240,7 +295,15 @@ function Label() {
       <div className="grid grid-cols-12 gap-2.5 max-lg:grid-cols-6 max-sm:grid-cols-4">
         <Choice path="rating.dialect" label="Family" options={(families.data ?? []).map((f) => [f.name, f.name])} className="col-span-2" />
         <Field path="rating.current" label="Rated A" className="col-span-2" />
-        <Choice path="rating.duty" label="Duty" options={[["heavy", "heavy"], ["normal", "normal"]]} className="col-span-2" />
+        <Choice
+          path="rating.duty"
+          label="Duty"
+          options={[
+            ["heavy", "heavy"],
+            ["normal", "normal"],
+          ]}
+          className="col-span-2"
+        />
         <Field path="rating.type" label="Type" text className="col-span-2" />
         <Field path="rating.serial" label="Serial" text className="col-span-2" />
         <Field path="rating.firmware" label="Firmware" text className="col-span-2" />
@@ -261,7 +324,13 @@ function Photos() {
   const { view, act } = useDesk();
   async function keep(of: string, file: File | undefined) {
     if (!file) return;
-    await act(() => sendBytes<View>(`/api/drives/${view.id}/attachments?entry=${newId()}&of=${of}&name=${encodeURIComponent(file.name)}`, file, "application/octet-stream"));
+    await act(() =>
+      sendBytes<View>(
+        `/api/drives/${view.id}/attachments?entry=${newId()}&of=${of}&name=${encodeURIComponent(file.name)}`,
+        file,
+        "application/octet-stream",
+      ),
+    );
   }
   return (
     <section className="mt-4 grid grid-cols-2 gap-4 max-sm:grid-cols-1">
@@ -275,10 +344,20 @@ function Photos() {
             .filter((a) => a.of === of)
             .map((a) => (
               <a key={a.id} href={`/api/attachments/${a.sha256}`} target="_blank" rel="noreferrer" className="mb-1.5 block">
-                {a.type.startsWith("image/") ? <img src={`/api/attachments/${a.sha256}`} alt={`${name}: ${a.name}`} className="max-h-44 border border-tin-3" /> : a.name}
+                {a.type.startsWith("image/") ? (
+                  <img src={`/api/attachments/${a.sha256}`} alt={`${name}: ${a.name}`} className="max-h-44 border border-tin-3" />
+                ) : (
+                  a.name
+                )}
               </a>
             ))}
-          <input type="file" aria-label={name} accept="image/*,.pdf" className="text-[13px]" onChange={(e) => void keep(of!, e.target.files?.[0])} />
+          <input
+            type="file"
+            aria-label={name}
+            accept="image/*,.pdf"
+            className="text-[13px]"
+            onChange={(e) => void keep(of!, e.target.files?.[0])}
+          />
         </div>
       ))}
     </section>

@@ -11,11 +11,41 @@ export function Power() {
   const leads = textAt(view, "motor.leads");
   const scheme = view.state.linking.scheme;
   return (
-    <GateScreen gate="power" title="Power" about="Every earth first, on and off last. Motor on U, V, W; supply last. Sizes and protection by your local code and the drive's papers." figures={["drop-line", "drop-motor", "peak"]}>
+    <GateScreen
+      gate="power"
+      title="Power"
+      about="Every earth first, on and off last. Motor on U, V, W; supply last. Sizes and protection by your local code and the drive's papers."
+      figures={["drop-line", "drop-motor", "peak"]}
+    >
       <Group title="Motor terminal box">
-        <Choice path="motor.leads" label="Leads that come out" options={[["3", "3"], ["6", "6"], ["9", "9"], ["12", "12"]]} />
-        <Choice path="motor.marking" label="Marked" options={[["uvw", "U1 V1 W1 …"], ["t", "T1 T2 T3 …"]]} />
-        {(leads === "9" || leads === "12") && <Choice path="motor.winding" label="Wound inside in" options={[["star", "star"], ["delta", "delta"]]} />}
+        <Choice
+          path="motor.leads"
+          label="Leads that come out"
+          options={[
+            ["3", "3"],
+            ["6", "6"],
+            ["9", "9"],
+            ["12", "12"],
+          ]}
+        />
+        <Choice
+          path="motor.marking"
+          label="Marked"
+          options={[
+            ["uvw", "U1 V1 W1 …"],
+            ["t", "T1 T2 T3 …"],
+          ]}
+        />
+        {(leads === "9" || leads === "12") && (
+          <Choice
+            path="motor.winding"
+            label="Wound inside in"
+            options={[
+              ["star", "star"],
+              ["delta", "delta"],
+            ]}
+          />
+        )}
         <Field path="site.cable" label="Motor cable, m" />
         {scheme && (
           <div className="col-span-2">
@@ -34,7 +64,15 @@ export function Power() {
         )}
       </Group>
       <Group title="Conductors and protection">
-        <Choice path="power.code" label="Chosen by" options={[["iec-b2", "IEC, in conduit (B2)"], ["iec-c", "IEC, on a wall (C)"], ["nec", "NEC, 75 °C"]]} />
+        <Choice
+          path="power.code"
+          label="Chosen by"
+          options={[
+            ["iec-b2", "IEC, in conduit (B2)"],
+            ["iec-c", "IEC, on a wall (C)"],
+            ["nec", "NEC, 75 °C"],
+          ]}
+        />
         <Field path="power.input" label="Rated input current, A" />
         <Field path="power.line_area" label="Supply, mm² or AWG" />
         <Field path="power.motor_area" label="Motor, mm² or AWG" />

@@ -8,12 +8,30 @@ import { newId } from "../app/ids";
 type Over = Schemas["RunOver"];
 
 /** What the machine really did, laid over the ride: recorded over the link, out of a file, or one that is kept. */
-export function RunOverIt({ over, error, laid, lay: setLaid, live, enter }: { over?: Over; error: Error | null; laid: string; lay: (run: string) => void; live: (samples?: Schemas["RideSample"][]) => void; enter: (fields: Record<string, string>) => void }) {
+export function RunOverIt({
+  over,
+  error,
+  laid,
+  lay: setLaid,
+  live,
+  enter,
+}: {
+  over?: Over;
+  error: Error | null;
+  laid: string;
+  lay: (run: string) => void;
+  live: (samples?: Schemas["RideSample"][]) => void;
+  enter: (fields: Record<string, string>) => void;
+}) {
   const { view, refresh } = useDesk();
   const client = useQueryClient();
   const [columns, setColumns] = useState({ time: "", speed: "", current: "" });
   const [bad, setBad] = useState("");
-  const runs = useQuery({ queryKey: ["runs", view.id, view.seq], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/runs", { params: { path: { id: view.id } } })) });
+  const runs = useQuery({
+    queryKey: ["runs", view.id, view.seq],
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/span/runs", { params: { path: { id: view.id } } })),
+  });
   const show = async (get: () => Promise<Over>) => {
     setBad("");
     try {
@@ -28,7 +46,14 @@ export function RunOverIt({ over, error, laid, lay: setLaid, live, enter }: { ov
   const lay = async (files: File[]) => {
     const file = await oneFile(files);
     if (typeof file === "string") return setBad(file);
-    if (file) await show(() => sendBytes<Over>(`/api/drives/${view.id}/span/recorded?${new URLSearchParams({ ...columns, entry: newId(), name: files[0]!.name })}`, file, "text/plain"));
+    if (file)
+      await show(() =>
+        sendBytes<Over>(
+          `/api/drives/${view.id}/span/recorded?${new URLSearchParams({ ...columns, entry: newId(), name: files[0]!.name })}`,
+          file,
+          "text/plain",
+        ),
+      );
   };
   return (
     <>
@@ -49,19 +74,34 @@ export function RunOverIt({ over, error, laid, lay: setLaid, live, enter }: { ov
         )}
         <label className="flex items-center gap-2">
           Lay a recorded run over
-          <input type="file" multiple accept=".csv,.txt,.cff,.cfg,.dat" className="w-52" title="CSV, or COMTRADE: one CFF, or CFG and DAT together" onChange={(e) => (void lay([...(e.target.files ?? [])]), (e.target.value = ""))} />
+          <input
+            type="file"
+            multiple
+            accept=".csv,.txt,.cff,.cfg,.dat"
+            className="w-52"
+            title="CSV, or COMTRADE: one CFF, or CFG and DAT together"
+            onChange={(e) => (void lay([...(e.target.files ?? [])]), (e.target.value = ""))}
+          />
         </label>
         {(["time", "speed", "current"] as const).map((k) => (
           <label key={k} className="flex items-center gap-1 text-ink-2">
             {k} is column
-            <input className="cell text !h-[26px] !w-20 !text-[12.5px]" value={columns[k]} placeholder="by name" onChange={(e) => setColumns({ ...columns, [k]: e.target.value })} />
+            <input
+              className="cell text !h-[26px] !w-20 !text-[12.5px]"
+              value={columns[k]}
+              placeholder="by name"
+              onChange={(e) => setColumns({ ...columns, [k]: e.target.value })}
+            />
           </label>
         ))}
         {(bad || error) && <span className="w-full text-stop">✕ {bad || say(error)}</span>}
         {over && (
           <div className="w-full" role="status" aria-label="Recorded run">
-            <span className="text-plum">Recorded</span>: rise <b className="n">{over.times.rise}</b>, fall <b className="n">{over.times.fall}</b>, top <b className="n">{over.times.top}</b>, peak <b className="n">{over.times.peak}</b>, at speed <b className="n">{over.times.steady}</b>
-            {over.gaps > 0 && `; ${over.gaps} rows without figures`}. {over.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : over.likely.map((t) => <p key={t}>▲ {t}</p>)}
+            <span className="text-plum">Recorded</span>: rise <b className="n">{over.times.rise}</b>, fall{" "}
+            <b className="n">{over.times.fall}</b>, top <b className="n">{over.times.top}</b>, peak <b className="n">{over.times.peak}</b>,
+            at speed <b className="n">{over.times.steady}</b>
+            {over.gaps > 0 && `; ${over.gaps} rows without figures`}.{" "}
+            {over.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : over.likely.map((t) => <p key={t}>▲ {t}</p>)}
             {over.notes.map((t) => (
               <p key={t} className="text-ink-2">
                 {t}
@@ -87,11 +127,28 @@ export function RunOverIt({ over, error, laid, lay: setLaid, live, enter }: { ov
 const words: Record<string, string> = { speed: "speed", frequency: "output", current: "current", torque: "torque", link: "DC link" };
 
 /** Reads the running drive until its motor stands again. It commands nothing: whoever runs the motor does so at the drive. */
-function Recorder({ live, ended, begun, setBad }: { live: (samples?: Schemas["RideSample"][]) => void; ended: (run: string) => void; begun: () => void; setBad: (t: string) => void }) {
+function Recorder({
+  live,
+  ended,
+  begun,
+  setBad,
+}: {
+  live: (samples?: Schemas["RideSample"][]) => void;
+  ended: (run: string) => void;
+  begun: () => void;
+  setBad: (t: string) => void;
+}) {
   const { view } = useDesk();
   const path = { params: { path: { id: view.id } } };
-  const bench = useQuery({ queryKey: ["bench-there", view.id], queryFn: () => ok(api.GET("/api/drives/{id}/bench", { params: { path: { id: view.id }, query: { after: 1e9 } } })) });
-  const q = useQuery({ queryKey: ["recording", view.id], refetchInterval: (s) => (s.state.data?.on ? 250 : false), queryFn: () => ok(api.GET("/api/drives/{id}/span/record", path)) });
+  const bench = useQuery({
+    queryKey: ["bench-there", view.id],
+    queryFn: () => ok(api.GET("/api/drives/{id}/bench", { params: { path: { id: view.id }, query: { after: 1e9 } } })),
+  });
+  const q = useQuery({
+    queryKey: ["recording", view.id],
+    refetchInterval: (s) => (s.state.data?.on ? 250 : false),
+    queryFn: () => ok(api.GET("/api/drives/{id}/span/record", path)),
+  });
   const r = q.data;
   const [watched, setWatched] = useState(false); // this screen has seen it under way
   useEffect(() => {
@@ -120,18 +177,24 @@ function Recorder({ live, ended, begun, setBad }: { live: (samples?: Schemas["Ri
   };
   const where = view.drive.link?.address;
   return (
-    <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]" role="group" aria-label="Record a run">
+    <div
+      className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]"
+      role="group"
+      aria-label="Record a run"
+    >
       {r?.on ? (
         <>
           <button className="ghost" onClick={() => void act(() => ok(api.POST("/api/drives/{id}/span/record/stop", path)))}>
             End recording
           </button>
           <span role="status" className="flex-1">
-            <b className="text-plum">● {r.turned ? "Recording" : "Reading; the motor stands"}</b> <span className="n">{r.t.toFixed(1)} s</span>
+            <b className="text-plum">● {r.turned ? "Recording" : "Reading; the motor stands"}</b>{" "}
+            <span className="n">{r.t.toFixed(1)} s</span>
             {r.figures.map((f) => (
               <span key={f.what}>
                 {" · "}
-                {words[f.what]} <b className="n">{f.value == null ? "–" : `${f.value.toFixed(Math.abs(f.value) < 100 ? 1 : 0)} ${f.unit}`}</b>
+                {words[f.what]}{" "}
+                <b className="n">{f.value == null ? "–" : `${f.value.toFixed(Math.abs(f.value) < 100 ? 1 : 0)} ${f.unit}`}</b>
               </span>
             ))}
             <span className="text-ink-3">
@@ -155,14 +218,21 @@ function Recorder({ live, ended, begun, setBad }: { live: (samples?: Schemas["Ri
               {r.message}
             </span>
           )}
-          <span className="flex-1 text-ink-2">{where ? "It only reads. Run and stop the motor at the drive, the area clear; it ends by itself when the motor stands again." : "Enter the drive's address under the sheet to record it."}</span>
+          <span className="flex-1 text-ink-2">
+            {where
+              ? "It only reads. Run and stop the motor at the drive, the area clear; it ends by itself when the motor stands again."
+              : "Enter the drive's address under the sheet to record it."}
+          </span>
         </>
       )}
     </div>
   );
 }
 
-/** The one file that is sent, or what is missing: a CSV or a CFF as it is; of COMTRADE's CFG and DAT the single file that the standard makes of them. */
+/**
+ * The one file that is sent, or what is missing: a CSV or a CFF as it is; of COMTRADE's CFG and DAT the single file that the standard makes
+ * of them.
+ */
 async function oneFile(files: File[]): Promise<File | string | undefined> {
   const of = (end: string) => files.find((f) => f.name.toLowerCase().endsWith(end));
   const [cfg, dat] = [of(".cfg"), of(".dat")];
@@ -170,5 +240,8 @@ async function oneFile(files: File[]): Promise<File | string | undefined> {
   if (!cfg || !dat) return "COMTRADE wants both of its files at once: CFG and DAT.";
   const text = await cfg.text();
   const kind = /^\s*(BINARY32|FLOAT32|BINARY|ASCII)\s*$/im.exec(text)?.[1]?.toUpperCase() ?? "ASCII";
-  return new File([`--- file type: CFG ---\r\n${text.trimEnd()}\r\n--- file type: DAT ${kind}${kind === "ASCII" ? "" : `: ${dat.size}`} ---\r\n`, dat], "run.cff");
+  return new File(
+    [`--- file type: CFG ---\r\n${text.trimEnd()}\r\n--- file type: DAT ${kind}${kind === "ASCII" ? "" : `: ${dat.size}`} ---\r\n`, dat],
+    "run.cff",
+  );
 }

@@ -19,17 +19,77 @@ export function Signal() {
   const network = from === "network" || command === "network";
   const analog = from === "voltage" || from === "current";
   return (
-    <IntentGate gate="signal" title="Signal" about="Two choices that are often forgotten one by one: where the run command comes from, and where the speed comes from.">
+    <IntentGate
+      gate="signal"
+      title="Signal"
+      about="Two choices that are often forgotten one by one: where the run command comes from, and where the speed comes from."
+    >
       <Group title="Sources">
-        <Choice path="intent.command_source" label="Run command from" options={[["keypad", "keypad"], ["terminals", "terminals"], ["network", "network"]]} />
-        <Choice path="intent.speed_source" label="Speed from" options={[["keypad", "keypad"], ["voltage", "0–10 V"], ["current", "4–20 mA"], ["presets", "presets"], ["motor-potentiometer", "faster/slower"], ["network", "network"]]} />
-        <Choice path="intent.reference_loss" label="When the signal is lost" options={[["stop", "stop"], ["hold", "hold the speed"], ["fault", "fault"]]} />
-        <Choice path="intent.power_up" label="Run held when power comes" options={[["off", "waits"], ["on", "starts"]]} />
-        <Choice path="intent.stop_key" label="Stop key in remote" options={[["obeyed", "stops it"], ["ignored", "ignored"], ["quick-stop", "quick stop"]]} />
+        <Choice
+          path="intent.command_source"
+          label="Run command from"
+          options={[
+            ["keypad", "keypad"],
+            ["terminals", "terminals"],
+            ["network", "network"],
+          ]}
+        />
+        <Choice
+          path="intent.speed_source"
+          label="Speed from"
+          options={[
+            ["keypad", "keypad"],
+            ["voltage", "0–10 V"],
+            ["current", "4–20 mA"],
+            ["presets", "presets"],
+            ["motor-potentiometer", "faster/slower"],
+            ["network", "network"],
+          ]}
+        />
+        <Choice
+          path="intent.reference_loss"
+          label="When the signal is lost"
+          options={[
+            ["stop", "stop"],
+            ["hold", "hold the speed"],
+            ["fault", "fault"],
+          ]}
+        />
+        <Choice
+          path="intent.power_up"
+          label="Run held when power comes"
+          options={[
+            ["off", "waits"],
+            ["on", "starts"],
+          ]}
+        />
+        <Choice
+          path="intent.stop_key"
+          label="Stop key in remote"
+          options={[
+            ["obeyed", "stops it"],
+            ["ignored", "ignored"],
+            ["quick-stop", "quick stop"],
+          ]}
+        />
         {interlock === "true" && (
           <>
-            <Choice path="intent.interlock" label="Interlock opens" options={[["coast", "coasts"], ["ramp", "ramps down"]]} />
-            <Choice path="intent.interlock_back" label="Interlock closes again" options={[["fresh", "fresh run command"], ["goes-on", "goes on by itself"]]} />
+            <Choice
+              path="intent.interlock"
+              label="Interlock opens"
+              options={[
+                ["coast", "coasts"],
+                ["ramp", "ramps down"],
+              ]}
+            />
+            <Choice
+              path="intent.interlock_back"
+              label="Interlock closes again"
+              options={[
+                ["fresh", "fresh run command"],
+                ["goes-on", "goes on by itself"],
+              ]}
+            />
           </>
         )}
       </Group>
@@ -51,17 +111,39 @@ export function Signal() {
       {from === "motor-potentiometer" && (
         <Group title="Faster and slower">
           <Field path="intent.pot_time" label="Faster held, s to highest" />
-          <Choice path="intent.pot_keeps" label="Its speed is kept" options={[["stop", "to the stop"], ["power", "to power-off"], ["always", "for good"]]} />
+          <Choice
+            path="intent.pot_keeps"
+            label="Its speed is kept"
+            options={[
+              ["stop", "to the stop"],
+              ["power", "to power-off"],
+              ["always", "for good"],
+            ]}
+          />
         </Group>
       )}
       <Group title="Process loop in the drive">
-        <Choice path="intent.loop" label="Its own controller" options={[["off", "off"], ["on", "on"]]} />
+        <Choice
+          path="intent.loop"
+          label="Its own controller"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
         <Field path="intent.loop_setpoint" label="Setpoint, %" />
         <Field path="intent.loop_gain" label="Gain" placeholder="as delivered" />
         <Field path="intent.loop_time" label="Time, s" placeholder="as delivered" />
         <Field path="intent.sleep" label="Sleeps below, r/min" placeholder="never" />
         <Field path="intent.loop_at_top" label="Value at highest speed, %" placeholder="100 %" />
-        <Choice path="intent.loop_grows" label="It grows with" options={[["speed", "the speed"], ["square", "its square"]]} />
+        <Choice
+          path="intent.loop_grows"
+          label="It grows with"
+          options={[
+            ["speed", "the speed"],
+            ["square", "its square"],
+          ]}
+        />
         <Field path="intent.loop_lag" label="It follows after, s" placeholder="2 s" />
       </Group>
       <CheckList gate="signal" skip={["signal/complete/", "signal/findings/", "signal/read"]} />
@@ -69,7 +151,10 @@ export function Signal() {
       <WhatIf />
       <TruthOfInputs />
       <WhyNot />
-      <p className="text-[13px] text-ink-2">A drive left in hand ignores the plant. A source changed while run is held may start the motor: change it with both torque-off channels open and the area clear.</p>
+      <p className="text-[13px] text-ink-2">
+        A drive left in hand ignores the plant. A source changed while run is held may start the motor: change it with both torque-off
+        channels open and the area clear.
+      </p>
     </IntentGate>
   );
 }
@@ -93,7 +178,11 @@ function Measured({ unit }: { unit: string }) {
         <button className="act" onClick={() => setMore([...more, newId()])}>
           Add a point
         </button>{" "}
-        <span className="text-ink-3">{ids.length < 2 ? "Two or more, near both ends: the line through them is held against what is wanted, and the setting named that mends it." : "Cleared fields take a point out."}</span>
+        <span className="text-ink-3">
+          {ids.length < 2
+            ? "Two or more, near both ends: the line through them is held against what is wanted, and the setting named that mends it."
+            : "Cleared fields take a point out."}
+        </span>
       </div>
     </Group>
   );
@@ -103,14 +192,24 @@ function Measured({ unit }: { unit: string }) {
 function Scaled() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const q = useQuery({ queryKey: ["scaling", view.id, view.seq], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/signal/scaling", { params: { path: { id: view.id } } })) });
+  const q = useQuery({
+    queryKey: ["scaling", view.id, view.seq],
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/signal/scaling", { params: { path: { id: view.id } } })),
+  });
   const s = q.data;
   const old = q.isPlaceholderData;
   return (
     <section className="mb-3.5" aria-label="Scaling" aria-busy={old}>
       <h3 className="mb-1 text-[14px]">From the controller to the machine</h3>
       {s && s.missing !== "" && <p className="border border-tin-3 bg-white p-3 text-[13px] text-ink-3">Drawn with {s.missing}.</p>}
-      {s && s.missing !== "" && s.lost.map((t) => <p key={t} className="mt-1 text-[13px] text-ink-2">{t}</p>)}
+      {s &&
+        s.missing !== "" &&
+        s.lost.map((t) => (
+          <p key={t} className="mt-1 text-[13px] text-ink-2">
+            {t}
+          </p>
+        ))}
       {s && s.missing === "" && (
         <>
           <ScalingPicture s={s} />
@@ -130,7 +229,10 @@ function Scaled() {
             ))}
           </div>
           {s.forms.length > 0 && (
-            <table className="list w-full border border-t-0 border-tin-3 bg-white text-[13px]" aria-label="The same line, counted otherwise">
+            <table
+              className="list w-full border border-t-0 border-tin-3 bg-white text-[13px]"
+              aria-label="The same line, counted otherwise"
+            >
               <thead>
                 <tr>
                   <th>The same line</th>
@@ -157,7 +259,9 @@ function Scaled() {
                   </tr>
                 ))}
               </tbody>
-              <caption className="caption-bottom px-3.5 py-1 text-left text-[12px] text-ink-3">Of the signal's span, in percent of the highest speed. The sheet has it as this drive counts, slip and rounding included.</caption>
+              <caption className="caption-bottom px-3.5 py-1 text-left text-[12px] text-ink-3">
+                Of the signal's span, in percent of the highest speed. The sheet has it as this drive counts, slip and rounding included.
+              </caption>
             </table>
           )}
         </>

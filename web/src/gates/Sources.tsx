@@ -41,7 +41,8 @@ export function Sources() {
   }
   async function add(name: string) {
     const id = newId();
-    if (await edit([{ path: `supplies.${id}.name`, text: name }])) await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
+    if (await edit([{ path: `supplies.${id}.name`, text: name }]))
+      await saver.all([{ path: `supplies.${id}`, text: "true" }], "feeds this drive");
   }
   return (
     <section className="noprint mb-3.5 border border-tin-3 bg-tin-0 px-3.5 pt-1.5 pb-3">
@@ -66,18 +67,67 @@ export function Sources() {
               <legend className="sr-only">{s.name}</legend>
               <div className="grid grid-cols-12 gap-2 max-sm:grid-cols-4">
                 <label className="col-span-3 flex items-center gap-2 pt-5">
-                  <input type="checkbox" checked={!!fed[id]} onChange={(e) => void saver.all([{ path: `supplies.${id}`, text: e.target.checked ? "true" : "false" }], e.target.checked ? "feeds this drive" : "does not feed it").then(refresh)} />
+                  <input
+                    type="checkbox"
+                    checked={!!fed[id]}
+                    onChange={(e) =>
+                      void saver
+                        .all(
+                          [{ path: `supplies.${id}`, text: e.target.checked ? "true" : "false" }],
+                          e.target.checked ? "feeds this drive" : "does not feed it",
+                        )
+                        .then(refresh)
+                    }
+                  />
                   <b className="font-semibold">{s.name}</b>
                 </label>
-                <Pick label="Kind" value={s.kind ?? ""} options={kinds} set={(text) => void edit([{ path: `supplies.${id}.kind`, text }])} />
+                <Pick
+                  label="Kind"
+                  value={s.kind ?? ""}
+                  options={kinds}
+                  set={(text) => void edit([{ path: `supplies.${id}.kind`, text }])}
+                />
                 <Text label="Volts" value={s.voltage?.text ?? ""} set={(text) => void edit([{ path: `supplies.${id}.voltage`, text }])} />
                 <Text label="Hz" value={s.frequency?.text ?? ""} set={(text) => void edit([{ path: `supplies.${id}.frequency`, text }])} />
-                <Pick label="Phases" value={s.phases ?? ""} options={[["1", "1"], ["3", "3"]]} set={(text) => void edit([{ path: `supplies.${id}.phases`, text }])} />
-                <Pick label="Earthing" value={s.earthing ?? ""} options={earthings} set={(text) => void edit([{ path: `supplies.${id}.earthing`, text }])} />
-                <Text label="Opened by" wide value={s.isolator ?? ""} set={(text) => void edit([{ path: `supplies.${id}.isolator`, text }])} />
-                <Text label="Where that stands" wide value={s.isolator_at ?? ""} set={(text) => void edit([{ path: `supplies.${id}.isolator_at`, text }])} />
-                <Text label="Short-circuit current at the drive, kA" wide value={s.fault_current?.text ?? ""} set={(text) => void edit([{ path: `supplies.${id}.fault_current`, text }])} />
-                <Text label="Arc energy at the drive, and distance" wide value={s.arc ?? ""} set={(text) => void edit([{ path: `supplies.${id}.arc`, text }])} />
+                <Pick
+                  label="Phases"
+                  value={s.phases ?? ""}
+                  options={[
+                    ["1", "1"],
+                    ["3", "3"],
+                  ]}
+                  set={(text) => void edit([{ path: `supplies.${id}.phases`, text }])}
+                />
+                <Pick
+                  label="Earthing"
+                  value={s.earthing ?? ""}
+                  options={earthings}
+                  set={(text) => void edit([{ path: `supplies.${id}.earthing`, text }])}
+                />
+                <Text
+                  label="Opened by"
+                  wide
+                  value={s.isolator ?? ""}
+                  set={(text) => void edit([{ path: `supplies.${id}.isolator`, text }])}
+                />
+                <Text
+                  label="Where that stands"
+                  wide
+                  value={s.isolator_at ?? ""}
+                  set={(text) => void edit([{ path: `supplies.${id}.isolator_at`, text }])}
+                />
+                <Text
+                  label="Short-circuit current at the drive, kA"
+                  wide
+                  value={s.fault_current?.text ?? ""}
+                  set={(text) => void edit([{ path: `supplies.${id}.fault_current`, text }])}
+                />
+                <Text
+                  label="Arc energy at the drive, and distance"
+                  wide
+                  value={s.arc ?? ""}
+                  set={(text) => void edit([{ path: `supplies.${id}.arc`, text }])}
+                />
               </div>
             </fieldset>
           ))}
@@ -91,7 +141,12 @@ export function Sources() {
               e.currentTarget.reset();
             }}
           >
-            <input name="name" className="cell text" placeholder="name another source: control supply, heater, shared DC link …" aria-label="Name of another source" />
+            <input
+              name="name"
+              className="cell text"
+              placeholder="name another source: control supply, heater, shared DC link …"
+              aria-label="Name of another source"
+            />
             <button className="ghost">Add</button>
           </form>
         </>

@@ -12,47 +12,139 @@ import { SpanRide } from "./SpanRide";
 /** How slow, how fast, how quickly: limits, ramps, overload, in engineering units. */
 export function Span() {
   return (
-    <IntentGate gate="span" title="Span" about="Say what the machine needs, at the motor shaft. Speeds in r/min; ramps in seconds from 0 to the highest speed, or as r/min/s or Hz/s. How this drive counts them stands beside.">
+    <IntentGate
+      gate="span"
+      title="Span"
+      about="Say what the machine needs, at the motor shaft. Speeds in r/min; ramps in seconds from 0 to the highest speed, or as r/min/s or Hz/s. How this drive counts them stands beside."
+    >
       <SpanRide />
       <Group title="Speeds and ramps">
         <Field path="intent.lowest_speed" label="Lowest speed, r/min" />
         <Field path="intent.highest_speed" label="Highest speed, r/min" />
         <Field path="intent.rise" label="Rise, s to highest" />
         <Field path="intent.fall" label="Fall, s from highest" />
-        <Choice path="intent.stop_mode" label="Stop mode" options={[["ramp", "ramp"], ["coast", "coast"]]} />
-        <Choice path="intent.direction" label="Directions" options={[["forward", "forward only"], ["both", "both"]]} />
+        <Choice
+          path="intent.stop_mode"
+          label="Stop mode"
+          options={[
+            ["ramp", "ramp"],
+            ["coast", "coast"],
+          ]}
+        />
+        <Choice
+          path="intent.direction"
+          label="Directions"
+          options={[
+            ["forward", "forward only"],
+            ["both", "both"],
+          ]}
+        />
         <Field path="intent.jog" label="Jog, r/min" />
         <Field path="intent.rounding" label="Ramps rounded, %" placeholder="0" />
       </Group>
       <Speeds />
       <Group title="Load and control">
-        <Choice path="intent.load" label="Load" options={[["constant", "constant torque"], ["linear", "grows with speed"], ["quadratic", "grows with its square"], ["constant-power", "constant power"]]} />
+        <Choice
+          path="intent.load"
+          label="Load"
+          options={[
+            ["constant", "constant torque"],
+            ["linear", "grows with speed"],
+            ["quadratic", "grows with its square"],
+            ["constant-power", "constant power"],
+          ]}
+        />
         <Field path="intent.load_inertia" label="Load's inertia at the motor" placeholder="kg·m², or lb·ft²" />
         <Field path="intent.inertia_band" label="Which may be off by" placeholder="20 %" />
         <Field path="intent.load_torque" label="Torque at plate speed, %" placeholder="100 %" />
         <InertiaHelper />
-        <Choice path="intent.control" label="Control" options={[["volts-per-hertz", "volts per hertz"], ["vector", "vector"]]} />
-        <Choice path="intent.slip_compensation" label="Slip compensation" options={[["off", "off"], ["on", "on"]]} />
-        <Choice path="intent.pattern" label="Volts pattern" options={[["constant", "constant torque"], ["quadratic", "reduced"], ["automatic-boost", "automatic boost"]]} />
+        <Choice
+          path="intent.control"
+          label="Control"
+          options={[
+            ["volts-per-hertz", "volts per hertz"],
+            ["vector", "vector"],
+          ]}
+        />
+        <Choice
+          path="intent.slip_compensation"
+          label="Slip compensation"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
+        <Choice
+          path="intent.pattern"
+          label="Volts pattern"
+          options={[
+            ["constant", "constant torque"],
+            ["quadratic", "reduced"],
+            ["automatic-boost", "automatic boost"],
+          ]}
+        />
         <Field path="intent.boost" label="Boost at standstill, %" placeholder="as delivered" />
-        <Choice path="intent.flying_start" label="Flying start" options={[["off", "off"], ["on", "on"]]} />
+        <Choice
+          path="intent.flying_start"
+          label="Flying start"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
       </Group>
       <Group title="Stopping">
-        <Choice path="intent.bus_control" label="Fall lengthened by the link" options={[["off", "off"], ["on", "on"]]} />
+        <Choice
+          path="intent.bus_control"
+          label="Fall lengthened by the link"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
         <Field path="intent.resistor" label="Braking resistor, Ω" placeholder="none" />
         <Field path="intent.resistor_least" label="Drive bears at least, Ω" placeholder="its papers" />
-        <Choice path="intent.dc_brake" label="DC brake at stop" options={[["off", "off"], ["on", "on"]]} />
+        <Choice
+          path="intent.dc_brake"
+          label="DC brake at stop"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
         <Field path="intent.dc_brake_current" label="Its current, % of motor" />
         <Field path="intent.dc_brake_time" label="Its time, s" />
         <Field path="intent.reverse_wait" label="Wait before reverse, s" />
       </Group>
       <Group title="Protection">
-        <Choice path="intent.overload_class" label="Overload class" options={[["10", "10"], ["20", "20"], ["30", "30"]]} />
+        <Choice
+          path="intent.overload_class"
+          label="Overload class"
+          options={[
+            ["10", "10"],
+            ["20", "20"],
+            ["30", "30"],
+          ]}
+        />
         <Field path="intent.current_limit" label="Current limit, % of motor" />
         <Field path="intent.torque_limit" label="Torque limit, % of rated" placeholder="as delivered" />
         <Field path="intent.torque_limit_braking" label="The same, giving back" placeholder="as delivered" />
-        <Choice path="intent.automatic_restart" label="Automatic restart" options={[["off", "off"], ["on", "on"]]} />
-        <Choice path="intent.torque_off_shows" label="Torque off shows as" options={[["stop", "a stop"], ["fault", "a fault"]]} />
+        <Choice
+          path="intent.automatic_restart"
+          label="Automatic restart"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
+        <Choice
+          path="intent.torque_off_shows"
+          label="Torque off shows as"
+          options={[
+            ["stop", "a stop"],
+            ["fault", "a fault"],
+          ]}
+        />
       </Group>
     </IntentGate>
   );
@@ -70,7 +162,10 @@ function Ramps({ b }: { b: Schemas["Bounds"] }) {
       </button>{" "}
       {own && (
         <span className="text-ink-2">
-          this drive counts {own.counting}: <b className="n">{n(own.rise)}</b> and <b className="n">{n(own.fall)} {own.unit}</b>
+          this drive counts {own.counting}: <b className="n">{n(own.rise)}</b> and{" "}
+          <b className="n">
+            {n(own.fall)} {own.unit}
+          </b>
         </span>
       )}
       {open && (
@@ -105,7 +200,11 @@ function Ramps({ b }: { b: Schemas["Bounds"] }) {
 function Speeds() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const q = useQuery({ queryKey: ["span-bounds", view.id, view.seq], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/bounds", { params: { path: { id: view.id } } })) });
+  const q = useQuery({
+    queryKey: ["span-bounds", view.id, view.seq],
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/span/bounds", { params: { path: { id: view.id } } })),
+  });
   const b = q.data;
   return (
     <section className="mb-3.5" aria-label="What bounds the speeds">

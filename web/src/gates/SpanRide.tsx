@@ -18,19 +18,39 @@ export function SpanRide() {
   const [tried, setTried] = useState<{ rise?: number; fall?: number }>({});
   const [bare, setBare] = useState(false);
   const query = { rise_s: tried.rise ?? 0, fall_s: tried.fall ?? 0, resistor_ohm: bare ? -1 : 0 };
-  const ride = useQuery({ queryKey: ["span-ride", view.id, view.seq, query], placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })) });
+  const ride = useQuery({
+    queryKey: ["span-ride", view.id, view.seq, query],
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })),
+  });
   const [asked, setAsked] = useState(0); // version of the plan that the shortest times were asked for
-  const short = useQuery({ queryKey: ["span-shortest", view.id, asked], enabled: asked > 0, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })) });
+  const short = useQuery({
+    queryKey: ["span-shortest", view.id, asked],
+    enabled: asked > 0,
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })),
+  });
   const [saving, askShortest] = useOnceSaved(saver, () => setAsked(view.version));
-  const bands = useQuery({ queryKey: ["span-bands", view.id, view.seq, query], enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })) });
+  const bands = useQuery({
+    queryKey: ["span-bands", view.id, view.seq, query],
+    enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData,
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })),
+  });
   const [laid, setLaid] = useState(""); // hash of the run that is laid over
-  const laidOver = useQuery({ queryKey: ["run-over", view.id, view.seq, laid], enabled: laid !== "", placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/span/runs/{run}", { params: { path: { id: view.id, run: laid } } })) });
+  const laidOver = useQuery({
+    queryKey: ["run-over", view.id, view.seq, laid],
+    enabled: laid !== "",
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/span/runs/{run}", { params: { path: { id: view.id, run: laid } } })),
+  });
   const over = laid === "" ? undefined : laidOver.data;
   const [live, setLive] = useState<Schemas["RideSample"][]>();
   const v = ride.data;
   const old = ride.isPlaceholderData; // the picture lags a moment; what is judged waits for its own answer
   if (!v) return null;
-  if (v.missing) return <p className="mb-3.5 border border-tin-3 bg-white p-3 text-[13px] text-ink-3">The rise and fall are drawn with {v.missing}.</p>;
+  if (v.missing)
+    return <p className="mb-3.5 border border-tin-3 bg-white p-3 text-[13px] text-ink-3">The rise and fall are drawn with {v.missing}.</p>;
   const r = v.ride;
   const top = view.drive.intent?.highest_speed?.value ?? r.top;
   const now = { rise: tried.rise ?? r.asked_rise_s, fall: tried.fall ?? r.asked_fall_s };
@@ -66,7 +86,12 @@ export function SpanRide() {
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-1.5 text-[13px]">
         <span>
           Rise <b className="n">{s1(r.rise_s)}</b>, fall <b className="n">{s1(r.fall_s)}</b>
-          {r.limited_s > 0.1 && <span className="text-warn"> · the {r.peak_rise_a > 0.97 * r.current_limit_a ? "current" : "torque"} limit held it {r.limited_s.toFixed(1)} s</span>}
+          {r.limited_s > 0.1 && (
+            <span className="text-warn">
+              {" "}
+              · the {r.peak_rise_a > 0.97 * r.current_limit_a ? "current" : "torque"} limit held it {r.limited_s.toFixed(1)} s
+            </span>
+          )}
           {r.eased_s > 0.1 && <span className="text-warn"> · bus control stretched the fall {r.eased_s.toFixed(1)} s</span>}
         </span>
         <span>
@@ -76,12 +101,18 @@ export function SpanRide() {
           <input type="checkbox" checked={bare} onChange={(e) => setBare(e.target.checked)} /> without a resistor
         </label>
         <button className="act ml-auto" onClick={askShortest}>
-          {saving || short.isFetching ? "Searching…" : asked > 0 && asked !== view.version ? "Shortest that holds, anew" : "Shortest that holds"}
+          {saving || short.isFetching
+            ? "Searching…"
+            : asked > 0 && asked !== view.version
+              ? "Shortest that holds, anew"
+              : "Shortest that holds"}
         </button>
       </div>
       {!old && r.trip && (
         <p className="border border-t-0 border-tin-3 bg-white px-3.5 py-1.5 text-[13px] text-stop" role="status">
-          ✕ It {r.trip.stalls ? "stalls" : "trips"} in the {r.trip.while}{r.trip.stalls ? " and trips" : ""} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A, {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
+          ✕ It {r.trip.stalls ? "stalls" : "trips"} in the {r.trip.while}
+          {r.trip.stalls ? " and trips" : ""} after {r.trip.t.toFixed(1)} s: {r.trip.word || r.trip.code}, {r.trip.current.toFixed(1)} A,{" "}
+          {r.trip.link.toFixed(0)} V. The drive lets go, and the shaft coasts.
         </p>
       )}
       {!old && !r.trip && r.stalled && (
@@ -96,7 +127,10 @@ export function SpanRide() {
       )}
       {bands.data && !bands.isPlaceholderData && !old && !bands.data.missing && !r.trip && !r.stands && <BandsOf b={bands.data.bands} />}
       {t && (
-        <dl className="grid grid-cols-7 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2" aria-label="Shortest that holds">
+        <dl
+          className="grid grid-cols-7 gap-px border border-t-0 border-tin-3 bg-tin-2 text-[13px] max-sm:grid-cols-2"
+          aria-label="Shortest that holds"
+        >
           {(
             [
               ["Rise", "rise_s", "rise"],
@@ -107,26 +141,32 @@ export function SpanRide() {
               ["Coasting", "coast_s", ""],
               [`Direct current${t.dc_heat_kj > 0 ? `, ${t.dc_heat_kj.toPrecision(2)} kJ into the rotor` : ""}`, "dc_s", ""],
             ] as const
-          ).map(([name, of, which]) => ({ name, which, seconds: t[of], low: light?.[of], high: heavy?.[of] })).map(({ name, which, seconds, low, high }) => (
-            <div key={name} className="bg-white px-2.5 py-1.5">
-              <dt className="text-[12px] leading-tight text-ink-2">{name}</dt>
-              <dd>
-                <span className="flex items-baseline justify-between whitespace-nowrap">
-                  <b className="n">{name === "Coasting" && !t.coast_at_rest ? "does not stand" : s1(seconds)}</b>
-                  {which && seconds != null && (
-                    <button className="act" title="the longest of the band" onClick={() => keep(which, Math.ceil(Math.max(seconds, high ?? 0) * 10) / 10)}>
-                      take<span className="sr-only"> as {which}</span>
-                    </button>
-                  )}
-                </span>
-                {low != null && high != null && Math.abs(high - low) > 0.05 && (
-                  <span className="n block text-[11.5px] text-ink-3">
-                    {s1(Math.min(low, high))} to {s1(Math.max(low, high))} by inertia
+          )
+            .map(([name, of, which]) => ({ name, which, seconds: t[of], low: light?.[of], high: heavy?.[of] }))
+            .map(({ name, which, seconds, low, high }) => (
+              <div key={name} className="bg-white px-2.5 py-1.5">
+                <dt className="text-[12px] leading-tight text-ink-2">{name}</dt>
+                <dd>
+                  <span className="flex items-baseline justify-between whitespace-nowrap">
+                    <b className="n">{name === "Coasting" && !t.coast_at_rest ? "does not stand" : s1(seconds)}</b>
+                    {which && seconds != null && (
+                      <button
+                        className="act"
+                        title="the longest of the band"
+                        onClick={() => keep(which, Math.ceil(Math.max(seconds, high ?? 0) * 10) / 10)}
+                      >
+                        take<span className="sr-only"> as {which}</span>
+                      </button>
+                    )}
                   </span>
-                )}
-              </dd>
-            </div>
-          ))}
+                  {low != null && high != null && Math.abs(high - low) > 0.05 && (
+                    <span className="n block text-[11.5px] text-ink-3">
+                      {s1(Math.min(low, high))} to {s1(Math.max(low, high))} by inertia
+                    </span>
+                  )}
+                </dd>
+              </div>
+            ))}
         </dl>
       )}
       {!old && !r.trip && !r.stands && <OverloadOf o={v.overload} />}
@@ -135,8 +175,19 @@ export function SpanRide() {
           <b className={v.resistor.needed && !v.resistor.fits ? "text-stop" : "text-ink"}>Braking resistor:</b> {v.resistor.says}
         </p>
       )}
-      <RunOverIt over={laidOver.isPlaceholderData ? undefined : over} error={laid === "" ? null : laidOver.error} laid={laid} lay={setLaid} live={setLive} enter={enter} />
-      <div className="grid grid-cols-5 gap-2.5 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-2 max-sm:grid-cols-2" role="group" aria-label="Read of the real machine">
+      <RunOverIt
+        over={laidOver.isPlaceholderData ? undefined : over}
+        error={laid === "" ? null : laidOver.error}
+        laid={laid}
+        lay={setLaid}
+        live={setLive}
+        enter={enter}
+      />
+      <div
+        className="grid grid-cols-5 gap-2.5 border border-t-0 border-tin-3 bg-tin-0 px-3.5 py-2 max-sm:grid-cols-2"
+        role="group"
+        aria-label="Read of the real machine"
+      >
         <Field path="ran.rise" label="It rose in, s" />
         <Field path="ran.fall" label="fell in, s" />
         <Field path="ran.top" label="Top, r/min" />
@@ -144,7 +195,11 @@ export function SpanRide() {
         <Field path="ran.held" label="At speed, A" />
         {!old && v.typed.said && (
           <div className="col-span-full text-[13px]" role="status" aria-label="What was read">
-            {v.typed.likely.length === 0 ? <span className="text-good">✓ As predicted.</span> : v.typed.likely.map((t) => <p key={t}>▲ {t}</p>)}
+            {v.typed.likely.length === 0 ? (
+              <span className="text-good">✓ As predicted.</span>
+            ) : (
+              v.typed.likely.map((t) => <p key={t}>▲ {t}</p>)
+            )}
           </div>
         )}
       </div>
@@ -165,7 +220,8 @@ function OverloadOf({ o }: { o: Schemas["SpanOverload"] }) {
         <span className="text-warn">▲ {o.missing}</span>
       ) : (
         <span className="text-ink-2">
-          class {o.class}, {o.amps.toFixed(1)} A: a start fills <b className="n">{Math.round(o.start_uses * 100)} %</b>, back and forth it settles at <b className={`n ${o.cycle >= 1 ? "text-stop" : ""}`}>{Math.round(o.cycle * 100)} %</b>
+          class {o.class}, {o.amps.toFixed(1)} A: a start fills <b className="n">{Math.round(o.start_uses * 100)} %</b>, back and forth it
+          settles at <b className={`n ${o.cycle >= 1 ? "text-stop" : ""}`}>{Math.round(o.cycle * 100)} %</b>
         </span>
       )}
       {open && !o.missing && (

@@ -15,7 +15,9 @@ import { Choice, Field, Tick } from "../ui/Field";
 import { GateScreen } from "./GateScreen";
 import { Group } from "./Intent";
 
-/** Torque off, proved with the shaft still: the circuit as drawn, every test with what must happen, and where it can be when it does not. */
+/**
+ * Torque off, proved with the shaft still: the circuit as drawn, every test with what must happen, and where it can be when it does not.
+ */
 export function Stop() {
   const { view } = useDesk();
   const { v, error } = useStop();
@@ -40,12 +42,43 @@ export function Stop() {
         {none ? <Field path="stop.none_by" label="Who answers for it, and their paper" text className="col-span-2" /> : <Chosen />}
         {!alone && !none && (
           <>
-            <Choice path="stop.still" label="Shaft kept still by" options={[["no-run", "no run given"], ["reference-zero", "zero reference"], ["motor-off", "cable off"]]} />
-            <Choice path="stop.as" label="It stops, category 0 or 1" options={[["coast", "coasting"], ["ramped", "on a ramp"]]} />
-            <Choice path="stop.latched" label="Drive asks for its own reset" options={[["no", "no"], ["yes", "yes, latched"]]} />
+            <Choice
+              path="stop.still"
+              label="Shaft kept still by"
+              options={[
+                ["no-run", "no run given"],
+                ["reference-zero", "zero reference"],
+                ["motor-off", "cable off"],
+              ]}
+            />
+            <Choice
+              path="stop.as"
+              label="It stops, category 0 or 1"
+              options={[
+                ["coast", "coasting"],
+                ["ramped", "on a ramp"],
+              ]}
+            />
+            <Choice
+              path="stop.latched"
+              label="Drive asks for its own reset"
+              options={[
+                ["no", "no"],
+                ["yes", "yes, latched"],
+              ]}
+            />
             <Field path="stop.speed" label="Worst speed, r/min" />
             <Field path="stop.allowed" label="Allowed to standstill" placeholder="3 s" />
-            <Choice path="stop.guarding" label="Hands kept away by" options={[["locking", "guards locked"], ["brake", "a brake"], ["ramped", "the ramp"], ["none", "nothing"]]} />
+            <Choice
+              path="stop.guarding"
+              label="Hands kept away by"
+              options={[
+                ["locking", "guards locked"],
+                ["brake", "a brake"],
+                ["ramped", "the ramp"],
+                ["none", "nothing"],
+              ]}
+            />
             <Field path="stop.discrepancy" label="Drive's discrepancy time" placeholder="0.5 s" />
             {textAt(view, "stop.as") === "ramped" && <Field path="stop.fall" label="Longest fall measured" placeholder="s" />}
             {hanging && <Field path="stop.drop" label="Drop allowed, mm" />}
@@ -53,7 +86,13 @@ export function Stop() {
         )}
         {!alone && (
           <>
-            <Field path="stop.inside" label="Safety functions inside the drive that are used" placeholder="none" text className="col-span-2" />
+            <Field
+              path="stop.inside"
+              label="Safety functions inside the drive that are used"
+              placeholder="none"
+              text
+              className="col-span-2"
+            />
             {textAt(view, "stop.inside") && <Field path="stop.inside_checksum" label="Their checksum" text />}
             {textAt(view, "stop.inside") && <Field path="stop.inside_holder" label="Who holds their password" text />}
           </>
@@ -69,9 +108,30 @@ export function Stop() {
       {v && v.hash !== "" && v.problems.length === 0 && (
         <>
           <Picture v={v} test={test} step={step} />
-          <CheckList gate="stop" skip={["stop/circuit/", "stop/given/", "stop/test/", "stop/measured/", "stop/signed/", "stop/volts/", "stop/ohms/", "stop/mended/", "stop/findings/"]} />
+          <CheckList
+            gate="stop"
+            skip={[
+              "stop/circuit/",
+              "stop/given/",
+              "stop/test/",
+              "stop/measured/",
+              "stop/signed/",
+              "stop/volts/",
+              "stop/ohms/",
+              "stop/mended/",
+              "stop/findings/",
+            ]}
+          />
           <Smallest />
-          <TestTable v={v} open={test} setOpen={open} step={step} setStep={setStep} ready={view.state.stop.ready} lift={view.state.stop.lift} />
+          <TestTable
+            v={v}
+            open={test}
+            setOpen={open}
+            step={step}
+            setStep={setStep}
+            ready={view.state.stop.ready}
+            lift={view.state.stop.lift}
+          />
         </>
       )}
       <CheckList gate="stop" skip={["stop/test/", ...(v && v.hash !== "" ? ["stop/before/", "stop/set/"] : [])]} />
@@ -97,7 +157,14 @@ function Chosen() {
     try {
       const id = newId();
       const put = (path: string, text: string) => ({ path: `circuits.${id}.${path}`, text });
-      await change([put("name", `Stop circuit ${circuits.length + 1}`), put("kind", "two-channel"), put("feed", "pulsed"), put("reset", "let-go"), put("lamps", "two"), put("devices.S1.kind", "emergency-stop")]);
+      await change([
+        put("name", `Stop circuit ${circuits.length + 1}`),
+        put("kind", "two-channel"),
+        put("feed", "pulsed"),
+        put("reset", "let-go"),
+        put("lamps", "two"),
+        put("devices.S1.kind", "emergency-stop"),
+      ]);
       await saver.all([{ path: "stop.circuit", text: id }], "a new stop circuit");
       refresh();
     } catch (e) {
@@ -149,22 +216,44 @@ function Picture({ v, test, step }: { v: StopView; test: string; step: number })
   const tried = [...start, ...acts.flatMap((a, i) => a.events.map((e) => ({ ...e, at_ms: begun + i * 2000 + e.at_ms })))];
   const events = t ? t.events : tried;
   const until = t ? t.steps[Math.min(step, t.steps.length - 1)]!.look_ms : begun + acts.length * 2000;
-  const play = usePlay(v.hash, events.filter((e) => e.at_ms <= until), until);
-  const worked = (id: string) => acts.flatMap((a) => a.events).filter((e) => e.what === id && (e.do === "work" || e.do === "release")).at(-1)?.do === "work";
+  const play = usePlay(
+    v.hash,
+    events.filter((e) => e.at_ms <= until),
+    until,
+  );
+  const worked = (id: string) =>
+    acts
+      .flatMap((a) => a.events)
+      .filter((e) => e.what === id && (e.do === "work" || e.do === "release"))
+      .at(-1)?.do === "work";
   const work = (id: string) => {
     const p = v.parts.find((x) => x.id === id);
     if (t || !p) return;
     const on = worked(id);
-    if (p.does === "button") setActs([...acts, { text: `${id} pressed`, events: [{ at_ms: 0, do: "work", what: id }, { at_ms: 500, do: "release", what: id }] }]);
+    if (p.does === "button")
+      setActs([
+        ...acts,
+        {
+          text: `${id} pressed`,
+          events: [
+            { at_ms: 0, do: "work", what: id },
+            { at_ms: 500, do: "release", what: id },
+          ],
+        },
+      ]);
     else setActs([...acts, { text: `${id} ${on ? "put back" : "worked"}`, events: [{ at_ms: 0, do: on ? "release" : "work", what: id }] }]);
   };
   const drives = v.parts.filter((p) => p.does === "drive");
-  const run = (on: boolean) => setActs([...acts, { text: on ? "run" : "run off", events: drives.map((p) => ({ at_ms: 0, do: on ? "run" : "run-off", what: p.id })) }]);
+  const run = (on: boolean) =>
+    setActs([...acts, { text: on ? "run" : "run off", events: drives.map((p) => ({ at_ms: 0, do: on ? "run" : "run-off", what: p.id })) }]);
   return (
     <section className="mb-3.5 border border-tin-3 bg-tin-0" aria-label="Circuit">
       <h3 className="flex flex-wrap items-baseline justify-between gap-x-3 border-b border-tin-2 px-3.5 py-1.5 text-[14px]">
         <span>
-          {v.name || "Circuit"} <span className="c text-[12.5px] font-normal text-ink-3">{t ? `as it must be at step ${step + 1} of "${t.title}"` : "as drawn; try it: nothing real is commanded"}</span>
+          {v.name || "Circuit"}{" "}
+          <span className="c text-[12.5px] font-normal text-ink-3">
+            {t ? `as it must be at step ${step + 1} of "${t.title}"` : "as drawn; try it: nothing real is commanded"}
+          </span>
         </span>
         <span className="flex gap-4">
           <button className="act" aria-expanded={pulses} onClick={() => setPulses(!pulses)}>
@@ -179,12 +268,22 @@ function Picture({ v, test, step }: { v: StopView; test: string; step: number })
         <Ladder rungs={v.rungs} live={play && liveOf(play, v.circuit.wires)} words={v.words} work={t ? undefined : work} own={v.own} />
       </div>
       {!t && (
-        <div className="flex flex-wrap items-center gap-1.5 border-t border-tin-2 px-3.5 py-1.5 text-[13px]" role="group" aria-label="Try it">
+        <div
+          className="flex flex-wrap items-center gap-1.5 border-t border-tin-2 px-3.5 py-1.5 text-[13px]"
+          role="group"
+          aria-label="Try it"
+        >
           {v.parts
             .filter((p) => p.does === "hand" || p.does === "button")
             .slice(0, 60)
             .map((p) => (
-              <button key={p.id} className={`min-h-6 border px-2 py-0.5 ${worked(p.id) ? "border-plum bg-plum text-white" : "border-tin-3 bg-white hover:bg-plum-0"}`} aria-pressed={p.does === "hand" ? worked(p.id) : undefined} title={p.name} onClick={() => work(p.id)}>
+              <button
+                key={p.id}
+                className={`min-h-6 border px-2 py-0.5 ${worked(p.id) ? "border-plum bg-plum text-white" : "border-tin-3 bg-white hover:bg-plum-0"}`}
+                aria-pressed={p.does === "hand" ? worked(p.id) : undefined}
+                title={p.name}
+                onClick={() => work(p.id)}
+              >
                 {p.id}
               </button>
             ))}
@@ -209,7 +308,8 @@ function Picture({ v, test, step }: { v: StopView; test: string; step: number })
       )}
       {pulses && <Pulses v={v} />}
       <p className="border-t border-tin-2 px-3.5 py-1 text-[12px] text-ink-3">
-        Thick: it has a voltage. Lifted arm: open. Bar over a contact: worked by hand. <span className="text-good">● ready</span> · <span className="text-stop">■ tripped</span> · <span className="text-must">◆ reset wanted</span> (IEC 60073)
+        Thick: it has a voltage. Lifted arm: open. Bar over a contact: worked by hand. <span className="text-good">● ready</span> ·{" "}
+        <span className="text-stop">■ tripped</span> · <span className="text-must">◆ reset wanted</span> (IEC 60073)
       </p>
     </section>
   );
@@ -218,7 +318,10 @@ function Picture({ v, test, step }: { v: StopView; test: string; step: number })
 /** What sends test pulses and what they do, a few periods of them with everything closed and running. */
 function Pulses({ v }: { v: StopView }) {
   const { view } = useDesk();
-  const sent = useQuery({ queryKey: ["stop-pulses", view.id, v.hash], queryFn: () => ok(api.GET("/api/drives/{id}/stop/pulses", { params: { path: { id: view.id } } })) });
+  const sent = useQuery({
+    queryKey: ["stop-pulses", view.id, v.hash],
+    queryFn: () => ok(api.GET("/api/drives/{id}/stop/pulses", { params: { path: { id: view.id } } })),
+  });
   const s = sent.data;
   if (!s) return null;
   return (
@@ -233,7 +336,12 @@ function Pulses({ v }: { v: StopView }) {
           ✕ {p}
         </p>
       ))}
-      {s.sends.length > 0 && <p className="text-ink-3">{s.problems.length === 0 ? "Every filter passes them over. " : ""}Everything closed, reset and running; widths as set, {s.sends[0]!.split(": ").at(-1)} at the first.</p>}
+      {s.sends.length > 0 && (
+        <p className="text-ink-3">
+          {s.problems.length === 0 ? "Every filter passes them over. " : ""}Everything closed, reset and running; widths as set,{" "}
+          {s.sends[0]!.split(": ").at(-1)} at the first.
+        </p>
+      )}
     </div>
   );
 }
@@ -245,13 +353,20 @@ function Smallest() {
   const g = view.state.gates.find((x) => x.key === "stop");
   const c = g?.checks.find((x) => x.key === "stop/set/chosen");
   const chosen = c?.value === "smallest";
-  const set = useQuery({ queryKey: ["stop-smallest", view.id, view.state.stop.circuit], enabled: chosen, queryFn: () => ok(api.GET("/api/drives/{id}/stop/smallest", { params: { path: { id: view.id } } })) });
+  const set = useQuery({
+    queryKey: ["stop-smallest", view.id, view.state.stop.circuit],
+    enabled: chosen,
+    queryFn: () => ok(api.GET("/api/drives/{id}/stop/smallest", { params: { path: { id: view.id } } })),
+  });
   const [open, setOpen] = useState(false);
   if (!chosen) return null;
   const s = set.data;
   return (
     <div className="-mt-2 mb-3.5 text-[12.5px] text-ink-2">
-      {s && !s.exact ? "The circuit is large: the set follows from its form, and not every fault was played." : `The smallest set tells apart every single fault that the whole table tells apart${s ? `: ${s.faults} in ${s.classes} classes` : ""}.`} What it leaves out shows nothing new of one fault; of two at once it may.{" "}
+      {s && !s.exact
+        ? "The circuit is large: the set follows from its form, and not every fault was played."
+        : `The smallest set tells apart every single fault that the whole table tells apart${s ? `: ${s.faults} in ${s.classes} classes` : ""}.`}{" "}
+      What it leaves out shows nothing new of one fault; of two at once it may.{" "}
       <button className="act" onClick={() => void answer("stop/set/chosen", "all")}>
         Do all of them
       </button>{" "}
@@ -278,14 +393,17 @@ function Beside({ v, show }: { v: StopView; show: (key: string, step: number) =>
       <FindTheWire v={v} show={show} />
       {v.hash !== "" && (
         <p className="text-[13px] text-ink-2">
-          {s.done} of {s.tests} tests hold{s.fails > 0 && <b className="text-stop">, {s.fails} fail</b>}. A second window on this drive works the same table.
+          {s.done} of {s.tests} tests hold{s.fails > 0 && <b className="text-stop">, {s.fails} fail</b>}. A second window on this drive
+          works the same table.
         </p>
       )}
       {v.resets.length > 0 && <h2>The way back</h2>}
       <ol className="text-[13px]">
         {v.resets.map((r, i) => (
           <li key={i} className="border-b border-dotted border-tin-3 py-1">
-            {(i === 0 || v.resets[i - 1]!.after !== r.after) && <b className="mb-0.5 block text-[12.5px]">After {r.after === "torque off" ? "an ordinary torque off" : `a ${r.after}`}</b>}
+            {(i === 0 || v.resets[i - 1]!.after !== r.after) && (
+              <b className="mb-0.5 block text-[12.5px]">After {r.after === "torque off" ? "an ordinary torque off" : `a ${r.after}`}</b>
+            )}
             <span className="text-ink-2">{r.do}</span> {r.shows && <span className="n text-[12.5px] whitespace-nowrap">→ {r.shows}</span>}
           </li>
         ))}

@@ -9,16 +9,28 @@ import { CheckList } from "../ui/CheckList";
 import { GateScreen } from "./GateScreen";
 
 /** The bench's kinds by those that gate Tune chooses. */
-const benchKinds: Record<string, string> = { standstill: "standstill-short", "standstill-extended": "standstill", "rotating-uncoupled": "rotating", "rotating-coupled": "rotating-coupled", mechanical: "mechanical" };
+const benchKinds: Record<string, string> = {
+  standstill: "standstill-short",
+  "standstill-extended": "standstill",
+  "rotating-uncoupled": "rotating",
+  "rotating-coupled": "rotating-coupled",
+  mechanical: "mechanical",
+};
 
 /** The drive learns its motor: which way, under what conditions, and whether the result can be true. */
 export function Tune() {
   const { view, act } = useDesk();
   const t = view.state.tune;
-  const take = (from: "bench" | "link") => act(() => ok(api.POST("/api/drives/{id}/tune", { params: { path: { id: view.id } }, body: { id: newId(), from } })));
+  const take = (from: "bench" | "link") =>
+    act(() => ok(api.POST("/api/drives/{id}/tune", { params: { path: { id: view.id } }, body: { id: newId(), from } })));
   const runs = t.kind !== "" && t.kind !== "none";
   return (
-    <GateScreen gate="tune" title="Tune" about="The best kind that this machine permits; cold, cable as it stays, direction proved first. Any later change of the plate, the cable or the link makes it void." beside={<Beside />}>
+    <GateScreen
+      gate="tune"
+      title="Tune"
+      about="The best kind that this machine permits; cold, cable as it stays, direction proved first. Any later change of the plate, the cable or the link makes it void."
+      beside={<Beside />}
+    >
       <Kinds />
       {runs && benchKinds[t.kind] && <BenchTune kind={benchKinds[t.kind]!} ready={t.ready} take={() => void take("bench")} />}
       {runs && t.results.length > 0 && textAt(view, "link.address") && (
@@ -45,10 +57,14 @@ function Kinds() {
     <section aria-label="What this machine permits" className="mb-3.5 border border-tin-3 bg-tin-0 px-3.5 py-2">
       <ul className="grid grid-cols-2 gap-x-6 text-[13px] max-sm:grid-cols-1">
         {offers.map((o) => (
-          <li key={o.kind} className={`grid grid-cols-[18px_1fr] border-b border-dotted border-tin-3 py-1 ${o.refused ? "text-ink-3" : ""}`}>
+          <li
+            key={o.kind}
+            className={`grid grid-cols-[18px_1fr] border-b border-dotted border-tin-3 py-1 ${o.refused ? "text-ink-3" : ""}`}
+          >
             <span aria-hidden="true">{o.refused ? "⊘" : o.kind === kind ? "●" : "○"}</span>
             <span>
-              <b className={o.refused ? "font-normal line-through" : "font-semibold"}>{o.title}</b> <span className="sr-only">{o.refused ? "not permitted:" : ""}</span>
+              <b className={o.refused ? "font-normal line-through" : "font-semibold"}>{o.title}</b>{" "}
+              <span className="sr-only">{o.refused ? "not permitted:" : ""}</span>
               <span className="text-ink-2">{o.why}</span>
             </span>
           </li>
@@ -109,7 +125,10 @@ function Modes() {
   return (
     <section aria-label="Control at the lowest speed" className="mb-3.5 border border-tin-3 bg-tin-0">
       <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">
-        Control at {textAt(view, "intent.lowest_speed")} r/min <span className="c text-[12.5px] font-normal text-ink-3">estimate from the plate, within the current limit; chosen at gate Span</span>
+        Control at {textAt(view, "intent.lowest_speed")} r/min{" "}
+        <span className="c text-[12.5px] font-normal text-ink-3">
+          estimate from the plate, within the current limit; chosen at gate Span
+        </span>
       </h3>
       <table className="list w-full text-[13px]">
         <thead>
@@ -129,7 +148,8 @@ function Modes() {
               <td className="n text-right font-semibold">{m.torque}</td>
               <td>{m.from}</td>
               <td>
-                {m.enough ? <span className="text-good">✓ enough</span> : <span className="text-warn">▲ not sure</span>} <span className="c text-ink-3">{m.note}</span>
+                {m.enough ? <span className="text-good">✓ enough</span> : <span className="text-warn">▲ not sure</span>}{" "}
+                <span className="c text-ink-3">{m.note}</span>
               </td>
             </tr>
           ))}

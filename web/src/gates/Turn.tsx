@@ -25,14 +25,49 @@ export function Turn() {
   const from = textAt(view, "turn.from");
   const brake = textAt(view, "turn.brake");
   return (
-    <GateScreen gate="turn" title="Turn" about="Say what forward is, look from where you said, turn it as short as it can be seen. Wrong: two motor leads change places, dead; supply leads change nothing." beside={<Beside encoder={encoder} sense={sense} from={from} />}>
+    <GateScreen
+      gate="turn"
+      title="Turn"
+      about="Say what forward is, look from where you said, turn it as short as it can be seen. Wrong: two motor leads change places, dead; supply leads change nothing."
+      beside={<Beside encoder={encoder} sense={sense} from={from} />}
+    >
       <Group title="What turns">
         <Field path="turn.forward" label="Forward, the machine" text className="col-span-2" placeholder="belt runs to the mill" />
         <Choice path="turn.from" label="Looked at from" options={ends} />
-        <Choice path="turn.sense" label="Forward is then" options={[["clockwise", "clockwise ↻"], ["counter-clockwise", "counter-clockwise ↺"]]} />
-        <Choice path="turn.stands" label="The first turn is made" options={[["uncoupled", "uncoupled"], ["coupled", "coupled"], ["tester", "by a rotation tester"]]} />
-        <Choice path="turn.uncouple" label="The coupling comes apart" options={[["yes", "yes"], ["no", "no"]]} />
-        <Choice path="turn.brake" label="Brake opened" options={[["none", "none"], ["drive", "by the drive"], ["apart", "by its own supply"]]} />
+        <Choice
+          path="turn.sense"
+          label="Forward is then"
+          options={[
+            ["clockwise", "clockwise ↻"],
+            ["counter-clockwise", "counter-clockwise ↺"],
+          ]}
+        />
+        <Choice
+          path="turn.stands"
+          label="The first turn is made"
+          options={[
+            ["uncoupled", "uncoupled"],
+            ["coupled", "coupled"],
+            ["tester", "by a rotation tester"],
+          ]}
+        />
+        <Choice
+          path="turn.uncouple"
+          label="The coupling comes apart"
+          options={[
+            ["yes", "yes"],
+            ["no", "no"],
+          ]}
+        />
+        <Choice
+          path="turn.brake"
+          label="Brake opened"
+          options={[
+            ["none", "none"],
+            ["drive", "by the drive"],
+            ["apart", "by its own supply"],
+          ]}
+        />
         {(brake === "drive" || brake === "apart") && (
           <>
             <Field path="turn.brake_opens" label="It opens in, s" placeholder="0.15" />
@@ -42,8 +77,24 @@ export function Turn() {
         <Field path="turn.per_turn" label="Travel a turn" placeholder="like 40 cm" />
         <Field path="turn.speed" label="Speed of the turn, r/min" placeholder={t.speed > 0 ? three(t.speed) : ""} />
         {encoder && <Field path="turn.lines" label="Encoder, lines" />}
-        <Choice path="turn.phases" label="Phase order by setting" options={[["as-wired", "as wired"], ["turned", "turned over"]]} />
-        {encoder && <Choice path="turn.counting" label="Counting by setting" options={[["as-wired", "as wired"], ["turned", "turned over"]]} />}
+        <Choice
+          path="turn.phases"
+          label="Phase order by setting"
+          options={[
+            ["as-wired", "as wired"],
+            ["turned", "turned over"],
+          ]}
+        />
+        {encoder && (
+          <Choice
+            path="turn.counting"
+            label="Counting by setting"
+            options={[
+              ["as-wired", "as wired"],
+              ["turned", "turned over"],
+            ]}
+          />
+        )}
         <div className="col-span-2 flex flex-wrap items-end gap-x-5">
           <Tick path="turn.backstop" label="Must not turn backward" />
           <Tick path="turn.hanging" label="Hanging load" />
@@ -131,7 +182,9 @@ function BenchTurn({ encoder, sense, from }: { encoder: boolean; sense: string; 
                 Break one in secret
               </button>
             </div>
-            {!view.state.simulated && <p className="text-ink-3">For practice: this place is real, and what is seen here is not recorded as its machine's.</p>}
+            {!view.state.simulated && (
+              <p className="text-ink-3">For practice: this place is real, and what is seen here is not recorded as its machine's.</p>
+            )}
             {view.state.simulated && (
               <>
                 <div className="flex flex-wrap items-center gap-2">
@@ -154,7 +207,9 @@ function BenchTurn({ encoder, sense, from }: { encoder: boolean; sense: string; 
                 )}
               </>
             )}
-            {view.state.simulated && !t.ready && <p className="text-ink-3">Answer what comes before the turn first: on the bench it is practised as at the machine.</p>}
+            {view.state.simulated && !t.ready && (
+              <p className="text-ink-3">Answer what comes before the turn first: on the bench it is practised as at the machine.</p>
+            )}
             {t.bench && (t.leads || t.pairs) && (
               <div className="flex flex-wrap gap-2">
                 {t.leads && (

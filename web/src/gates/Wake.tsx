@@ -9,10 +9,17 @@ export function Wake() {
   const { view } = useDesk();
   const live = view.state.energy.state === "live";
   return (
-    <GateScreen gate="wake" title="Wake" about="Go through the list before power comes; then measure, look, and keep what is found before anything is changed." figures={["unbalance"]} beside={<Face />}>
+    <GateScreen
+      gate="wake"
+      title="Wake"
+      about="Go through the list before power comes; then measure, look, and keep what is found before anything is changed."
+      figures={["unbalance"]}
+      beside={<Face />}
+    >
       {!live && (
         <p className="mb-3 border-l-[5px] border-must bg-white px-3 py-2 text-[13.5px]">
-          <b className="text-must">●</b> Measurements of first power are live work. When locks are off and people are told, record the supply live at the band above.
+          <b className="text-must">●</b> Measurements of first power are live work. When locks are off and people are told, record the
+          supply live at the band above.
         </p>
       )}
       <CheckList gate="wake" />

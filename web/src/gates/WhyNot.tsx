@@ -5,7 +5,14 @@ import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { Crossbar } from "../picture/Crossbar";
 
-const names: Record<string, string> = { "run-forward": "run forward", "run-reverse": "run reverse", "preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2", coast: "second enable" };
+const names: Record<string, string> = {
+  "run-forward": "run forward",
+  "run-reverse": "run reverse",
+  "preset-0": "preset bit 0",
+  "preset-1": "preset bit 1",
+  "preset-2": "preset bit 2",
+  coast: "second enable",
+};
 
 type About = "start" | "stands" | "unasked" | "direction" | "stop";
 
@@ -23,7 +30,11 @@ export function WhyNot() {
   const [open, setOpen] = useState(false);
   const [said, setSaid] = useState<Record<string, boolean>>({});
   const [about, setAbout] = useState<About>("start");
-  const why = useQuery({ queryKey: ["why-not", view.id, view.seq, about], enabled: open, queryFn: () => ok(api.GET("/api/drives/{id}/why-not", { params: { path: { id: view.id }, query: { about } } })) });
+  const why = useQuery({
+    queryKey: ["why-not", view.id, view.seq, about],
+    enabled: open,
+    queryFn: () => ok(api.GET("/api/drives/{id}/why-not", { params: { path: { id: view.id }, query: { about } } })),
+  });
   const [told, setTold] = useState<{ about: About; list?: Schemas["StartCondition"][]; bad?: string }>();
   const [reading, setReading] = useState(false);
   const here = told?.about === about ? told : undefined;
@@ -31,7 +42,10 @@ export function WhyNot() {
   const read = async () => {
     setReading(true);
     try {
-      setTold({ about, list: await ok(api.POST("/api/drives/{id}/why-not/read", { params: { path: { id: view.id }, query: { about } } })) });
+      setTold({
+        about,
+        list: await ok(api.POST("/api/drives/{id}/why-not/read", { params: { path: { id: view.id }, query: { about } } })),
+      });
     } catch (e) {
       setTold({ about, bad: say(e) });
     }
@@ -88,8 +102,15 @@ export function WhyNot() {
             const s = state(c);
             const now = c === (missing ?? next);
             return (
-              <li key={c.key} data-condition={c.key} className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-2 border-b border-tin-2 px-3.5 py-1.5 last:border-b-0 ${now ? "bg-plum-0" : ""}`}>
-                <span className={`text-center font-bold ${s === "holds" ? "text-good" : s === "fails" ? "text-stop" : "text-ink-3"}`} aria-hidden="true">
+              <li
+                key={c.key}
+                data-condition={c.key}
+                className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-2 border-b border-tin-2 px-3.5 py-1.5 last:border-b-0 ${now ? "bg-plum-0" : ""}`}
+              >
+                <span
+                  className={`text-center font-bold ${s === "holds" ? "text-good" : s === "fails" ? "text-stop" : "text-ink-3"}`}
+                  aria-hidden="true"
+                >
                   {s === "holds" ? "✓" : s === "fails" ? "✕" : "○"}
                 </span>
                 <span className="text-[13.5px] leading-snug">
@@ -97,10 +118,18 @@ export function WhyNot() {
                   <span className="block text-[12.5px] text-ink-2">{c.how}</span>
                 </span>
                 <span className="flex gap-1">
-                  <button className="ghost !px-2.5 !py-1 text-[13px]" aria-label={`It is so: ${c.text}`} onClick={() => setSaid({ ...said, [c.key]: true })}>
+                  <button
+                    className="ghost !px-2.5 !py-1 text-[13px]"
+                    aria-label={`It is so: ${c.text}`}
+                    onClick={() => setSaid({ ...said, [c.key]: true })}
+                  >
                     so
                   </button>
-                  <button className="ghost !px-2.5 !py-1 text-[13px]" aria-label={`It is not so: ${c.text}`} onClick={() => setSaid({ ...said, [c.key]: false })}>
+                  <button
+                    className="ghost !px-2.5 !py-1 text-[13px]"
+                    aria-label={`It is not so: ${c.text}`}
+                    onClick={() => setSaid({ ...said, [c.key]: false })}
+                  >
                     not so
                   </button>
                 </span>
@@ -117,7 +146,11 @@ export function WhyNot() {
 export function TruthOfInputs() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const truth = useQuery({ queryKey: ["truth", view.id, view.seq], enabled: open, queryFn: () => ok(api.GET("/api/drives/{id}/truth", { params: { path: { id: view.id } } })) });
+  const truth = useQuery({
+    queryKey: ["truth", view.id, view.seq],
+    enabled: open,
+    queryFn: () => ok(api.GET("/api/drives/{id}/truth", { params: { path: { id: view.id } } })),
+  });
   const t = truth.data;
   return (
     <section className="mb-3.5 border border-tin-3 bg-tin-0" aria-label="Truth table of the inputs">
@@ -163,13 +196,26 @@ export function TruthOfInputs() {
   );
 }
 
-const reacts: Record<string, [string, string]> = { "goes-on": ["○", "text-ink-3"], "other-speed": ["◐", "text-ink-2"], ramp: ["◣", "text-good"], coast: ["~", "text-warn"], trip: ["✕", "text-stop"], starts: ["▲", "text-warn"], stands: ["■", "text-good"] };
+const reacts: Record<string, [string, string]> = {
+  "goes-on": ["○", "text-ink-3"],
+  "other-speed": ["◐", "text-ink-2"],
+  ramp: ["◣", "text-good"],
+  coast: ["~", "text-warn"],
+  trip: ["✕", "text-stop"],
+  starts: ["▲", "text-warn"],
+  stands: ["■", "text-good"],
+};
 
 /** Who gives what, and what happens when something stops it or comes back: worked out on the plan's own bench. */
 export function WhatIf() {
   const { view } = useDesk();
   const [open, setOpen] = useState(false);
-  const q = useQuery({ queryKey: ["what-if", view.id, view.seq], enabled: open, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/what-if", { params: { path: { id: view.id } } })) });
+  const q = useQuery({
+    queryKey: ["what-if", view.id, view.seq],
+    enabled: open,
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/what-if", { params: { path: { id: view.id } } })),
+  });
   const w = q.isPlaceholderData ? undefined : q.data; // what the plan before would have done is no answer
   return (
     <section className="mb-3.5 border border-tin-3 bg-tin-0" aria-label="Who gives what, and what stops it">
@@ -204,7 +250,9 @@ export function WhatIf() {
             </table>
           )}
           {w.needs ? (
-            <p className="px-3.5 py-2 text-[13px] text-ink-2">What stops it is worked out with {w.needs.startsWith("it ") ? `a plan that runs: ${w.needs}` : w.needs}.</p>
+            <p className="px-3.5 py-2 text-[13px] text-ink-2">
+              What stops it is worked out with {w.needs.startsWith("it ") ? `a plan that runs: ${w.needs}` : w.needs}.
+            </p>
           ) : (
             <table className="list w-full bg-white text-[13px]" aria-label="What stops it">
               <caption className="border-t border-tin-3 bg-tin-0 px-3.5 py-1.5 text-left text-[12.5px] text-ink-2">{w.from}, then:</caption>
@@ -226,7 +274,15 @@ export function WhatIf() {
                       </span>
                       {r.does}
                     </td>
-                    <td className="n text-right">{r.kind === "stands" || r.kind === "starts" ? "" : r.stands_s == null ? (r.kind === "goes-on" || r.kind === "other-speed" ? "" : "> 60 s") : `${r.stands_s.toFixed(1)} s`}</td>
+                    <td className="n text-right">
+                      {r.kind === "stands" || r.kind === "starts"
+                        ? ""
+                        : r.stands_s == null
+                          ? r.kind === "goes-on" || r.kind === "other-speed"
+                            ? ""
+                            : "> 60 s"
+                          : `${r.stands_s.toFixed(1)} s`}
+                    </td>
                     <td>
                       {r.moves && <b className="text-warn">▲ moves: </b>}
                       {r.back}

@@ -13,7 +13,10 @@ export const WireTable = memo(function WireTable({ wires }: { wires: Wire[] }) {
   return (
     <section className="longlist mb-3.5 overflow-x-auto border border-tin-3 bg-tin-0" aria-label="Wires">
       <h3 className="border-b border-tin-2 px-3.5 py-1.5 text-[14px]">
-        Wires <span className="c text-[12.5px] font-normal text-ink-3">dead work. Read the strip's name with the number: the right number of the wrong strip is the classic mistake.</span>
+        Wires{" "}
+        <span className="c text-[12.5px] font-normal text-ink-3">
+          dead work. Read the strip's name with the number: the right number of the wrong strip is the classic mistake.
+        </span>
       </h3>
       <table className="list wires w-full" role="table">
         <thead role="rowgroup">
@@ -43,12 +46,21 @@ const Row = memo(function Row({ wire: x }: { wire: Wire }) {
   const done = (x.landed === "holds" || x.landed === "waived") && (x.measured === "holds" || x.measured === "waived");
   return (
     <tr role="row" data-wire={x.id} className={x.rail ? "bg-white" : ""}>
-      <td role="cell" className="n font-semibold">{x.id}</td>
-      <td role="cell" className="n whitespace-nowrap">{x.from}</td>
-      <td role="cell" className="n whitespace-nowrap">{x.to}</td>
+      <td role="cell" className="n font-semibold">
+        {x.id}
+      </td>
+      <td role="cell" className="n whitespace-nowrap">
+        {x.from}
+      </td>
+      <td role="cell" className="n whitespace-nowrap">
+        {x.to}
+      </td>
       <td role="cell" className="text-[12.5px] leading-snug text-ink-2">
         {x.function === "torque-off" && <b className="mr-1 border border-ink px-1 text-[11px] text-ink">safety</b>}
-        {x.why} <span className="text-ink-3">{[x.colour, x.area, x.screen && `screen ${x.screen}`, x.own && "own"].filter(Boolean).join(", ")}</span>
+        {x.why}{" "}
+        <span className="text-ink-3">
+          {[x.colour, x.area, x.screen && `screen ${x.screen}`, x.own && "own"].filter(Boolean).join(", ")}
+        </span>
       </td>
       <td role="cell" className="whitespace-nowrap">
         {x.landed === "holds" ? (
@@ -57,18 +69,41 @@ const Row = memo(function Row({ wire: x }: { wire: Wire }) {
           </span>
         ) : (
           <span className="flex flex-wrap items-center gap-x-2 gap-y-1">
-            <button data-answer className="ghost !px-2 !py-0.5 text-[13px]" aria-label={`Landed at both ends: wire ${x.id}`} onClick={() => void answer(`control/landed/${x.id}`, "confirmed")}>
+            <button
+              data-answer
+              className="ghost !px-2 !py-0.5 text-[13px]"
+              aria-label={`Landed at both ends: wire ${x.id}`}
+              onClick={() => void answer(`control/landed/${x.id}`, "confirmed")}
+            >
               {signs[x.landed]} both
             </button>
-            {x.landed !== "waived" && <Reason ask="later…" label={`Why wire ${x.id} comes later`} does="Put off" placeholder="why" send={(reason) => decide("waive", `control/landed/${x.id}`, reason)} />}
+            {x.landed !== "waived" && (
+              <Reason
+                ask="later…"
+                label={`Why wire ${x.id} comes later`}
+                does="Put off"
+                placeholder="why"
+                send={(reason) => decide("waive", `control/landed/${x.id}`, reason)}
+              />
+            )}
           </span>
         )}
       </td>
       <td role="cell" className="text-right whitespace-nowrap">
         <span className="flex flex-wrap items-center justify-end gap-1.5">
-          {!done && x.landed === "waived" && x.measured !== "waived" && <Reason ask="later…" label={`Why wire ${x.id} is measured later`} does="Put off" placeholder="why" send={(reason) => decide("waive", `control/wire/${x.id}`, reason)} />}
+          {!done && x.landed === "waived" && x.measured !== "waived" && (
+            <Reason
+              ask="later…"
+              label={`Why wire ${x.id} is measured later`}
+              does="Put off"
+              placeholder="why"
+              send={(reason) => decide("waive", `control/wire/${x.id}`, reason)}
+            />
+          )}
           <Ohms wire={x} send={(v) => answer(`control/wire/${x.id}`, v)} />
-          <span className={`w-4 text-center font-bold ${x.measured === "holds" ? "text-good" : x.measured === "stops" ? "text-stop" : x.measured === "look-again" ? "text-warn" : "text-ink-3"}`}>
+          <span
+            className={`w-4 text-center font-bold ${x.measured === "holds" ? "text-good" : x.measured === "stops" ? "text-stop" : x.measured === "look-again" ? "text-warn" : "text-ink-3"}`}
+          >
             {signs[x.measured]}
             <span className="sr-only">{x.measured.replaceAll("-", " ")}</span>
           </span>

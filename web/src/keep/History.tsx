@@ -11,9 +11,14 @@ export function History() {
   const { view, act } = useDesk();
   const { place } = useHere();
   const when = useWhen();
-  const rows = useQuery({ queryKey: ["history", view.id, view.version, view.state.snapshots.length], queryFn: () => ok(api.GET("/api/drives/{id}/history", { params: { path: { id: view.id } } })) });
+  const rows = useQuery({
+    queryKey: ["history", view.id, view.version, view.state.snapshots.length],
+    queryFn: () => ok(api.GET("/api/drives/{id}/history", { params: { path: { id: view.id } } })),
+  });
   const withdraw = async (entry: string, reason: string) => {
-    const done = await act(() => ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id: view.id } }, body: { id: newId(), entry, reason } })));
+    const done = await act(() =>
+      ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id: view.id } }, body: { id: newId(), entry, reason } })),
+    );
     if (done) await rows.refetch();
     return done;
   };
@@ -50,7 +55,13 @@ export function History() {
                 <td className="text-ink-2 max-sm:hidden">{r.why}</td>
                 <td>
                   {["reading", "decision", "evidence", "snapshot"].includes(r.kind) && (
-                    <Reason ask="Withdraw…" label={`Reason to withdraw: ${r.what}`} does="Withdraw" placeholder="why" send={(reason) => withdraw(r.id, reason)} />
+                    <Reason
+                      ask="Withdraw…"
+                      label={`Reason to withdraw: ${r.what}`}
+                      does="Withdraw"
+                      placeholder="why"
+                      send={(reason) => withdraw(r.id, reason)}
+                    />
                   )}
                 </td>
               </tr>

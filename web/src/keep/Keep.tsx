@@ -20,7 +20,8 @@ export function Keep() {
   const [b, setB] = useState("");
   const first = a || (list.find((s) => s.name === "as-found") ?? list[list.length - 1])?.id || "";
   const second = b || list.find((s) => s.id !== first)?.id || "";
-  const save = (name: Name) => act(() => ok(api.POST("/api/drives/{id}/snapshots", { params: { path: { id: view.id } }, body: { id: newId(), name } })));
+  const save = (name: Name) =>
+    act(() => ok(api.POST("/api/drives/{id}/snapshots", { params: { path: { id: view.id } }, body: { id: newId(), name } })));
   const gate = view.state.gates.find((g) => g.key === "keep")!;
   const label = (id: string) => {
     const s = list.find((x) => x.id === id);
@@ -31,7 +32,10 @@ export function Keep() {
       <main className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-4">
           <h1>Keep</h1>
-          <p className="mb-3 text-ink-2">What the drive held when it was found, what was planned, and what it was left with. As found comes first, before anything is changed.</p>
+          <p className="mb-3 text-ink-2">
+            What the drive held when it was found, what was planned, and what it was left with. As found comes first, before anything is
+            changed.
+          </p>
           <div className="mb-3 flex flex-wrap gap-2">
             {(Object.keys(names) as Name[]).map((n) => (
               <button key={n} className={n === "as-left" ? "btn" : "ghost"} onClick={() => void save(n)}>
@@ -75,10 +79,7 @@ export function Keep() {
             <>
               <h3 className="mb-1.5">Compare</h3>
               <div className="mb-2 flex flex-wrap items-center gap-2">
-                {[
-                  [first, setA, "First snapshot"] as const,
-                  [second, setB, "Second snapshot"] as const,
-                ].map(([value, set, what]) => (
+                {[[first, setA, "First snapshot"] as const, [second, setB, "Second snapshot"] as const].map(([value, set, what]) => (
                   <select key={what} aria-label={what} className="cell text !w-auto" value={value} onChange={(e) => set(e.target.value)}>
                     {list.map((s) => (
                       <option key={s.id} value={s.id}>
@@ -109,7 +110,9 @@ export function Keep() {
             Whole drive file (bundle)
           </a>
         </div>
-        <p className="text-[13px] text-ink-2">The bundle holds every entry with who, when and why, and its own published schema. Any Tin Gate takes it in again.</p>
+        <p className="text-[13px] text-ink-2">
+          The bundle holds every entry with who, when and why, and its own published schema. Any Tin Gate takes it in again.
+        </p>
       </ReadingColumn>
     </div>
   );
@@ -118,7 +121,10 @@ export function Keep() {
 function Compare({ a, b, names: [na, nb] }: { a: string; b: string; names: [string, string] }) {
   const { view } = useDesk();
   const [all, setAll] = useState(false);
-  const rows = useQuery({ queryKey: ["compare", view.id, a, b], queryFn: () => ok(api.GET("/api/drives/{id}/compare", { params: { path: { id: view.id }, query: { a, b } } })) });
+  const rows = useQuery({
+    queryKey: ["compare", view.id, a, b],
+    queryFn: () => ok(api.GET("/api/drives/{id}/compare", { params: { path: { id: view.id }, query: { a, b } } })),
+  });
   if (rows.error) return <p className="text-stop">✕ {say(rows.error)}</p>;
   if (!rows.data) return <p>Comparing…</p>;
   const differ = rows.data.filter((r) => !r.same);

@@ -20,12 +20,24 @@ export function Crossbar({ gives }: { gives: Schemas["Giver"][] }) {
   const x = (k: number) => left + 40 + k * step;
   const words = (by: string[]) => (by.length ? by.map((b) => places.find(([key]) => key === b)?.[1]).join(" and ") : "nobody");
   return (
-    <svg viewBox={`0 0 660 ${bottom + 26}`} className="w-full bg-white" role="img" aria-label={gives.map((g) => `${g.what}: in auto ${words(g.auto_by)}, in hand ${words(g.hand_by)}`).join("; ")}>
+    <svg
+      viewBox={`0 0 660 ${bottom + 26}`}
+      className="w-full bg-white"
+      role="img"
+      aria-label={gives.map((g) => `${g.what}: in auto ${words(g.auto_by)}, in hand ${words(g.hand_by)}`).join("; ")}
+    >
       {places.map(([key, name], k) => {
         const used = gives.some((g) => g.auto_by.includes(key) || g.hand_by.includes(key));
         return (
           <g key={key}>
-            <text x={x(k)} y={18} fontSize={12} textAnchor="middle" fontWeight={used ? 600 : 400} className={used ? "fill-ink" : "fill-ink-3"}>
+            <text
+              x={x(k)}
+              y={18}
+              fontSize={12}
+              textAnchor="middle"
+              fontWeight={used ? 600 : 400}
+              className={used ? "fill-ink" : "fill-ink-3"}
+            >
               {name}
             </text>
             <path d={`M${x(k)} 24V${bottom - 4}`} className={used ? "stroke-tin-4" : "stroke-tin-2"} strokeWidth={used ? 4 : 2} />
@@ -42,7 +54,14 @@ export function Crossbar({ gives }: { gives: Schemas["Giver"][] }) {
             </text>
             {ends.length > 0 && <path d={`M${left} ${y}H${Math.max(...ends)}`} className="stroke-ink" strokeWidth={1.2} />}
             {g.auto_by.length === 0 && (
-              <text x={ends.length ? Math.max(...ends) + 16 : left} y={y + 4} fontSize={12} strokeWidth={5} paintOrder="stroke" className="fill-ink-2 stroke-white">
+              <text
+                x={ends.length ? Math.max(...ends) + 16 : left}
+                y={y + 4}
+                fontSize={12}
+                strokeWidth={5}
+                paintOrder="stroke"
+                className="fill-ink-2 stroke-white"
+              >
                 {g.auto}
               </text>
             )}

@@ -22,7 +22,14 @@ export function Face() {
             </p>
             <div className="mt-2 grid grid-cols-2 gap-1">
               {words.options?.map((o) => (
-                <button key={o.value} disabled={words.do !== "choose"} title={o.text} aria-label={`It shows ${o.value === "other" ? "something else" : o.value}`} className={`n border border-tin-3 px-1 py-1.5 text-[14px] ${words.value === o.value ? "bg-ink text-white" : "bg-white hover:bg-plum-0"}`} onClick={() => void tap(words, o.value)}>
+                <button
+                  key={o.value}
+                  disabled={words.do !== "choose"}
+                  title={o.text}
+                  aria-label={`It shows ${o.value === "other" ? "something else" : o.value}`}
+                  className={`n border border-tin-3 px-1 py-1.5 text-[14px] ${words.value === o.value ? "bg-ink text-white" : "bg-white hover:bg-plum-0"}`}
+                  onClick={() => void tap(words, o.value)}
+                >
                   {o.value === "other" ? "something else" : o.value}
                 </button>
               ))}
@@ -34,8 +41,16 @@ export function Face() {
           <ul className="mt-1 border-t border-tin-3 pt-2">
             {lamps.options?.map((o) => (
               <li key={o.value}>
-                <button disabled={lamps.do !== "choose"} className="flex w-full items-start gap-2 px-1 py-1 text-left text-[13px] enabled:hover:bg-plum-0" aria-pressed={lamps.value === o.value} onClick={() => void tap(lamps, o.value)}>
-                  <span aria-hidden="true" className={`mt-1 h-3 w-3 shrink-0 border-2 border-ink ${lamps.value === o.value ? "bg-ink" : "bg-white"}`} />
+                <button
+                  disabled={lamps.do !== "choose"}
+                  className="flex w-full items-start gap-2 px-1 py-1 text-left text-[13px] enabled:hover:bg-plum-0"
+                  aria-pressed={lamps.value === o.value}
+                  onClick={() => void tap(lamps, o.value)}
+                >
+                  <span
+                    aria-hidden="true"
+                    className={`mt-1 h-3 w-3 shrink-0 border-2 border-ink ${lamps.value === o.value ? "bg-ink" : "bg-white"}`}
+                  />
                   <span>
                     {o.value === "other" ? "something else" : o.value} <span className="text-ink-3">{o.value !== "other" && o.text}</span>
                   </span>

@@ -16,10 +16,29 @@ export function liveOf(t: Timing, wires: Schemas["Wire"][]): Live {
 
 const many = 8; // devices in a row from which they stand closer together
 
-/** A stop circuit as lines from the plus to the minus, with what is closed and what has a voltage just now. Channels of one device stand over one another. */
-export const Ladder = memo(function Ladder({ rungs, live, words, work, own }: { rungs: Rung[]; live?: Live; words: Record<string, string>; work?: (part: string) => void; own: string }) {
+/**
+ * A stop circuit as lines from the plus to the minus, with what is closed and what has a voltage just now. Channels of one device stand
+ * over one another.
+ */
+export const Ladder = memo(function Ladder({
+  rungs,
+  live,
+  words,
+  work,
+  own,
+}: {
+  rungs: Rung[];
+  live?: Live;
+  words: Record<string, string>;
+  work?: (part: string) => void;
+  own: string;
+}) {
   return (
-    <div className="flex flex-wrap items-start gap-x-6 gap-y-1 bg-white px-3 py-2" role="img" aria-label={`Circuit: ${rungs.map((r) => `${r.name} over ${r.before.map((e) => e.part).join(", ") || "nothing"}`).join("; ")}`}>
+    <div
+      className="flex flex-wrap items-start gap-x-6 gap-y-1 bg-white px-3 py-2"
+      role="img"
+      aria-label={`Circuit: ${rungs.map((r) => `${r.name} over ${r.before.map((e) => e.part).join(", ") || "nothing"}`).join("; ")}`}
+    >
       {blocks(rungs).map((b) => (
         <Block key={b[0]!.load} rungs={b} live={live} words={words} work={work} own={own} />
       ))}
@@ -30,7 +49,11 @@ export const Ladder = memo(function Ladder({ rungs, live, words, work, own }: { 
 /** Rungs of one part over the same devices belong together. */
 function blocks(rungs: Rung[]): Rung[][] {
   const out: Rung[][] = [];
-  const over = (r: Rung) => r.before.concat(r.after).map((e) => e.part).join(" ");
+  const over = (r: Rung) =>
+    r.before
+      .concat(r.after)
+      .map((e) => e.part)
+      .join(" ");
   for (const r of rungs) {
     const last = out.at(-1);
     if (last && last[0]!.part === r.part && over(r) !== "" && over(last[0]!) === over(r) && last.length < 2) last.push(r);
@@ -39,7 +62,19 @@ function blocks(rungs: Rung[]): Rung[][] {
   return out;
 }
 
-function Block({ rungs, live, words, work, own }: { rungs: Rung[]; live?: Live; words: Record<string, string>; work?: (part: string) => void; own: string }) {
+function Block({
+  rungs,
+  live,
+  words,
+  work,
+  own,
+}: {
+  rungs: Rung[];
+  live?: Live;
+  words: Record<string, string>;
+  work?: (part: string) => void;
+  own: string;
+}) {
   const lines = rungs.map((r) => [...r.before, ...r.after]);
   const n = lines[0]!.length;
   const col = n > many ? 58 : 86;
@@ -75,7 +110,11 @@ function Block({ rungs, live, words, work, own }: { rungs: Rung[]; live?: Live; 
                 </text>
               </g>
             ))}
-            {!r.from && <text x={lead} y={y(rows - 1, k) - 6} fontSize={11} className="fill-stop">fed from nowhere</text>}
+            {!r.from && (
+              <text x={lead} y={y(rows - 1, k) - 6} fontSize={11} className="fill-stop">
+                fed from nowhere
+              </text>
+            )}
           </g>
         );
       })}
@@ -86,13 +125,26 @@ function Block({ rungs, live, words, work, own }: { rungs: Rung[]; live?: Live; 
           <g key={e.contact}>
             <text x={x} y={y(row, 0) - 16} textAnchor="middle" fontSize={12} fontWeight={600} className="fill-ink">
               {e.part}
-              {col > 60 && <tspan fontWeight={400} className="fill-ink-2">{short(e.name)}</tspan>}
+              {col > 60 && (
+                <tspan fontWeight={400} className="fill-ink-2">
+                  {short(e.name)}
+                </tspan>
+              )}
             </text>
             {rungs.length > 1 && <path d={`M${x} ${y(row, 0) + 2}V${y(row, 1) - 4}`} className="stroke-tin-4" strokeDasharray="2 3" />}
           </g>
         );
       })}
-      <Load rungs={rungs} live={live} words={words} x={lead + (n === 0 ? 0 : ((n - 1) % per) + 1) * col} y={y(rows - 1, 0)} step={step} own={own} first={first} />
+      <Load
+        rungs={rungs}
+        live={live}
+        words={words}
+        x={lead + (n === 0 ? 0 : ((n - 1) % per) + 1) * col}
+        y={y(rows - 1, 0)}
+        step={step}
+        own={own}
+        first={first}
+      />
     </svg>
   );
 }
@@ -100,11 +152,32 @@ function Block({ rungs, live, words, work, own }: { rungs: Rung[]; live?: Live; 
 const short = (name: string) => (name ? ` ${name.length > 9 ? `${name.slice(0, 8)}…` : name}` : "");
 
 function Line({ on, x1, x2, y }: { on: boolean; x1: number; x2: number; y: number }) {
-  return <path d={`M${x1} ${y}H${x2}`} className={on ? "stroke-ink" : "stroke-tin-4"} strokeWidth={on ? 3.5 : 1.6} strokeDasharray={on ? undefined : "5 4"} />;
+  return (
+    <path
+      d={`M${x1} ${y}H${x2}`}
+      className={on ? "stroke-ink" : "stroke-tin-4"}
+      strokeWidth={on ? 3.5 : 1.6}
+      strokeDasharray={on ? undefined : "5 4"}
+    />
+  );
 }
 
 /** A contact: an arm between two posts, flat when closed, lifted when open. */
-function Contact({ e, live, x, y, col, work }: { e: Element; live?: Live; x: number; y: number; col: number; work?: (part: string) => void }) {
+function Contact({
+  e,
+  live,
+  x,
+  y,
+  col,
+  work,
+}: {
+  e: Element;
+  live?: Live;
+  x: number;
+  y: number;
+  col: number;
+  work?: (part: string) => void;
+}) {
   const closed = live ? live.closed.has(e.contact) : e.rest;
   const a = x + col * 0.2;
   const b = x + col * 0.8;
@@ -125,7 +198,25 @@ function Contact({ e, live, x, y, col, work }: { e: Element; live?: Live; x: num
   );
 }
 
-function Load({ rungs, live, words, x, y, step, own, first }: { rungs: Rung[]; live?: Live; words: Record<string, string>; x: number; y: number; step: number; own: string; first: Rung }) {
+function Load({
+  rungs,
+  live,
+  words,
+  x,
+  y,
+  step,
+  own,
+  first,
+}: {
+  rungs: Rung[];
+  live?: Live;
+  words: Record<string, string>;
+  x: number;
+  y: number;
+  step: number;
+  own: string;
+  first: Rung;
+}) {
   const shows = live?.shows[first.part];
   const high = (rungs.length - 1) * step + 30;
   const told = first.load.endsWith(".reset") && rungs.length === 1; // an input of a part that is shown elsewhere
@@ -136,7 +227,14 @@ function Load({ rungs, live, words, x, y, step, own, first }: { rungs: Rung[]; l
       {rungs.map((r, k) => (
         <Line key={r.load} on={!!live?.lit(r.at)} x1={x} x2={x + 10} y={y + k * step} />
       ))}
-      <rect x={x + 10} y={y - 15} width={98} height={high} className={on ? "fill-good-0 stroke-ink" : "fill-tin-0 stroke-ink"} strokeWidth={1.6} />
+      <rect
+        x={x + 10}
+        y={y - 15}
+        width={98}
+        height={high}
+        className={on ? "fill-good-0 stroke-ink" : "fill-tin-0 stroke-ink"}
+        strokeWidth={1.6}
+      />
       <text x={x + 16} y={y - 2} fontSize={11.5} fontWeight={700} className="fill-ink">
         {first.name.length > 14 ? `${first.name.slice(0, 13)}…` : first.name}
       </text>

@@ -8,11 +8,21 @@ export function OneLine({ sources, drive, motor }: { sources: Schemas["Source"][
   const mid = height / 2;
   const word: Record<string, string> = { live: "LIVE", dead: "DEAD", "not-known": "NOT KNOWN" };
   return (
-    <svg viewBox={`0 0 680 ${height}`} className="w-full border border-tin-3 bg-white" role="img" aria-label={`${sources.length} sources feed ${drive}: ${sources.map((s) => `${s.name} ${word[s.state.state]}, ${s.locks.length} locks`).join("; ")}`}>
+    <svg
+      viewBox={`0 0 680 ${height}`}
+      className="w-full border border-tin-3 bg-white"
+      role="img"
+      aria-label={`${sources.length} sources feed ${drive}: ${sources.map((s) => `${s.name} ${word[s.state.state]}, ${s.locks.length} locks`).join("; ")}`}
+    >
       {sources.map((s, i) => {
         const y = i * h + h / 2 + 6;
         const open = s.locks.length > 0;
-        const line = s.state.state === "live" ? { strokeWidth: 4 } : s.state.state === "dead" ? { strokeWidth: 1.6, strokeDasharray: "5 5" } : { strokeWidth: 2.4, strokeDasharray: "12 4" };
+        const line =
+          s.state.state === "live"
+            ? { strokeWidth: 4 }
+            : s.state.state === "dead"
+              ? { strokeWidth: 1.6, strokeDasharray: "5 5" }
+              : { strokeWidth: 2.4, strokeDasharray: "12 4" };
         const before = s.state.state === "live" || open ? { strokeWidth: 4 } : line;
         return (
           <g key={s.id}>
@@ -39,7 +49,12 @@ export function OneLine({ sources, drive, motor }: { sources: Schemas["Source"][
               </g>
             )}
             <path d={`M344 ${y}H470L500 ${mid}`} className="fill-none stroke-ink" {...line} />
-            <text x={398} y={y - 8} fontSize={11.5} className={s.state.state === "not-known" ? "fill-stop font-semibold" : "fill-ink font-semibold"}>
+            <text
+              x={398}
+              y={y - 8}
+              fontSize={11.5}
+              className={s.state.state === "not-known" ? "fill-stop font-semibold" : "fill-ink font-semibold"}
+            >
               {word[s.state.state]}
             </text>
           </g>

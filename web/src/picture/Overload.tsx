@@ -10,10 +10,19 @@ const left = 44;
 export function OverloadPicture({ o }: { o: Overload }) {
   const lx = (m: number) => left + (Math.log(m) / Math.log(7.5)) * (wide - left - 10);
   const ly = (t: number) => 12 + (1 - Math.log(Math.min(Math.max(t, 1), 2000)) / Math.log(2000)) * (high - 34);
-  const line = (of: "cold_s" | "hot_s") => o.curve.filter((p) => p[of] != null && p[of]! >= 1).map((p, i) => `${i ? "L" : "M"}${lx(p.multiple).toFixed(1)} ${ly(p[of]!).toFixed(1)}`).join("");
+  const line = (of: "cold_s" | "hot_s") =>
+    o.curve
+      .filter((p) => p[of] != null && p[of]! >= 1)
+      .map((p, i) => `${i ? "L" : "M"}${lx(p.multiple).toFixed(1)} ${ly(p[of]!).toFixed(1)}`)
+      .join("");
   const start = o.start_for_s > 0 && o.start.multiple >= 1 ? o.start : undefined;
   return (
-    <svg width={wide} height={high} role="img" aria-label={`Trip curve of class ${o.class}; the start at ${o.start.multiple.toFixed(2)} times for ${o.start_for_s.toFixed(1)} s`}>
+    <svg
+      width={wide}
+      height={high}
+      role="img"
+      aria-label={`Trip curve of class ${o.class}; the start at ${o.start.multiple.toFixed(2)} times for ${o.start_for_s.toFixed(1)} s`}
+    >
       {[1, 10, 100, 1000].map((t) => (
         <g key={t}>
           <path d={`M${left} ${ly(t)}H${wide - 10}`} className="stroke-tin-2" />
@@ -31,7 +40,11 @@ export function OverloadPicture({ o }: { o: Overload }) {
       <path d={line("hot_s")} fill="none" className="stroke-stop" strokeWidth={1.6} strokeDasharray="5 3" />
       {start && (
         <>
-          <path d={`M${lx(start.multiple)} ${ly(o.start_for_s)}V${ly(start.cold_s ?? 2000)}`} className="stroke-plum" strokeDasharray="2 3" />
+          <path
+            d={`M${lx(start.multiple)} ${ly(o.start_for_s)}V${ly(start.cold_s ?? 2000)}`}
+            className="stroke-plum"
+            strokeDasharray="2 3"
+          />
           <circle cx={lx(start.multiple)} cy={ly(o.start_for_s)} r={5} className="fill-plum" />
           <text x={lx(start.multiple) + 8} y={ly(o.start_for_s) + 4} fontSize={11} fontWeight={600} className="fill-plum">
             start

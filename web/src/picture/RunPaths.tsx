@@ -16,7 +16,14 @@ export function RunPaths({ paths, logic }: { paths: Path[]; logic: string }) {
     <section className="mb-3.5 border border-tin-3 bg-tin-0 px-3.5 pt-2 pb-3" aria-label="Run paths">
       <h3 className="mb-1 text-[14px]">What a run needs</h3>
       <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Picture of the run paths">
-        <svg width={end + 190} height={paths.length * lane + 8} role="img" aria-label={paths.map((p) => `${p.terminal} ${p.text}: ${p.needs.map((n) => n.part).join(", then ") || "nothing can break it"}`).join("; ")}>
+        <svg
+          width={end + 190}
+          height={paths.length * lane + 8}
+          role="img"
+          aria-label={paths
+            .map((p) => `${p.terminal} ${p.text}: ${p.needs.map((n) => n.part).join(", then ") || "nothing can break it"}`)
+            .join("; ")}
+        >
           <path d={`M40 6V${paths.length * lane}`} className="stroke-ink" strokeWidth={4} />
           {paths.map((p, i) => {
             const y = i * lane + 30;
@@ -27,8 +34,25 @@ export function RunPaths({ paths, logic }: { paths: Path[]; logic: string }) {
                   const x = 62 + k * (box + 22);
                   return (
                     <g key={n.part + k}>
-                      {n.other && <rect x={x - 4} y={y - 25} width={box + 8} height={50} className="fill-none stroke-plum" strokeWidth={1.5} strokeDasharray="6 3" />}
-                      <rect x={x} y={y - 21} width={box} height={42} className={n.other ? "fill-plum-0 stroke-plum" : "fill-white stroke-ink"} strokeWidth={1.5} />
+                      {n.other && (
+                        <rect
+                          x={x - 4}
+                          y={y - 25}
+                          width={box + 8}
+                          height={50}
+                          className="fill-none stroke-plum"
+                          strokeWidth={1.5}
+                          strokeDasharray="6 3"
+                        />
+                      )}
+                      <rect
+                        x={x}
+                        y={y - 21}
+                        width={box}
+                        height={42}
+                        className={n.other ? "fill-plum-0 stroke-plum" : "fill-white stroke-ink"}
+                        strokeWidth={1.5}
+                      />
                       <text x={x + 8} y={y - 4} fontSize={13} fontWeight={600} className="n fill-ink">
                         {n.part}
                         <tspan fontWeight={400} fontSize={11.5} className="fill-ink-3">
@@ -56,7 +80,11 @@ export function RunPaths({ paths, logic }: { paths: Path[]; logic: string }) {
           </text>
         </svg>
       </div>
-      {others.length > 0 && <p className="mt-1 text-[12.5px] text-ink-2">Dashed: worked by other equipment. It may open while the drive is healthy, and the drive is not told why.</p>}
+      {others.length > 0 && (
+        <p className="mt-1 text-[12.5px] text-ink-2">
+          Dashed: worked by other equipment. It may open while the drive is healthy, and the drive is not told why.
+        </p>
+      )}
     </section>
   );
 }

@@ -55,7 +55,12 @@ export const ScalingPicture = memo(function ScalingPicture({ s }: { s: Scaling }
           r/min
         </text>
         <path d={`M${left} ${high}H${wide - 14}`} className="stroke-ink-3" />
-        <path d={s.line.map((p, i) => `${i ? "L" : "M"}${x(p.signal).toFixed(1)} ${y(p.rpm).toFixed(1)}`).join("")} fill="none" className="stroke-ink" strokeWidth={2.4} />
+        <path
+          d={s.line.map((p, i) => `${i ? "L" : "M"}${x(p.signal).toFixed(1)} ${y(p.rpm).toFixed(1)}`).join("")}
+          fill="none"
+          className="stroke-ink"
+          strokeWidth={2.4}
+        />
         {s.points.map((p) => (
           <circle key={p.percent} cx={x(p.signal)} cy={y(p.rpm)} r={4} className={p.held ? "fill-warn-bar" : "fill-plum"}>
             <title>{`${p.signal.toFixed(2)} ${s.unit}: ${p.rpm.toFixed(0)} r/min${p.held ? ", held by a limit" : ""}`}</title>
@@ -63,14 +68,17 @@ export const ScalingPicture = memo(function ScalingPicture({ s }: { s: Scaling }
         ))}
         {s.measured.map((m, i) => (
           <g key={i} className={m.fits ? "stroke-good" : "stroke-stop"} strokeWidth={1.8}>
-            {m.spread_rpm != null && <path d={`M${x(m.signal)} ${y(m.rpm + m.spread_rpm / 2)}V${y(m.rpm - m.spread_rpm / 2)}`} strokeWidth={4} opacity={0.45} />}
+            {m.spread_rpm != null && (
+              <path d={`M${x(m.signal)} ${y(m.rpm + m.spread_rpm / 2)}V${y(m.rpm - m.spread_rpm / 2)}`} strokeWidth={4} opacity={0.45} />
+            )}
             <path d={`M${x(m.signal) - 6} ${y(m.rpm) - 6}l12 12m0 -12l-12 12`} fill="none" />
             <title>{`measured ${m.signal} ${s.unit}: ${m.rpm} r/min, wanted ${m.want_rpm.toFixed(0)}`}</title>
           </g>
         ))}
       </svg>
       <p className="px-3.5 pb-1.5 text-[12px] text-ink-3">
-        <b className="text-ink">━ as planned</b> · <b className="text-plum">● test points</b> · <b className="text-warn">●</b> held by a limit or the dead band · <b className="text-good">✕</b> measured, <b className="text-stop">✕</b> measured and off
+        <b className="text-ink">━ as planned</b> · <b className="text-plum">● test points</b> · <b className="text-warn">●</b> held by a
+        limit or the dead band · <b className="text-good">✕</b> measured, <b className="text-stop">✕</b> measured and off
       </p>
     </div>
   );

@@ -23,7 +23,20 @@ export const Strip = memo(function Strip({ w }: { w: Wiring }) {
         {wires.map((r) => {
           const [here, far] = r.from.startsWith("X1:") ? [r.from, r.to] : [r.to, r.from];
           const up = far.startsWith("T1:");
-          return <End key={r.id} at={x(name(here)) + 15} id={r.id} up={up} far={up ? far.slice(3) : far} moves={!up && (part(far)?.contacts?.length ?? 0) > 0} thick={state(r)} bad={r.measured === "stops"} screened={!!r.screen} safety={r.function === "torque-off"} />;
+          return (
+            <End
+              key={r.id}
+              at={x(name(here)) + 15}
+              id={r.id}
+              up={up}
+              far={up ? far.slice(3) : far}
+              moves={!up && (part(far)?.contacts?.length ?? 0) > 0}
+              thick={state(r)}
+              bad={r.measured === "stops"}
+              screened={!!r.screen}
+              safety={r.function === "torque-off"}
+            />
+          );
         })}
         {strip.terminals.map((t) => (
           <Terminal key={t} at={x(t)} name={t} />
@@ -42,7 +55,17 @@ export const Strip = memo(function Strip({ w }: { w: Wiring }) {
   );
 });
 
-type EndOf = { at: number; id: string; up: boolean; far: string; moves: boolean; thick: number; bad: boolean; screened: boolean; safety: boolean };
+type EndOf = {
+  at: number;
+  id: string;
+  up: boolean;
+  far: string;
+  moves: boolean;
+  thick: number;
+  bad: boolean;
+  screened: boolean;
+  safety: boolean;
+};
 
 /** A wire as it leaves the strip. Where it stands is a shift: a strip that grows moves what is drawn already. */
 const End = memo(function End({ at, id, up, far, moves, thick, bad, screened, safety }: EndOf) {
@@ -50,7 +73,12 @@ const End = memo(function End({ at, id, up, far, moves, thick, bad, screened, sa
   const y = up ? 44 : 190;
   return (
     <g transform={`translate(${at})`}>
-      <path d={line} className={bad ? "stroke-stop" : screened ? "stroke-slate" : "stroke-ink"} strokeWidth={safety ? thick + 1.5 : thick} strokeDasharray={thick < 2 ? "4 3" : undefined} />
+      <path
+        d={line}
+        className={bad ? "stroke-stop" : screened ? "stroke-slate" : "stroke-ink"}
+        strokeWidth={safety ? thick + 1.5 : thick}
+        strokeDasharray={thick < 2 ? "4 3" : undefined}
+      />
       {safety && <path d={line} className="stroke-white" strokeWidth={1.4} />}
       <text x={4} y={up ? 82 : 148} fontSize={10.5} className="n fill-ink-3">
         {id}

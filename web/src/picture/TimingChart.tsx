@@ -4,14 +4,33 @@ const lead = 132;
 const lane = 24;
 
 /** What every part does over time: a bar while it is on or worked, words for a drive's states. */
-export function TimingChart({ timing, words, own, every = 2000, all }: { timing: Schemas["Timing"] | Schemas["Trained"]; words: Record<string, string>; own: string; every?: number; all?: boolean }) {
+export function TimingChart({
+  timing,
+  words,
+  own,
+  every = 2000,
+  all,
+}: {
+  timing: Schemas["Timing"] | Schemas["Trained"];
+  words: Record<string, string>;
+  own: string;
+  every?: number;
+  all?: boolean;
+}) {
   const moving = timing.lanes.filter((l) => all || l.spans.length > 1 || l.part === own);
   const wide = 640;
   const scale = (wide - lead - 24) / Math.max(1, timing.until_ms);
   const x = (ms: number) => lead + ms * scale;
   return (
     <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Timing">
-      <svg width={wide} height={moving.length * lane + 24} role="img" aria-label={moving.map((l) => `${l.name}: ${l.spans.map((s) => `${s.shows} from ${(s.at_ms / 1000).toFixed(1)} s`).join(", ")}`).join("; ")}>
+      <svg
+        width={wide}
+        height={moving.length * lane + 24}
+        role="img"
+        aria-label={moving
+          .map((l) => `${l.name}: ${l.spans.map((s) => `${s.shows} from ${(s.at_ms / 1000).toFixed(1)} s`).join(", ")}`)
+          .join("; ")}
+      >
         {Array.from({ length: Math.floor(timing.until_ms / every) + 1 }, (_, i) => (
           <g key={i}>
             <path d={`M${x(i * every)} 4V${moving.length * lane + 6}`} className="stroke-tin-2" />
@@ -34,10 +53,27 @@ export function TimingChart({ timing, words, own, every = 2000, all }: { timing:
                 const w = Math.max(1.5, (to - s.at_ms) * scale);
                 const text = l.part === own && words[s.shows] ? words[s.shows]! : s.shows.replaceAll("-", " ");
                 return plain ? (
-                  <path key={i} d={on ? `M${x(s.at_ms)} ${y + 9}h${w}` : `M${x(s.at_ms)} ${y + 17}h${w}`} className={on ? (s.shows === "worked" ? "stroke-plum" : "stroke-ink") : "stroke-tin-4"} strokeWidth={on ? 11 : 1.5} />
+                  <path
+                    key={i}
+                    d={on ? `M${x(s.at_ms)} ${y + 9}h${w}` : `M${x(s.at_ms)} ${y + 17}h${w}`}
+                    className={on ? (s.shows === "worked" ? "stroke-plum" : "stroke-ink") : "stroke-tin-4"}
+                    strokeWidth={on ? 11 : 1.5}
+                  />
                 ) : (
                   <g key={i}>
-                    <rect x={x(s.at_ms)} y={y + 2} width={w} height={16} className={s.shows === "running" ? "fill-good-0 stroke-good" : s.shows.includes("fault") ? "fill-stop-0 stroke-stop" : "fill-white stroke-tin-4"} />
+                    <rect
+                      x={x(s.at_ms)}
+                      y={y + 2}
+                      width={w}
+                      height={16}
+                      className={
+                        s.shows === "running"
+                          ? "fill-good-0 stroke-good"
+                          : s.shows.includes("fault")
+                            ? "fill-stop-0 stroke-stop"
+                            : "fill-white stroke-tin-4"
+                      }
+                    />
                     {w > text.length * 6 + 6 && (
                       <text x={x(s.at_ms) + 4} y={y + 14} fontSize={11} className="fill-ink">
                         {text}

@@ -19,7 +19,11 @@ export function TruthTable({ shaft, count }: { shaft: string; count: string }) {
       </thead>
       <tbody>
         {rows.map(([s, c, change]) => (
-          <tr key={s + c} aria-current={(s === shaft && c === count) || undefined} className={s === shaft && c === count ? "bg-ink text-white" : s === shaft && !count ? "bg-plum-0" : ""}>
+          <tr
+            key={s + c}
+            aria-current={(s === shaft && c === count) || undefined}
+            className={s === shaft && c === count ? "bg-ink text-white" : s === shaft && !count ? "bg-plum-0" : ""}
+          >
             <td>{s}</td>
             <td>{c}</td>
             <td className="font-semibold">{change}</td>

@@ -27,14 +27,25 @@ function Band({ r }: { r: Result }) {
         <span className="text-ink-2">
           {r.name} <b className="n font-semibold text-ink">{r.setting}</b>
         </span>
-        <span className={`n font-semibold ${r.value == null ? "text-ink-3" : inside ? "" : "text-warn"}`}>{r.value == null ? "not read" : `${inside ? "" : "▲ "}${digits(r.value)} ${r.unit}`}</span>
+        <span className={`n font-semibold ${r.value == null ? "text-ink-3" : inside ? "" : "text-warn"}`}>
+          {r.value == null ? "not read" : `${inside ? "" : "▲ "}${digits(r.value)} ${r.unit}`}
+        </span>
       </figcaption>
-      <svg viewBox="0 0 312 30" className="w-full" role="img" aria-label={`${r.name}: band ${digits(r.low)} to ${digits(r.high)} ${r.unit}, usual ${digits(r.usual)}${r.value == null ? "" : `, read ${digits(r.value)}`}`}>
+      <svg
+        viewBox="0 0 312 30"
+        className="w-full"
+        role="img"
+        aria-label={`${r.name}: band ${digits(r.low)} to ${digits(r.high)} ${r.unit}, usual ${digits(r.usual)}${r.value == null ? "" : `, read ${digits(r.value)}`}`}
+      >
         <path d="M6 9H306" className="stroke-tin-3" />
         <rect x={x(r.low)} y={3} width={x(r.high) - x(r.low)} height={12} className="fill-tin-2 stroke-tin-4" />
         <path d={`M${x(r.usual)} 3V15`} className="stroke-tin-4" strokeWidth={1.5} />
-        {r.earlier != null && r.earlier > 0 && <circle cx={x(r.earlier)} cy={9} r={4} className="fill-white stroke-ink-3" strokeWidth={1.5} />}
-        {r.value != null && r.value > 0 && <path d={`M${x(r.value)} 0l5 6v6l-5 6l-5-6v-6z`} className={inside ? "fill-plum" : "fill-warn-bar stroke-warn"} />}
+        {r.earlier != null && r.earlier > 0 && (
+          <circle cx={x(r.earlier)} cy={9} r={4} className="fill-white stroke-ink-3" strokeWidth={1.5} />
+        )}
+        {r.value != null && r.value > 0 && (
+          <path d={`M${x(r.value)} 0l5 6v6l-5 6l-5-6v-6z`} className={inside ? "fill-plum" : "fill-warn-bar stroke-warn"} />
+        )}
         <g className="n fill-ink-3" fontSize={9.5}>
           <text x={x(r.low)} y={27} textAnchor="middle">
             {digits(r.low)}

@@ -28,24 +28,42 @@ export function All({ choose }: { choose: (code: string) => void }) {
   const { place } = useHere();
   const [filter, setFilter] = useState("all");
   const [text, setText] = useState("");
-  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
+  const rows = useQuery({
+    queryKey: ["settings", view.id, view.seq],
+    queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })),
+    placeholderData: of(view.id),
+  });
   if (rows.error) return <p className="p-3 text-stop">✕ {say(rows.error)}</p>;
   const list = rows.data ?? [];
   const keep = filters.find(([k]) => k === filter)![2];
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const shown = list.filter((r) => keep(r) && words.every((w) => `${r.code} ${r.name} ${r.short} ${r.group_name}`.toLowerCase().includes(w)));
-  const leave = (r: Row) => act(() => ok(api.POST("/api/drives/{id}/as-delivered", { params: { path: { id: view.id } }, body: { id: newId(), code: r.code } })));
+  const shown = list.filter(
+    (r) => keep(r) && words.every((w) => `${r.code} ${r.name} ${r.short} ${r.group_name}`.toLowerCase().includes(w)),
+  );
+  const leave = (r: Row) =>
+    act(() => ok(api.POST("/api/drives/{id}/as-delivered", { params: { path: { id: view.id } }, body: { id: newId(), code: r.code } })));
   const by = (f?: Schemas["Fact"]) => (f ? (place.place.people?.[f.by]?.initials ?? "") : "");
   let group = "";
   return (
     <>
       <div className="sticky top-0 z-[2] flex flex-wrap items-center gap-1.5 border-b border-tin-2 bg-white p-2.5">
         {filters.map(([k, name, is]) => (
-          <button key={k} aria-pressed={filter === k} className={`border border-tin-3 px-2.5 py-1 text-[13px] ${filter === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setFilter(k)}>
+          <button
+            key={k}
+            aria-pressed={filter === k}
+            className={`border border-tin-3 px-2.5 py-1 text-[13px] ${filter === k ? "bg-ink text-white" : "bg-tin-0"}`}
+            onClick={() => setFilter(k)}
+          >
             {name} {list.filter(is).length}
           </button>
         ))}
-        <input className="cell text !h-[30px] max-w-40 flex-1" aria-label="Search the settings" placeholder="search" value={text} onChange={(e) => setText(e.target.value)} />
+        <input
+          className="cell text !h-[30px] max-w-40 flex-1"
+          aria-label="Search the settings"
+          placeholder="search"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
       </div>
       <table className="list w-full">
         <caption className="sr-only">All settings of the family</caption>
@@ -81,7 +99,10 @@ export function All({ choose }: { choose: (code: string) => void }) {
                 <td className="n text-[13px] font-semibold">{r.set_to || "–"}</td>
                 <td className={`n text-[13px] ${r.changed ? "font-semibold" : ""}`}>
                   {r.read ? (r.read.shown ?? `✕ ${r.read.text}`) : "–"}
-                  <Done entered={r.entered && `entered ${by(r.entered)}`} written={r.written && `written ${r.written.outcome} ${by(r.written)}`} />
+                  <Done
+                    entered={r.entered && `entered ${by(r.entered)}`}
+                    written={r.written && `written ${r.written.outcome} ${by(r.written)}`}
+                  />
                 </td>
                 <td className={`text-[13px] leading-tight ${standings[r.standing][1]}`}>
                   {standings[r.standing][0]} {r.standing === "on-purpose" && by(r.confirmed)}
@@ -96,7 +117,13 @@ export function All({ choose }: { choose: (code: string) => void }) {
           })}
         </tbody>
       </table>
-      {rows.data && shown.length === 0 && <p className="p-3 text-ink-2">{filter === "changed" && !list.some((r) => r.read) ? "Nothing was read yet: read the drive, or type what its keypad shows." : "No setting here."}</p>}
+      {rows.data && shown.length === 0 && (
+        <p className="p-3 text-ink-2">
+          {filter === "changed" && !list.some((r) => r.read)
+            ? "Nothing was read yet: read the drive, or type what its keypad shows."
+            : "No setting here."}
+        </p>
+      )}
     </>
   );
 }

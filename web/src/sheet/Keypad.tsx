@@ -21,7 +21,10 @@ export function Keypad() {
   });
   const stops = route.data?.stops ?? [];
   async function entered(s: Stop) {
-    if (await act(() => ok(api.POST("/api/drives/{id}/entered", { params: { path: { id: view.id } }, body: { id: newId(), code: s.code } })))) setAt(s.code);
+    if (
+      await act(() => ok(api.POST("/api/drives/{id}/entered", { params: { path: { id: view.id } }, body: { id: newId(), code: s.code } })))
+    )
+      setAt(s.code);
   }
   return (
     <div className="p-3">
@@ -41,14 +44,17 @@ export function Keypad() {
         <Toggle label="Command" on={remote} set={setRemote} words={["here", "remote"]} />
         {route.data && stops.length > 0 && (
           <p className="pb-1.5 text-[13px] text-ink-2" role="status">
-            {stops.length} to enter, {route.data.presses} key presses to reach and keep them. {route.data.entered > 0 && `${route.data.entered} entered and to be read back.`}
+            {stops.length} to enter, {route.data.presses} key presses to reach and keep them.{" "}
+            {route.data.entered > 0 && `${route.data.entered} entered and to be read back.`}
           </p>
         )}
       </div>
       {route.error && <p className="text-stop">✕ {say(route.error)}</p>}
       {route.data && stops.length === 0 && (
         <p className="bg-tin-0 p-3 text-ink-2">
-          {route.data.entered > 0 ? `${route.data.entered} settings are entered. Read them back: type what the keypad shows under To enter, or read the drive.` : "Nothing is left to enter at the keypad."}
+          {route.data.entered > 0
+            ? `${route.data.entered} settings are entered. Read them back: type what the keypad shows under To enter, or read the drive.`
+            : "Nothing is left to enter at the keypad."}
         </p>
       )}
       <ol className="border-t border-tin-2">
@@ -77,7 +83,12 @@ function Toggle({ label, on, set, words }: { label: string; on: boolean; set: (v
     <div role="group" aria-label={label}>
       <span className="lbl">{label}</span>
       {words.map((w, i) => (
-        <button key={w} aria-pressed={on === (i === 1)} className={`-mr-px h-[34px] border border-tin-3 px-3 ${on === (i === 1) ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => set(i === 1)}>
+        <button
+          key={w}
+          aria-pressed={on === (i === 1)}
+          className={`-mr-px h-[34px] border border-tin-3 px-3 ${on === (i === 1) ? "bg-ink text-white" : "bg-tin-0"}`}
+          onClick={() => set(i === 1)}
+        >
           {w}
         </button>
       ))}
@@ -99,7 +110,10 @@ function StopRow({ stop: s, first, entered }: { stop: Stop; first: boolean; ente
   const { place } = useHere();
   const when = useWhen();
   return (
-    <li className={`grid grid-cols-[minmax(0,1fr)_auto_auto] items-center gap-x-4 gap-y-1 border-b border-tin-2 py-2 ${first ? "bg-plum-0" : ""} px-2`} data-stop={s.code}>
+    <li
+      className={`grid grid-cols-[minmax(0,1fr)_auto_auto] items-center gap-x-4 gap-y-1 border-b border-tin-2 py-2 ${first ? "bg-plum-0" : ""} px-2`}
+      data-stop={s.code}
+    >
       <div className="min-w-0">
         <b className="n text-[15px]">{s.code}</b> <span className="text-[13.5px]">{s.name}</span>
         {s.motion && <span className="text-[13px] text-warn"> ▲ could start motion</span>}

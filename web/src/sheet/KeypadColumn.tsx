@@ -10,7 +10,8 @@ export function KeypadColumn() {
   const manual = useQuery({
     queryKey: ["family", view.family.name, view.family.version],
     enabled: !!view.family.name,
-    queryFn: () => ok(api.GET("/api/families/{name}", { params: { path: { name: view.family.name }, query: { version: view.family.version } } })),
+    queryFn: () =>
+      ok(api.GET("/api/families/{name}", { params: { path: { name: view.family.name }, query: { version: view.family.version } } })),
   });
   if (manual.error) return <p className="text-stop">✕ {say(manual.error)}</p>;
   if (!manual.data) return <p className="text-[13px] text-ink-3">Choose the drive's family at gate Plate.</p>;

@@ -8,7 +8,13 @@ export function KeypadPhoto({ code }: { code: string }) {
   const of = `setting ${code}`;
   async function keep(file: File | undefined) {
     if (!file) return;
-    await act(() => sendBytes<View>(`/api/drives/${view.id}/attachments?entry=${newId()}&of=${encodeURIComponent(of)}&name=${encodeURIComponent(file.name)}`, file, "application/octet-stream"));
+    await act(() =>
+      sendBytes<View>(
+        `/api/drives/${view.id}/attachments?entry=${newId()}&of=${encodeURIComponent(of)}&name=${encodeURIComponent(file.name)}`,
+        file,
+        "application/octet-stream",
+      ),
+    );
   }
   return (
     <div className="flex flex-wrap items-center gap-2 text-[13px]">
@@ -16,7 +22,11 @@ export function KeypadPhoto({ code }: { code: string }) {
         .filter((a) => a.of === of)
         .map((a) => (
           <a key={a.id} href={`/api/attachments/${a.sha256}`} target="_blank" rel="noreferrer">
-            {a.type.startsWith("image/") ? <img src={`/api/attachments/${a.sha256}`} alt={`Keypad at ${code}: ${a.name}`} className="max-h-24 border border-tin-3" /> : a.name}
+            {a.type.startsWith("image/") ? (
+              <img src={`/api/attachments/${a.sha256}`} alt={`Keypad at ${code}: ${a.name}`} className="max-h-24 border border-tin-3" />
+            ) : (
+              a.name
+            )}
           </a>
         ))}
       <label className="act cursor-pointer">

@@ -9,7 +9,14 @@ import { Note } from "../ui/Finding";
 import { Findings } from "../ui/Reading";
 import { KeypadPhoto } from "./KeypadPhoto";
 
-const hows: Record<string, string> = { typed: "typed from the keypad", eye: "agreed by eye", link: "read over the link", csv: "from a list", written: "written and read back", voice: "read aloud and typed" };
+const hows: Record<string, string> = {
+  typed: "typed from the keypad",
+  eye: "agreed by eye",
+  link: "read over the link",
+  csv: "from a list",
+  written: "written and read back",
+  voice: "read aloud and typed",
+};
 
 /** One setting: how its value came about, its range and keys, what it reads and what is wrong. */
 export function LineColumn({ line: l }: { line: Line }) {
@@ -29,7 +36,8 @@ export function LineColumn({ line: l }: { line: Line }) {
       <Facts line={l} />
       <p className="text-[13px] text-ink-2">
         {l.range && `Range ${l.range}. `}
-        {l.options && `Choices: ${l.options.join(", ")}. `}Delivered at {l.delivery}. {l.running ? "May be changed while running. " : "Refused while running. "}
+        {l.options && `Choices: ${l.options.join(", ")}. `}Delivered at {l.delivery}.{" "}
+        {l.running ? "May be changed while running. " : "Refused while running. "}
         {l.full_access && "Needs full access on the keypad. "}
         {l.protects && "Protects: type what the keypad shows, or read it over the link. "}
         {l.voids?.includes("tune") && "Changing it voids a finished tune. "}
@@ -72,7 +80,12 @@ function Facts({ line: l }: { line: Line }) {
   const rows: [string, string, string][] = [["Planned", l.planned ? l.set_to : "–", ""]];
   if (l.entered) rows.push(["Entered", l.entered.text, `${by(l.entered.by)} ${when(l.entered.at)}`]);
   if (l.written) rows.push(["Written", l.written.text, `${l.written.outcome} · ${by(l.written.by)} ${when(l.written.at)}`]);
-  if (l.read) rows.push(["Reads", l.read.shown ?? l.read.text, `${hows[l.read.how]} · ${by(l.read.by)}${l.read.voice ? `, read by ${by(l.read.voice)}` : ""} ${when(l.read.at)}`]);
+  if (l.read)
+    rows.push([
+      "Reads",
+      l.read.shown ?? l.read.text,
+      `${hows[l.read.how]} · ${by(l.read.by)}${l.read.voice ? `, read by ${by(l.read.voice)}` : ""} ${when(l.read.at)}`,
+    ]);
   return (
     <table className="w-full text-[13px]" aria-label="What was done to it">
       <tbody>
@@ -98,12 +111,15 @@ function Write({ line: l }: { line: Line }) {
   const [sure, setSure] = useState(false);
   const [busy, setBusy] = useState(false);
   if (!l.planned || !view.drive.link?.address) return null;
-  if (view.family.read_only) return <p className="text-[12.5px] text-ink-2">Read only over the link: {view.family.read_only}. Set it on the keypad.</p>;
+  if (view.family.read_only)
+    return <p className="text-[12.5px] text-ink-2">Read only over the link: {view.family.read_only}. Set it on the keypad.</p>;
   async function write(clear: boolean) {
     setBusy(true);
     setAsk(false);
     try {
-      const r = await ok(api.POST("/api/drives/{id}/link/write", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, clear } }));
+      const r = await ok(
+        api.POST("/api/drives/{id}/link/write", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, clear } }),
+      );
       setNotice(r.outcome === "held" ? (r.remark ? `${l.code}: ${r.remark}` : "") : `${l.code}: ${r.message}`);
     } catch (e) {
       setNotice(say(e));
@@ -113,11 +129,15 @@ function Write({ line: l }: { line: Line }) {
   }
   return (
     <div>
-      <button className="ghost" disabled={busy} onClick={() => {
+      <button
+        className="ghost"
+        disabled={busy}
+        onClick={() => {
           if (!l.motion) return void write(false);
           setSure(false); // each write asks anew: the area may have changed since
           setAsk(true);
-        }}>
+        }}
+      >
         {busy ? "Writing…" : "Write and read back"}
       </button>
       <p className="mt-1 text-[12.5px] text-ink-3">Only while the drive reports standstill. A link never starts a motor.</p>

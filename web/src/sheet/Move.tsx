@@ -38,10 +38,16 @@ export function Move() {
         </label>
         <label>
           <span className="lbl">Its rated current</span>
-          <input className="cell" value={current} placeholder={view.drive.rating?.current?.text ?? ""} onChange={(e) => setCurrent(e.target.value)} />
+          <input
+            className="cell"
+            value={current}
+            placeholder={view.drive.rating?.current?.text ?? ""}
+            onChange={(e) => setCurrent(e.target.value)}
+          />
         </label>
         <p className="max-w-[34ch] text-[13px] text-ink-2">
-          {count("carried")} carried, {count("approximated")} approximated, {count("no-counterpart")} without counterpart, {count("to-be-decided")} to be decided. After a move: tune, direction and stop tests again.
+          {count("carried")} carried, {count("approximated")} approximated, {count("no-counterpart")} without counterpart,{" "}
+          {count("to-be-decided")} to be decided. After a move: tune, direction and stop tests again.
         </p>
       </div>
       {rows.error && <p className="px-3 pb-3 text-stop">✕ {say(rows.error)}</p>}
@@ -75,7 +81,12 @@ export function Move() {
 }
 
 function Side({ side }: { side?: Schemas["MoveSide"] }) {
-  if (!side) return <td colSpan={2} className="text-ink-3">–</td>;
+  if (!side)
+    return (
+      <td colSpan={2} className="text-ink-3">
+        –
+      </td>
+    );
   return (
     <>
       <td className="text-[13px] leading-tight">

@@ -33,14 +33,20 @@ export function Probe() {
         {busy ? "Asking…" : "What answers?"}
       </button>
       <Dialog open={!!found} close={() => setFound(null)} title={found?.length ? "This answers" : "No family known here answers"}>
-        {found?.length === 0 && <p>Something answers at the address, but not as a family known here. Is the unit right? Is its family's file added?</p>}
+        {found?.length === 0 && (
+          <p>Something answers at the address, but not as a family known here. Is the unit right? Is its family's file added?</p>
+        )}
         {found?.map((f) => (
           <section key={f.family} className="mb-3">
             <Row label="Family" value={`${f.family} ${f.version}`} />
             <Row label="Size" value={f.type || `code ${f.code}, not in the family's list`} />
-            {f.heavy_a > 0 && <Row label="Rated current" value={`${f.heavy_a}`} unit="A" note={f.normal_a ? `${f.normal_a} A normal duty` : "heavy duty"} />}
+            {f.heavy_a > 0 && (
+              <Row label="Rated current" value={`${f.heavy_a}`} unit="A" note={f.normal_a ? `${f.normal_a} A normal duty` : "heavy duty"} />
+            )}
             {f.firmware && <Row label="Firmware" value={f.firmware} note={f.covered ? "" : "not covered by the family's file"} />}
-            {view.family.name && view.family.name !== f.family && <p className="mt-1 text-stop">✕ The drive file says {view.family.name}. Is this the right drive?</p>}
+            {view.family.name && view.family.name !== f.family && (
+              <p className="mt-1 text-stop">✕ The drive file says {view.family.name}. Is this the right drive?</p>
+            )}
             <button className="btn mt-2" onClick={() => void take(f)}>
               Take family, type and firmware
             </button>

@@ -3,17 +3,37 @@ import { api, ok, say } from "../app/client";
 import { useDesk } from "../app/drive";
 import { useHere, useWhen } from "../app/place";
 
-const colours: Record<string, string> = { held: "text-good", begun: "text-stop", unknown: "text-stop", differs: "text-stop", refused: "text-warn" };
-const signs: Record<string, string> = { held: "✓ held", begun: "✕ outcome not known", unknown: "✕ not known", differs: "✕ differs", refused: "▲ refused" };
+const colours: Record<string, string> = {
+  held: "text-good",
+  begun: "text-stop",
+  unknown: "text-stop",
+  differs: "text-stop",
+  refused: "text-warn",
+};
+const signs: Record<string, string> = {
+  held: "✓ held",
+  begun: "✕ outcome not known",
+  unknown: "✕ not known",
+  differs: "✕ differs",
+  refused: "▲ refused",
+};
 
 /** Every request that wrote to the drive: what, where, by whom, and what became of it. */
 export function SentLog() {
   const { view } = useDesk();
   const { place } = useHere();
   const when = useWhen();
-  const sent = useQuery({ queryKey: ["sent", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/sent", { params: { path: { id: view.id } } })) });
+  const sent = useQuery({
+    queryKey: ["sent", view.id, view.seq],
+    queryFn: () => ok(api.GET("/api/drives/{id}/sent", { params: { path: { id: view.id } } })),
+  });
   if (sent.error) return <p className="p-3 text-stop">✕ {say(sent.error)}</p>;
-  if (sent.data?.length === 0) return <p className="p-3 text-ink-2">Nothing was written to this drive over a link. Each single setting that is will stand here, with its registers.</p>;
+  if (sent.data?.length === 0)
+    return (
+      <p className="p-3 text-ink-2">
+        Nothing was written to this drive over a link. Each single setting that is will stand here, with its registers.
+      </p>
+    );
   return (
     <table className="list w-full">
       <caption className="sr-only">Requests that wrote</caption>

@@ -8,7 +8,11 @@ import { KeypadPhoto } from "./KeypadPhoto";
 /** A setting that the plan says nothing of. */
 export function SettingColumn({ code }: { code: string }) {
   const { view } = useDesk();
-  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
+  const rows = useQuery({
+    queryKey: ["settings", view.id, view.seq],
+    queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })),
+    placeholderData: of(view.id),
+  });
   const r = rows.data?.find((x) => x.code === code);
   if (!r) return null;
   return (
@@ -21,7 +25,8 @@ export function SettingColumn({ code }: { code: string }) {
         <Row label="Delivered" value={r.delivery} />
       </div>
       <p className="text-[13px] text-ink-2">
-        {r.options ? `Choices: ${r.options.join(", ")}.` : r.range && `Range ${r.range}.`} {r.motion && "It could start motion. "}The sheet plans nothing for it.
+        {r.options ? `Choices: ${r.options.join(", ")}.` : r.range && `Range ${r.range}.`} {r.motion && "It could start motion. "}The sheet
+        plans nothing for it.
       </p>
       <KeypadPhoto code={r.code} />
     </>

@@ -45,7 +45,10 @@ export function Sheet() {
               {view.family.name ? (
                 <>
                   in the words of{" "}
-                  <Link className="font-semibold text-plum hover:underline" to={`/families/${view.family.name}?version=${view.family.version}`}>
+                  <Link
+                    className="font-semibold text-plum hover:underline"
+                    to={`/families/${view.family.name}?version=${view.family.version}`}
+                  >
                     {view.family.name} {view.family.version}
                   </Link>
                 </>
@@ -67,13 +70,26 @@ export function Sheet() {
                 ["move", "Move"],
               ] as [Tab, string][]
             ).map(([k, name]) => (
-              <button key={k} role="tab" aria-selected={tab === k} className={`-mr-px border border-tin-3 px-3 py-[7px] [font-stretch:90%] ${tab === k ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setTab(k)}>
+              <button
+                key={k}
+                role="tab"
+                aria-selected={tab === k}
+                className={`-mr-px border border-tin-3 px-3 py-[7px] [font-stretch:90%] ${tab === k ? "bg-ink text-white" : "bg-tin-0"}`}
+                onClick={() => setTab(k)}
+              >
                 {name}
               </button>
             ))}
           </div>
           <div className={`mb-2 flex items-center gap-3 ${tab === "enter" || tab === "undecided" ? "" : "hidden"}`}>
-            <div className="h-2 flex-1 bg-tin-2" role="progressbar" aria-label="Settings read back" aria-valuemin={0} aria-valuemax={asked.length} aria-valuenow={held}>
+            <div
+              className="h-2 flex-1 bg-tin-2"
+              role="progressbar"
+              aria-label="Settings read back"
+              aria-valuemin={0}
+              aria-valuemax={asked.length}
+              aria-valuenow={held}
+            >
               <div className="h-full bg-plum" style={{ width: `${asked.length ? (held / asked.length) * 100 : 0}%` }} />
             </div>
             <span className="n">
@@ -103,7 +119,13 @@ export function Sheet() {
   );
 }
 
-const others: Partial<Record<Tab, (choose: (code: string) => void) => ReactNode>> = { keypad: () => <Keypad />, voice: () => <Voice />, all: (choose) => <All choose={choose} />, sent: () => <SentLog />, move: () => <Move /> };
+const others: Partial<Record<Tab, (choose: (code: string) => void) => ReactNode>> = {
+  keypad: () => <Keypad />,
+  voice: () => <Voice />,
+  all: (choose) => <All choose={choose} />,
+  sent: () => <SentLog />,
+  move: () => <Move />,
+};
 
 const verdicts: Record<string, [string, string]> = {
   holds: ["✓", "text-good"],
@@ -214,7 +236,9 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
   }, [key]);
   async function send(text: string) {
     if (!text.trim()) return;
-    const done = await act(() => ok(api.POST("/api/drives/{id}/readings", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, text } })));
+    const done = await act(() =>
+      ok(api.POST("/api/drives/{id}/readings", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, text } })),
+    );
     if (done) {
       localStorage.removeItem(key);
       setTyped(null);
@@ -275,7 +299,9 @@ function Take({ lines }: { lines: Line[] }) {
     try {
       const r = await ok(api.POST("/api/drives/{id}/take", { params: { path: { id: view.id } }, body: { id: newId() } }));
       setNot(r.not);
-      setTold(r.taken.length ? `Taken as wanted: ${r.taken.join(", ")}. Look at each; undo takes them back.` : "Nothing more could be taken.");
+      setTold(
+        r.taken.length ? `Taken as wanted: ${r.taken.join(", ")}. Look at each; undo takes them back.` : "Nothing more could be taken.",
+      );
       refresh();
     } catch (e) {
       setNotice(say(e));
@@ -287,7 +313,10 @@ function Take({ lines }: { lines: Line[] }) {
         Take what the drive holds
       </button>
       <span className="text-[13px] text-ink-2" role="status">
-        {told || (read ? `${read} of these were read from the drive: its values are turned into engineering units and filled in where nothing is entered.` : "Nobody has said what is wanted here. Enter it at Span and Signal, or read the drive first.")}
+        {told ||
+          (read
+            ? `${read} of these were read from the drive: its values are turned into engineering units and filled in where nothing is entered.`
+            : "Nobody has said what is wanted here. Enter it at Span and Signal, or read the drive first.")}
       </span>
       {not.length > 0 && (
         <details className="w-full text-[13px] text-ink-2">
@@ -328,7 +357,14 @@ function Lists() {
       <button className="act" onClick={() => file.current?.click()}>
         Readings from CSV…
       </button>
-      <input ref={file} type="file" accept=".csv,.txt,.tsv" className="hidden" aria-label="Readings from CSV" onChange={(e) => void take(e.target.files?.[0])} />
+      <input
+        ref={file}
+        type="file"
+        accept=".csv,.txt,.tsv"
+        className="hidden"
+        aria-label="Readings from CSV"
+        onChange={(e) => void take(e.target.files?.[0])}
+      />
     </span>
   );
 }
@@ -338,13 +374,20 @@ function LinkFoot() {
   const [busy, setBusy] = useState<AbortController | null>(null);
   const [told, setTold] = useState("");
   const [address, setAddress] = useState(false);
-  const far = useQuery({ queryKey: ["link", view.id], enabled: !!busy, refetchInterval: 250, queryFn: () => ok(api.GET("/api/drives/{id}/link", { params: { path: { id: view.id } } })) });
+  const far = useQuery({
+    queryKey: ["link", view.id],
+    enabled: !!busy,
+    refetchInterval: 250,
+    queryFn: () => ok(api.GET("/api/drives/{id}/link", { params: { path: { id: view.id } } })),
+  });
   async function read(snapshot?: string) {
     const stop = new AbortController();
     setBusy(stop);
     setTold("Reading the drive…");
     try {
-      const r = await ok(api.POST("/api/drives/{id}/link/read", { params: { path: { id: view.id } }, body: { snapshot }, signal: stop.signal }));
+      const r = await ok(
+        api.POST("/api/drives/{id}/link/read", { params: { path: { id: view.id } }, body: { snapshot }, signal: stop.signal }),
+      );
       setTold(r.message);
       if (r.outcome !== "read") setNotice(r.message);
     } catch (e) {
@@ -358,13 +401,26 @@ function LinkFoot() {
   const where = view.drive.link?.address;
   const asks = !saved && where && !busy;
   return (
-    <Foot keys={asks || address ? undefined : [["next", "Enter"], ["agrees by eye", "="]]}>
+    <Foot
+      keys={
+        asks || address
+          ? undefined
+          : [
+              ["next", "Enter"],
+              ["agrees by eye", "="],
+            ]
+      }
+    >
       {busy ? (
         <>
           <button className="btn" onClick={() => busy.abort()}>
             Stop reading
           </button>
-          <progress aria-label="Reading the drive" className="h-2 w-32 accent-plum" value={far.data?.total ? far.data.done / far.data.total : 0} />
+          <progress
+            aria-label="Reading the drive"
+            className="h-2 w-32 accent-plum"
+            value={far.data?.total ? far.data.done / far.data.total : 0}
+          />
         </>
       ) : (
         <button className="btn" disabled={!where} onClick={() => void read()}>
@@ -377,9 +433,26 @@ function LinkFoot() {
         </button>
       )}
       {address || !where ? (
-        // The field stays while it is typed in, though the first sign gives the drive an address; a dialog that it opens is not outside of it.
-        <span className="flex w-72 items-center gap-2.5" onFocus={() => setAddress(true)} onBlur={(e) => e.target instanceof HTMLInputElement && e.currentTarget.contains(e.target) && !e.currentTarget.contains(e.relatedTarget) && setAddress(false)}>
-          <Field path="link.address" label="Address of the drive" hideLabel text placeholder="address:port of the drive" className="flex-1" />
+        // The field stays while it is typed in, though the first sign gives the drive an address; a dialog that it opens is not outside of
+        // it.
+        <span
+          className="flex w-72 items-center gap-2.5"
+          onFocus={() => setAddress(true)}
+          onBlur={(e) =>
+            e.target instanceof HTMLInputElement &&
+            e.currentTarget.contains(e.target) &&
+            !e.currentTarget.contains(e.relatedTarget) &&
+            setAddress(false)
+          }
+        >
+          <Field
+            path="link.address"
+            label="Address of the drive"
+            hideLabel
+            text
+            placeholder="address:port of the drive"
+            className="flex-1"
+          />
           {where && <Probe />}
           {where && (
             <button className="act" onClick={() => setAddress(false)}>
@@ -397,8 +470,6 @@ function LinkFoot() {
           )}
         </span>
       )}
-
     </Foot>
   );
 }
-

@@ -12,7 +12,11 @@ type Row = Schemas["SettingRow"];
 export function Voice() {
   const { view, act } = useDesk();
   const { place, me } = useHere();
-  const rows = useQuery({ queryKey: ["settings", view.id, view.seq], queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
+  const rows = useQuery({
+    queryKey: ["settings", view.id, view.seq],
+    queryFn: () => ok(api.GET("/api/drives/{id}/settings", { params: { path: { id: view.id } } })),
+    placeholderData: of(view.id),
+  });
   const key = `tingate.voice.${view.id}`;
   const [reader, setReader] = useState(localStorage.getItem("tingate.reader") ?? "");
   const [at, setAt] = useState<string | null>(localStorage.getItem(key));
@@ -21,7 +25,10 @@ export function Voice() {
   const queue = useQueue(view.id);
   if (rows.error) return <p className="p-3 text-stop">✕ {say(rows.error)}</p>;
   const list = rows.data ?? [];
-  const i = Math.max(0, list.findIndex((r) => r.code === at));
+  const i = Math.max(
+    0,
+    list.findIndex((r) => r.code === at),
+  );
   const row = list[i];
   const heard = list.filter((r) => r.read?.how === "voice").length;
   if (!row) return <p className="p-3 text-ink-2">Reading…</p>;
@@ -66,12 +73,21 @@ export function Voice() {
             ))}
           </select>
         </label>
-        <p className="pb-2 text-[13px] text-ink-2">{place.place.people?.[me]?.initials} types. In the order in which the keypad shows them.</p>
+        <p className="pb-2 text-[13px] text-ink-2">
+          {place.place.people?.[me]?.initials} types. In the order in which the keypad shows them.
+        </p>
         <span className="n ml-auto pb-2 text-[15px]">
           {heard} / {list.length} heard
         </span>
       </div>
-      <div className="mb-4 h-2 bg-tin-2" role="progressbar" aria-label="Settings heard" aria-valuemin={0} aria-valuemax={list.length} aria-valuenow={heard}>
+      <div
+        className="mb-4 h-2 bg-tin-2"
+        role="progressbar"
+        aria-label="Settings heard"
+        aria-valuemin={0}
+        aria-valuemax={list.length}
+        aria-valuenow={heard}
+      >
         <div className="h-full bg-plum" style={{ width: `${list.length ? (heard / list.length) * 100 : 0}%` }} />
       </div>
       <p className="c text-[15px] text-ink-2">{row.group_name}</p>
@@ -122,14 +138,28 @@ export function Voice() {
       </p>
       {queue.waiting.length > 0 && (
         <p className="mt-2 text-[13.5px] text-stop" role="alert">
-          ✕ {queue.waiting.map((h) => `${h.code} ${h.text}`).join(", ")} {queue.waiting.length === 1 ? "is" : "are"} kept here and not yet sent. {queue.why}{" "}
+          ✕ {queue.waiting.map((h) => `${h.code} ${h.text}`).join(", ")} {queue.waiting.length === 1 ? "is" : "are"} kept here and not yet
+          sent. {queue.why}{" "}
           <button className="act" onClick={() => void queue.send()}>
             Send again
           </button>
         </p>
       )}
       <Recent rows={list.slice(Math.max(0, i - 4), i)} />
-      <button className="ghost mt-4" disabled={heard === 0} onClick={() => void act(() => ok(api.POST("/api/drives/{id}/snapshots", { params: { path: { id: view.id } }, body: { id: newId(), name: "as-found", label: "read aloud and typed" } }))).then((done) => done && setTold("Saved as found."))}>
+      <button
+        className="ghost mt-4"
+        disabled={heard === 0}
+        onClick={() =>
+          void act(() =>
+            ok(
+              api.POST("/api/drives/{id}/snapshots", {
+                params: { path: { id: view.id } },
+                body: { id: newId(), name: "as-found", label: "read aloud and typed" },
+              }),
+            ),
+          ).then((done) => done && setTold("Saved as found."))
+        }
+      >
         Save as found
       </button>
     </div>
@@ -152,7 +182,14 @@ function useQueue(drive: string) {
     let ok_ = true;
     while (ok_ && list.current.length > 0) {
       const h = list.current[0]!;
-      ok_ = await act(() => ok(api.POST("/api/drives/{id}/heard", { params: { path: { id: drive } }, body: { id: h.id, code: h.code, text: h.text, read_by: h.reader } })));
+      ok_ = await act(() =>
+        ok(
+          api.POST("/api/drives/{id}/heard", {
+            params: { path: { id: drive } },
+            body: { id: h.id, code: h.code, text: h.text, read_by: h.reader },
+          }),
+        ),
+      );
       if (ok_) list.current.shift();
       store();
     }
@@ -179,7 +216,9 @@ function Recent({ rows }: { rows: Row[] }) {
         <li key={r.code} className="grid grid-cols-[90px_1fr_auto] gap-3 border-b border-dotted border-tin-3 py-0.5">
           <b className="n">{r.code}</b>
           <span className="text-ink-2">{r.name}</span>
-          <span className={`n font-semibold ${r.read?.problem ? "text-stop" : ""}`}>{r.read ? (r.read.shown ?? `✕ ${r.read.text}`) : "–"}</span>
+          <span className={`n font-semibold ${r.read?.problem ? "text-stop" : ""}`}>
+            {r.read ? (r.read.shown ?? `✕ ${r.read.text}`) : "–"}
+          </span>
         </li>
       ))}
     </ul>

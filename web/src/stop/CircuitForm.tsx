@@ -13,7 +13,10 @@ const devices: [string, string][] = [
   ["key", "key switch"],
 ];
 
-/** The circuit of the place that takes this drive's torque off: what it is built of, and what the responsible person gave. Saved field by field. */
+/**
+ * The circuit of the place that takes this drive's torque off: what it is built of, and what the responsible person gave. Saved field by
+ * field.
+ */
 export function CircuitForm({ id, own }: { id: string; own: boolean }) {
   const { place } = useHere();
   const { refresh } = useDesk();
@@ -34,7 +37,9 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
   };
   const marks = Object.keys(c.devices ?? {}).sort((a, b) => a.localeCompare(b, undefined, { numeric: true }));
   const next = () => `S${Math.max(0, ...marks.map((m) => Number(m.replace(/\D/g, "")) || 0)) + 1}`;
-  const text = (path: keyof Circuit, label: string, hint = "") => <Typed key={`${id}${path}`} label={label} hint={hint} value={shown(c[path])} set={(v) => set(path, v)} field={`circuits.${path}`} />;
+  const text = (path: keyof Circuit, label: string, hint = "") => (
+    <Typed key={`${id}${path}`} label={label} hint={hint} value={shown(c[path])} set={(v) => set(path, v)} field={`circuits.${path}`} />
+  );
   const pick = (path: keyof Circuit, label: string, options: [string, string][]) => (
     <label>
       <span className="lbl">{label}</span>
@@ -52,30 +57,63 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
     <div className="col-span-full border-t border-tin-2 pt-2.5">
       <div className="grid grid-cols-4 gap-2.5 max-sm:grid-cols-2">
         {text("name", "Name of the circuit")}
-        {pick("kind", "Built as", [["two-channel", "two channels"], ["controller", "controller"], ["one-channel", "one channel"]])}
-        {pick("feed", "Channels fed", [["pulsed", "test pulses"], ["two", "two potentials"], ["one", "one potential"]])}
-        {pick("reset", "Its reset acts", [["let-go", "when let go"], ["pressed", "when pressed"], ["automatic", "by itself"]])}
+        {pick("kind", "Built as", [
+          ["two-channel", "two channels"],
+          ["controller", "controller"],
+          ["one-channel", "one channel"],
+        ])}
+        {pick("feed", "Channels fed", [
+          ["pulsed", "test pulses"],
+          ["two", "two potentials"],
+          ["one", "one potential"],
+        ])}
+        {pick("reset", "Its reset acts", [
+          ["let-go", "when let go"],
+          ["pressed", "when pressed"],
+          ["automatic", "by itself"],
+        ])}
         {text("reset_at", "Its reset stands", "outside, with a view")}
-        {pick("contactors", "Contactors, fed back", [["0", "none"], ["1", "one"], ["2", "two"]])}
-        {pick("lamps", "Lamps", [["none", "none"], ["two", "two"], ["three", "three"]])}
+        {pick("contactors", "Contactors, fed back", [
+          ["0", "none"],
+          ["1", "one"],
+          ["2", "two"],
+        ])}
+        {pick("lamps", "Lamps", [
+          ["none", "none"],
+          ["two", "two"],
+          ["three", "three"],
+        ])}
         {text("delay", "Outputs delayed, s", "none")}
-        {pick("supply", "24 V from", [["outside", "outside"], ["drive", "the drive"]])}
-        {pick("commons", "0 V of the channels", [["linked", "linked"], ["split", "split"]])}
+        {pick("supply", "24 V from", [
+          ["outside", "outside"],
+          ["drive", "the drive"],
+        ])}
+        {pick("commons", "0 V of the channels", [
+          ["linked", "linked"],
+          ["split", "split"],
+        ])}
         {text("drives", "All its drives, by tag", "this one only")}
-        {pick("aux", "Enabling contacts", ["0", "1", "2", "3", "4"].map((v) => [v, v === "0" ? "none" : v]))}
+        {pick(
+          "aux",
+          "Enabling contacts",
+          ["0", "1", "2", "3", "4"].map((v) => [v, v === "0" ? "none" : v]),
+        )}
         {text("start_delay", "Start delayed, s", "none")}
         {text("out_pulse", "Test pulses on outputs", "none; 1 ms")}
         <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
-          <input type="checkbox" checked={!!c.status} onChange={(e) => void set("status", e.target.checked ? "true" : "")} /> Drives' status fed back
+          <input type="checkbox" checked={!!c.status} onChange={(e) => void set("status", e.target.checked ? "true" : "")} /> Drives' status
+          fed back
         </label>
         <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
           <input type="checkbox" checked={!!c.fuse} onChange={(e) => void set("fuse", e.target.checked ? "true" : "")} /> Fuse in its plus
         </label>
         <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
-          <input type="checkbox" checked={!!c.interlock} onChange={(e) => void set("interlock", e.target.checked ? "true" : "")} /> Interlock input of its own contact
+          <input type="checkbox" checked={!!c.interlock} onChange={(e) => void set("interlock", e.target.checked ? "true" : "")} />{" "}
+          Interlock input of its own contact
         </label>
         <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
-          <input type="checkbox" checked={!!c.jumper} onChange={(e) => void set("jumper", e.target.checked ? "true" : "")} /> Factory links still in
+          <input type="checkbox" checked={!!c.jumper} onChange={(e) => void set("jumper", e.target.checked ? "true" : "")} /> Factory links
+          still in
         </label>
       </div>
       {own ? (
@@ -100,10 +138,21 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
               <tr key={m} data-device={m}>
                 <td className="n font-semibold">{m}</td>
                 <td>
-                  <Typed label={`Where ${m} stands`} bare value={c.devices![m]!.name ?? ""} set={(v) => set(`devices.${m}.name`, v)} field={`devices.${m}.name`} />
+                  <Typed
+                    label={`Where ${m} stands`}
+                    bare
+                    value={c.devices![m]!.name ?? ""}
+                    set={(v) => set(`devices.${m}.name`, v)}
+                    field={`devices.${m}.name`}
+                  />
                 </td>
                 <td>
-                  <select className="cell text" aria-label={`What ${m} is`} value={c.devices![m]!.kind ?? ""} onChange={(e) => void set(`devices.${m}.kind`, e.target.value)}>
+                  <select
+                    className="cell text"
+                    aria-label={`What ${m} is`}
+                    value={c.devices![m]!.kind ?? ""}
+                    onChange={(e) => void set(`devices.${m}.kind`, e.target.value)}
+                  >
                     {devices.map(([v, words]) => (
                       <option key={v} value={v}>
                         {words}
@@ -115,7 +164,10 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
                   <button
                     className="act"
                     onClick={() =>
-                      void change([{ path: `circuits.${id}.devices.${m}.name`, text: "" }, { path: `circuits.${id}.devices.${m}.kind`, text: "" }])
+                      void change([
+                        { path: `circuits.${id}.devices.${m}.name`, text: "" },
+                        { path: `circuits.${id}.devices.${m}.kind`, text: "" },
+                      ])
                         .then(refresh)
                         .catch((e: unknown) => setError(say(e)))
                     }
@@ -140,7 +192,11 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
       <div className="mt-1 grid grid-cols-4 gap-2.5 max-sm:grid-cols-2">
         {text("by", "Who is responsible")}
         {text("paper", "Their document, issue")}
-        {pick("category", "Category", ["B", "1", "2", "3", "4"].map((v) => [v, v]))}
+        {pick(
+          "category",
+          "Category",
+          ["B", "1", "2", "3", "4"].map((v) => [v, v]),
+        )}
         {text("next", "Next proof test", "2027-05")}
         {pick("required", "PL required", levels)}
         {pick("reached", "PL reached", levels)}
@@ -148,7 +204,12 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
         {text("dc", "Diagnostic coverage, %")}
         {text("ccf", "Points, common causes")}
         {text("distance", "Distance to the hazard", "900 mm")}
-        {pick("approach", "Device, ISO 13855", [["interlock-or-other", "interlock or other"], ["vertical-field", "upright field"], ["parallel-field", "lying field"], ["two-hand", "two-hand"]])}
+        {pick("approach", "Device, ISO 13855", [
+          ["interlock-or-other", "interlock or other"],
+          ["vertical-field", "upright field"],
+          ["parallel-field", "lying field"],
+          ["two-hand", "two-hand"],
+        ])}
         {text("stop_time", "Whole stopping time, s")}
         {c.approach?.endsWith("field") && text("resolution", "Resolution, mm")}
         {c.kind === "controller" && text("program", "Program")}
@@ -167,7 +228,21 @@ function shown(v: unknown): string {
 }
 
 /** A field of the place: kept as typed, saved when it is left or with Enter; what was refused stays in the field. */
-function Typed({ label, value, set, hint = "", bare, field }: { label: string; value: string; set: (v: string) => Promise<boolean>; hint?: string; bare?: boolean; field: string }) {
+function Typed({
+  label,
+  value,
+  set,
+  hint = "",
+  bare,
+  field,
+}: {
+  label: string;
+  value: string;
+  set: (v: string) => Promise<boolean>;
+  hint?: string;
+  bare?: boolean;
+  field: string;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   const save = () => {
     if (typed === null || typed === value) return setTyped(null);
@@ -176,7 +251,15 @@ function Typed({ label, value, set, hint = "", bare, field }: { label: string; v
   return (
     <label>
       <span className={bare ? "sr-only" : "lbl"}>{label}</span>
-      <input className="cell text" data-circuit={field.replace(/^circuits\./, "")} value={typed ?? value} placeholder={hint} autoComplete="off" onChange={(e) => setTyped(e.target.value)} onBlur={save} />
+      <input
+        className="cell text"
+        data-circuit={field.replace(/^circuits\./, "")}
+        value={typed ?? value}
+        placeholder={hint}
+        autoComplete="off"
+        onChange={(e) => setTyped(e.target.value)}
+        onBlur={save}
+      />
     </label>
   );
 }

@@ -19,7 +19,10 @@ export function FindTheWire({ v, show }: { v: StopView; show: (test: string, ste
       <h2>Where it can be</h2>
       {d.classes.length === 0 && (
         <div className="border-l-[5px] border-stop bg-white px-3 py-2 text-[13px]">
-          <b>No single fault explains all of it.</b> {d.repeat.length > 0 ? `Repeat first: ${d.repeat.slice(0, 2).join("; then ")}. Without it the rest goes together.` : `Repeat what differs: ${d.against[0]}. Then look for two at once.`}
+          <b>No single fault explains all of it.</b>{" "}
+          {d.repeat.length > 0
+            ? `Repeat first: ${d.repeat.slice(0, 2).join("; then ")}. Without it the rest goes together.`
+            : `Repeat what differs: ${d.against[0]}. Then look for two at once.`}
         </div>
       )}
       {d.classes.slice(0, 4).map((c, i) => (
@@ -47,7 +50,10 @@ export function FindTheWire({ v, show }: { v: StopView; show: (test: string, ste
       )}
       {why && (
         <div className="border border-tin-3 bg-white px-3 py-2 text-[12.5px] text-ink-2">
-          <p>Each fault of every wire and part is played through all tests that were done. Out is what would have shown something else anywhere; in is what gives all of this:</p>
+          <p>
+            Each fault of every wire and part is played through all tests that were done. Out is what would have shown something else
+            anywhere; in is what gives all of this:
+          </p>
           <ul className="mt-1 list-disc pl-4">
             {d.against.slice(0, 6).map((t) => (
               <li key={t}>{t}</li>
@@ -88,7 +94,9 @@ export function FindTheWire({ v, show }: { v: StopView; show: (test: string, ste
         </div>
       )}
       <PairsSearch />
-      <p className="text-[12.5px] text-ink-3">Never bridge a device as a mend, never lift an interlock on a live machine, never reset from inside.</p>
+      <p className="text-[12.5px] text-ink-3">
+        Never bridge a device as a mend, never lift an interlock on a live machine, never reset from inside.
+      </p>
     </section>
   );
 }
@@ -98,7 +106,12 @@ function WhyNot() {
   const { view } = useDesk();
   const [words, setWords] = useState("");
   const q = words.trim();
-  const why = useQuery({ queryKey: ["stop-why", view.id, view.seq, q], enabled: q.length > 1, placeholderData: of(view.id), queryFn: () => ok(api.GET("/api/drives/{id}/stop/why", { params: { path: { id: view.id }, query: { q } } })) });
+  const why = useQuery({
+    queryKey: ["stop-why", view.id, view.seq, q],
+    enabled: q.length > 1,
+    placeholderData: of(view.id),
+    queryFn: () => ok(api.GET("/api/drives/{id}/stop/why", { params: { path: { id: view.id }, query: { q } } })),
+  });
   return (
     <div className="mt-2">
       <label>
@@ -128,7 +141,21 @@ function volts(expected: Record<string, number>): string {
   return [...by].map(([k, n]) => `${k} (${n})`).join(", ");
 }
 
-function Probe({ name, title, detail, unit, best, look }: { name: string; title: string; detail: string; unit: string; best: boolean; look?: () => void }) {
+function Probe({
+  name,
+  title,
+  detail,
+  unit,
+  best,
+  look,
+}: {
+  name: string;
+  title: string;
+  detail: string;
+  unit: string;
+  best: boolean;
+  look?: () => void;
+}) {
   const { answer, id } = useActs();
   const meter = useWith("meter");
   const key = `tingate.measure.${id}.${name}`;
@@ -179,12 +206,29 @@ function PairsSearch() {
   const client = useQueryClient();
   const [at, setAt] = useState(0); // what was known when it began
   const begun = at === view.seq; // what was seen since may tell otherwise
-  const job = useQuery({ queryKey: ["stop-pairs", view.id], enabled: begun, refetchInterval: (q) => (q.state.data?.done ? false : 400), staleTime: 0, queryFn: () => ok(api.GET("/api/drives/{id}/stop/pairs", { params: { path: { id: view.id } } })) });
+  const job = useQuery({
+    queryKey: ["stop-pairs", view.id],
+    enabled: begun,
+    refetchInterval: (q) => (q.state.data?.done ? false : 400),
+    staleTime: 0,
+    queryFn: () => ok(api.GET("/api/drives/{id}/stop/pairs", { params: { path: { id: view.id } } })),
+  });
   const j = begun ? job.data : undefined;
   return (
     <div className="text-[13px]">
       {(!j || j.done) && (
-        <button className="act" onClick={() => void ok(api.POST("/api/drives/{id}/stop/pairs", { params: { path: { id: view.id } } })).then((x) => (client.setQueryData(["stop-pairs", view.id], x), setAt(view.seq), client.invalidateQueries({ queryKey: ["stop-pairs", view.id] })))}>
+        <button
+          className="act"
+          onClick={() =>
+            void ok(api.POST("/api/drives/{id}/stop/pairs", { params: { path: { id: view.id } } })).then(
+              (x) => (
+                client.setQueryData(["stop-pairs", view.id], x),
+                setAt(view.seq),
+                client.invalidateQueries({ queryKey: ["stop-pairs", view.id] })
+              ),
+            )
+          }
+        >
           Look for two faults at once
         </button>
       )}
@@ -202,7 +246,8 @@ function PairsSearch() {
       {j?.pairs && (
         <div className="mt-1">
           <p className="text-ink-2">
-            {j.pairs.found.length === 0 ? "No two faults explain all of it" : `${j.pairs.found.length} pairs explain all of it`}; {j.tried} of {j.all} tried{j.pairs.ended && ", ended"}
+            {j.pairs.found.length === 0 ? "No two faults explain all of it" : `${j.pairs.found.length} pairs explain all of it`}; {j.tried}{" "}
+            of {j.all} tried{j.pairs.ended && ", ended"}
             {j.pairs.left > 0 && `; ${j.pairs.left} of faults that show nothing alone, the least likely, were not`}.
           </p>
           {j.pairs.found.slice(0, 5).map((p, i) => (

@@ -3,12 +3,44 @@ import { useActs } from "../app/drive";
 import { useHere, useWhen } from "../app/place";
 import { inWords, type StopTest, type StopView } from "./useStop";
 
-const signs: Record<string, string> = { holds: "✓ holds", "look-again": "▲ again", stops: "✕ fails", "not-done": "", waived: "⊘ waived", "": "" };
+const signs: Record<string, string> = {
+  holds: "✓ holds",
+  "look-again": "▲ again",
+  stops: "✕ fails",
+  "not-done": "",
+  waived: "⊘ waived",
+  "": "",
+};
 const colours: Record<string, string> = { holds: "text-good", stops: "text-stop", "look-again": "text-warn" };
-const shapes: Record<string, { sign: string; colour: string }> = { green: { sign: "●", colour: "text-good" }, red: { sign: "■", colour: "text-stop" }, blue: { sign: "◆", colour: "text-must" }, yellow: { sign: "▲", colour: "text-warn" }, white: { sign: "○", colour: "text-ink" } };
+const shapes: Record<string, { sign: string; colour: string }> = {
+  green: { sign: "●", colour: "text-good" },
+  red: { sign: "■", colour: "text-stop" },
+  blue: { sign: "◆", colour: "text-must" },
+  yellow: { sign: "▲", colour: "text-warn" },
+  white: { sign: "○", colour: "text-ink" },
+};
 
-/** Every test with what is to be done, what must happen and what did. The one that is open shows its steps; the circuit above stands as at the step that is looked at. */
-export function TestTable({ v, open, setOpen, step, setStep, ready, lift }: { v: StopView; open: string; setOpen: (key: string) => void; step: number; setStep: (n: number) => void; ready: boolean; lift: string }) {
+/**
+ * Every test with what is to be done, what must happen and what did. The one that is open shows its steps; the circuit above stands as at
+ * the step that is looked at.
+ */
+export function TestTable({
+  v,
+  open,
+  setOpen,
+  step,
+  setStep,
+  ready,
+  lift,
+}: {
+  v: StopView;
+  open: string;
+  setOpen: (key: string) => void;
+  step: number;
+  setStep: (n: number) => void;
+  ready: boolean;
+  lift: string;
+}) {
   const [all, setAll] = useState(false);
   const left = v.tests.filter((t) => !t.chosen).length;
   const list = v.tests.filter((t) => all || t.chosen);
@@ -22,7 +54,19 @@ export function TestTable({ v, open, setOpen, step, setStep, ready, lift }: { v:
       </h3>
       <ol>
         {list.map((t, i) => (
-          <Row key={t.key} n={i + 1} t={t} v={v} open={open === t.key} toggle={() => setOpen(open === t.key ? "" : t.key)} step={step} setStep={setStep} ready={ready} lift={lift} next={() => setOpen(list.slice(i + 1).find((x) => x.verdict !== "holds")?.key ?? "")} />
+          <Row
+            key={t.key}
+            n={i + 1}
+            t={t}
+            v={v}
+            open={open === t.key}
+            toggle={() => setOpen(open === t.key ? "" : t.key)}
+            step={step}
+            setStep={setStep}
+            ready={ready}
+            lift={lift}
+            next={() => setOpen(list.slice(i + 1).find((x) => x.verdict !== "holds")?.key ?? "")}
+          />
         ))}
       </ol>
       {left > 0 && (
@@ -36,13 +80,43 @@ export function TestTable({ v, open, setOpen, step, setStep, ready, lift }: { v:
   );
 }
 
-function Row({ n, t, v, open, toggle, step, setStep, ready, lift, next }: { n: number; t: StopTest; v: StopView; open: boolean; toggle: () => void; step: number; setStep: (n: number) => void; ready: boolean; lift: string; next: () => void }) {
+function Row({
+  n,
+  t,
+  v,
+  open,
+  toggle,
+  step,
+  setStep,
+  ready,
+  lift,
+  next,
+}: {
+  n: number;
+  t: StopTest;
+  v: StopView;
+  open: boolean;
+  toggle: () => void;
+  step: number;
+  setStep: (n: number) => void;
+  ready: boolean;
+  lift: string;
+  next: () => void;
+}) {
   const { place } = useHere();
   const when = useWhen();
   const who = t.by ? (place.place.people?.[t.by]?.initials ?? "") : "";
   return (
-    <li data-test={t.key} data-verdict={t.verdict || "not-done"} className={`border-b border-tin-2 last:border-b-0 ${open ? "bg-plum-0" : ""}`}>
-      <button className="grid w-full grid-cols-[28px_minmax(0,1fr)_auto_84px] items-baseline gap-2 px-3.5 py-1.5 text-left" aria-expanded={open} onClick={toggle}>
+    <li
+      data-test={t.key}
+      data-verdict={t.verdict || "not-done"}
+      className={`border-b border-tin-2 last:border-b-0 ${open ? "bg-plum-0" : ""}`}
+    >
+      <button
+        className="grid w-full grid-cols-[28px_minmax(0,1fr)_auto_84px] items-baseline gap-2 px-3.5 py-1.5 text-left"
+        aria-expanded={open}
+        onClick={toggle}
+      >
         <span className="n text-ink-3">{n}</span>
         <span className="text-[13.5px] font-semibold">
           {t.title}
@@ -54,13 +128,40 @@ function Row({ n, t, v, open, toggle, step, setStep, ready, lift, next }: { n: n
         <span className={`text-[13px] font-bold ${colours[t.verdict] ?? "text-ink-3"}`}>{signs[t.verdict] || "open"}</span>
       </button>
       {!open && t.verdict === "stops" && <p className="px-3.5 pb-1.5 pl-[52px] text-[12.5px] text-stop">{t.detail}</p>}
-      {open && <Steps key={t.verdict === "look-again" ? "anew" : "round"} t={t} v={v} step={step} setStep={setStep} ready={ready && !(t.dead && lift)} wait={!ready ? "Answer first what comes before the tests." : t.dead ? lift : ""} next={next} />}
+      {open && (
+        <Steps
+          key={t.verdict === "look-again" ? "anew" : "round"}
+          t={t}
+          v={v}
+          step={step}
+          setStep={setStep}
+          ready={ready && !(t.dead && lift)}
+          wait={!ready ? "Answer first what comes before the tests." : t.dead ? lift : ""}
+          next={next}
+        />
+      )}
     </li>
   );
 }
 
 /** The steps of a test. What differs is put right step by step where it stands; the rest is as it must be. */
-function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: StopView; step: number; setStep: (n: number) => void; ready: boolean; wait: string; next: () => void }) {
+function Steps({
+  t,
+  v,
+  step,
+  setStep,
+  ready,
+  wait,
+  next,
+}: {
+  t: StopTest;
+  v: StopView;
+  step: number;
+  setStep: (n: number) => void;
+  ready: boolean;
+  wait: string;
+  next: () => void;
+}) {
   const { answer } = useActs();
   const [other, setOther] = useState<Record<number, Record<string, string>>>(() => {
     const out: Record<number, Record<string, string>> = {};
@@ -71,7 +172,14 @@ function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: Sto
     return out;
   });
   const differing = Object.entries(other).filter(([, l]) => Object.keys(l).length > 0);
-  const value = differing.map(([k, l]) => `step ${Number(k) + 1}: ${Object.entries(l).map(([part, shows]) => `${part} ${shows}`).join(", ")}`).join("; ");
+  const value = differing
+    .map(
+      ([k, l]) =>
+        `step ${Number(k) + 1}: ${Object.entries(l)
+          .map(([part, shows]) => `${part} ${shows}`)
+          .join(", ")}`,
+    )
+    .join("; ");
   const send = (text: string) => answer(`stop/test/${t.key}`, text, { seen: { circuit: v.hash } });
   return (
     <div className="px-3.5 pb-2.5 pl-[52px]">
@@ -82,7 +190,12 @@ function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: Sto
         {t.steps.map((s, k) => (
           <li key={k} className={`border-b border-tin-2 px-2.5 py-1 last:border-b-0 ${step === k ? "bg-plum-0" : ""}`} data-step={k}>
             <div className="grid grid-cols-[20px_minmax(0,9fr)_minmax(0,16fr)] items-start gap-2">
-              <button className="n min-h-6 text-left font-semibold text-plum" aria-label={`Show the circuit at step ${k + 1}`} aria-pressed={step === k} onClick={() => setStep(k)}>
+              <button
+                className="n min-h-6 text-left font-semibold text-plum"
+                aria-label={`Show the circuit at step ${k + 1}`}
+                aria-pressed={step === k}
+                onClick={() => setStep(k)}
+              >
                 {k + 1}
               </button>
               <span className="text-[13px] leading-snug">{s.do}</span>
@@ -90,7 +203,14 @@ function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: Sto
                 {Object.entries(s.must)
                   .sort(([a], [b]) => order(v, a) - order(v, b))
                   .map(([part, must]) => (
-                    <Shown key={part} v={v} part={part} must={must} shows={other[k]?.[part]} set={(x) => setOther({ ...other, [k]: x === must ? without(other[k] ?? {}, part) : { ...other[k], [part]: x } })} />
+                    <Shown
+                      key={part}
+                      v={v}
+                      part={part}
+                      must={must}
+                      shows={other[k]?.[part]}
+                      set={(x) => setOther({ ...other, [k]: x === must ? without(other[k] ?? {}, part) : { ...other[k], [part]: x } })}
+                    />
                   ))}
               </span>
             </div>
@@ -108,10 +228,21 @@ function Steps({ t, v, step, setStep, ready, wait, next }: { t: StopTest; v: Sto
             Record what was otherwise
           </button>
         )}
-        <button className={`${differing.length > 0 ? "ghost" : "btn"} !py-1.5 disabled:opacity-50`} data-answer disabled={!ready || differing.length > 0} onClick={() => void send("as it must").then((done) => done && next())}>
+        <button
+          className={`${differing.length > 0 ? "ghost" : "btn"} !py-1.5 disabled:opacity-50`}
+          data-answer
+          disabled={!ready || differing.length > 0}
+          onClick={() => void send("as it must").then((done) => done && next())}
+        >
           Everything as it must
         </button>
-        <span className="text-[12.5px] text-ink-3">{ready ? (differing.length > 0 ? "Something is marked otherwise: record that, or put it back." : "Press on what was otherwise, at the step where it was. What comes after the last of them counts as not looked at.") : wait}</span>
+        <span className="text-[12.5px] text-ink-3">
+          {ready
+            ? differing.length > 0
+              ? "Something is marked otherwise: record that, or put it back."
+              : "Press on what was otherwise, at the step where it was. What comes after the last of them counts as not looked at."
+            : wait}
+        </span>
       </div>
     </div>
   );
@@ -142,7 +273,12 @@ function Shown({ v, part, must, shows, set }: { v: StopView; part: string; must:
       )}
       <span className="font-semibold text-ink">{p?.does === "lamp" ? p.name : part}</span>
       {all.length > 2 ? (
-        <select className="min-h-6 max-w-44 border border-tin-3 bg-white px-1 text-[12.5px]" aria-label={`${part} showed`} value={now} onChange={(e) => set(e.target.value)}>
+        <select
+          className="min-h-6 max-w-44 border border-tin-3 bg-white px-1 text-[12.5px]"
+          aria-label={`${part} showed`}
+          value={now}
+          onChange={(e) => set(e.target.value)}
+        >
           {all.map((x) => (
             <option key={x} value={x}>
               {v.words[x] && part === v.own ? `${v.words[x]} (${x.replaceAll("-", " ")})` : x.replaceAll("-", " ")}
@@ -150,7 +286,11 @@ function Shown({ v, part, must, shows, set }: { v: StopView; part: string; must:
           ))}
         </select>
       ) : (
-        <button className="min-h-6 underline decoration-dotted underline-offset-2" aria-label={`${part} showed ${text}; change`} onClick={pressed}>
+        <button
+          className="min-h-6 underline decoration-dotted underline-offset-2"
+          aria-label={`${part} showed ${text}; change`}
+          onClick={pressed}
+        >
           {text}
         </button>
       )}

@@ -12,7 +12,11 @@ export type Event = Schemas["Event"];
 export function useStop() {
   const { view } = useDesk();
   const { place } = useHere();
-  const stop = useQuery({ queryKey: ["stop", view.id, view.seq, place.version], queryFn: () => ok(api.GET("/api/drives/{id}/stop", { params: { path: { id: view.id } } })), placeholderData: of(view.id) });
+  const stop = useQuery({
+    queryKey: ["stop", view.id, view.seq, place.version],
+    queryFn: () => ok(api.GET("/api/drives/{id}/stop", { params: { path: { id: view.id } } })),
+    placeholderData: of(view.id),
+  });
   return { v: stop.data, error: stop.error };
 }
 

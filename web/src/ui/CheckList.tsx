@@ -10,7 +10,13 @@ import { Reason } from "./Reason";
 type Check = Schemas["Check"];
 
 const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops: "✕", "not-done": "○", waived: "⊘" };
-const colours: Record<string, string> = { holds: "text-good", "look-again": "text-warn", stops: "text-stop", "not-done": "text-ink-3", waived: "text-ink-3" };
+const colours: Record<string, string> = {
+  holds: "text-good",
+  "look-again": "text-warn",
+  stops: "text-stop",
+  "not-done": "text-ink-3",
+  waived: "text-ink-3",
+};
 
 /** A gate's checks under their headings, each answered where it stands: by a word, a choice, a reading, a photo, a lock. */
 export function CheckList({ gate, skip = [] }: { gate: string; skip?: string[] }) {
@@ -58,20 +64,43 @@ const Row = memo(function Row({ check: c }: { check: Check }) {
           {c.work !== "either" && <span className="c ml-2 text-[12px] font-normal text-ink-3">{c.work} work</span>}
         </span>
         <span className="ml-auto flex flex-wrap items-center justify-end gap-x-3 gap-y-1">
-          {open && !c.must && <Reason ask="waive…" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />}
+          {open && !c.must && (
+            <Reason
+              ask="waive…"
+              label={`Reason to waive: ${c.title}`}
+              does="Waive"
+              placeholder="why"
+              send={(reason) => decide("waive", c.key, reason)}
+            />
+          )}
           <Answer check={c} />
         </span>
       </div>
       <div className="pl-7 text-[12.5px] leading-snug text-ink-2">
-        <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span> {c.beside && <b className="font-semibold text-stop">{c.beside} </b>}
-        {c.taken && c.taken.length > 0 && <span className="text-ink-3">Taken by {c.taken.map((x) => place.place.people?.[x]?.initials ?? "somebody").join(", ")}. </span>}
+        <span className={c.verdict === "stops" ? "text-stop" : c.verdict === "look-again" ? "text-warn" : ""}>{c.detail}</span>{" "}
+        {c.beside && <b className="font-semibold text-stop">{c.beside} </b>}
+        {c.taken && c.taken.length > 0 && (
+          <span className="text-ink-3">Taken by {c.taken.map((x) => place.place.people?.[x]?.initials ?? "somebody").join(", ")}. </span>
+        )}
         {c.reason && `Reason: ${c.reason}. `}
         {who && (
           <span className="text-ink-3">
             {who} {c.at && when(c.at)} {c.with}{" "}
           </span>
         )}
-        {c.entry && <Reason ask="take back…" label={`Reason to take back: ${c.title}`} does="Take back" placeholder="why" send={(reason) => act(() => ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id } }, body: { id: newId(), entry: c.entry!, reason } })))} />}
+        {c.entry && (
+          <Reason
+            ask="take back…"
+            label={`Reason to take back: ${c.title}`}
+            does="Take back"
+            placeholder="why"
+            send={(reason) =>
+              act(() =>
+                ok(api.POST("/api/drives/{id}/withdrawals", { params: { path: { id } }, body: { id: newId(), entry: c.entry!, reason } })),
+              )
+            }
+          />
+        )}
       </div>
     </li>
   );
@@ -104,7 +133,14 @@ function Answer({ check: c }: { check: Check }) {
           className="min-h-6 w-48 text-[12.5px]"
           onChange={(e) => {
             const file = e.target.files?.[0];
-            if (file) void act(() => sendBytes<View>(`/api/drives/${id}/attachments?entry=${newId()}&of=${c.subject ?? "other"}&name=${encodeURIComponent(file.name)}`, file, "application/octet-stream"));
+            if (file)
+              void act(() =>
+                sendBytes<View>(
+                  `/api/drives/${id}/attachments?entry=${newId()}&of=${c.subject ?? "other"}&name=${encodeURIComponent(file.name)}`,
+                  file,
+                  "application/octet-stream",
+                ),
+              );
           }}
         />
       );

@@ -81,8 +81,10 @@ export function Field({ path, label, placeholder, text, unit, hideLabel, classNa
         <p id={`${id}-d`} className="mt-0.5 text-[12px] leading-tight text-stop">
           ✕ wanted: {want}
         </p>
+      ) : worked && value === "" ? (
+        <p className="c mt-0.5 text-[12px] leading-tight text-ink-3">worked out</p>
       ) : (
-        worked && value === "" ? <p className="c mt-0.5 text-[12px] leading-tight text-ink-3">worked out</p> : differs && (
+        differs && (
           <p id={`${id}-d`} className="n mt-0.5 text-[12px] leading-tight text-ink-3">
             = {understood}
           </p>
@@ -98,14 +100,32 @@ export function Tick({ path, label, className = "" }: { path: string; label: str
   const on = useText(path) === "true";
   return (
     <label className={`flex min-h-8 items-center gap-2 text-[13.5px] ${className}`}>
-      <input type="checkbox" data-field={path} checked={on} onFocus={() => saver.begin(path, textAt(view, path))} onChange={(e) => saver.put(path, e.target.checked ? "true" : "", newId())} />
+      <input
+        type="checkbox"
+        data-field={path}
+        checked={on}
+        onFocus={() => saver.begin(path, textAt(view, path))}
+        onChange={(e) => saver.put(path, e.target.checked ? "true" : "", newId())}
+      />
       {label}
     </label>
   );
 }
 
 /** A choice out of a closed list. */
-export function Choice({ path, label, options, className = "", hideLabel }: { path: string; label: string; options: [string, string][]; className?: string; hideLabel?: boolean }) {
+export function Choice({
+  path,
+  label,
+  options,
+  className = "",
+  hideLabel,
+}: {
+  path: string;
+  label: string;
+  options: [string, string][];
+  className?: string;
+  hideLabel?: boolean;
+}) {
   const { view, saver } = useDesk();
   const id = useId();
   const value = useText(path);

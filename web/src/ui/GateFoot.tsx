@@ -7,8 +7,20 @@ import { Foot } from "./Foot";
 import { Reason } from "./Reason";
 
 const signs: Record<string, string> = { holds: "✓", "look-again": "▲", stops: "✕", "not-done": "○", waived: "⊘" };
-const colours: Record<string, string> = { holds: "text-good", "look-again": "text-warn", stops: "text-stop", "not-done": "text-ink-3", waived: "text-ink-3" };
-const words: Record<string, string> = { holds: "holds", "look-again": "look again", stops: "stops", "not-done": "not done", waived: "waived" };
+const colours: Record<string, string> = {
+  holds: "text-good",
+  "look-again": "text-warn",
+  stops: "text-stop",
+  "not-done": "text-ink-3",
+  waived: "text-ink-3",
+};
+const words: Record<string, string> = {
+  holds: "holds",
+  "look-again": "look again",
+  stops: "stops",
+  "not-done": "not done",
+  waived: "waived",
+};
 
 /** What a gate asks for, each with its verdict; confirmed, or waived with a reason, from here. */
 export function Checks({ gate }: { gate: Schemas["Gate"] }) {
@@ -34,7 +46,13 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
               )}
             </span>
             {(c.verdict === "not-done" || c.verdict === "look-again") && !c.must && (
-              <Reason ask="Waive with a reason" label={`Reason to waive: ${c.title}`} does="Waive" placeholder="why" send={(reason) => decide("waive", c.key, reason)} />
+              <Reason
+                ask="Waive with a reason"
+                label={`Reason to waive: ${c.title}`}
+                does="Waive"
+                placeholder="why"
+                send={(reason) => decide("waive", c.key, reason)}
+              />
             )}
           </div>
         </li>
@@ -44,7 +62,7 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
 }
 
 /** A title in the middle of a sentence, short: up to its first colon, units as they are. */
-const small = (t: string) => (t.split(":")[0]!.replace(/^[A-Z](?=[a-z])/, (c) => c.toLowerCase()));
+const small = (t: string) => t.split(":")[0]!.replace(/^[A-Z](?=[a-z])/, (c) => c.toLowerCase());
 
 /** Pass the gate, and what is still open. */
 export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string][] }) {
@@ -56,7 +74,14 @@ export function GateFoot({ gate, keys }: { gate: string; keys?: [string, string]
   const left = g.checks.filter((c) => c.verdict !== "holds" && c.verdict !== "waived");
   const named = [...new Set(left.map((c) => small(c.title)))];
   return (
-    <Foot keys={keys ?? [["next field", "Enter"], ["undo", "Ctrl Z"]]}>
+    <Foot
+      keys={
+        keys ?? [
+          ["next field", "Enter"],
+          ["undo", "Ctrl Z"],
+        ]
+      }
+    >
       <button className="btn" disabled={left.length > 0 || g.mark === "passed"} onClick={() => void decide("pass", gate)}>
         {g.mark === "passed" ? "Passed" : "Pass gate"}
       </button>

@@ -6,7 +6,11 @@ import { Reason } from "./Reason";
 
 export function ReadingColumn({ children }: { children: ReactNode }) {
   return (
-    <aside className="flex print:hidden flex-col gap-2.5 border-l border-tin-3 bg-tin-0 p-4 max-lg:border-t max-lg:border-l-0 overflow-y-auto" aria-label="What follows and findings" tabIndex={0}>
+    <aside
+      className="flex print:hidden flex-col gap-2.5 border-l border-tin-3 bg-tin-0 p-4 max-lg:border-t max-lg:border-l-0 overflow-y-auto"
+      aria-label="What follows and findings"
+      tabIndex={0}
+    >
       {children}
     </aside>
   );
@@ -22,7 +26,13 @@ export function Findings({ list, extra }: { list: Answered[]; extra?: (f: Answer
         <Finding key={f.key + f.field} finding={f}>
           {extra?.(f)}
           {(f.severity === "stop" || f.severity === "look") && !f.kept && f.code !== "not-readable" && !f.code.startsWith("write-") && (
-            <Reason ask="Keep with a reason" label={`Reason to keep: ${f.title}`} does="Keep" placeholder="why it stays" send={(reason) => decide("keep", f.key, reason, f.detail)} />
+            <Reason
+              ask="Keep with a reason"
+              label={`Reason to keep: ${f.title}`}
+              does="Keep"
+              placeholder="why it stays"
+              send={(reason) => decide("keep", f.key, reason, f.detail)}
+            />
           )}
         </Finding>
       ))}

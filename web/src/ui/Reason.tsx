@@ -1,7 +1,19 @@
 import { useState } from "react";
 
 /** A button that asks for a reason before it does something. */
-export function Reason({ ask, label, does, placeholder, send }: { ask: string; label: string; does: string; placeholder: string; send: (reason: string) => Promise<boolean> }) {
+export function Reason({
+  ask,
+  label,
+  does,
+  placeholder,
+  send,
+}: {
+  ask: string;
+  label: string;
+  does: string;
+  placeholder: string;
+  send: (reason: string) => Promise<boolean>;
+}) {
   const [open, setOpen] = useState(false);
   const [reason, setReason] = useState("");
   if (!open)
@@ -22,7 +34,14 @@ export function Reason({ ask, label, does, placeholder, send }: { ask: string; l
         });
       }}
     >
-      <input className="cell text" aria-label={label} placeholder={placeholder} value={reason} onChange={(e) => setReason(e.target.value)} autoFocus />
+      <input
+        className="cell text"
+        aria-label={label}
+        placeholder={placeholder}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+        autoFocus
+      />
       <button className="btn">{does}</button>
     </form>
   );

@@ -24,7 +24,9 @@ function Fields({ close, like }: { close: () => void; like?: Schemas["YardRow"] 
   const navigate = useNavigate();
   const families = useQuery({ queryKey: ["families"], queryFn: () => ok(api.GET("/api/families")) });
   const [error, setError] = useState("");
-  const { register, handleSubmit, formState, watch } = useForm<Form>({ defaultValues: { tag: "", machine: like?.machine ?? "", where: like?.where ?? "", family: "", current: "", alone: false } });
+  const { register, handleSubmit, formState, watch } = useForm<Form>({
+    defaultValues: { tag: "", machine: like?.machine ?? "", where: like?.where ?? "", family: "", current: "", alone: false },
+  });
   const alone = watch("alone");
   const make = handleSubmit(async (f) => {
     if (!f.tag.trim()) return setError(f.alone ? "Type the circuit's name or tag." : "Type the tag on the panel.");
@@ -83,7 +85,11 @@ function Fields({ close, like }: { close: () => void; like?: Schemas["YardRow"] 
           </label>
         </>
       )}
-      {like && <p className="col-span-2 text-[13px] text-ink-2">Family, motor plate and what is wanted are taken over. Serials, readings, decisions and the address are not.</p>}
+      {like && (
+        <p className="col-span-2 text-[13px] text-ink-2">
+          Family, motor plate and what is wanted are taken over. Serials, readings, decisions and the address are not.
+        </p>
+      )}
       {error && (
         <p role="alert" className="col-span-2 text-stop">
           ✕ {error}

@@ -12,7 +12,13 @@ export function ThisPlace({ open, close }: { open: boolean; close: () => void })
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [error, setError] = useState("");
   const p = place.place;
-  const now: Record<string, string> = { name: p.name, zone: p.zone, shifts: p.shifts ?? "", permit: p.permit ?? "", practice: p.practice ?? "" };
+  const now: Record<string, string> = {
+    name: p.name,
+    zone: p.zone,
+    shifts: p.shifts ?? "",
+    permit: p.permit ?? "",
+    practice: p.practice ?? "",
+  };
   async function keep() {
     const sets = Object.entries(typed)
       .filter(([k, v]) => v !== now[k])
@@ -29,7 +35,12 @@ export function ThisPlace({ open, close }: { open: boolean; close: () => void })
   const field = (path: string, label: string, hint: string) => (
     <label>
       <span className="lbl">{label}</span>
-      <input className="cell text" value={typed[path] ?? now[path]} placeholder={hint} onChange={(e) => setTyped({ ...typed, [path]: e.target.value })} />
+      <input
+        className="cell text"
+        value={typed[path] ?? now[path]}
+        placeholder={hint}
+        onChange={(e) => setTyped({ ...typed, [path]: e.target.value })}
+      />
     </label>
   );
   return (
@@ -45,11 +56,17 @@ export function ThisPlace({ open, close }: { open: boolean; close: () => void })
         {field("name", "Name", "")}
         {field("zone", "Time zone", "Europe/Oslo")}
         {field("shifts", "A shift changes at", "06:00, 14:00, 22:00")}
-        <p className="-mt-2 text-[13px] text-ink-2">What was proved dead lapses when the shift changes: then it is NOT KNOWN, and is proved again.</p>
+        <p className="-mt-2 text-[13px] text-ink-2">
+          What was proved dead lapses when the shift changes: then it is NOT KNOWN, and is proved again.
+        </p>
         {field("permit", "Permit for live work: who gives it, which paper", "electrical engineer on duty, form E-4")}
         <label>
           <span className="lbl">Practice of drives that name none</span>
-          <select className="cell text" value={typed.practice ?? now.practice} onChange={(e) => setTyped({ ...typed, practice: e.target.value })}>
+          <select
+            className="cell text"
+            value={typed.practice ?? now.practice}
+            onChange={(e) => setTyped({ ...typed, practice: e.target.value })}
+          >
             <option value="">as shipped</option>
             {practices.data?.practices.map((x) => (
               <option key={x.name} value={x.name}>
@@ -72,7 +89,12 @@ const kinds: Record<string, string> = { bundle: "A bundle", family: "Family", pr
 function CameIn({ open }: { open: boolean }) {
   const { place } = useHere();
   const when = useWhen();
-  const list = useQuery({ queryKey: ["arrivals", place.id, place.version], enabled: open, staleTime: 0, queryFn: () => ok(api.GET("/api/places/{id}/arrivals", { params: { path: { id: place.id } } })) });
+  const list = useQuery({
+    queryKey: ["arrivals", place.id, place.version],
+    enabled: open,
+    staleTime: 0,
+    queryFn: () => ok(api.GET("/api/places/{id}/arrivals", { params: { path: { id: place.id } } })),
+  });
   if (!list.data?.length) return null;
   return (
     <section className="mt-4 max-h-52 overflow-y-auto border-t border-tin-3 pt-2 text-[13px]" aria-label="What came in" tabIndex={0}>

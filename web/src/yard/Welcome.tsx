@@ -16,7 +16,17 @@ export function Welcome() {
     if (!kind) return setError("Say whether the place is real or simulated. It stays so.");
     const me = newId();
     try {
-      const list = await ok(api.POST("/api/places", { body: { id: newId(), name: name.trim(), kind, zone: Intl.DateTimeFormat().resolvedOptions().timeZone, people: { [me]: { initials: initials.trim(), trade: "technician" } } } }));
+      const list = await ok(
+        api.POST("/api/places", {
+          body: {
+            id: newId(),
+            name: name.trim(),
+            kind,
+            zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+            people: { [me]: { initials: initials.trim(), trade: "technician" } },
+          },
+        }),
+      );
       localStorage.setItem("tingate.person", me);
       client.setQueryData(["places"], list);
       location.assign("/");
@@ -38,7 +48,9 @@ export function Welcome() {
       <h1 className="flex items-center gap-3">
         <Mark mark="work" size={34} /> Tin Gate
       </h1>
-      <p className="my-4 text-ink-2">Nothing is here yet. Name the place whose drives you put into service, or take in a bundle that somebody exported.</p>
+      <p className="my-4 text-ink-2">
+        Nothing is here yet. Name the place whose drives you put into service, or take in a bundle that somebody exported.
+      </p>
       <form
         className="flex flex-col gap-3 border border-tin-3 bg-tin-0 p-5"
         onSubmit={(e) => {
@@ -59,7 +71,13 @@ export function Welcome() {
             ] as const
           ).map(([v, title, says]) => (
             <label key={v} className="flex min-h-8 items-baseline gap-2 text-[14px]">
-              <input type="radio" name="kind" className="size-4 translate-y-0.5 accent-plum" checked={kind === v} onChange={() => setKind(v)} />
+              <input
+                type="radio"
+                name="kind"
+                className="size-4 translate-y-0.5 accent-plum"
+                checked={kind === v}
+                onChange={() => setKind(v)}
+              />
               <span>
                 <b className="font-semibold">{title}</b>: {says}
               </span>

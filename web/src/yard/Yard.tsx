@@ -55,7 +55,13 @@ export function Yard() {
         e.preventDefault();
         const at = rows.indexOf(row) + (e.key === "ArrowDown" ? 1 : -1);
         if (rows[at]) setSelected(rows[at].id);
-      } else if (e.key === "Enter" && row && (!typing || e.target === search.current) && !(e.target instanceof HTMLAnchorElement) && !(e.target instanceof HTMLButtonElement)) {
+      } else if (
+        e.key === "Enter" &&
+        row &&
+        (!typing || e.target === search.current) &&
+        !(e.target instanceof HTMLAnchorElement) &&
+        !(e.target instanceof HTMLButtonElement)
+      ) {
         void navigate(`/drives/${row.id}`);
       }
     };
@@ -64,7 +70,15 @@ export function Yard() {
   });
   const count = yard.data?.counts[filter] ?? 0;
   return (
-    <Frame where={null} items={[{ what: "New drive", go: () => setMaking({}) }, { what: "This place: shifts, practice, zone", go: () => setAbout(true) }, { what: "Drive families", go: () => void navigate("/families") }, { what: "Export this place as a bundle", go: () => window.location.assign(`/api/places/${place.id}/bundle.zip`) }]}>
+    <Frame
+      where={null}
+      items={[
+        { what: "New drive", go: () => setMaking({}) },
+        { what: "This place: shifts, practice, zone", go: () => setAbout(true) },
+        { what: "Drive families", go: () => void navigate("/families") },
+        { what: "Export this place as a bundle", go: () => window.location.assign(`/api/places/${place.id}/bundle.zip`) },
+      ]}
+    >
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1 max-lg:grid-rows-[minmax(0,3fr)_minmax(0,2fr)]">
         <main className="flex min-h-0 flex-col px-5 pt-4">
           <h1>Yard</h1>
@@ -76,11 +90,24 @@ export function Yard() {
           </p>
           <div className="my-2.5 flex flex-wrap items-center gap-2">
             {filters.map(([key, name]) => (
-              <button key={key} aria-pressed={filter === key} className={`border border-tin-3 px-3 py-1.5 [font-stretch:90%] ${filter === key ? "bg-ink text-white" : "bg-tin-0"}`} onClick={() => setFilter(key)}>
+              <button
+                key={key}
+                aria-pressed={filter === key}
+                className={`border border-tin-3 px-3 py-1.5 [font-stretch:90%] ${filter === key ? "bg-ink text-white" : "bg-tin-0"}`}
+                onClick={() => setFilter(key)}
+              >
                 {name} {yard.data?.counts[key] ?? ""}
               </button>
             ))}
-            <input ref={search} data-enter="own" className="cell text max-w-56 flex-1" aria-label="Search by anything written on a drive" placeholder="search  /" value={text} onChange={(e) => setText(e.target.value)} />
+            <input
+              ref={search}
+              data-enter="own"
+              className="cell text max-w-56 flex-1"
+              aria-label="Search by anything written on a drive"
+              placeholder="search  /"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
             <button className="btn ml-auto" onClick={() => setMaking({})}>
               New drive <span className="opacity-80">N</span>
             </button>
@@ -92,7 +119,10 @@ export function Yard() {
           )}
           {yard.error && <p className="text-stop">✕ {say(yard.error)}</p>}
           <div className="min-h-0 flex-1 overflow-y-auto pb-4" role="list" aria-label="Drives">
-            <div className="c grid grid-cols-[92px_190px_130px_1fr] gap-3.5 px-3.5 py-1 text-[12px] text-ink-3 max-sm:hidden" aria-hidden="true">
+            <div
+              className="c grid grid-cols-[92px_190px_130px_1fr] gap-3.5 px-3.5 py-1 text-[12px] text-ink-3 max-sm:hidden"
+              aria-hidden="true"
+            >
               <span>Tag</span>
               <span>Machine</span>
               <span>Gates</span>
@@ -102,7 +132,11 @@ export function Yard() {
               <DriveRow key={r.id} row={r} gates={yard.data?.gates ?? []} selected={r.id === row?.id} select={() => setSelected(r.id)} />
             ))}
             {yard.data && rows.length === 0 && (
-              <p className="bg-tin-0 p-5">{text || filter !== "all" ? "No drive here matches." : "No drive here yet. Press N, type its tag and machine, and begin with the plate."}</p>
+              <p className="bg-tin-0 p-5">
+                {text || filter !== "all"
+                  ? "No drive here matches."
+                  : "No drive here yet. Press N, type its tag and machine, and begin with the plate."}
+              </p>
             )}
             {rows.length < count && (
               <button className="ghost my-3" onClick={() => setLimit(limit + 200 > 500 ? 500 : limit + 200)}>
@@ -111,7 +145,10 @@ export function Yard() {
             )}
           </div>
         </main>
-        <ReadingColumn>{row ? <Summary row={row} gates={yard.data?.gates ?? []} copy={() => setMaking({ like: row })} /> : <h2>Nothing chosen</h2>}<TakeIn /></ReadingColumn>
+        <ReadingColumn>
+          {row ? <Summary row={row} gates={yard.data?.gates ?? []} copy={() => setMaking({ like: row })} /> : <h2>Nothing chosen</h2>}
+          <TakeIn />
+        </ReadingColumn>
       </div>
       <ThisPlace open={about} close={() => setAbout(false)} />
       <NewDrive key={making?.like?.id ?? "new"} open={!!making} like={making?.like} close={() => setMaking(null)} />
@@ -143,7 +180,9 @@ function DriveRow({ row, gates, selected, select }: { row: YardRow; gates: strin
         <span className="truncate text-[17px] font-bold [font-stretch:80%]">{row.tag || "–"}</span>
         <span className="font-semibold">
           {row.machine || "unnamed"}
-          <small className="block text-[12.5px] font-normal text-ink-3 [font-stretch:85%]">{[row.where, row.about].filter(Boolean).join(" · ")}</small>
+          <small className="block text-[12.5px] font-normal text-ink-3 [font-stretch:85%]">
+            {[row.where, row.about].filter(Boolean).join(" · ")}
+          </small>
         </span>
         <span className="flex gap-px">
           {row.marks.map((m, i) => (
@@ -165,7 +204,17 @@ function Summary({ row, gates, copy }: { row: YardRow; gates: string[]; copy: ()
   const [error, setError] = useState("");
   async function archive() {
     try {
-      await ok(api.PATCH("/api/drives/{id}", { params: { path: { id: row.id } }, body: { id: newId(), edit: newId(), why: row.archived ? "brought back" : "archived", sets: [{ path: "archived", text: row.archived ? "false" : "true" }] } }));
+      await ok(
+        api.PATCH("/api/drives/{id}", {
+          params: { path: { id: row.id } },
+          body: {
+            id: newId(),
+            edit: newId(),
+            why: row.archived ? "brought back" : "archived",
+            sets: [{ path: "archived", text: row.archived ? "false" : "true" }],
+          },
+        }),
+      );
       await client.invalidateQueries({ queryKey: ["yard"] });
       await client.invalidateQueries({ queryKey: ["drive", row.id] });
     } catch (e) {
