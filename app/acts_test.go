@@ -48,12 +48,14 @@ func TestDecisionsKeepWhatWasShown(t *testing.T) {
 	d.ok(d.Pass(ctx, d.rh, id, e, "plate"))
 	entry, err := d.store.Read(ctx).Entry(e)
 	d.ok(err)
-	for _, want := range []string{`"program":"test"`, `"rules":"` + gate.RulesVersion, `"dialect":"Tarn 5 `, `"Synchronous speed"`, `"plate/readback/settings"`, `"current":"15.5"`} {
+	for _, want := range []string{`"program":"test"`, `"rules":"` + gate.RulesVersion, `"dialect":"Tarn 5 `, `"Synchronous speed"`,
+		`"plate/readback/settings"`, `"current":"15.5"`} {
 		if !strings.Contains(string(entry.Body), want) {
 			t.Errorf("the decision lacks %s: %s", want, entry.Body)
 		}
 	}
-	if entry.By != d.rh.Person || entry.Device != "tablet" || !strings.HasSuffix(entry.At, "Z") || len(entry.At) != len("2026-11-25T09:00:00.000Z") {
+	if entry.By != d.rh.Person || entry.Device != "tablet" || !strings.HasSuffix(entry.At, "Z") ||
+		len(entry.At) != len("2026-11-25T09:00:00.000Z") {
 		t.Errorf("%+v", entry)
 	}
 	d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), e, "too early"))
@@ -78,7 +80,8 @@ func TestWaiversShowEverywhereAndGo(t *testing.T) {
 		t.Errorf("%+v", c)
 	}
 	d.set(d.rh, id, "motor.rows."+star+".speed", "1500")
-	if err := d.Waive(ctx, d.rh, id, base.NewID(), "plate/findings/answered", "there is no time for it"); err == nil || !strings.Contains(err.Error(), "cannot be waived") {
+	if err := d.Waive(ctx, d.rh, id, base.NewID(), "plate/findings/answered", "there is no time for it"); err == nil ||
+		!strings.Contains(err.Error(), "cannot be waived") {
 		t.Errorf("what stops cannot be waived: %v", err)
 	}
 }
@@ -99,7 +102,8 @@ func TestKeepingNeedsAReasonAndSomethingToKeep(t *testing.T) {
 	}
 	d.set(d.rh, id, cur, "15.5")
 	d.set(d.rh, id, "motor.service_factor", "1.15")
-	if err := d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/service-factor-not-used", "x", ""); err == nil || !strings.Contains(err.Error(), "only to know") {
+	if err := d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/service-factor-not-used", "x", ""); err == nil ||
+		!strings.Contains(err.Error(), "only to know") {
 		t.Errorf("a note: %v", err)
 	}
 	d.set(d.rh, id, cur, "16.8")
@@ -109,7 +113,8 @@ func TestKeepingNeedsAReasonAndSomethingToKeep(t *testing.T) {
 			low = f.Detail
 		}
 	}
-	if err := d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/efficiency-too-low", "rewound", "Another figure."); err == nil || !strings.Contains(err.Error(), "changed since it was shown") {
+	if err := d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/efficiency-too-low", "rewound", "Another figure."); err == nil ||
+		!strings.Contains(err.Error(), "changed since it was shown") {
 		t.Errorf("kept for what was shown before: %v", err)
 	}
 	d.ok(d.Keep(ctx, d.rh, id, base.NewID(), "plate/finding/efficiency-too-low", "rewound", low))
@@ -134,7 +139,8 @@ func TestEnergyIsRecordedAtSupplies(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 	live := drivefile.Energy{Supply: "p1", State: "live", Volts: []string{"398", "401", "399"}}
-	for what, bad := range map[string]drivefile.Energy{"a supply of the place": {Supply: "p9", State: "live"}, "a voltage": {Supply: "p1", State: "live", Volts: []string{"lots"}}, "live or not-known": {Supply: "p1", State: "dead"}} {
+	for what, bad := range map[string]drivefile.Energy{"a supply of the place": {Supply: "p9", State: "live"},
+		"a voltage": {Supply: "p1", State: "live", Volts: []string{"lots"}}, "live or not-known": {Supply: "p1", State: "dead"}} {
 		if err := d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), bad); err == nil || !strings.Contains(err.Error(), what) {
 			t.Errorf("%+v: %v", bad, err)
 		}
@@ -212,7 +218,8 @@ func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
 	if _, err := d.ReadDrive(ctx, d.rh, id, "as-is", nil); err == nil {
 		t.Error("an unknown snapshot name")
 	}
-	if _, err := d.WriteSetting(ctx, d.rh, id, base.NewID(), "preset.one", false); err == nil || !strings.Contains(err.Error(), "Nothing is planned") {
+	if _, err := d.WriteSetting(ctx, d.rh, id, base.NewID(), "preset.one", false); err == nil ||
+		!strings.Contains(err.Error(), "Nothing is planned") {
 		t.Errorf("a setting that nobody decided: %v", err)
 	}
 	d.set(d.rh, id, "motor.rows."+star+".current", "400") // above what the drive can hold
@@ -257,7 +264,9 @@ func TestPermanentMagnetDrives(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	row := "motor.rows." + star + "."
-	for _, s := range [][2]string{{"motor.kind", "permanent-magnet"}, {row + "frequency", "90"}, {row + "speed", "1800"}, {row + "current", "14"}, {row + "power_factor", "0.95"}, {"motor.poles", "6"}, {"intent.control", "vector"}, {"intent.highest_speed", "1800"}} {
+	for _, s := range [][2]string{{"motor.kind", "permanent-magnet"}, {row + "frequency", "90"}, {row + "speed", "1800"},
+		{row + "current", "14"}, {row + "power_factor", "0.95"}, {"motor.poles", "6"}, {"intent.control", "vector"},
+		{"intent.highest_speed", "1800"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
 	v := d.view(id)
@@ -275,14 +284,19 @@ func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
 	for _, family := range []string{"Tarn", "Brae"} {
 		d := newDesk(t)
 		id := base.NewID()
-		_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: id, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "T-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.current", Text: "16 A"}, {Path: "intent.load", Text: "quadratic"}, {Path: "intent.overload_class", Text: "30"}}})
+		_, err := d.CreateDrive(ctx, d.rh,
+			drives.NewDrive{ID: id, Place: d.place,
+				Sets: []drives.Set{{Path: "tag", Text: "T-1"}, {Path: "rating.dialect", Text: family},
+					{Path: "rating.current", Text: "16 A"}, {Path: "intent.load", Text: "quadratic"},
+					{Path: "intent.overload_class", Text: "30"}}})
 		d.ok(err)
 		if _, err := d.TakeReadings(ctx, d.rh, id, base.NewID()); err == nil || !strings.Contains(err.Error(), "Nothing has been read") {
 			t.Errorf("%v", err)
 		}
 		drive := stand.New(familyfile.Find(family))
 		row := "motor.rows." + star + "."
-		for _, s := range [][2]string{{"connection", "star"}, {"voltage", "400"}, {"frequency", "50"}, {"power", "7.5"}, {"current", "15.5"}, {"speed", "1455"}, {"power_factor", "0.83"}} {
+		for _, s := range [][2]string{{"connection", "star"}, {"voltage", "400"}, {"frequency", "50"}, {"power", "7.5"},
+			{"current", "15.5"}, {"speed", "1455"}, {"power_factor", "0.83"}} {
 			d.set(d.rh, id, row+s[0], s[1])
 		}
 		for _, l := range d.view(id).State.Lines { // the motor as planned; everything else as the drive was used
@@ -310,7 +324,8 @@ func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
 				holds++
 			case "differs":
 				other++
-				if l.Explanation != nil && l.Explanation.Kind == "rounded" || strings.Contains(strings.ToLower(l.Name), "class") || strings.Contains(l.Name, "overload") || strings.Contains(l.Name, "range") || strings.Contains(l.Name, "requency") {
+				if l.Explanation != nil && l.Explanation.Kind == "rounded" || strings.Contains(strings.ToLower(l.Name), "class") ||
+					strings.Contains(l.Name, "overload") || strings.Contains(l.Name, "range") || strings.Contains(l.Name, "requency") {
 					other--
 				}
 			}

@@ -1,5 +1,5 @@
-// Package app is what a person can do with Tin Gate. The actions stand in packages by the noun that a person acts on; here they are put together, so that whoever serves them
-// asks one App. It knows no HTTP and no flags.
+// Package app is what a person can do with Tin Gate. The actions stand in packages by the noun that a person acts on; here they are put
+// together, so that whoever serves them asks one App. It knows no HTTP and no flags.
 package app
 
 import (

@@ -92,10 +92,14 @@ func newDesk(t testing.TB) *desk {
 func (d *desk) placeOf(kind string) {
 	d.t.Helper()
 	d.place = base.NewID()
-	d.ok(d.CreatePlace(ctx, d.place, "Skerrow Kelp Works", kind, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}, d.tk.Person: {Initials: "TK"}}))
+	d.ok(d.CreatePlace(ctx, d.place, "Skerrow Kelp Works", kind, "UTC",
+		map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}, d.tk.Person: {Initials: "TK"}}))
 	e := drives.Edit{ID: base.NewID(), Edit: base.NewID()}
-	for id, m := range map[string]drivefile.Instrument{"m3": {Number: "M3", Role: "meter", Measures: "automatic"}, "m4": {Number: "M4", Role: "meter", Measures: "automatic"}, "m5": {Number: "M5", Role: "meter", Measures: "dc"}, "w1": {Number: "W1", Role: "torque-wrench"}, "r1": {Number: "R1", Role: "insulation-tester"}} {
-		e.Sets = append(e.Sets, drives.Set{Path: "instruments." + id + ".number", Text: m.Number}, drives.Set{Path: "instruments." + id + ".role", Text: m.Role})
+	for id, m := range map[string]drivefile.Instrument{"m3": {Number: "M3", Role: "meter", Measures: "automatic"},
+		"m4": {Number: "M4", Role: "meter", Measures: "automatic"}, "m5": {Number: "M5", Role: "meter", Measures: "dc"},
+		"w1": {Number: "W1", Role: "torque-wrench"}, "r1": {Number: "R1", Role: "insulation-tester"}} {
+		e.Sets = append(e.Sets, drives.Set{Path: "instruments." + id + ".number", Text: m.Number},
+			drives.Set{Path: "instruments." + id + ".role", Text: m.Role})
 		if m.Measures != "" {
 			e.Sets = append(e.Sets, drives.Set{Path: "instruments." + id + ".measures", Text: m.Measures})
 		}
@@ -145,9 +149,13 @@ func (d *desk) dryer() string {
 	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: id, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "DD-02"}}})
 	d.ok(err)
 	row := "motor.rows." + star + "."
-	for _, s := range [][2]string{{"machine", "Drum dryer"}, {"rating.serial", "T0041873"}, {"motor.serial", "2207-0418"}, {"rating.dialect", "Tarn"}, {"rating.current", "16 A"}, {row + "connection", "star"}, {row + "voltage", "400"}, {row + "frequency", "50"},
-		{row + "power", "7.5 kW"}, {row + "current", "15.5"}, {row + "speed", "1455"}, {row + "power_factor", "0,83"}, {"intent.load", "constant"}, {"intent.rise", "8 s"}, {"intent.fall", "10 s"},
-		{"intent.highest_speed", "1455"}, {"intent.lowest_speed", "360"}, {"intent.current_limit", "150 %"}, {"intent.overload_class", "10"}, {"intent.stop_mode", "ramp"}, {"intent.direction", "forward"},
+	for _, s := range [][2]string{{"machine", "Drum dryer"}, {"rating.serial", "T0041873"}, {"motor.serial", "2207-0418"},
+		{"rating.dialect", "Tarn"}, {"rating.current", "16 A"}, {row + "connection", "star"}, {row + "voltage", "400"},
+		{row + "frequency", "50"},
+		{row + "power", "7.5 kW"}, {row + "current", "15.5"}, {row + "speed", "1455"}, {row + "power_factor", "0,83"},
+		{"intent.load", "constant"}, {"intent.rise", "8 s"}, {"intent.fall", "10 s"},
+		{"intent.highest_speed", "1455"}, {"intent.lowest_speed", "360"}, {"intent.current_limit", "150 %"},
+		{"intent.overload_class", "10"}, {"intent.stop_mode", "ramp"}, {"intent.direction", "forward"},
 		{"intent.control", "volts-per-hertz"}, {"intent.command_source", "terminals"}, {"intent.speed_source", "keypad"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
@@ -157,19 +165,30 @@ func (d *desk) dryer() string {
 // state enters what gates Match, Dead and Wake need to know.
 func (d *desk) state(id string) {
 	d.t.Helper()
-	for _, s := range [][2]string{{"name", "Panel P1"}, {"voltage", "400 V"}, {"frequency", "50 Hz"}, {"phases", "3"}, {"earthing", "tn"}, {"isolator", "Q1"}, {"isolator_at", "panel P1, field 3"}, {"fault_current", "3 kA"}} {
+	for _, s := range [][2]string{{"name", "Panel P1"}, {"voltage", "400 V"}, {"frequency", "50 Hz"}, {"phases", "3"}, {"earthing", "tn"},
+		{"isolator", "Q1"}, {"isolator_at", "panel P1, field 3"}, {"fault_current", "3 kA"}} {
 		d.set(d.rh, d.place, "supplies.p1."+s[0], s[1])
 	}
-	for _, s := range [][2]string{{"name", "Drying hall"}, {"kind", "two-channel"}, {"feed", "pulsed"}, {"reset", "let-go"}, {"lamps", "two"}, {"by", "I. Brekke"}, {"paper", "SK-114"}, {"category", "3"}, {"required", "d"}, {"reached", "d"}, {"next", "2027-05"},
-		{"devices.S1.name", "feed end"}, {"devices.S1.kind", "emergency-stop"}, {"devices.S2.name", "discharge"}, {"devices.S2.kind", "emergency-stop"}} {
+	for _, s := range [][2]string{{"name", "Drying hall"}, {"kind", "two-channel"}, {"feed", "pulsed"}, {"reset", "let-go"},
+		{"lamps", "two"}, {"by", "I. Brekke"}, {"paper", "SK-114"}, {"category", "3"}, {"required", "d"}, {"reached", "d"},
+		{"next", "2027-05"},
+		{"devices.S1.name", "feed end"}, {"devices.S1.kind", "emergency-stop"}, {"devices.S2.name", "discharge"},
+		{"devices.S2.kind", "emergency-stop"}} {
 		d.set(d.rh, d.place, "circuits.line-1."+s[0], s[1])
 	}
-	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"}, {"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"rating.short_circuit", "10"}, {"site.ambient", "35"}, {"site.filter_links", "in"},
+	for _, s := range [][2]string{{"supplies.p1", "true"}, {"rating.type", "TN4-016-F2K"}, {"rating.duty", "heavy"},
+		{"site.ordered", "TN4-016"}, {"site.altitude", "40 m"}, {"rating.short_circuit", "10"}, {"site.ambient", "35"},
+		{"site.filter_links", "in"},
 		{"site.enclosure", "filtered"}, {"site.mounting", "upright"}, {"site.motor_fit", "inverter-duty"}, {"motor.cooling", "forced"},
-		{"site.cable", "6 m"}, {"motor.leads", "6"}, {"power.code", "iec-b2"}, {"power.input", "15.8"}, {"power.line_area", "2.5 mm²"}, {"power.motor_area", "2.5"}, {"power.line_length", "12"}, {"power.protection", "20"},
-		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"power.control_torque", "0.5"}, {"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"}, {"wiring.logic", "source"},
-		{"turn.forward", "drum carries to the outlet"}, {"turn.from", "drive-end"}, {"turn.sense", "clockwise"}, {"turn.stands", "uncoupled"}, {"turn.uncouple", "yes"}, {"turn.brake", "none"},
-		{"stop.circuit", "line-1"}, {"stop.still", "no-run"}, {"stop.as", "coast"}, {"stop.latched", "no"}, {"stop.speed", "1455"}, {"stop.allowed", "3 s"}, {"stop.guarding", "locking"}} {
+		{"site.cable", "6 m"}, {"motor.leads", "6"}, {"power.code", "iec-b2"}, {"power.input", "15.8"}, {"power.line_area", "2.5 mm²"},
+		{"power.motor_area", "2.5"}, {"power.line_length", "12"}, {"power.protection", "20"},
+		{"power.protection_most", "25"}, {"power.torque", "1.2"}, {"power.earth_torque", "1.8"}, {"power.control_torque", "0.5"},
+		{"wiring.command", "two-wire"}, {"wiring.reset", "true"}, {"wiring.reference", "voltage"}, {"wiring.safety", "jumper"},
+		{"wiring.logic", "source"},
+		{"turn.forward", "drum carries to the outlet"}, {"turn.from", "drive-end"}, {"turn.sense", "clockwise"},
+		{"turn.stands", "uncoupled"}, {"turn.uncouple", "yes"}, {"turn.brake", "none"},
+		{"stop.circuit", "line-1"}, {"stop.still", "no-run"}, {"stop.as", "coast"}, {"stop.latched", "no"}, {"stop.speed", "1455"},
+		{"stop.allowed", "3 s"}, {"stop.guarding", "locking"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
 }
@@ -306,9 +325,12 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 	id := d.dryer()
 	nobody := base.Actor{Person: "x"}
 	for what, err := range map[string]error{
-		"Say who works":                         d.Change(ctx, nobody, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "x"}}}),
-		"a UUID made":                           d.Change(ctx, d.rh, id, drives.Edit{ID: "1", Sets: []drives.Set{{Path: "notes", Text: "x"}}}),
-		"a field of a drive":                    d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "colour", Text: "x"}}}),
+		"Say who works": d.Change(ctx, nobody, id,
+			drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "x"}}}),
+		"a UUID made": d.Change(ctx, d.rh, id,
+			drives.Edit{ID: "1", Sets: []drives.Set{{Path: "notes", Text: "x"}}}),
+		"a field of a drive": d.Change(ctx, d.rh, id,
+			drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "colour", Text: "x"}}}),
 		"1 to 200":                              d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID()}),
 		"type what the keypad":                  d.Read(ctx, d.rh, id, base.NewID(), "6K", "="),
 		"a setting of Tarn":                     d.Read(ctx, d.rh, id, base.NewID(), "9Z", "1"),
@@ -381,7 +403,8 @@ func TestTheWholeWayAndBack(t *testing.T) {
 	}
 	_, err = d.WriteSetting(ctx, d.rh, id, base.NewID(), "6K", false)
 	d.ok(err)
-	d.ok(walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}.Gate(ctx, id, "tune", nil))
+	d.ok(walk.Walker{App: d.App, Who: d.rh, Second: d.tk, Tick: func(t time.Duration) { d.clock = d.clock.Add(t) }}.Gate(ctx, id, "tune",
+		nil))
 	for _, g := range d.view(id).State.Gates {
 		for _, c := range g.Checks {
 			if g.Key != "keep" && c.Verdict != gate.Holds {
@@ -519,7 +542,8 @@ func TestCopyTakesOverWhatIsAlike(t *testing.T) {
 	d.set(d.rh, id, "motor.serial", "2207-0418")
 	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
 	to := base.NewID()
-	v, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: to, Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-03"}}})
+	v, err := d.CreateDrive(ctx, d.rh,
+		drives.NewDrive{ID: to, Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-03"}}})
 	d.ok(err)
 	if v.Drive.Tag != "DD-03" || v.Drive.Motor.Serial != "" || line(v, "4D").SetTo != "15.5 A" || line(v, "4D").Read != nil {
 		t.Errorf("%+v", v.Drive)

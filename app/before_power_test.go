@@ -24,12 +24,14 @@ func refused(t *testing.T, what string, err error, says string) {
 	}
 }
 
-// Each person takes the dangers of the job by name before work at the equipment; another danger asks for all of it again, and a proof of dead does not hang
-// on it.
+// Each person takes the dangers of the job by name before work at the equipment; another danger asks for all of it again, and a proof of
+// dead does not hang on it.
 func TestDangersAreTakenByName(t *testing.T) {
 	d, id, w := isolated(t)
 	refused(t, "not taken", d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"), "Take the dangers")
-	if c := checkOf(d.view(id), gate.DangersTaken); c.Verdict != gate.NotDone || !c.Must || !strings.Contains(c.Detail, "Panel P1, 400 V") || !strings.Contains(c.Detail, "Opened by itself, and on when the mains is open: Control supply, 230 V") {
+	if c := checkOf(d.view(id), gate.DangersTaken); c.Verdict != gate.NotDone || !c.Must ||
+		!strings.Contains(c.Detail, "Panel P1, 400 V") ||
+		!strings.Contains(c.Detail, "Opened by itself, and on when the mains is open: Control supply, 230 V") {
 		t.Errorf("%+v", c)
 	}
 	refused(t, "waived", d.Waive(ctx, d.rh, id, base.NewID(), gate.DangersTaken, "everybody knows them here"), "never waived")
@@ -56,13 +58,15 @@ func TestDangersAreTakenByName(t *testing.T) {
 	refused(t, "others now", d.answer1(id, "power/earth/ohms", "0.04", "M3, auto AC+DC"), "Take the dangers")
 }
 
-// A supply that was opened for work does not come back in silence while something of the list before power is open; with a reason it does, and both are kept.
+// A supply that was opened for work does not come back in silence while something of the list before power is open; with a reason it does,
+// and both are kept.
 func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	raced.Skip(t)
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
-	d.ok(d.PutTemporary(ctx, d.rh, id, base.NewID(), drivefile.Temporary{What: "opened-cover", Where: "cabinet door", Why: "measuring", Until: "tonight"}))
+	d.ok(d.PutTemporary(ctx, d.rh, id, base.NewID(),
+		drivefile.Temporary{What: "opened-cover", Where: "cabinet door", Why: "measuring", Until: "tonight"}))
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "off"}))
 	}
@@ -82,7 +86,8 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	if e := d.atPlace().Energy["p1"]; e.State != "live" {
 		t.Errorf("%+v", e)
 	}
-	refused(t, "a note is no reason", live("", func(e *drivefile.Energy) { e.Supply, e.Note = "c1", "back on for the panel test" }), "why it comes back")
+	refused(t, "a note is no reason", live("", func(e *drivefile.Energy) { e.Supply, e.Note = "c1", "back on for the panel test" }),
+		"why it comes back")
 	// Isolated again; answered now, it comes back with everybody told and nothing more.
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on"}))
@@ -92,7 +97,9 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 		d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "wake/before/"+k))
 	}
 	v := d.view(id)
-	d.ok(d.TakeTemporary(ctx, d.rh, id, base.NewID(), v.State.Temporary[slices.IndexFunc(v.State.Temporary, func(x record.TemporaryThing) bool { return x.What == "opened-cover" })].Entry, "closed"))
+	d.ok(d.TakeTemporary(ctx, d.rh, id, base.NewID(),
+		v.State.Temporary[slices.IndexFunc(v.State.Temporary,
+			func(x record.TemporaryThing) bool { return x.What == "opened-cover" })].Entry, "closed"))
 	if l := d.view(id).State.OpenBefore; len(l) != 0 {
 		t.Errorf("open: %v", l)
 	}
@@ -102,8 +109,8 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	d.ok(live("", nil))
 }
 
-// What was looked at before power and measured with it rests on that energisation: isolated again it is asked for again, also when dead work was recorded
-// after it; another drive's isolation of the same feeder asks for nothing here.
+// What was looked at before power and measured with it rests on that energisation: isolated again it is asked for again, also when dead
+// work was recorded after it; another drive's isolation of the same feeder asks for nothing here.
 func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 	raced.Skip(t)
 	d, id, w := isolated(t)
@@ -133,7 +140,8 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 		t.Helper()
 		for _, s := range []string{"p1", "c1"} {
 			d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "off"}))
-			d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: s, State: "live", Told: "TK", Drive: other, Against: "switched on again for the next test"}))
+			d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(),
+				drivefile.Energy{Supply: s, State: "live", Told: "TK", Drive: other, Against: "switched on again for the next test"}))
 		}
 	}
 	opened := func(drive string) {
@@ -174,7 +182,8 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 	}
 }
 
-// Gate Stop is left out only in the name of who is responsible, and never while a test of it fails. What is waived is counted apart in the Yard.
+// Gate Stop is left out only in the name of who is responsible, and never while a test of it fails. What is waived is counted apart in the
+// Yard.
 func TestStopIsWaivedByName(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
@@ -189,10 +198,12 @@ func TestStopIsWaivedByName(t *testing.T) {
 		t.Errorf("%+v", row)
 	}
 	d.set(d.rh, d.place, "circuits.line-1.by", "")
-	refused(t, "with nobody responsible", d.Waive(ctx, d.rh, id, base.NewID(), "keep/gate/stop", "nobody needs it here today"), "not entered at gate Stop")
+	refused(t, "with nobody responsible", d.Waive(ctx, d.rh, id, base.NewID(), "keep/gate/stop", "nobody needs it here today"),
+		"not entered at gate Stop")
 }
 
-// A plan whose ride trips or stalls is a finding at gate Span and in the Yard, whatever the closed forms say; the ride's screen says the same.
+// A plan whose ride trips or stalls is a finding at gate Span and in the Yard, whatever the closed forms say; the ride's screen says the
+// same.
 func TestTheRideIsTheJudgement(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
@@ -212,7 +223,8 @@ func TestTheRideIsTheJudgement(t *testing.T) {
 	d.set(d.rh, id, "intent.load_torque", "170 %")
 	d.set(d.rh, id, "intent.boost", "2 %")
 	l := ridden()
-	if len(l) != 1 || !strings.Contains(l[0], "stalls") || !strings.Contains(l[0], "More boost") || ride().Ride.Trip == nil && !ride().Ride.Stalled {
+	if len(l) != 1 || !strings.Contains(l[0], "stalls") || !strings.Contains(l[0], "More boost") ||
+		ride().Ride.Trip == nil && !ride().Ride.Stalled {
 		t.Errorf("a load that is too much: %v", l)
 	}
 	if page, err := d.Yard(ctx, store.YardQuery{Place: d.place}); err != nil || !strings.Contains(page.Rows[0].WorstTitle, "stalls") {

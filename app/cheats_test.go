@@ -25,8 +25,10 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 		want string // in the band
 	}
 	for _, c := range []cheat{
-		{"takes the lock off and leaves the record", func(d *desk, id string) { d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off"})) }, "A lock came off"},
-		{"measures above the limit afterwards, and says nothing", func(d *desk, id string) { d.ok(d.answer1(id, "dead/measure/l1-l2", "231", auto)) }, ""},
+		{"takes the lock off and leaves the record",
+			func(d *desk, id string) { d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off"})) }, "A lock came off"},
+		{"measures above the limit afterwards, and says nothing",
+			func(d *desk, id string) { d.ok(d.answer1(id, "dead/measure/l1-l2", "231", auto)) }, ""},
 		{"measures above the limit, then types a better figure over it", func(d *desk, id string) {
 			d.ok(d.answer1(id, "dead/measure/l1-l2", "231", auto))
 			d.ok(d.answer1(id, "dead/measure/l1-l2", "0.2", auto))
@@ -39,7 +41,8 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 			d.ok(d.answer1(id, "dead/meter/after", "62", auto))
 			d.ok(d.answer1(id, "dead/meter/after-ac", "231", auto))
 		}, "Record it again"},
-		{"takes the other source out of the list", func(d *desk, id string) { d.set(d.rh, id, "supplies.c1", "") }, "does not hold any more"},
+		{"takes the other source out of the list", func(d *desk, id string) { d.set(d.rh, id, "supplies.c1", "") },
+			"does not hold any more"},
 		{"names a source more, and measures nothing of it", func(d *desk, id string) {
 			d.set(d.rh, d.place, "supplies.h1.name", "Heater")
 			d.set(d.rh, id, "supplies.h1", "true")
@@ -51,11 +54,14 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 			d.ok(d.answer1(id, "dead/meter/after-ac", "231", auto))
 			d.set(d.rh, d.place, "supplies.c1.voltage", "24 V")
 		}, ""},
-		{"works on over the end of the shift's length", func(d *desk, id string) { d.clock = d.clock.Add(8*time.Hour + time.Minute) }, "more than 8 hours ago"},
+		{"works on over the end of the shift's length", func(d *desk, id string) { d.clock = d.clock.Add(8*time.Hour + time.Minute) },
+			"more than 8 hours ago"},
 		{"turns the clock back", func(d *desk, id string) { d.clock = d.clock.Add(-2 * time.Hour) }, "stepped back"},
-		{"types a longer wait of the label afterwards", func(d *desk, id string) { d.ok(d.answer1(id, "dead/wait/minutes", "60", "")) }, ""},
+		{"types a longer wait of the label afterwards", func(d *desk, id string) { d.ok(d.answer1(id, "dead/wait/minutes", "60", "")) },
+			""},
 		{"types another serial: another drive", func(d *desk, id string) { d.set(d.rh, id, "rating.serial", "another") }, ""},
-		{"says that the DC terminals are not reached, after all", func(d *desk, id string) { d.ok(d.answer1(id, "dead/reach/dc", "no", "")) }, ""},
+		{"says that the DC terminals are not reached, after all",
+			func(d *desk, id string) { d.ok(d.answer1(id, "dead/reach/dc", "no", "")) }, ""},
 		{"switches on, with a note", func(d *desk, id string) {
 			d.ok(d.RecordEnergy(ctx, d.tk, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
 		}, ""},
@@ -68,7 +74,8 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 		{"undoes the isolation's evidence", func(d *desk, id string) {
 			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/shaft/blocked"), "not so"))
 		}, "does not hold any more"},
-		{"takes the label's photo for the meter: proves again on one kind only", func(d *desk, id string) { d.ok(d.answer1(id, "dead/meter/after", "62", "M3, 1000 V AC")) }, ""},
+		{"takes the label's photo for the meter: proves again on one kind only",
+			func(d *desk, id string) { d.ok(d.answer1(id, "dead/meter/after", "62", "M3, 1000 V AC")) }, ""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d, id, w := isolated(t)
@@ -155,7 +162,8 @@ func TestCheatsThatAreRefused(t *testing.T) {
 	waive := func(key, reason string) error { return d.Waive(ctx, d.rh, id, base.NewID(), key, reason) }
 	const good = "the key is lost and nobody is there"
 	live := func(volts ...string) error {
-		return d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live", Volts: volts, Note: "found live at L1"})
+		return d.RecordEnergy(ctx, d.rh, d.place, base.NewID(),
+			drivefile.Energy{Supply: "p1", State: "live", Volts: volts, Note: "found live at L1"})
 	}
 	removed := func(reason, told string) error {
 		return d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.tk.Person, Reason: reason, Told: told})
@@ -164,18 +172,28 @@ func TestCheatsThatAreRefused(t *testing.T) {
 		name string
 		err  error
 	}{
-		{"waives the lock", waive("dead/isolate/p1", good)}, {"waives the wait", waive("dead/wait/label", good)}, {"waives the label's minutes", waive("dead/wait/minutes", good)},
-		{"waives the list of sources", waive("dead/sources/all", good)}, {"waives the label", waive("dead/label/hung", good)}, {"waives the gloves", waive("dead/ppe/worn", good)},
-		{"waives the blocked shaft", waive("dead/shaft/blocked", good)}, {"waives a pair", waive("dead/measure/dc-link", good)}, {"waives the control supply's pair", waive("dead/measure/c1/between", good)},
-		{"waives the meter's proof", waive("dead/meter/after", good)}, {"waives the proof on AC", waive("dead/meter/before-ac", good)}, {"waives the record", waive("dead/record/dead", good)},
+		{"waives the lock", waive("dead/isolate/p1", good)}, {"waives the wait", waive("dead/wait/label", good)},
+		{"waives the label's minutes", waive("dead/wait/minutes", good)},
+		{"waives the list of sources", waive("dead/sources/all", good)}, {"waives the label", waive("dead/label/hung", good)},
+		{"waives the gloves", waive("dead/ppe/worn", good)},
+		{"waives the blocked shaft", waive("dead/shaft/blocked", good)}, {"waives a pair", waive("dead/measure/dc-link", good)},
+		{"waives the control supply's pair", waive("dead/measure/c1/between", good)},
+		{"waives the meter's proof", waive("dead/meter/after", good)}, {"waives the proof on AC", waive("dead/meter/before-ac", good)},
+		{"waives the record", waive("dead/record/dead", good)},
 		{"waives the reach", waive("dead/reach/dc", good)}, {"waives gate Dead at Keep", waive("keep/gate/dead", good)},
-		{"waives that people are clear, at Wake", waive("wake/before/people", good)}, {"waives that people are clear, at Stop", waive("stop/before/people", good)},
+		{"waives that people are clear, at Wake", waive("wake/before/people", good)},
+		{"waives that people are clear, at Stop", waive("stop/before/people", good)},
 		{"waives the signature", waive("stop/signed/record", good)},
-		{"waives with a dot", waive("keep/gate/power", ".")}, {"waives with one long word", waive("keep/gate/power", "xxxxxxxxxxxxxxx")}, {"waives with single letters", waive("keep/gate/power", "a b c d e f g h i j")},
-		{"waives with ok ok", waive("keep/gate/power", "ok ok ok")}, {"waives with nothing", waive("keep/gate/power", "")}, {"waives what is none", waive("dead/measure/l4-l5", good)},
-		{"says that 0.3 V is live", live("0.3")}, {"says that 9999 V is live on 400 V", live("9999")}, {"says that one of three is right", live("398", "401", "12")},
-		{"writes dead where a measurement belongs", d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "dead"})},
-		{"removes another's lock for x", removed("x", "y")}, {"removes it, and reached nobody", removed("gone home, machine looked over", "-")}, {"removes it without a word", removed("", "")},
+		{"waives with a dot", waive("keep/gate/power", ".")}, {"waives with one long word", waive("keep/gate/power", "xxxxxxxxxxxxxxx")},
+		{"waives with single letters", waive("keep/gate/power", "a b c d e f g h i j")},
+		{"waives with ok ok", waive("keep/gate/power", "ok ok ok")}, {"waives with nothing", waive("keep/gate/power", "")},
+		{"waives what is none", waive("dead/measure/l4-l5", good)},
+		{"says that 0.3 V is live", live("0.3")}, {"says that 9999 V is live on 400 V", live("9999")},
+		{"says that one of three is right", live("398", "401", "12")},
+		{"writes dead where a measurement belongs",
+			d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "dead"})},
+		{"removes another's lock for x", removed("x", "y")},
+		{"removes it, and reached nobody", removed("gone home, machine looked over", "-")}, {"removes it without a word", removed("", "")},
 		{"takes another's lock off", d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off", Owner: d.tk.Person})},
 		{"answers a pair that a three-phase line has not", d.answer1(id, "dead/measure/l-n", "0.1", "M3, auto AC+DC")},
 		{"answers for the computer: the wait", d.answer1(id, "dead/wait/label", "confirmed", "")},
@@ -187,8 +205,8 @@ func TestCheatsThatAreRefused(t *testing.T) {
 	}
 }
 
-// A drive that answers while its supply is recorded opened or DEAD is not dead, whatever the record says; with its control supply recorded live an answer
-// says nothing, unless the link holds a voltage.
+// A drive that answers while its supply is recorded opened or DEAD is not dead, whatever the record says; with its control supply recorded
+// live an answer says nothing, unless the link holds a voltage.
 func TestADriveThatAnswersIsNotDead(t *testing.T) {
 	raced.Skip(t)
 	for _, c := range []struct {
@@ -196,7 +214,8 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 		control      bool // the control supply is recorded live
 		volts        float64
 		ends         bool
-	}{{"answers", "Tarn", false, 0, true}, {"answers, its electronics fed apart", "Tarn", true, 3, false}, {"answers, fed apart, and its link is charged", "Tarn", true, 310, true}} {
+	}{{"answers", "Tarn", false, 0, true}, {"answers, its electronics fed apart", "Tarn", true, 3, false},
+		{"answers, fed apart, and its link is charged", "Tarn", true, 310, true}} {
 		t.Run(c.name, func(t *testing.T) {
 			d, id, w := isolated(t)
 			d.set(d.rh, id, "rating.dialect", c.family)
@@ -214,7 +233,8 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 			}
 			if c.control { // switched on again for work on the settings: the mains stays locked and recorded dead
 				d.ok(d.lock(d.rh, drivefile.Lock{Supply: "c1", Act: "off"}))
-				d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(), drivefile.Energy{Supply: "c1", State: "live", Told: "TK", Against: "control supply only, for the link"}))
+				d.ok(d.RecordEnergy(ctx, d.rh, d.place, base.NewID(),
+					drivefile.Energy{Supply: "c1", State: "live", Told: "TK", Against: "control supply only, for the link"}))
 			}
 			_, err := d.ProbeDrive(ctx, d.rh, id)
 			d.ok(err)
@@ -247,7 +267,8 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 func TestThePairsFollowWhatIsThere(t *testing.T) {
 	raced.Skip(t)
 	d, id, w := isolated(t)
-	for path, text := range map[string]string{"supplies.p1.phases": "1", "supplies.p1.voltage": "230 V", "supplies.h1.name": "Heater", "supplies.h1.kind": "heater", "supplies.h1.voltage": "230 V", "supplies.h1.isolator": "F7",
+	for path, text := range map[string]string{"supplies.p1.phases": "1", "supplies.p1.voltage": "230 V", "supplies.h1.name": "Heater",
+		"supplies.h1.kind": "heater", "supplies.h1.voltage": "230 V", "supplies.h1.isolator": "F7",
 		"supplies.e1.name": "Panel 24 V", "supplies.e1.kind": "control", "supplies.e1.voltage": "24 V DC", "supplies.e1.isolator": "F8"} {
 		d.set(d.rh, d.place, path, text)
 	}
@@ -259,7 +280,8 @@ func TestThePairsFollowWhatIsThere(t *testing.T) {
 	for _, c := range gateOf(v, "dead").Checks {
 		has[c.Key] = c
 	}
-	for _, key := range []string{"l-n", "l-pe", "n-pe", "dc-link", "u-v", "h1/between", "h1/first-pe", "h1/second-pe", "e1/between", "c1/between"} {
+	for _, key := range []string{"l-n", "l-pe", "n-pe", "dc-link", "u-v", "h1/between", "h1/first-pe", "h1/second-pe", "e1/between",
+		"c1/between"} {
 		if has["dead/measure/"+key].Verdict != gate.Holds {
 			t.Errorf("%s: %+v", key, has["dead/measure/"+key])
 		}
@@ -309,14 +331,18 @@ func TestCheatsOnOtherChecks(t *testing.T) {
 		t.Errorf("saved as found after it was set: %+v", c)
 	}
 	// A copy takes the plan, and nothing that was measured, found or seen.
-	for path, text := range map[string]string{"ran.rise": "8.1 s", "rating.firmware": "3.2", "rating.serial": "T1", "motor.serial": "M1", "motor.fitted_joins": "U2-V2-W2", "motor.fitted_lines": "U1 V1 W1", "turn.phases": "turned", "link.address": "192.0.2.1:502", "stop.fall": "2 s", "turn.speed": "150", "intent.rise": "7 s"} {
+	for path, text := range map[string]string{"ran.rise": "8.1 s", "rating.firmware": "3.2", "rating.serial": "T1", "motor.serial": "M1",
+		"motor.fitted_joins": "U2-V2-W2", "motor.fitted_lines": "U1 V1 W1", "turn.phases": "turned", "link.address": "192.0.2.1:502",
+		"stop.fall": "2 s", "turn.speed": "150", "intent.rise": "7 s"} {
 		d.set(d.rh, id, path, text)
 	}
 	like := base.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: like, Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-09"}}})
+	_, err := d.CreateDrive(ctx, d.rh,
+		drives.NewDrive{ID: like, Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-09"}}})
 	d.ok(err)
 	c := d.view(like).Drive
-	if c.Ran.Rise.Text+c.Rating.Firmware+c.Rating.Serial+c.Motor.Serial+c.Motor.FittedJoins+c.Motor.FittedLines+c.Turn.Phases+c.Link.Address+c.Stop.Fall.Text != "" {
+	if c.Ran.Rise.Text+c.Rating.Firmware+c.Rating.Serial+c.Motor.Serial+c.Motor.FittedJoins+c.Motor.FittedLines+c.Turn.Phases+
+		c.Link.Address+c.Stop.Fall.Text != "" {
 		t.Errorf("the copy has %+v %+v %+v", c.Ran, c.Rating, c.Turn)
 	}
 	if c.Intent.Rise.Text != "7 s" || c.Turn.Speed.Text != "150" {

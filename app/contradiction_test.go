@@ -34,8 +34,8 @@ import (
 	"tingate/testtools/trials"
 )
 
-// hike is a walk over one random job by an impatient person: acts at random, and after each of them what is shown is held against what was recorded, by an
-// oracle of its own that reads the entries and knows nothing of the rules.
+// hike is a walk over one random job by an impatient person: acts at random, and after each of them what is shown is held against what was
+// recorded, by an oracle of its own that reads the entries and knows nothing of the rules.
 type hike struct {
 	*desk
 	id   string
@@ -50,9 +50,9 @@ type hike struct {
 // since is a value and from when on it stood.
 type since struct{ at, value string }
 
-// TestNoContradictionsOnTheWay walks over random jobs: family, phases, sources, kind of motor, load, practice, circuit, real or not. No two screens give two
-// verdicts on one matter, nothing counts that is older than what it rests on, nothing is permitted without its measurement, nothing that the machine needs
-// stands unplanned. testtools/defects puts mended faults back and wants this to find them.
+// TestNoContradictionsOnTheWay walks over random jobs: family, phases, sources, kind of motor, load, practice, circuit, real or not. No two
+// screens give two verdicts on one matter, nothing counts that is older than what it rests on, nothing is permitted without its
+// measurement, nothing that the machine needs stands unplanned. testtools/defects puts mended faults back and wants this to find them.
 func TestNoContradictionsOnTheWay(t *testing.T) {
 	raced.Skip(t)
 	var found atomic.Bool
@@ -90,15 +90,19 @@ func newHike(t *testing.T, seed uint64) *hike {
 	h.w = walk.Walker{App: h.App, Who: h.rh, Second: h.tk, Tick: func(d time.Duration) { h.clock = h.clock.Add(d) }}
 	h.log = append(h.log, fmt.Sprintf("job %d", seed))
 	family := h.one("Tarn", "Brae", "Voe")
-	sets := [][2]string{{"rating.dialect", family}, {"rating.type", map[string]string{"Tarn": "TN4-016-F2K", "Brae": "BR18C460", "Voe": "VOE.M.4.150"}[family]}, {"practice", h.one("", "turn-first")}, {"intent.load", h.one("constant", "quadratic", "linear")},
-		{"turn.brake", h.one("none", "none", "drive", "apart")}, {"turn.hanging", h.one("", "", "true")}, {"motor.kind", h.one("induction", "induction", "permanent-magnet")}, {"wiring.interlock", h.one("", "true")}}
+	sets := [][2]string{{"rating.dialect", family},
+		{"rating.type", map[string]string{"Tarn": "TN4-016-F2K", "Brae": "BR18C460", "Voe": "VOE.M.4.150"}[family]},
+		{"practice", h.one("", "turn-first")}, {"intent.load", h.one("constant", "quadratic", "linear")},
+		{"turn.brake", h.one("none", "none", "drive", "apart")}, {"turn.hanging", h.one("", "", "true")},
+		{"motor.kind", h.one("induction", "induction", "permanent-magnet")}, {"wiring.interlock", h.one("", "true")}}
 	for _, s := range sets {
 		h.set(h.rh, h.id, s[0], s[1])
 	}
 	if h.rng.IntN(3) == 0 {
 		h.set(h.rh, h.place, "supplies.p1.phases", "1")
 	}
-	for _, s := range [][2]string{{"name", "Control supply"}, {"voltage", "230 V"}, {"kind", h.one("control", "heater")}, {"isolator", "fuse F12"}} {
+	for _, s := range [][2]string{{"name", "Control supply"}, {"voltage", "230 V"}, {"kind", h.one("control", "heater")},
+		{"isolator", "fuse F12"}} {
 		h.set(h.rh, h.place, "supplies.c1."+s[0], s[1])
 	}
 	if h.rng.IntN(2) == 0 {
@@ -132,8 +136,10 @@ func (h *hike) did(what string, err error) {
 func (h *hike) walk(acts int) {
 	h.look()
 	way := []func() error{
-		func() error { return h.w.Gate(ctx, h.id, "match", nil) }, func() error { return h.w.Dead(ctx, h.id, "TK") }, func() error { return h.w.Gate(ctx, h.id, "wake", nil) },
-		func() error { return h.w.Gate(ctx, h.id, "stop", nil) }, func() error { return h.w.Gate(ctx, h.id, "turn", nil) }, func() error { return h.w.Gate(ctx, h.id, "tune", nil) },
+		func() error { return h.w.Gate(ctx, h.id, "match", nil) }, func() error { return h.w.Dead(ctx, h.id, "TK") },
+		func() error { return h.w.Gate(ctx, h.id, "wake", nil) },
+		func() error { return h.w.Gate(ctx, h.id, "stop", nil) }, func() error { return h.w.Gate(ctx, h.id, "turn", nil) },
+		func() error { return h.w.Gate(ctx, h.id, "tune", nil) },
 	}
 	if h.at == "stop" { // straight to it, and some tests of it
 		way = []func() error{way[1], func() error {
@@ -183,12 +189,17 @@ func (h *hike) walk(acts int) {
 }
 
 // fields that the hike changes, of the drive; those of the place stand apart.
-var hiked = map[string][]string{"rating.serial": {"T0041873", "T0099999"}, "motor.serial": {"2207-0418", "9900-1"}, "site.cable": {"6 m", "40 m"}, "motor.rows." + star + ".current": {"15.5", "15.0"},
-	"turn.phases": {"as-wired", "turned"}, "turn.sense": {"clockwise", "counter-clockwise"}, "turn.brake": {"none", "drive", "apart"}, "turn.hanging": {"", "true"}, "intent.automatic_restart": {"off", "on"},
-	"intent.direction": {"forward", "both"}, "wiring.interlock": {"", "true"}, "intent.power_up": {"off", "on"}, "intent.dc_brake": {"off", "on"}, "intent.stop_mode": {"ramp", "coast"}, "intent.load_torque": {"60 %", "170 %"},
-	"intent.fall": {"10 s", "1 s"}, "motor.kind": {"induction", "permanent-magnet"}, "supplies.c1": {"", "true"}, "stop.still": {"no-run", "reference-zero"}, "intent.control": {"volts-per-hertz", "vector"}, "practice": {"", "turn-first"}}
+var hiked = map[string][]string{"rating.serial": {"T0041873", "T0099999"}, "motor.serial": {"2207-0418", "9900-1"},
+	"site.cable": {"6 m", "40 m"}, "motor.rows." + star + ".current": {"15.5", "15.0"},
+	"turn.phases": {"as-wired", "turned"}, "turn.sense": {"clockwise", "counter-clockwise"}, "turn.brake": {"none", "drive", "apart"},
+	"turn.hanging": {"", "true"}, "intent.automatic_restart": {"off", "on"},
+	"intent.direction": {"forward", "both"}, "wiring.interlock": {"", "true"}, "intent.power_up": {"off", "on"},
+	"intent.dc_brake": {"off", "on"}, "intent.stop_mode": {"ramp", "coast"}, "intent.load_torque": {"60 %", "170 %"},
+	"intent.fall": {"10 s", "1 s"}, "motor.kind": {"induction", "permanent-magnet"}, "supplies.c1": {"", "true"},
+	"stop.still": {"no-run", "reference-zero"}, "intent.control": {"volts-per-hertz", "vector"}, "practice": {"", "turn-first"}}
 
-var hikedPlace = map[string][]string{"circuits.line-1.lamps": {"two", "three"}, "supplies.p1.phases": {"1", "3"}, "circuits.line-1.reset": {"let-go", "pressed"}}
+var hikedPlace = map[string][]string{"circuits.line-1.lamps": {"two", "three"}, "supplies.p1.phases": {"1", "3"},
+	"circuits.line-1.reset": {"let-go", "pressed"}}
 
 // act does one thing, as likely as people do it.
 func (h *hike) act() {
@@ -214,7 +225,9 @@ func (h *hike) act() {
 		h.did(path+" = "+text, h.change(h.id, path, text))
 	case 25, 26:
 		if c := h.check(v, func(c gate.Check) bool { return c.Do == "measure" || c.Do == "confirm" }); c != nil {
-			h.did("answer from the bench "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: walk.Within(*c), With: record.OnBench}))
+			h.did("answer from the bench "+c.Key,
+				h.AnswerCheck(ctx, h.rh, h.id,
+					entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: walk.Within(*c), With: record.OnBench}))
 		}
 	case 0, 1:
 		h.changeSomething()
@@ -259,7 +272,10 @@ func (h *hike) act() {
 				value[c.Key] = h.one("0.1", "400", "-5", "41", "9999")
 			}
 			if h.rng.IntN(6) == 0 {
-				h.did("answer with a wrong instrument "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: "0.2", With: h.one("", "M9, 1000 V DC", "M4, auto AC+DC", record.OnBench)}))
+				h.did("answer with a wrong instrument "+c.Key,
+					h.AnswerCheck(ctx, h.rh, h.id,
+						entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: "0.2",
+							With: h.one("", "M9, 1000 V DC", "M4, auto AC+DC", record.OnBench)}))
 			} else {
 				h.did("answer "+c.Key, h.w.Answer(ctx, h.id, h.place, *c, value))
 			}
@@ -289,7 +305,9 @@ func (h *hike) actAtDead(v base.View, supply string) {
 	case 1:
 		h.did("lock off "+supply, h.lock(h.rh, drivefile.Lock{Supply: supply, Act: "off"}))
 	case 2, 3:
-		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, base.NewID(), drivefile.Energy{Supply: supply, State: drivefile.EnergyState(h.one("live", "live", "not-known")), Told: h.one("TK", ""), Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
+		h.did("live "+supply, h.RecordEnergy(ctx, h.rh, h.place, base.NewID(),
+			drivefile.Energy{Supply: supply, State: drivefile.EnergyState(h.one("live", "live", "not-known")), Told: h.one("TK", ""),
+				Drive: h.id, Note: h.one("", "found so"), Against: h.one("", "only for a test of the panel")}))
 	case 4:
 		h.did("prove dead", h.ProveDead(ctx, h.rh, h.id))
 	case 5, 6, 7:
@@ -308,7 +326,10 @@ func (h *hike) actAtDead(v base.View, supply string) {
 		}
 	case 11:
 		if c := h.check(v, func(c gate.Check) bool { return c.Do == "measure" && strings.HasPrefix(c.Key, "dead/") }); c != nil {
-			h.did("another meter "+c.Key, h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: walk.Within(*c), With: h.one("M3, auto AC+DC", "M4, auto AC+DC", "M4, auto AC+DC", "M9", "")}))
+			h.did("another meter "+c.Key,
+				h.AnswerCheck(ctx, h.rh, h.id,
+					entries.CheckAnswer{ID: base.NewID(), Key: c.Key, Value: walk.Within(*c),
+						With: h.one("M3, auto AC+DC", "M4, auto AC+DC", "M4, auto AC+DC", "M9", "")}))
 			h.did("prove dead", h.ProveDead(ctx, h.rh, h.id)) // with two meters it must not be
 		}
 	}
@@ -321,7 +342,8 @@ func (h *hike) actAtPlan() {
 		h.did("well: "+key, h.w.Gate(ctx, h.id, key, nil))
 		return
 	}
-	path := h.one("motor.rows."+star+".current", "motor.rows."+star+".current", "site.cable", "turn.sense", "turn.phases", "intent.control", "motor.kind", "intent.automatic_restart")
+	path := h.one("motor.rows."+star+".current", "motor.rows."+star+".current", "site.cable", "turn.sense", "turn.phases",
+		"intent.control", "motor.kind", "intent.automatic_restart")
 	text := h.one(hiked[path]...)
 	h.did(path+" = "+text, h.change(h.id, path, text))
 }
@@ -353,10 +375,13 @@ func (h *hike) actAtStop(v base.View) {
 	case 3, 4:
 		h.test(circuit.Mistake{Kind: stops.Stuck, At: h.one("S1.1", "S1.2")})
 	case 5:
-		h.did("mended", h.AnswerCheck(ctx, h.rh, h.id, entries.CheckAnswer{ID: base.NewID(), Key: "stop/mended/what", Value: h.one("wire", "part", "misread"), Reason: "the wire K1:S34 to S3:14 was loose and is tight now"}))
+		h.did("mended", h.AnswerCheck(ctx, h.rh, h.id,
+			entries.CheckAnswer{ID: base.NewID(), Key: "stop/mended/what", Value: h.one("wire", "part", "misread"),
+				Reason: "the wire K1:S34 to S3:14 was loose and is tight now"}))
 	case 6:
 		path := h.one("circuits.line-1.lamps", "circuits.line-1.reset", "circuits.line-1.kind")
-		text := h.one(map[string][]string{"circuits.line-1.lamps": {"two", "three"}, "circuits.line-1.reset": {"let-go", "pressed"}, "circuits.line-1.kind": {"two-channel", "one-channel"}}[path]...)
+		text := h.one(map[string][]string{"circuits.line-1.lamps": {"two", "three"}, "circuits.line-1.reset": {"let-go", "pressed"},
+			"circuits.line-1.kind": {"two-channel", "one-channel"}}[path]...)
 		h.did(path+" = "+text, h.change(h.place, path, text))
 	case 7:
 		key := h.one("turn/before/stop", "keep/gate/stop", "stop/mended/what", "stop/signed/record")
@@ -373,7 +398,9 @@ func (h *hike) actAtStop(v base.View) {
 }
 
 func (h *hike) change(doc, path, text string) error {
-	return h.Change(ctx, h.rh, doc, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Why: "as it was found at the panel", Sets: []drives.Set{{Path: path, Text: text}}})
+	return h.Change(ctx, h.rh, doc,
+		drives.Edit{ID: base.NewID(), Edit: base.NewID(), Why: "as it was found at the panel",
+			Sets: []drives.Set{{Path: path, Text: text}}})
 }
 
 // check is any check of which something is so, of the gates that are at hand most of all.
@@ -426,8 +453,11 @@ func restsOn(v base.View, p yard.PlaceView) map[string]string {
 	d := v.Drive
 	c := p.Place.Circuits[d.Stop.Circuit]
 	row := d.Motor.Rows[star]
-	return map[string]string{"drive": d.Rating.Serial, "motor": d.Motor.Serial, "plate": fmt.Sprint(d.Motor.Kind == "permanent-magnet") + row.Current.Text + row.Connection, "cable": d.Site.Cable.Text, "direction": d.Turn.Phases + d.Turn.Sense,
-		"circuit": c.Kind + c.Lamps + c.Reset + fmt.Sprint(d.Stop.None), "control": d.Intent.Control, "sources": fmt.Sprint(slices.Sorted(maps.Keys(d.Supplies))), "phases": p.Place.Supplies["p1"].Phases,
+	return map[string]string{"drive": d.Rating.Serial, "motor": d.Motor.Serial,
+		"plate": fmt.Sprint(d.Motor.Kind == "permanent-magnet") + row.Current.Text + row.Connection, "cable": d.Site.Cable.Text,
+		"direction": d.Turn.Phases + d.Turn.Sense,
+		"circuit":   c.Kind + c.Lamps + c.Reset + fmt.Sprint(d.Stop.None), "control": d.Intent.Control,
+		"sources": fmt.Sprint(slices.Sorted(maps.Keys(d.Supplies))), "phases": p.Place.Supplies["p1"].Phases,
 		"dangers": fmt.Sprint(d.Intent.Restart == "on", d.Intent.PowerUp == "on", d.Turn.Hanging, d.Motor.Kind == "permanent-magnet")}
 }
 
@@ -463,7 +493,8 @@ type heldEvidence struct {
 }
 
 func foldOf(own, place []drivefile.Entry) folded {
-	f := folded{locks: map[string]map[string]bool{}, opened: map[string]string{}, openedHere: map[string]string{}, energy: map[string]drivefile.Energy{}, at: map[string]string{}, undone: map[string]string{},
+	f := folded{locks: map[string]map[string]bool{}, opened: map[string]string{}, openedHere: map[string]string{},
+		energy: map[string]drivefile.Energy{}, at: map[string]string{}, undone: map[string]string{},
 		evidence: map[string][]heldEvidence{}, passed: map[string]bool{}}
 	gone := map[string]bool{}
 	for _, en := range own {
@@ -521,12 +552,14 @@ func foldOf(own, place []drivefile.Entry) folded {
 	return f
 }
 
-// energy: DEAD is shown only of what was locked off, waited for, measured whole with one meter that was proved, recorded, and not touched since.
+// energy: DEAD is shown only of what was locked off, waited for, measured whole with one meter that was proved, recorded, and not touched
+// since.
 func (h *hike) energy(v base.View, p yard.PlaceView, f folded) {
 	h.t.Helper()
 	for _, s := range v.State.Sources { // one may be DEAD beside another that is not
 		if s.State.State == "dead" && (len(f.locks[s.Point]) == 0 || f.undone[s.ID] > f.at[s.ID] || f.energy[s.ID].Meter == "") {
-			h.wrong("%s is shown DEAD; locks %v, touched %s, recorded %s with %q", s.Name, f.locks[s.Point], f.undone[s.ID], f.at[s.ID], f.energy[s.ID].Meter)
+			h.wrong("%s is shown DEAD; locks %v, touched %s, recorded %s with %q", s.Name, f.locks[s.Point], f.undone[s.ID], f.at[s.ID],
+				f.energy[s.ID].Meter)
 		}
 	}
 	if v.State.Energy.State != "dead" {
@@ -670,11 +703,13 @@ func (h *hike) gates(v base.View) {
 // rests tells, for what evidence rests on, which checks rest on it.
 var rests = map[string]func(gate, key string) bool{
 	"drive": func(g, key string) bool {
-		motor := strings.HasPrefix(key, "power/links/") || strings.HasPrefix(key, "power/insulation/") || strings.HasPrefix(key, "power/winding/") || strings.HasPrefix(key, "power/motor/")
+		motor := strings.HasPrefix(key, "power/links/") || strings.HasPrefix(key, "power/insulation/") ||
+			strings.HasPrefix(key, "power/winding/") || strings.HasPrefix(key, "power/motor/")
 		return strings.Contains("power control wake turn tune stop", g) && !motor && key != "tune/kind/chosen" && key != "stop/set/chosen"
 	},
 	"motor": func(g, key string) bool {
-		return g == "plate" || g == "turn" || g == "tune" && key != "tune/kind/chosen" || strings.HasPrefix(key, "power/insulation/") || strings.HasPrefix(key, "power/winding/")
+		return g == "plate" || g == "turn" || g == "tune" && key != "tune/kind/chosen" || strings.HasPrefix(key, "power/insulation/") ||
+			strings.HasPrefix(key, "power/winding/")
 	},
 	"plate":     func(_, key string) bool { return key == "tune/ended/shown" || strings.HasPrefix(key, "tune/result/") },
 	"cable":     func(_, key string) bool { return key == "tune/ended/shown" || key == "tune/ready/cable" },
@@ -695,7 +730,8 @@ func (h *hike) older(v base.View, f folded) {
 				continue
 			}
 			for what, on := range rests {
-				if (c.Verdict == gate.Holds || what == "drive" || what == "motor") && on(g.Key, c.Key) && h.then(what, c.At) != h.now(what) {
+				if (c.Verdict == gate.Holds || what == "drive" || what == "motor") && on(g.Key, c.Key) &&
+					h.then(what, c.At) != h.now(what) {
 					h.wrong("%s %s, of %s %q; it is %q", c.Key, c.Verdict, what, h.then(what, c.At), h.now(what))
 				}
 			}
@@ -783,9 +819,11 @@ func (h *hike) planned(v base.View) {
 	if d.Turn.Brake == "drive" && d.Wiring.Command != "" {
 		opens := slices.ContainsFunc(v.State.Lines, func(l sheet.Line) bool {
 			s, ok := f.Setting(l.Code)
-			return ok && l.Planned && slices.ContainsFunc(s.Choices, func(c dialect.Choice) bool { return c.Value == l.Steps && c.Means == "brake-open" })
+			return ok && l.Planned && slices.ContainsFunc(s.Choices,
+				func(c dialect.Choice) bool { return c.Value == l.Steps && c.Means == "brake-open" })
 		})
-		if !opens && !slices.ContainsFunc(v.State.Findings, func(x gate.Answered) bool { return x.Code == "no-output-brake-open" || x.Code == "no-terminals" }) {
+		if !opens && !slices.ContainsFunc(v.State.Findings,
+			func(x gate.Answered) bool { return x.Code == "no-output-brake-open" || x.Code == "no-terminals" }) {
 			h.wrong("the drive opens the brake, and no output does it")
 		}
 	}
@@ -825,7 +863,8 @@ func (h *hike) other(v base.View) {
 		return
 	}
 	bad := r.Ride.Trip != nil || r.Ride.Stalled
-	said := slices.ContainsFunc(v.State.Findings, func(f gate.Answered) bool { return f.Code == "ridden-trips" || f.Code == "ridden-stalls" })
+	said := slices.ContainsFunc(v.State.Findings,
+		func(f gate.Answered) bool { return f.Code == "ridden-trips" || f.Code == "ridden-stalls" })
 	if bad != said {
 		h.wrong("the ride ends badly: %v, a finding says so: %v", bad, said)
 	}

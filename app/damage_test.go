@@ -35,7 +35,8 @@ func full(t *testing.T) (folder string) {
 		d.ok(d.Read(ctx, d.rh, id, base.NewID(), code, "12.5"))
 	}
 	d.ok(d.Attach(ctx, d.rh, id, base.NewID(), "plate", "motor-plate", png))
-	_, err := d.CreateDrive(ctx, d.tk, drives.NewDrive{ID: base.NewID(), Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-03"}}})
+	_, err := d.CreateDrive(ctx, d.tk,
+		drives.NewDrive{ID: base.NewID(), Place: d.place, CopyFrom: id, Sets: []drives.Set{{Path: "tag", Text: "DD-03"}}})
 	d.ok(err)
 	_, err = d.AddFamily(ctx, d.rh, skua())
 	d.ok(err)
@@ -54,7 +55,8 @@ func copyFolder(t *testing.T, from string) string {
 	return to
 }
 
-// shown is everything that a folder gives out: its bundle, its Yard, its histories. An error of any part is the folder's word that it is damaged.
+// shown is everything that a folder gives out: its bundle, its Yard, its histories. An error of any part is the folder's word that it is
+// damaged.
 func shown(folder string) (out []byte, err error) {
 	s, err := store.Open(folder)
 	if err != nil {
@@ -143,7 +145,8 @@ func TestAFlippedBitIsNamed(t *testing.T) {
 	t.Logf("%d flips of a database of %d bytes: %v; %d in unused room", n, len(raw), said, harmless)
 }
 
-// The folder removed, replaced, cut off, emptied while it serves: it is said, nothing is acknowledged that is not kept, and the rest still reads.
+// The folder removed, replaced, cut off, emptied while it serves: it is said, nothing is acknowledged that is not kept, and the rest still
+// reads.
 func TestTheFolderVanishesWhileServing(t *testing.T) {
 	for name, harm := range map[string]func(t *testing.T, folder string){
 		"removed":             func(t *testing.T, f string) { must(t, os.RemoveAll(f)) },
@@ -168,7 +171,8 @@ func TestTheFolderVanishesWhileServing(t *testing.T) {
 			}
 			harm(t, d.folder)
 			var disk *store.DiskError
-			set := d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "after"}}})
+			set := d.Change(ctx, d.rh, id,
+				drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "after"}}})
 			if !errors.As(set, &disk) || !strings.Contains(disk.What, "nothing more is stored") {
 				t.Errorf("an edit: %v", set)
 			}
@@ -271,7 +275,8 @@ func TestBackupAndRestore(t *testing.T) {
 				return
 			default:
 			}
-			if d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: fmt.Sprint(n)}}}) == nil {
+			if d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: base.NewID(),
+				Sets: []drives.Set{{Path: "notes", Text: fmt.Sprint(n)}}}) == nil {
 				n++
 			}
 		}

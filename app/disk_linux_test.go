@@ -15,7 +15,8 @@ import (
 	"tingate/testtools/raced"
 )
 
-// The disk fills while it serves: what does not fit is refused whole and said, a family that was not kept is not known, and with room it goes on.
+// The disk fills while it serves: what does not fit is refused whole and said, a family that was not kept is not known, and with room it
+// goes on.
 func TestTheDiskFills(t *testing.T) {
 	raced.Skip(t)
 	disk := t.TempDir()

@@ -27,7 +27,8 @@ func TestAFamilyIsAddedByDroppingAFile(t *testing.T) {
 	if err := os.MkdirAll(filepath.Join(folder, "families"), 0o755); err != nil {
 		t.Fatal(err)
 	}
-	for name, raw := range map[string][]byte{"skua.yaml": skua(), "broken.yaml": []byte("name: ["), "tarn.yaml": append(familyfile.Raw("Tarn"), "\n# changed\n"...)} {
+	for name, raw := range map[string][]byte{"skua.yaml": skua(), "broken.yaml": []byte("name: ["),
+		"tarn.yaml": append(familyfile.Raw("Tarn"), "\n# changed\n"...)} {
 		if err := os.WriteFile(filepath.Join(folder, "families", name), raw, 0o600); err != nil {
 			t.Fatal(err)
 		}
@@ -122,8 +123,8 @@ func TestADriveOfAnUnknownFamilyKeepsEverything(t *testing.T) {
 	}
 }
 
-// A file that names no registers that command is refused; one that was added before they had to be named is for reading only, until a version names
-// them; a version that leaves one open that an earlier one names is refused.
+// A file that names no registers that command is refused; one that was added before they had to be named is for reading only, until a
+// version names them; a version that leaves one open that an earlier one names is refused.
 func TestFamiliesNameWhatIsNeverWritten(t *testing.T) {
 	line := func(raw []byte, what string) []byte {
 		at := bytes.Index(raw, []byte("  forbidden:\n"))
@@ -143,10 +144,13 @@ func TestFamiliesNameWhatIsNeverWritten(t *testing.T) {
 	}
 	_, err := d.AddFamily(ctx, d.rh, skua())
 	d.ok(err)
-	if _, err := d.AddFamily(ctx, d.rh, line(version(skua(), "4"), "  forbidden:\n    - {from: 9000, to: 9018, why: \"run\"}\n")); err == nil || !strings.Contains(err.Error(), "register 9019 left open, which version 3 names") {
+	if _, err := d.AddFamily(ctx, d.rh,
+		line(version(skua(), "4"), "  forbidden:\n    - {from: 9000, to: 9018, why: \"run\"}\n")); err == nil ||
+		!strings.Contains(err.Error(), "register 9019 left open, which version 3 names") {
 		t.Errorf("narrowed: %v", err)
 	}
-	if _, err := d.AddFamily(ctx, d.rh, line(version(skua(), "4"), "  forbidden:\n    - {from: 8990, to: 9030, why: \"run\"}\n")); err != nil {
+	if _, err := d.AddFamily(ctx, d.rh,
+		line(version(skua(), "4"), "  forbidden:\n    - {from: 8990, to: 9030, why: \"run\"}\n")); err != nil {
 		t.Errorf("widened: %v", err)
 	}
 	// One that lies in the folder from before.
@@ -184,7 +188,10 @@ func TestFamiliesNameWhatIsNeverWritten(t *testing.T) {
 func (d *desk) NewDrive(at *desk, family, version string) string {
 	d.t.Helper()
 	id := base.NewID()
-	_, err := d.CreateDrive(ctx, at.rh, drives.NewDrive{ID: id, Place: at.place, Sets: []drives.Set{{Path: "tag", Text: "X-1"}, {Path: "rating.dialect", Text: family}, {Path: "rating.dialect_version", Text: version}}})
+	_, err := d.CreateDrive(ctx, at.rh,
+		drives.NewDrive{ID: id, Place: at.place,
+			Sets: []drives.Set{{Path: "tag", Text: "X-1"}, {Path: "rating.dialect", Text: family},
+				{Path: "rating.dialect_version", Text: version}}})
 	d.ok(err)
 	return id
 }

@@ -24,7 +24,8 @@ func TestAFolderInUseAndAReadOnlyOneAreSaid(t *testing.T) {
 		t.Errorf("a file in the folder's place: %v", err)
 	}
 	bad := t.TempDir()
-	d.ok(os.WriteFile(filepath.Join(bad, "tingate.sqlite"), []byte("this is no database, and long enough to be looked at as one, surely"), 0o600))
+	d.ok(os.WriteFile(filepath.Join(bad, "tingate.sqlite"), []byte("this is no database, and long enough to be looked at as one, surely"),
+		0o600))
 	if _, err := store.Open(bad); err == nil || !strings.Contains(err.Error(), "no database") {
 		t.Errorf("a damaged database: %v", err)
 	}

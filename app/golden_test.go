@@ -34,8 +34,8 @@ func digest(t *testing.T, v any) string {
 	return fmt.Sprintf("%x", sha256.Sum256(raw))[:8]
 }
 
-// goldenOf says in short what the program makes of a kept bundle: the bytes that go out again, and of each of its drives every gate with its checks, the
-// findings, figures, lines, wires and what else a screen is given.
+// goldenOf says in short what the program makes of a kept bundle: the bytes that go out again, and of each of its drives every gate with
+// its checks, the findings, figures, lines, wires and what else a screen is given.
 func goldenOf(t *testing.T, file string) string {
 	t.Helper()
 	raw, err := os.ReadFile(file)
@@ -64,7 +64,8 @@ func goldenOf(t *testing.T, file string) string {
 		}
 		wires, err := d.Wiring(ctx, r.ID)
 		d.ok(err)
-		text += fmt.Sprintf(" findings %d %s figures %s lines %d %s wires %s", len(s.Findings), digest(t, s.Findings), digest(t, s.Figures), len(s.Lines), digest(t, s.Lines), digest(t, wires))
+		text += fmt.Sprintf(" findings %d %s figures %s lines %d %s wires %s", len(s.Findings), digest(t, s.Findings),
+			digest(t, s.Figures), len(s.Lines), digest(t, s.Lines), digest(t, wires))
 		s.Gates, s.Findings, s.Figures, s.Lines = nil, nil, nil, nil
 		text += fmt.Sprintf(" rest %s yard %s\n", digest(t, s), digest(t, r))
 	}
@@ -82,8 +83,9 @@ func agree(t *testing.T, drive string, g gate.Gate, findings []gate.Answered) {
 	}
 }
 
-// Bundles of every schema number are kept in testdata and open for ever. What the rules make of their drives is kept too: with other results the rules have
-// another number (gate.RulesVersion), or what is stored beside a drive would be taken for theirs. TINGATE_GOLDEN=write keeps the new results.
+// Bundles of every schema number are kept in testdata and open for ever. What the rules make of their drives is kept too: with other
+// results the rules have another number (gate.RulesVersion), or what is stored beside a drive would be taken for theirs.
+// TINGATE_GOLDEN=write keeps the new results.
 func TestKeptBundlesGiveWhatTheyGave(t *testing.T) {
 	raced.Skip(t)
 	files, _ := filepath.Glob("testdata/bundle-schema-*.zip")
@@ -123,7 +125,8 @@ func TestKeptBundlesGiveWhatTheyGave(t *testing.T) {
 	if same {
 		t.Error("the rules have the same number and give other results: raise gate.RulesVersion, or mend what changed")
 	} else {
-		t.Error("the rules have another number, or only the bytes that go out are others: see that it is meant, and keep it with TINGATE_GOLDEN=write")
+		t.Error("the rules have another number, or only the bytes that go out are others: see that it is meant, and keep it with " +
+			"TINGATE_GOLDEN=write")
 	}
 }
 

@@ -47,15 +47,33 @@ func TestNothingLessThanAllProvesDead(t *testing.T) {
 	raced.Skip(t)
 	const dc, ac = "M3, 1000 V DC", "M3, 1000 V AC"
 	for name, spoil := range map[string]func(d *desk, id string, w walk.Walker){
-		"a lock comes off":                 func(d *desk, id string, _ walk.Walker) { d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "off"})) },
-		"the link is above the limit":      func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/dc-link", "43", dc)) },
-		"a line is alive":                  func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/l2-pe", "231", ac)) },
-		"the motor gives a voltage":        func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/v-w", "60", ac)) },
-		"the meter stands on AC":           func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/dc-link", "0.2", ac)) },
-		"the reading cannot be read":       func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/dc-plus", "O.L", dc)) },
-		"measured after the meter's proof": func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/l1-l2", "0.1", ac)) },
-		"the meter's proof fails":          func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/meter/after", "3", dc)) },
-		"the meter is proved on AC":        func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/meter/before", "62", ac)) },
+		"a lock comes off": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.lock(d.rh,
+				drivefile.Lock{Supply: "p1", Act: "off"}))
+		},
+		"the link is above the limit": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.answer1(id, "dead/measure/dc-link", "43",
+				dc))
+		},
+		"a line is alive": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.answer1(id, "dead/measure/l2-pe", "231",
+				ac))
+		},
+		"the motor gives a voltage": func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/measure/v-w", "60", ac)) },
+		"the meter stands on AC": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.answer1(id, "dead/measure/dc-link", "0.2",
+				ac))
+		},
+		"the reading cannot be read": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.answer1(id, "dead/measure/dc-plus", "O.L",
+				dc))
+		},
+		"measured after the meter's proof": func(d *desk, id string, _ walk.Walker) {
+			d.ok(d.answer1(id, "dead/measure/l1-l2", "0.1",
+				ac))
+		},
+		"the meter's proof fails":   func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/meter/after", "3", dc)) },
+		"the meter is proved on AC": func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, "dead/meter/before", "62", ac)) },
 		"another source is named": func(d *desk, id string, _ walk.Walker) {
 			d.set(d.rh, d.place, "supplies.h1.name", "Heater")
 			d.set(d.rh, id, "supplies.h1", "true")
@@ -65,7 +83,8 @@ func TestNothingLessThanAllProvesDead(t *testing.T) {
 			d.ok(d.RecordEnergy(ctx, d.tk, d.place, base.NewID(), drivefile.Energy{Supply: "p1", State: "live", Note: "found live at L1"}))
 		},
 		"a lock is removed by another": func(d *desk, id string, _ walk.Walker) {
-			d.ok(d.lock(d.tk, drivefile.Lock{Supply: "c1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "gone home, machine looked over", Told: "the shift"}))
+			d.ok(d.lock(d.tk, drivefile.Lock{Supply: "c1", Act: "removed-by-another", Owner: d.rh.Person,
+				Reason: "gone home, machine looked over", Told: "the shift"}))
 		},
 		"a measurement is withdrawn": func(d *desk, id string, _ walk.Walker) {
 			d.ok(d.Withdraw(ctx, d.rh, id, base.NewID(), entryOf(d, id, "dead/measure/u-v"), "wrong terminals"))
@@ -134,7 +153,8 @@ func TestDeadLapses(t *testing.T) {
 	}
 }
 
-// What time alone changes, the Yard changes too: a wait that is over, a record of DEAD that lapses though the drive as a whole is not DEAD any more.
+// What time alone changes, the Yard changes too: a wait that is over, a record of DEAD that lapses though the drive as a whole is not DEAD
+// any more.
 func TestTheYardKeepsTime(t *testing.T) {
 	raced.Skip(t)
 	d, id, w := isolated(t)
@@ -211,11 +231,19 @@ func TestLocksAreTheirOwners(t *testing.T) {
 		l    drivefile.Lock
 		want string
 	}{
-		{d.rh, drivefile.Lock{Supply: "n1", Act: "on"}, "what opens"}, {d.rh, drivefile.Lock{Supply: "p1", Act: "off"}, "no lock of"}, {d.rh, drivefile.Lock{Supply: "p9", Act: "on"}, "a supply of the place"},
-		{d.tk, drivefile.Lock{Supply: "p1", Act: "on", Owner: d.rh.Person}, "their own lock"}, {d.rh, on, ""}, {d.rh, on, "on already"}, {d.tk, on, ""},
-		{d.tk, drivefile.Lock{Supply: "p1", Act: "off", Owner: d.rh.Person}, "only RH takes it off"}, {d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Told: "RH by telephone", Reason: "x"}, "ten letters in two words"}, {d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key, machine looked over", Told: "y"}, "who was reached"},
-		{d.rh, drivefile.Lock{Supply: "p1", Act: "hand-over", To: d.rh.Person}, "another person"}, {d.rh, drivefile.Lock{Supply: "p1", Act: "lend"}, "on, off, hand-over"},
-		{d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key, machine looked over", Told: "RH by telephone"}, ""}, {d.tk, drivefile.Lock{Supply: "p1", Act: "off"}, ""},
+		{d.rh, drivefile.Lock{Supply: "n1", Act: "on"}, "what opens"}, {d.rh, drivefile.Lock{Supply: "p1", Act: "off"}, "no lock of"},
+		{d.rh, drivefile.Lock{Supply: "p9", Act: "on"}, "a supply of the place"},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "on", Owner: d.rh.Person}, "their own lock"}, {d.rh, on, ""}, {d.rh, on, "on already"},
+		{d.tk, on, ""},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "off", Owner: d.rh.Person}, "only RH takes it off"},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Told: "RH by telephone", Reason: "x"},
+			"ten letters in two words"}, {d.tk,
+			drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key, machine looked over",
+				Told: "y"}, "who was reached"},
+		{d.rh, drivefile.Lock{Supply: "p1", Act: "hand-over", To: d.rh.Person}, "another person"},
+		{d.rh, drivefile.Lock{Supply: "p1", Act: "lend"}, "on, off, hand-over"},
+		{d.tk, drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: d.rh.Person, Reason: "lost key, machine looked over",
+			Told: "RH by telephone"}, ""}, {d.tk, drivefile.Lock{Supply: "p1", Act: "off"}, ""},
 	} {
 		err := d.lock(c.who, c.l)
 		if (c.want == "") != (err == nil) || err != nil && !strings.Contains(err.Error(), c.want) {
@@ -258,14 +286,16 @@ func TestTheWaitOnlyForbids(t *testing.T) {
 		d.clock = d.clock.Add(time.Minute)
 	}
 	s = d.view(id).State
-	if len(s.Discharge.Readings) != 4 || s.Discharge.ToLimit == nil || s.Discharge.TimeConstant == nil || *s.Discharge.TimeConstant < 150 || *s.Discharge.TimeConstant > 210 {
+	if len(s.Discharge.Readings) != 4 || s.Discharge.ToLimit == nil || s.Discharge.TimeConstant == nil ||
+		*s.Discharge.TimeConstant < 150 || *s.Discharge.TimeConstant > 210 {
 		t.Errorf("%+v", s.Discharge)
 	}
 	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.NotDone || !strings.Contains(c.Detail, "while the wait runs") {
 		t.Errorf("%+v", c)
 	}
 	d.ok(d.answer1(id, "dead/measure/dc-link", "12", "M3, 1000 V DC"))
-	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "before the wait was over") {
+	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.Again ||
+		!strings.Contains(c.Detail, "before the wait was over") {
 		t.Errorf("below the limit, too early: %+v", c)
 	}
 	// A server that was away counts the wait anew.
@@ -293,7 +323,8 @@ func TestALinkThatDoesNotFallStops(t *testing.T) {
 		d.ok(d.answer1(id, "dead/measure/dc-link", v, "M3, 1000 V DC"))
 	}
 	v := d.view(id)
-	if gateOf(v, "dead").Mark != "barred" || len(v.State.Discharge.Findings) == 0 || v.State.Discharge.Findings[0].Code != "not-falling" || v.State.Discharge.ToLimit != nil {
+	if gateOf(v, "dead").Mark != "barred" || len(v.State.Discharge.Findings) == 0 || v.State.Discharge.Findings[0].Code != "not-falling" ||
+		v.State.Discharge.ToLimit != nil {
 		t.Errorf("%s %+v", gateOf(v, "dead").Mark, v.State.Discharge)
 	}
 	for _, key := range []string{"dead/isolate/p1", "dead/wait/label", "dead/measure/dc-link", "dead/meter/before", "dead/record/dead"} {
@@ -308,7 +339,8 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	raced.Skip(t)
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "match", nil))
-	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "51", "dead/measure/dc-plus": "26", "dead/measure/dc-minus": "-25"}))
+	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "51", "dead/measure/dc-plus": "26",
+		"dead/measure/dc-minus": "-25"}))
 	if c := checkOf(d.view(id), "dead/measure/dc-link"); c.Verdict != gate.Stops || c.Band != "below 42 V" {
 		t.Errorf("%+v", c)
 	}
@@ -318,7 +350,8 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	for _, c := range effect {
 		text += c.Kind + " " + c.What + ": " + c.Before + " → " + c.After + "\n"
 	}
-	for _, want := range []string{"order Order of the gates", "42 V DC → 60 V DC", "Dead: DC+ to DC−: stops below 42 V → holds below 60 V", "Dead: Isolator at the motor opened and locked too", "two motor leads are swapped → the phase order is set"} {
+	for _, want := range []string{"order Order of the gates", "42 V DC → 60 V DC", "Dead: DC+ to DC−: stops below 42 V → holds below 60 V",
+		"Dead: Isolator at the motor opened and locked too", "two motor leads are swapped → the phase order is set"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("the effect lacks %q:\n%s", want, text)
 		}
@@ -341,7 +374,9 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	if c := checkOf(v, "wake/reset/delivery"); c.Options[0].Value != "not-needed" {
 		t.Errorf("%+v", c.Options)
 	}
-	if err := d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "practice", Text: "as-we-like"}}}); err == nil || !strings.Contains(err.Error(), "stop-first") {
+	if err := d.Change(ctx, d.rh, id,
+		drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "practice", Text: "as-we-like"}}}); err == nil ||
+		!strings.Contains(err.Error(), "stop-first") {
 		t.Errorf("%v", err)
 	}
 	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
@@ -391,16 +426,20 @@ func TestTheRegisterOfTemporaryThings(t *testing.T) {
 	d := newDesk(t)
 	id := d.dryer()
 	in := base.NewID()
-	d.ok(d.PutTemporary(ctx, d.rh, id, in, drivefile.Temporary{What: "trial-value", Where: "7A", Why: "drum empty", Until: "the first load"}))
-	if v := d.view(id); len(v.State.Temporary) != 1 || v.State.Temporary[0].By != d.rh.Person || checkOf(v, "keep/temporary/none").Verdict != gate.Stops {
+	d.ok(d.PutTemporary(ctx, d.rh, id, in,
+		drivefile.Temporary{What: "trial-value", Where: "7A", Why: "drum empty", Until: "the first load"}))
+	if v := d.view(id); len(v.State.Temporary) != 1 || v.State.Temporary[0].By != d.rh.Person ||
+		checkOf(v, "keep/temporary/none").Verdict != gate.Stops {
 		t.Errorf("%+v", v.State.Temporary)
 	}
-	for _, bad := range []drivefile.Temporary{{What: "string", Where: "x", Why: "y"}, {What: "jumper", Why: "y"}, {What: "jumper", Where: "x"}} {
+	for _, bad := range []drivefile.Temporary{{What: "string", Where: "x", Why: "y"}, {What: "jumper", Why: "y"},
+		{What: "jumper", Where: "x"}} {
 		if d.PutTemporary(ctx, d.rh, id, base.NewID(), bad) == nil {
 			t.Errorf("%+v was taken", bad)
 		}
 	}
-	if d.TakeTemporary(ctx, d.rh, id, base.NewID(), "", "") == nil || d.TakeTemporary(ctx, d.rh, id, base.NewID(), base.NewID(), "") == nil {
+	if d.TakeTemporary(ctx, d.rh, id, base.NewID(), "", "") == nil ||
+		d.TakeTemporary(ctx, d.rh, id, base.NewID(), base.NewID(), "") == nil {
 		t.Error("a thing that is not in")
 	}
 	d.ok(d.TakeTemporary(ctx, d.tk, id, base.NewID(), in, "8.3 s entered"))

@@ -42,7 +42,8 @@ func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
 	d.ok(d.Enter(ctx, d.tk, id, base.NewID(), "4D"))
 	after, err := d.KeypadRoute(ctx, id, "4D", false, false)
 	d.ok(err)
-	if len(after.Stops) != len(route.Stops)-1 || after.Entered != 1 || slices.ContainsFunc(after.Stops, func(s drives.RouteStop) bool { return s.Code == "4D" }) {
+	if len(after.Stops) != len(route.Stops)-1 || after.Entered != 1 ||
+		slices.ContainsFunc(after.Stops, func(s drives.RouteStop) bool { return s.Code == "4D" }) {
 		t.Errorf("%d stops, %d entered", len(after.Stops), after.Entered)
 	}
 	if l := line(d.view(id), "4D"); l.Verdict != "not-read" || l.Entered == nil || l.Entered.Text != "15.5" || l.Entered.By != d.tk.Person {
@@ -50,7 +51,8 @@ func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
 	}
 	_, err = d.WriteSetting(ctx, d.rh, id, base.NewID(), "4D", false)
 	d.ok(err)
-	if l := line(d.view(id), "4D"); l.Verdict != "holds" || l.Written == nil || l.Written.Outcome != "held" || l.Written.Text != "15.5 A" || l.Read.How != "written" || l.Entered.By != d.tk.Person {
+	if l := line(d.view(id), "4D"); l.Verdict != "holds" || l.Written == nil || l.Written.Outcome != "held" ||
+		l.Written.Text != "15.5 A" || l.Read.How != "written" || l.Entered.By != d.tk.Person {
 		t.Errorf("%+v %+v", l.Written, l.Read)
 	}
 	// Somebody else changes the drive: the next write says so.
@@ -62,12 +64,14 @@ func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
 	}
 	sent, err := d.Sent(ctx, id)
 	d.ok(err)
-	if len(sent) != 2 || sent[0].Before != "20.0 A" || sent[0].Outcome != "held" || sent[0].Address != b.Address() || sent[0].Register != 404 || !slices.Equal(sent[0].Raw, []int{155}) || sent[0].By != d.rh.Person {
+	if len(sent) != 2 || sent[0].Before != "20.0 A" || sent[0].Outcome != "held" || sent[0].Address != b.Address() ||
+		sent[0].Register != 404 || !slices.Equal(sent[0].Raw, []int{155}) || sent[0].By != d.rh.Person {
 		t.Errorf("%+v", sent)
 	}
 	running, err := d.KeypadRoute(ctx, id, "", true, false)
 	d.ok(err)
-	if !slices.ContainsFunc(running.Stops, func(s drives.RouteStop) bool { return s.Code == "7A" }) || len(running.Refused) == 0 || running.Refused[0].Do == "" {
+	if !slices.ContainsFunc(running.Stops, func(s drives.RouteStop) bool { return s.Code == "7A" }) || len(running.Refused) == 0 ||
+		running.Refused[0].Do == "" {
 		t.Errorf("while it runs: %+v", running.Refused)
 	}
 	for code, want := range map[string]string{"9A": "Nothing is planned", "ZZ": "a setting of Tarn"} {
@@ -95,7 +99,8 @@ func TestLeftAsDeliveredOnPurpose(t *testing.T) {
 	if r := settingOf(t, d, id, "9A"); r.Standing != "changed" || !r.Changed {
 		t.Errorf("%+v", r)
 	}
-	if err := d.LeaveAsDelivered(ctx, d.rh, id, base.NewID(), "9A", ""); err == nil || !strings.Contains(err.Error(), "reads 8.0 kHz, not its delivery value 4.0 kHz") {
+	if err := d.LeaveAsDelivered(ctx, d.rh, id, base.NewID(), "9A", ""); err == nil ||
+		!strings.Contains(err.Error(), "reads 8.0 kHz, not its delivery value 4.0 kHz") {
 		t.Errorf("%v", err)
 	}
 	if err := d.LeaveAsDelivered(ctx, d.rh, id, base.NewID(), "4D", ""); err == nil || !strings.Contains(err.Error(), "is planned as") {
@@ -131,7 +136,8 @@ func TestAsFoundByVoice(t *testing.T) {
 	if r := settingOf(t, d, id, "1H"); r.Read.Shown != "Dryer 2" || !r.Changed {
 		t.Errorf("%+v", r.Read)
 	}
-	for _, err := range []error{d.Heard(ctx, d.rh, id, base.NewID(), "4D", "1", "nobody"), d.Heard(ctx, d.rh, id, base.NewID(), "4D", " ", d.tk.Person), d.Heard(ctx, d.rh, id, base.NewID(), "ZZ", "1", d.tk.Person)} {
+	for _, err := range []error{d.Heard(ctx, d.rh, id, base.NewID(), "4D", "1", "nobody"),
+		d.Heard(ctx, d.rh, id, base.NewID(), "4D", " ", d.tk.Person), d.Heard(ctx, d.rh, id, base.NewID(), "ZZ", "1", d.tk.Person)} {
 		if err == nil {
 			t.Error("taken")
 		}
@@ -160,7 +166,8 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 	}
 	bad := draft
 	bad.Rows = append(slices.Clone(draft.Rows), draft.Rows[0])
-	if c, err := d.CheckDraft(ctx, d.rh, bad, true); err != nil || c.Kept != nil || len(c.Problems) == 0 || c.Problems[0].Row != len(bad.Rows) {
+	if c, err := d.CheckDraft(ctx, d.rh, bad, true); err != nil || c.Kept != nil || len(c.Problems) == 0 ||
+		c.Problems[0].Row != len(bad.Rows) {
 		t.Errorf("a code twice: %v %+v", err, c.Problems)
 	}
 	c, err := d.CheckDraft(ctx, d.rh, draft, true)
@@ -171,7 +178,8 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 	if c, _ := d.CheckDraft(ctx, d.rh, draft, true); len(c.Problems) != 1 || c.Problems[0].Field != "version" {
 		t.Errorf("the same version again: %+v", c.Problems)
 	}
-	if v := d.view(id); v.Family.Version != was || line(v, "7A").Verdict != "holds" || !slices.ContainsFunc(v.State.Findings, func(f gate.Answered) bool { return f.Code == "family-newer" }) {
+	if v := d.view(id); v.Family.Version != was || line(v, "7A").Verdict != "holds" ||
+		!slices.ContainsFunc(v.State.Findings, func(f gate.Answered) bool { return f.Code == "family-newer" }) {
 		t.Errorf("%s %s", v.Family.Version, line(v, "7A").Verdict)
 	}
 	u, err := d.FamilyEffect(ctx, id, next)
@@ -207,13 +215,15 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 	if v := d.view(id); v.Family.Version != was {
 		t.Errorf("undone: %s", v.Family.Version)
 	}
-	for _, err := range []error{d.TakeFamily(ctx, d.rh, id, base.NewID(), "77"), func() error { _, err := d.FamilyEffect(ctx, id, "77"); return err }()} {
+	for _, err := range []error{d.TakeFamily(ctx, d.rh, id, base.NewID(), "77"),
+		func() error { _, err := d.FamilyEffect(ctx, id, "77"); return err }()} {
 		if err == nil || !strings.Contains(err.Error(), "one of "+next+", "+was) {
 			t.Errorf("%v", err)
 		}
 	}
 	d.set(d.rh, id, "rating.dialect_version", "77")
-	if v := d.view(id); v.Family.Version != next || !slices.ContainsFunc(v.State.Findings, func(f gate.Answered) bool { return f.Code == "family-version-missing" }) {
+	if v := d.view(id); v.Family.Version != next ||
+		!slices.ContainsFunc(v.State.Findings, func(f gate.Answered) bool { return f.Code == "family-version-missing" }) {
 		t.Error("a version that is not here must be said")
 	}
 }
@@ -223,8 +233,10 @@ func TestTheManualIsWhole(t *testing.T) {
 	for _, f := range d.Families() {
 		m, err := d.Manual(f.Name, "")
 		d.ok(err)
-		if len(m.Settings) < 120 || len(m.Recipes.Tunes) < 3 || len(m.Recipes.DeliveryReset.Steps) == 0 || len(m.Terminals) < 15 || len(m.Faults) < 15 || len(m.Ratings) < 5 || m.History.Depth == 0 || m.Recipes.FirstStart.Pages == nil {
-			t.Errorf("%s: %d settings, %d tunes, %d terminals, %d faults", f.Name, len(m.Settings), len(m.Recipes.Tunes), len(m.Terminals), len(m.Faults))
+		if len(m.Settings) < 120 || len(m.Recipes.Tunes) < 3 || len(m.Recipes.DeliveryReset.Steps) == 0 || len(m.Terminals) < 15 ||
+			len(m.Faults) < 15 || len(m.Ratings) < 5 || m.History.Depth == 0 || m.Recipes.FirstStart.Pages == nil {
+			t.Errorf("%s: %d settings, %d tunes, %d terminals, %d faults", f.Name, len(m.Settings), len(m.Recipes.Tunes), len(m.Terminals),
+				len(m.Faults))
 		}
 	}
 	if _, err := d.Manual("Petrel", ""); err == nil {
@@ -248,8 +260,10 @@ func TestTheLabelIsHeldAgainstTheFamily(t *testing.T) {
 		return strings.Join(l, " ")
 	}
 	for _, c := range []struct{ path, text, want string }{
-		{"rating.type", "TN4-016-F2K", ""}, {"rating.firmware", "v3.10", "firmware-not-covered"}, {"rating.firmware", "3.2", ""}, {"rating.current", "18.5", ""}, {"rating.current", "20", "rating-disagrees"},
-		{"rating.current", "16", ""}, {"rating.type", "TN2-007-F1", "rating-disagrees"}, {"rating.type", "QX", "type-not-understood"}, {"rating.type", "", ""},
+		{"rating.type", "TN4-016-F2K", ""}, {"rating.firmware", "v3.10", "firmware-not-covered"}, {"rating.firmware", "3.2", ""},
+		{"rating.current", "18.5", ""}, {"rating.current", "20", "rating-disagrees"},
+		{"rating.current", "16", ""}, {"rating.type", "TN2-007-F1", "rating-disagrees"}, {"rating.type", "QX", "type-not-understood"},
+		{"rating.type", "", ""},
 	} {
 		d.set(d.rh, id, c.path, c.text)
 		if got := codes(); got != c.want {

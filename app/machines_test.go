@@ -28,7 +28,8 @@ func answered(v base.View, gates string) map[string]bool {
 	out := map[string]bool{}
 	for _, g := range v.State.Gates {
 		for _, c := range g.Checks {
-			if strings.Contains(gates, g.Key) && c.Verdict == gate.Holds && c.By != "" && c.Key != "tune/kind/chosen" && c.Key != "stop/set/chosen" {
+			if strings.Contains(gates, g.Key) && c.Verdict == gate.Holds && c.By != "" && c.Key != "tune/kind/chosen" &&
+				c.Key != "stop/set/chosen" {
 				out[c.Key] = true
 			}
 		}
@@ -36,8 +37,8 @@ func answered(v base.View, gates string) map[string]bool {
 	return out
 }
 
-// What was measured, seen, set and read is of one drive and one motor: another serial asks for it again, undo closes it, and a number that was only
-// mistyped is told with a reason and a photo.
+// What was measured, seen, set and read is of one drive and one motor: another serial asks for it again, undo closes it, and a number that
+// was only mistyped is told with a reason and a photo.
 func TestEvidenceIsOfThisMachine(t *testing.T) {
 	raced.Skip(t)
 	d := newDesk(t)
@@ -57,12 +58,14 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 
 	d.set(d.rh, id, "rating.serial", "T0099999")
 	for key := range stands() {
-		if !strings.HasPrefix(key, "power/links/") && !strings.HasPrefix(key, "power/insulation/") && !strings.HasPrefix(key, "power/winding/") {
+		if !strings.HasPrefix(key, "power/links/") && !strings.HasPrefix(key, "power/insulation/") &&
+			!strings.HasPrefix(key, "power/winding/") {
 			t.Errorf("another drive, and %s holds still", key)
 		}
 	}
 	v := d.view(id)
-	if c := checkOf(v, "wake/line/1"); c.Verdict != gate.NotDone && c.Verdict != gate.Again || !strings.Contains(c.Detail, "Recorded with another drive, serial T0041873; this is T0099999") {
+	if c := checkOf(v, "wake/line/1"); c.Verdict != gate.NotDone && c.Verdict != gate.Again ||
+		!strings.Contains(c.Detail, "Recorded with another drive, serial T0041873; this is T0099999") {
 		t.Errorf("%+v", c)
 	}
 	if l := line(v, "4D"); l.Read != nil || l.Verdict != "not-read" {
@@ -93,7 +96,8 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 	// One digit was mistyped from the beginning.
 	d.set(d.rh, id, "rating.serial", "T0041837")
 	same := func(reason string) error {
-		return d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "match/serial/same-drive", Value: "same", Reason: reason})
+		return d.AnswerCheck(ctx, d.rh, id,
+			entries.CheckAnswer{ID: base.NewID(), Key: "match/serial/same-drive", Value: "same", Reason: reason})
 	}
 	for _, reason := range []string{"", "x", "ok ok"} {
 		if err := same(reason); err == nil || !strings.Contains(err.Error(), "ten letters in two words") {
@@ -129,7 +133,8 @@ func TestWithoutASerialItIsAskedOnce(t *testing.T) {
 	d.set(d.rh, id, "motor.serial", "")
 	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "plate/poles/confirmed"))
 	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
-	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || checkOf(v, "match/serial/drive").Verdict != gate.NotDone {
+	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" ||
+		checkOf(v, "match/serial/drive").Verdict != gate.NotDone {
 		t.Errorf("before a serial is typed: %+v", checkOf(v, "plate/poles/confirmed"))
 	}
 	d.set(d.rh, id, "motor.no_serial", "true")
@@ -140,11 +145,13 @@ func TestWithoutASerialItIsAskedOnce(t *testing.T) {
 	d.set(d.rh, id, "rating.serial", "T1")
 	v := d.view(id)
 	asks := checkOf(v, "match/serial/before")
-	if asks.Do != "confirm" || checkOf(v, "match/serial/motor").Verdict != gate.Holds || !strings.Contains(checkOf(v, "plate/poles/confirmed").Detail, "Serial not recorded") || line(v, "4D").Verdict != "not-read" {
+	if asks.Do != "confirm" || checkOf(v, "match/serial/motor").Verdict != gate.Holds ||
+		!strings.Contains(checkOf(v, "plate/poles/confirmed").Detail, "Serial not recorded") || line(v, "4D").Verdict != "not-read" {
 		t.Fatalf("asked: %+v; %+v", asks, checkOf(v, "plate/poles/confirmed"))
 	}
 	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "match/serial/before"))
-	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" || checkOf(v, "match/serial/before").Verdict != gate.Holds {
+	if v := d.view(id); checkOf(v, "plate/poles/confirmed").Verdict != gate.Holds || line(v, "4D").Verdict != "holds" ||
+		checkOf(v, "match/serial/before").Verdict != gate.Holds {
 		t.Errorf("answered: %+v", checkOf(v, "plate/poles/confirmed"))
 	}
 	d.set(d.rh, id, "rating.serial", "T2") // now it is of T1, as was said
@@ -165,13 +172,15 @@ func TestAResetMakesVoid(t *testing.T) {
 	d.ok(d.Enter(ctx, d.rh, id, base.NewID(), "4A"))
 	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", ""))
 	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-left", ""))
-	if c := checkOf(d.view(id), "wake/reset/delivery"); !strings.Contains(c.Detail, "It makes void: 2 readings, 1 setting entered, as left. As found stays.") {
+	if c := checkOf(d.view(id), "wake/reset/delivery"); !strings.Contains(c.Detail,
+		"It makes void: 2 readings, 1 setting entered, as left. As found stays.") {
 		t.Errorf("before: %q", c.Detail)
 	}
 	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), gate.DangersTaken))
 	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "wake/reset/delivery", Value: "done"}))
 	v := d.view(id)
-	if line(v, "4D").Read != nil || line(v, "4A").Entered != nil || checkOf(v, "keep/snapshot/as-left").Verdict == gate.Holds || checkOf(v, "wake/found/saved").Verdict != gate.Holds {
+	if line(v, "4D").Read != nil || line(v, "4A").Entered != nil || checkOf(v, "keep/snapshot/as-left").Verdict == gate.Holds ||
+		checkOf(v, "wake/found/saved").Verdict != gate.Holds {
 		t.Errorf("after: %+v, %+v, %+v", line(v, "4D"), line(v, "4A").Entered, checkOf(v, "keep/snapshot/as-left"))
 	}
 	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
@@ -211,7 +220,8 @@ func otherDevice(t *testing.T) string {
 	return l.Addr().String()
 }
 
-// In a real place nothing of the bench or of a stand-in counts as the machine's; in a simulated one nothing real is read or written. Neither becomes the other.
+// In a real place nothing of the bench or of a stand-in counts as the machine's; in a simulated one nothing real is read or written.
+// Neither becomes the other.
 func TestRealAndSimulatedStayApart(t *testing.T) {
 	raced.Skip(t)
 	standIn := stand.New(familyfile.Find("Tarn"))
@@ -226,7 +236,10 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 		id := d.dryer()
 		d.state(id)
 		real := kind == drivefile.Real
-		if err := d.Change(ctx, d.rh, d.place, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "kind", Text: map[bool]string{true: "simulated", false: "real"}[real]}}}); err == nil || !strings.Contains(err.Error(), "stays one") {
+		if err := d.Change(ctx, d.rh, d.place,
+			drives.Edit{ID: base.NewID(),
+				Sets: []drives.Set{{Path: "kind", Text: map[bool]string{true: "simulated", false: "real"}[real]}}}); err == nil ||
+			!strings.Contains(err.Error(), "stays one") {
 			t.Errorf("a %s place changed: %v", kind, err)
 		}
 		if err := d.answer1(id, "match/arrival/packing", "confirmed", record.OnBench); real != (err != nil) {
@@ -260,7 +273,8 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 		}
 		d.set(d.rh, id, "link.address", otherDevice(t))
 		err := second(d.ReadDrive(ctx, d.rh, id, "", nil))
-		if want := map[bool]string{true: "not of family", false: "may be a real drive"}[real]; err == nil || !strings.Contains(err.Error(), want) {
+		if want := map[bool]string{true: "not of family", false: "may be a real drive"}[real]; err == nil ||
+			!strings.Contains(err.Error(), want) {
 			t.Errorf("%s: a device that does not say what it is: %v", kind, err)
 		}
 
@@ -284,7 +298,8 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 		if _, err := f.Import(ctx, raw); real != (err != nil && strings.Contains(err.Error(), "never takes a real place")) {
 			t.Errorf("%s: into a folder for simulation: %v", kind, err)
 		}
-		if err := f.CreatePlace(ctx, base.NewID(), "P", kind, "UTC", map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}); real != (err != nil) {
+		if err := f.CreatePlace(ctx, base.NewID(), "P", kind, "UTC",
+			map[string]drivefile.Person{d.rh.Person: {Initials: "RH"}}); real != (err != nil) {
 			t.Errorf("%s: made in a folder for simulation: %v", kind, err)
 		}
 		var not *store.NotSimulatedError
@@ -327,7 +342,9 @@ func TestAMeterIsData(t *testing.T) {
 			t.Errorf("%q: proved %v, %+v", with, v.State.Proved, checkOf(v, key))
 		}
 	}
-	if err := d.Change(ctx, d.rh, d.place, drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "instruments.m9.number", Text: " m3 "}}}); err == nil || !strings.Contains(err.Error(), "one number, one instrument") {
+	if err := d.Change(ctx, d.rh, d.place,
+		drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "instruments.m9.number", Text: " m3 "}}}); err == nil ||
+		!strings.Contains(err.Error(), "one number, one instrument") {
 		t.Errorf("a second M3: %v", err)
 	}
 	if err := d.answer1(id, "power/earth/ohms", "0.04", "W1"); err == nil {
@@ -350,7 +367,8 @@ func TestASecondLookAndTakingBack(t *testing.T) {
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
 	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "power/earth/first"))
-	if err := d.Confirm(ctx, d.rh, id, base.NewID(), "power/second/look"); err == nil || !strings.Contains(err.Error(), "a second person looks") {
+	if err := d.Confirm(ctx, d.rh, id, base.NewID(), "power/second/look"); err == nil ||
+		!strings.Contains(err.Error(), "a second person looks") {
 		t.Errorf("one's own second look: %v", err)
 	}
 	if c := checkOf(d.view(id), "power/second/look"); c.Verdict != gate.NotDone || c.Do != "confirm" {
@@ -367,7 +385,8 @@ func TestASecondLookAndTakingBack(t *testing.T) {
 	}
 }
 
-// A bundle of the schema before: its drives open, its place is simulated, what was recorded DEAD is NOT KNOWN, and what has no serial is asked for once.
+// A bundle of the schema before: its drives open, its place is simulated, what was recorded DEAD is NOT KNOWN, and what has no serial is
+// asked for once.
 func TestWhatWasBeforeIsCarriedOver(t *testing.T) {
 	raced.Skip(t)
 	raw, err := os.ReadFile("testdata/bundle-schema-6.zip")

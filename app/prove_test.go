@@ -57,7 +57,8 @@ func TestAProofIsKept(t *testing.T) {
 	if f := found(); f != "" {
 		t.Errorf("a proof that holds: %s", f)
 	}
-	for _, s := range [][2]string{{"load_torque", "30 %"}, {"load_inertia", "2"}, {"rise", "25 s"}, {"bus_control", "off"}, {"fall", "1 s"}} {
+	for _, s := range [][2]string{{"load_torque", "30 %"}, {"load_inertia", "2"}, {"rise", "25 s"}, {"bus_control", "off"},
+		{"fall", "1 s"}} {
 		d.set(d.rh, id, "intent."+s[0], s[1])
 	}
 	if v, err = d.Prove(ctx, d.rh, id, base.NewID()); err != nil || v.Proof.Trip == nil {

@@ -20,7 +20,8 @@ import (
 func (d *desk) quick() (id string) {
 	id = d.dryer()
 	d.state(id)
-	for _, s := range [][2]string{{"intent.control", "vector"}, {"intent.load_torque", "40"}, {"intent.load_inertia", "0.02 kg·m²"}, {"intent.rise", "2 s"}, {"intent.fall", "2 s"}, {"intent.command_source", "keypad"}} {
+	for _, s := range [][2]string{{"intent.control", "vector"}, {"intent.load_torque", "40"}, {"intent.load_inertia", "0.02 kg·m²"},
+		{"intent.rise", "2 s"}, {"intent.fall", "2 s"}, {"intent.command_source", "keypad"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
 	_, err := d.SetUpBench(ctx, id, benches.BenchSetup{Seed: 3})
@@ -51,8 +52,8 @@ func (d *desk) until(id string, what string, is func(recordings.Recording) bool)
 	}
 }
 
-// A run is read over the link from a drive that somebody else runs: it ends by itself when the motor stands again, is kept, and lies over the
-// ride of the plan as that predicts, for a ride to that speed and of that length.
+// A run is read over the link from a drive that somebody else runs: it ends by itself when the motor stands again, is kept, and lies over
+// the ride of the plan as that predicts, for a ride to that speed and of that length.
 func TestARunIsRecordedOverTheLink(t *testing.T) {
 	d := newDesk(t)
 	id := d.quick()
@@ -87,13 +88,16 @@ func TestARunIsRecordedOverTheLink(t *testing.T) {
 	}
 	over, err := d.LayKept(ctx, id, r.Run)
 	d.ok(err)
-	if len(over.Likely) > 0 || !strings.Contains(strings.Join(over.Notes, " "), "not from the machine") || !strings.Contains(strings.Join(over.Notes, " "), "output frequency") {
+	if len(over.Likely) > 0 || !strings.Contains(strings.Join(over.Notes, " "), "not from the machine") ||
+		!strings.Contains(strings.Join(over.Notes, " "), "output frequency") {
 		t.Errorf("a run of the bench is as the bench predicts: %v %v %v", over.Likely, over.Notes, over.Times)
 	}
-	if last := over.Samples[len(over.Samples)-1].T; over.Fields["ran.top"] != "" || over.Fields["ran.rise"] == "" || last < over.Ride.StopAt {
+	if last := over.Samples[len(over.Samples)-1].T; over.Fields["ran.top"] != "" || over.Fields["ran.rise"] == "" ||
+		last < over.Ride.StopAt {
 		t.Errorf("%v, to %g s, stop at %g s", over.Fields, last, over.Ride.StopAt)
 	}
-	// To half the speed: held against a ride to there. A bench's time is its own, also when it is hurried, or falls behind on a busy machine.
+	// To half the speed: held against a ride to there. A bench's time is its own, also when it is hurried, or falls behind on a busy
+	// machine.
 	d.act(id, bench.Act{Do: "speed", Value: 25})
 	d.act(id, bench.Act{Do: "faster", Value: 2})
 	d.ok(d.RecordRun(ctx, d.rh, id, base.NewID(), record.OnBench))
@@ -136,7 +140,12 @@ func TestNothingRecordedIsLost(t *testing.T) {
 	}
 	// As a killed process leaves it: a spool that nobody closed, its last line cut off.
 	e := base.NewID()
-	head := fmt.Sprintf(`{"drive":%q,"entry":%q,"person":%q,"device":"tablet","name":"run of 28 Nov 10:00:00","what":["speed","current"],"poles":4,"about":{"recorded":"link"}}`, id, e, d.rh.Person)
+	head := fmt.Sprintf(
+		`{"drive":%q,"entry":%q,"person":%q,"device":"tablet","name":"run of 28 Nov 10:00:00","what":["speed","current"],"poles":4,"about":{"recorded":"link"}}`,
+		id,
+		e,
+		d.rh.Person,
+	)
 	lines := []string{head}
 	for i := range 400 {
 		t := float64(i) * .05
@@ -158,7 +167,8 @@ func TestNothingRecordedIsLost(t *testing.T) {
 	}
 	over, err := d.LayKept(ctx, id, kept[0].Run)
 	d.ok(err)
-	if over.Times["top"] != "1455 r/min" || over.Times["fall"] != "not in it" || over.Gaps != 3 || !strings.Contains(strings.Join(over.Notes, " "), "as far as it came") {
+	if over.Times["top"] != "1455 r/min" || over.Times["fall"] != "not in it" || over.Gaps != 3 ||
+		!strings.Contains(strings.Join(over.Notes, " "), "as far as it came") {
 		t.Errorf("%v %v", over.Times, over.Notes)
 	}
 	if !strings.Contains(strings.Join(over.Likely, " "), "times as long") {

@@ -17,11 +17,15 @@ import (
 )
 
 // inward are the names by which the program knows things, which nobody else needs to see: keys of checks, snake_case, dotted paths, ids.
-var inward = regexp.MustCompile(`\b(match|dead|power|control|wake|plate|stop|turn|tune|span|signal|keep)/[a-z-]+|\b[a-z]+_[a-z_]+\b|\b(intent|motor|rating|site|wiring|turn|stop|signal|power|supplies|people|circuits|link|ran)\.[a-z_]+|[0-9a-f]{8}-[0-9a-f]{4}-7`)
+var inward = regexp.MustCompile(
+	`\b(match|dead|power|control|wake|plate|stop|turn|tune|span|signal|keep)/[a-z-]+|\b[a-z]+_[a-z_]+\b|\b(intent|motor|rating|site|wiring|turn|stop|signal|power|supplies|people|circuits|link|ran)\.[a-z_]+|[0-9a-f]{8}-[0-9a-f]{4}-7`,
+)
 
 // said are the fields of an answer that a person reads.
-var said = map[string]bool{"title": true, "detail": true, "next": true, "next_detail": true, "worst_title": true, "text": true, "label": true, "why": true, "message": true, "action": true, "reason": true, "about": true,
-	"source": true, "what": true, "undo": true, "missing": true, "says": true, "notes": true, "assumed": true, "problem": true, "ended": true, "band": true, "name": true}
+var said = map[string]bool{"title": true, "detail": true, "next": true, "next_detail": true, "worst_title": true, "text": true,
+	"label": true, "why": true, "message": true, "action": true, "reason": true, "about": true,
+	"source": true, "what": true, "undo": true, "missing": true, "says": true, "notes": true, "assumed": true, "problem": true,
+	"ended": true, "band": true, "name": true}
 
 // codes are the settings' codes of the families, which read like paths in one of them: its keypad shows them so. The longest first.
 var codes = func() (l []string) {
@@ -95,7 +99,8 @@ func whole(t *testing.T, where string, v reflect.Value) {
 			if !f.IsExported() && !f.Anonymous || tag == "-" {
 				continue
 			}
-			if f.Type.Kind() == reflect.Slice && v.Field(i).IsNil() && !strings.Contains(tag, "omit") && f.Type.Elem().Kind() != reflect.Uint8 {
+			if f.Type.Kind() == reflect.Slice && v.Field(i).IsNil() && !strings.Contains(tag, "omit") &&
+				f.Type.Elem().Kind() != reflect.Uint8 {
 				t.Errorf("%s.%s is absent, not empty", where, f.Name)
 			}
 			whole(t, where+"."+f.Name, v.Field(i))
@@ -103,7 +108,8 @@ func whole(t *testing.T, where string, v reflect.Value) {
 	}
 }
 
-// Nothing that the program knows things by is ever shown: in no history, no finding, no check, no line of the Yard, whatever edition the record is of.
+// Nothing that the program knows things by is ever shown: in no history, no finding, no check, no line of the Yard, whatever edition the
+// record is of.
 func TestNothingInwardIsShown(t *testing.T) {
 	raced.Skip(t)
 	files, _ := filepath.Glob("testdata/bundle-schema-*.zip")

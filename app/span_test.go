@@ -16,7 +16,8 @@ func TestSpanRidesThePlan(t *testing.T) {
 	r, err := d.SpanRide(ctx, id, benches.SpanTry{})
 	d.ok(err)
 	// Rise 8 s, fall 10 s to 1455 r/min; the load helps it to stop.
-	if r.Missing != "" || r.Ride.Rise == nil || r.Ride.Trip != nil || math.Abs(r.Ride.AskedRise-8.3) > .3 || math.Abs(*r.Ride.Rise-8) > .8 || len(r.Ride.Samples) < 200 || len(r.Assumed) == 0 {
+	if r.Missing != "" || r.Ride.Rise == nil || r.Ride.Trip != nil || math.Abs(r.Ride.AskedRise-8.3) > .3 ||
+		math.Abs(*r.Ride.Rise-8) > .8 || len(r.Ride.Samples) < 200 || len(r.Assumed) == 0 {
 		t.Fatalf("%+v %s", r.Ride.Trip, r.Missing)
 	}
 	fast, err := d.SpanRide(ctx, id, benches.SpanTry{Rise: .2})

@@ -61,7 +61,8 @@ func TestAStopCircuitWithAFault(t *testing.T) {
 		}
 	}
 	v := d.stop(id)
-	if v.Diagnosis == nil || v.VoltsKey == "" || v.OhmsKey == "" || v.Own != "T1" || v.Words["torque-off"] != "Slack" || len(v.Resets) < 5 || len(v.Rungs) < 5 {
+	if v.Diagnosis == nil || v.VoltsKey == "" || v.OhmsKey == "" || v.Own != "T1" || v.Words["torque-off"] != "Slack" ||
+		len(v.Resets) < 5 || len(v.Rungs) < 5 {
 		t.Fatalf("%+v", v)
 	}
 	// The dead measurement is refused while it is live; the live one is taken, and withdrawn ones count no more.
@@ -167,7 +168,9 @@ func TestAStopCircuitIsTakenIn(t *testing.T) {
 	if got, err := other.Stop(ctx, id); err != nil || got.Hash != v.Hash {
 		t.Errorf("in the bundle: %s, want %s; %v", got.Hash, v.Hash, err)
 	}
-	for bad, want := range map[string]string{"{": "a stop circuit", `{"parts":[],"wires":[],"devices":{}}`: "no drive", strings.Replace(string(raw), `"S1:11"`, `"S1:99"`, 1): "part:terminal", strings.Replace(string(raw), `"does": "hand"`, `"does": "magic"`, 1): "hand, button"} {
+	for bad, want := range map[string]string{"{": "a stop circuit", `{"parts":[],"wires":[],"devices":{}}`: "no drive",
+		strings.Replace(string(raw), `"S1:11"`, `"S1:99"`, 1):                "part:terminal",
+		strings.Replace(string(raw), `"does": "hand"`, `"does": "magic"`, 1): "hand, button"} {
 		if err := d.ImportStop(ctx, d.rh, id, []byte(bad)); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("want %q: %v", want, err)
 		}
@@ -188,7 +191,9 @@ func TestACircuitByItselfIsTested(t *testing.T) {
 		d.set(d.rh, d.place, "circuits.line-1."+s[0], s[1])
 	}
 	id := base.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: id, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "Line 1"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.alone", Text: "true"}}})
+	_, err := d.CreateDrive(ctx, d.rh,
+		drives.NewDrive{ID: id, Place: d.place,
+			Sets: []drives.Set{{Path: "tag", Text: "Line 1"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.alone", Text: "true"}}})
 	d.ok(err)
 	v, err := d.Stop(ctx, id)
 	d.ok(err)
@@ -221,7 +226,10 @@ func TestNeighboursHaveTheirOwnTerminals(t *testing.T) {
 	raced.Skip(t)
 	d, id := atStop(t)
 	other := base.NewID()
-	_, err := d.CreateDrive(ctx, d.rh, drives.NewDrive{ID: other, Place: d.place, Sets: []drives.Set{{Path: "tag", Text: "FN-07"}, {Path: "rating.dialect", Text: "Brae"}, {Path: "rating.current", Text: "16 A"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.filter", Text: "0.02 s"}}})
+	_, err := d.CreateDrive(ctx, d.rh,
+		drives.NewDrive{ID: other, Place: d.place,
+			Sets: []drives.Set{{Path: "tag", Text: "FN-07"}, {Path: "rating.dialect", Text: "Brae"},
+				{Path: "rating.current", Text: "16 A"}, {Path: "stop.circuit", Text: "line-1"}, {Path: "stop.filter", Text: "0.02 s"}}})
 	d.ok(err)
 	d.set(d.rh, d.place, "circuits.line-1.drives", "DD-02, fn-07, XX-99")
 	v, err := d.Stop(ctx, id)
@@ -232,7 +240,8 @@ func TestNeighboursHaveTheirOwnTerminals(t *testing.T) {
 		p, _ := v.Circuit.Part(part)
 		return strings.Join(p.Terminals, " ")
 	}
-	if a, b := at(v, "T2"), at(own, "T2"); a != b || a == at(v, "T1") || at(v, "T3") != "STO-A 0V STO-B" || own.Own != "T2" || v.Own != "T1" {
+	if a, b := at(v, "T2"), at(own, "T2"); a != b || a == at(v, "T1") || at(v, "T3") != "STO-A 0V STO-B" || own.Own != "T2" ||
+		v.Own != "T1" {
 		t.Errorf("T2 is %q, seen from itself %q; T1 %q; T3, unknown, %q", a, b, at(v, "T1"), at(v, "T3"))
 	}
 	raw, err := d.StopJSON(ctx, id)

@@ -55,7 +55,8 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	}
 	refused := func(from, want string) {
 		t.Helper()
-		if err := d.TakeTune(ctx, d.rh, id, links.TuneTaken{ID: base.NewID(), From: from}); err == nil || !strings.Contains(err.Error(), want) {
+		if err := d.TakeTune(ctx, d.rh, id, links.TuneTaken{ID: base.NewID(), From: from}); err == nil ||
+			!strings.Contains(err.Error(), want) {
 			t.Errorf("from %s: %v, want %q", from, err, want)
 		}
 	}
@@ -67,16 +68,19 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	refused("bench", "not tuned yet")
 
 	// Turn: with its leads swapped it turns backward; they are changed, and it turns forward.
-	up := d.benchDo(id, func(s bench.Shown) bool { return s.State == "switch_on_disabled" }, bench.Act{Do: "faster", Value: 60}, bench.Act{Do: "couple"}, bench.Act{Do: "break", What: "leads-swapped", On: true}, bench.Act{Do: "line", On: true})
+	up := d.benchDo(id, func(s bench.Shown) bool { return s.State == "switch_on_disabled" }, bench.Act{Do: "faster", Value: 60},
+		bench.Act{Do: "couple"}, bench.Act{Do: "break", What: "leads-swapped", On: true}, bench.Act{Do: "line", On: true})
 	hz := d.view(id).State.Turn.Hz
 	s := d.benchDo(id, func(s bench.Shown) bool { return s.Turns < up.Turns-1 && s.Phase == "off" }, bench.Act{Do: "bump", Value: hz})
 	d.ok(w.Gate(ctx, id, "turn", nil))
 	see := func(value string) {
-		d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "turn/seen/shaft", Value: value, With: record.OnBench}))
+		d.ok(d.AnswerCheck(ctx, d.rh, id,
+			entries.CheckAnswer{ID: base.NewID(), Key: "turn/seen/shaft", Value: value, With: record.OnBench}))
 	}
 	see("backward")
 	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "turn/mend/leads"))
-	d.benchDo(id, func(x bench.Shown) bool { return x.Turns > s.Turns+1 && x.Phase == "off" }, bench.Act{Do: "swap", What: "leads"}, bench.Act{Do: "bump", Value: hz})
+	d.benchDo(id, func(x bench.Shown) bool { return x.Turns > s.Turns+1 && x.Phase == "off" }, bench.Act{Do: "swap", What: "leads"},
+		bench.Act{Do: "bump", Value: hz})
 	see("forward")
 	if v := d.view(id); v.State.Turn.Seen != "forward" || !v.State.Turn.Bench || gateOf(v, "turn").Done != gateOf(v, "turn").Total {
 		t.Fatalf("%+v", v.State.Turn)
@@ -87,12 +91,14 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 	tuned := func(s bench.Shown) bool { return s.Tune != nil && !s.Tune.Running }
 	d.benchDo(id, tuned, bench.Act{Do: "tune", What: "standstill-short"})
 	refused("bench", "another kind (standstill short)")
-	d.benchDo(id, func(s bench.Shown) bool { return tuned(s) && strings.Contains(s.Tune.Failed, "coupled") }, bench.Act{Do: "couple", On: true}, bench.Act{Do: "tune", What: "rotating"})
+	d.benchDo(id, func(s bench.Shown) bool { return tuned(s) && strings.Contains(s.Tune.Failed, "coupled") },
+		bench.Act{Do: "couple", On: true}, bench.Act{Do: "tune", What: "rotating"})
 	refused("bench", "gave no result")
 	run := func() base.View {
 		t.Helper()
 		d.benchDo(id, func(s bench.Shown) bool { return !s.Coupled && s.Speed > -1 && s.Speed < 1 }, bench.Act{Do: "couple"})
-		d.benchDo(id, func(s bench.Shown) bool { return s.Tune.Kind == "rotating" && s.Tune.Running }, bench.Act{Do: "tune", What: "rotating"})
+		d.benchDo(id, func(s bench.Shown) bool { return s.Tune.Kind == "rotating" && s.Tune.Running },
+			bench.Act{Do: "tune", What: "rotating"})
 		refused("bench", "still tunes")
 		if s := d.benchDo(id, tuned); s.Tune.Failed != "" {
 			t.Fatal(s.Tune.Failed)

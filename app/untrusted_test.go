@@ -20,11 +20,12 @@ import (
 	"tingate/testtools/raced"
 )
 
-// repacked takes a bundle apart, changes its files, and packs it with the right hashes again: what only a validator finds. Lost are kept files that the
-// manifest names as missing.
+// repacked takes a bundle apart, changes its files, and packs it with the right hashes again: what only a validator finds. Lost are kept
+// files that the manifest names as missing.
 func repacked(t testing.TB, raw []byte, change func(files map[string][]byte), lost ...string) []byte {
 	t.Helper()
-	r, err := bundle.NewReader(bytes.NewReader(raw), int64(len(raw)), bundle.Limits{Entries: 1000, Unpacked: 1 << 30, Largest: map[string]int64{"": 1 << 28}})
+	r, err := bundle.NewReader(bytes.NewReader(raw), int64(len(raw)),
+		bundle.Limits{Entries: 1000, Unpacked: 1 << 30, Largest: map[string]int64{"": 1 << 28}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -134,12 +135,16 @@ func TestABundleIsHeldToWhatTheProgramWrites(t *testing.T) {
 		"an entry of another folder": {entry(0, func(e map[string]any) {
 			e["kind"], e["body"] = "came-in", map[string]any{"what": "bundle", "name": "", "hash": ""}
 		}), "travels"},
-		"a body of another kind":        {entry(0, func(e map[string]any) { e["body"] = map[string]any{"state": "dead"} }), "the body of a reading"},
-		"a body that is a list":         {entry(0, func(e map[string]any) { e["body"] = []any{} }), "the body of a reading"},
-		"a way of reading that is none": {entry(0, func(e map[string]any) { e["body"].(map[string]any)["how"] = "dreamt" }), "one of typed"},
-		"a photo that is not there":     {func(f map[string][]byte) { drop(f, "attachments/") }, "not in the bundle"},
-		"other bytes under a hash":      {func(f map[string][]byte) { f[first(f, "attachments/")] = []byte("other") }, "those with this SHA-256"},
-		"a hash that is none":           {entry(1, func(e map[string]any) { e["body"].(map[string]any)["sha256"] = "00" }), "64 hexadecimal digits"},
+		"a body of another kind": {entry(0, func(e map[string]any) { e["body"] = map[string]any{"state": "dead"} }),
+			"the body of a reading"},
+		"a body that is a list": {entry(0, func(e map[string]any) { e["body"] = []any{} }), "the body of a reading"},
+		"a way of reading that is none": {entry(0, func(e map[string]any) { e["body"].(map[string]any)["how"] = "dreamt" }),
+			"one of typed"},
+		"a photo that is not there": {func(f map[string][]byte) { drop(f, "attachments/") }, "not in the bundle"},
+		"other bytes under a hash": {func(f map[string][]byte) { f[first(f, "attachments/")] = []byte("other") },
+			"those with this SHA-256"},
+		"a hash that is none": {entry(1, func(e map[string]any) { e["body"].(map[string]any)["sha256"] = "00" }),
+			"64 hexadecimal digits"},
 		"one id twice": {func(f map[string][]byte) {
 			tree(t, f, file, func(m map[string]any) {
 				l := m["entries"].([]any)
@@ -159,7 +164,8 @@ func TestABundleIsHeldToWhatTheProgramWrites(t *testing.T) {
 		"a field that is none":          {leaf("motor.colour", "red"), "unknown field"},
 		"a choice out of no list":       {leaf("intent.control", "by-ear"), "one of"},
 		"a number where a text belongs": {leaf("tag", 7), "cannot unmarshal number"},
-		"a unit of another kind":        {leaf("rating.current", map[string]any{"text": "5 s", "value": 5, "unit": "s"}), "a unit of current"},
+		"a unit of another kind": {leaf("rating.current", map[string]any{"text": "5 s", "value": 5, "unit": "s"}),
+			"a unit of current"},
 		"a text too long for its field": {leaf("notes", strings.Repeat("x", 5000)), "4000"},
 		"a document too large to edit": {func(f map[string][]byte) {
 			for i := range 400 {
@@ -168,15 +174,22 @@ func TestABundleIsHeldToWhatTheProgramWrites(t *testing.T) {
 			}
 			leaf("where", strings.Repeat("y", 2<<20))(f)
 		}, "at most 1048576"},
-		"a drive of another place":       {func(f map[string][]byte) { tree(t, f, file, func(m map[string]any) { m["place"] = other }) }, "the place of this bundle"},
-		"a place within a place":         {func(f map[string][]byte) { tree(t, f, "place.json", func(m map[string]any) { m["place"] = other }) }, "its own id"},
-		"a version below one":            {func(f map[string][]byte) { tree(t, f, file, func(m map[string]any) { m["version"] = -1 }) }, "1 or more"},
-		"something behind the document":  {func(f map[string][]byte) { tree(t, f, file, func(m map[string]any) { m["more"] = 1 }) }, "unknown field"},
-		"a schema of times to come":      {leaf("schema", 99), "at most"},
-		"a schema of no times":           {leaf("schema", 0), "1 or more"},
-		"a family that is none":          {func(f map[string][]byte) { f["families/Gull.yaml"] = []byte("name: Gull\n") }, "Gull"},
-		"a practice that is none":        {func(f map[string][]byte) { f["practices/ours.yaml"] = []byte("name: ours\n") }, "ours"},
-		"a family of aliases of aliases": {func(f map[string][]byte) { f["families/Gull.yaml"] = []byte("name: &a Gull\nversion: *a\n") }, "anchor or alias"},
+		"a drive of another place": {func(f map[string][]byte) { tree(t, f, file, func(m map[string]any) { m["place"] = other }) },
+			"the place of this bundle"},
+		"a place within a place": {func(f map[string][]byte) {
+			tree(t, f, "place.json",
+				func(m map[string]any) { m["place"] = other })
+		}, "its own id"},
+		"a version below one": {func(f map[string][]byte) { tree(t, f, file, func(m map[string]any) { m["version"] = -1 }) },
+			"1 or more"},
+		"something behind the document": {func(f map[string][]byte) { tree(t, f, file, func(m map[string]any) { m["more"] = 1 }) },
+			"unknown field"},
+		"a schema of times to come": {leaf("schema", 99), "at most"},
+		"a schema of no times":      {leaf("schema", 0), "1 or more"},
+		"a family that is none":     {func(f map[string][]byte) { f["families/Gull.yaml"] = []byte("name: Gull\n") }, "Gull"},
+		"a practice that is none":   {func(f map[string][]byte) { f["practices/ours.yaml"] = []byte("name: ours\n") }, "ours"},
+		"a family of aliases of aliases": {func(f map[string][]byte) { f["families/Gull.yaml"] = []byte("name: &a Gull\nversion: *a\n") },
+			"anchor or alias"},
 	} {
 		e := open(t, t.TempDir())
 		res, err := e.Import(ctx, repacked(t, raw, x.do))

@@ -11,8 +11,8 @@ import (
 	"tingate/testtools/raced"
 )
 
-// What the bundle has of a drive, its printed record has: readings with unit, band and instrument, chosen options in words, as found and as left, temporary
-// things in and out, what was recorded of its supplies, waivers and photos. Nothing inward is printed.
+// What the bundle has of a drive, its printed record has: readings with unit, band and instrument, chosen options in words, as found and as
+// left, temporary things in and out, what was recorded of its supplies, waivers and photos. Nothing inward is printed.
 func TestTheRecordHasWhatTheBundleHas(t *testing.T) {
 	raced.Skip(t)
 	d, id, w := isolated(t)
@@ -20,7 +20,8 @@ func TestTheRecordHasWhatTheBundleHas(t *testing.T) {
 	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "14.9"))
 	d.ok(d.Snapshot(ctx, d.rh, id, base.NewID(), "as-found", "read aloud"))
 	d.ok(w.Dead(ctx, id, "TK and the shift"))
-	d.ok(d.PutTemporary(ctx, d.rh, id, base.NewID(), drivefile.Temporary{What: "jumper", Where: "X1:4 to X1:5", Why: "flow switch not there yet", Until: "Friday"}))
+	d.ok(d.PutTemporary(ctx, d.rh, id, base.NewID(),
+		drivefile.Temporary{What: "jumper", Where: "X1:4 to X1:5", Why: "flow switch not there yet", Until: "Friday"}))
 	v := d.view(id)
 	d.ok(d.TakeTemporary(ctx, d.rh, id, base.NewID(), v.State.Temporary[0].Entry, "switch fitted"))
 	d.ok(d.Waive(ctx, d.rh, id, base.NewID(), "keep/gate/signal", "its controller comes next month"))
@@ -38,7 +39,9 @@ func TestTheRecordHasWhatTheBundleHas(t *testing.T) {
 		}
 	}
 	text := rec.Title + "\n" + rec.Subtitle + "\n" + strings.Join(l, "\n")
-	want := map[string]string{"stops from speed": "from speed", "a waiver": "WAIVED, Keep", "its reason": "its controller comes next month", "a machine": "hall two", "who was told": "told: TK and the shift", "a lock": "lock on, of RH", "out again": "switch fitted", "the meter's range": "with M3"}
+	want := map[string]string{"stops from speed": "from speed", "a waiver": "WAIVED, Keep",
+		"its reason": "its controller comes next month", "a machine": "hall two", "who was told": "told: TK and the shift",
+		"a lock": "lock on, of RH", "out again": "switch fitted", "the meter's range": "with M3"}
 	entries, err := d.store.Read(ctx).Entries(id)
 	d.ok(err)
 	for _, en := range entries {
@@ -75,7 +78,8 @@ func TestTheRecordHasWhatTheBundleHas(t *testing.T) {
 		}
 	}
 	for _, op := range drivefile.FromStruct(v.Drive).Leaves() {
-		if label := drivefile.Called(op.Path); !strings.Contains(text, label) && !strings.HasPrefix(op.Path, "motor.rows.") && op.Path != "schema" && op.Path != "place" && op.Path != "motor.linked" {
+		if label := drivefile.Called(op.Path); !strings.Contains(text, label) && !strings.HasPrefix(op.Path, "motor.rows.") &&
+			op.Path != "schema" && op.Path != "place" && op.Path != "motor.linked" {
 			t.Errorf("%s is entered and not printed", label)
 		}
 	}

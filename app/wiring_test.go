@@ -41,7 +41,8 @@ func TestTheConnectionSheetAndTheScrews(t *testing.T) {
 		t.Errorf("an empty sheet: %v", err)
 	}
 	d, id := wired(t)
-	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: "control/landed/" + d.wiring(id).Wires[0].ID, Value: "confirmed"}))
+	d.ok(d.AnswerCheck(ctx, d.rh, id,
+		entries.CheckAnswer{ID: base.NewID(), Key: "control/landed/" + d.wiring(id).Wires[0].ID, Value: "confirmed"}))
 	pdf, err := d.WiringSheet(ctx, id)
 	d.ok(err)
 	if !strings.HasPrefix(string(pdf), "%PDF") || len(pdf) < 5000 {
@@ -71,7 +72,8 @@ func TestAnEmptyConnectionListIsEmpty(t *testing.T) {
 	if err != nil || strings.Contains(string(b), "null") {
 		t.Errorf("%v %s", err, b)
 	}
-	if _, err := d.ImportWiring(ctx, d.rh, id, []byte("wire,from,to\n1,A:1,B:1\n")); err == nil || !strings.Contains(err.Error(), "Choose first") {
+	if _, err := d.ImportWiring(ctx, d.rh, id, []byte("wire,from,to\n1,A:1,B:1\n")); err == nil ||
+		!strings.Contains(err.Error(), "Choose first") {
 		t.Errorf("%v", err)
 	}
 }
@@ -218,12 +220,14 @@ func TestAConnectionListGoesOutAndComesBack(t *testing.T) {
 	}
 }
 
-// An answer is of what was shown: a wire that got other ends meanwhile, or a check that rests on another cable now, is not confirmed by what somebody saw before.
+// An answer is of what was shown: a wire that got other ends meanwhile, or a check that rests on another cable now, is not confirmed by
+// what somebody saw before.
 func TestAnAnswerIsOfWhatWasShown(t *testing.T) {
 	d, id := wired(t)
 	x := d.wiring(id).Wires[0]
 	key := "control/landed/" + x.ID
-	err := d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": "XB:99"}})
+	err := d.AnswerCheck(ctx, d.rh, id,
+		entries.CheckAnswer{ID: base.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": "XB:99"}})
 	var refused *base.RefusedError
 	if !errors.As(err, &refused) || !strings.Contains(err.Error(), "changed since it was shown") {
 		t.Fatalf("another end was seen: %v", err)
@@ -231,7 +235,8 @@ func TestAnAnswerIsOfWhatWasShown(t *testing.T) {
 	if got := d.wiring(id).Wires[0]; got.Landed != gate.NotDone {
 		t.Errorf("it was recorded all the same: %+v", got)
 	}
-	d.ok(d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": x.To}}))
+	d.ok(d.AnswerCheck(ctx, d.rh, id,
+		entries.CheckAnswer{ID: base.NewID(), Key: key, Value: "confirmed", Seen: map[string]string{"from": x.From, "to": x.To}}))
 	if got := d.wiring(id).Wires[0]; got.Landed != gate.Holds {
 		t.Errorf("answered as it is shown: %+v", got)
 	}
@@ -242,7 +247,9 @@ func TestAnAnswerIsOfWhatWasShown(t *testing.T) {
 		t.Fatalf("it rests on no drive: %+v", seen)
 	}
 	d.set(d.rh, id, "rating.serial", "ANOTHER-1")
-	if err := d.AnswerCheck(ctx, d.rh, id, entries.CheckAnswer{ID: base.NewID(), Key: seen.Key, Value: "confirmed", Seen: seen.Basis}); !errors.As(err, &refused) || !strings.Contains(err.Error(), "changed since it was shown") {
+	if err := d.AnswerCheck(ctx, d.rh, id,
+		entries.CheckAnswer{ID: base.NewID(), Key: seen.Key, Value: "confirmed", Seen: seen.Basis}); !errors.As(err, &refused) ||
+		!strings.Contains(err.Error(), "changed since it was shown") {
 		t.Errorf("seen on another drive: %v", err)
 	}
 }

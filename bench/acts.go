@@ -58,7 +58,8 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"n", fmt.Sprint(a.N), "channel 1 or 2, or 3 for both"}
 		}
 	case "tune":
-		if !slices.Contains([]string{string(tune.Short), string(tune.Standstill), string(tune.Rotating), string(tune.Coupled), string(tune.Mechanical)}, a.What) {
+		if !slices.Contains([]string{string(tune.Short), string(tune.Standstill), string(tune.Rotating), string(tune.Coupled),
+			string(tune.Mechanical)}, a.What) {
 			return &BadAct{"what", a.What, "standstill-short, standstill, rotating, rotating-coupled or mechanical"}
 		}
 		if b.tune != nil && b.tune.shown.Running {
@@ -89,7 +90,8 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"value", fmt.Sprint(a.Value), s.Span()}
 		}
 	default:
-		return &BadAct{"do", a.Do, "run, stop, reverse, bump, swap, brake, reset, hand, speed, terminal, channel, analog, line, break, setting or couple"}
+		return &BadAct{"do", a.Do, "run, stop, reverse, bump, swap, brake, reset, hand, speed, terminal, channel, analog, line, break, " +
+			"setting or couple"}
 	}
 	return nil
 }

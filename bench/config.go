@@ -23,7 +23,8 @@ func Resistor(f *dialect.Family, values map[string]int64) float64 {
 // Configure makes the simulated drive's configuration out of a family's settings (code → steps) and the size of the drive.
 func Configure(f *dialect.Family, values map[string]int64, size dialect.Size) drive.Config {
 	// What a drive counts in Hz it holds in Hz: no load, no slip between a speed and its frequency.
-	base := &dialect.Plan{Load: "constant", LoadTorque: 0, DriveCurrent: size.Heavy, Numbers: map[string]float64{}, Choices: map[string]string{}}
+	base := &dialect.Plan{Load: "constant", LoadTorque: 0, DriveCurrent: size.Heavy, Numbers: map[string]float64{},
+		Choices: map[string]string{}}
 	first := f.Read(values, base).Plan
 	base.Motor, base.Poles = first.Motor, first.Poles
 	p := f.Read(values, base).Plan
@@ -36,8 +37,10 @@ func Configure(f *dialect.Family, values map[string]int64, size dialect.Size) dr
 	}
 	m := p.Motor
 	c := drive.Config{Rated: size.Heavy, LineVolts: 400, Overvolts: supply.LinkBears(size.LineHigh), Undervolts: 350, Switching: 4,
-		Motor:   drive.Entered{Voltage: sound(m.Voltage, 400), Frequency: sound(m.Frequency, 50), Current: sound(m.Current, size.Heavy), Speed: sound(m.Speed, 1440), Power: sound(m.Power, size.Power*1000), Factor: sound(m.Factor, .82), Poles: max(p.Poles, 2)},
-		Control: "volts-per-hertz", Command: "keypad", Speed: "keypad", Full: 10, Lost: "stop", Boost: .02, BusControl: true, Stall: "off", PhaseLoss: "off", STO: drive.Channels{Discrepancy: .5}}
+		Motor: drive.Entered{Voltage: sound(m.Voltage, 400), Frequency: sound(m.Frequency, 50), Current: sound(m.Current, size.Heavy),
+			Speed: sound(m.Speed, 1440), Power: sound(m.Power, size.Power*1000), Factor: sound(m.Factor, .82), Poles: max(p.Poles, 2)},
+		Control: "volts-per-hertz", Command: "keypad", Speed: "keypad", Full: 10, Lost: "stop", Boost: .02, BusControl: true, Stall: "off",
+		PhaseLoss: "off", STO: drive.Channels{Discrepancy: .5}}
 	if size.LineHigh > 0 && size.LineHigh < 300 {
 		c.LineVolts, c.Undervolts = 230, 190
 	}
@@ -167,12 +170,14 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		}
 		return d.Value / 100
 	}
-	counting := map[string]motion.Counting{"to-highest": motion.ToHighestFrequency, "to-plate-speed": motion.ToPlateSpeed, "to-base-frequency": motion.ToBaseFrequency}[c.f.Counts.Ramp]
+	counting := map[string]motion.Counting{"to-highest": motion.ToHighestFrequency, "to-plate-speed": motion.ToPlateSpeed,
+		"to-base-frequency": motion.ToBaseFrequency}[c.f.Counts.Ramp]
 	slope := func(d dialect.Driven) float64 {
 		if counting == "" || !(d.Value > 0) {
 			return 0
 		}
-		return motion.RampBase{Highest: c.Highest, Base: c.Motor.Frequency, PlateSpeed: c.Motor.Speed, Poles: c.Motor.Poles}.Slope(counting, d.Value)
+		return motion.RampBase{Highest: c.Highest, Base: c.Motor.Frequency, PlateSpeed: c.Motor.Speed,
+			Poles: c.Motor.Poles}.Slope(counting, d.Value)
 	}
 	three := func(d dialect.Driven) string {
 		switch d.Steps {
@@ -309,7 +314,8 @@ func (c configured) known() {
 		return
 	}
 	row := plate.EmptyRow()
-	row.Power, row.Voltage, row.Current, row.Frequency, row.Speed, row.Factor = c.Motor.Power, c.Motor.Voltage, c.Motor.Current, c.Motor.Frequency, c.Motor.Speed, c.Motor.Factor
+	row.Power, row.Voltage, row.Current, row.Frequency, row.Speed, row.Factor = c.Motor.Power, c.Motor.Voltage, c.Motor.Current,
+		c.Motor.Frequency, c.Motor.Speed, c.Motor.Factor
 	p, _ := machine.FromRow(row)
 	if e, ok := machine.Make(p); p.Poles > 0 && ok {
 		c.Known = machine.FromCircuit(e.Circuit)

@@ -10,9 +10,14 @@ import (
 
 // Faults that a bench can have, with their words.
 var Faults = []struct{ Key, Text string }{
-	{"leads-swapped", "two motor leads swapped"}, {"wrong-link", "motor linked for the other voltage"}, {"encoder-swapped", "encoder A and B swapped"}, {"encoder-dead", "encoder silent"},
-	{"encoder-lines", "encoder with twice the lines"}, {"phase-lost", "one phase of the mains lost"}, {"fan-dead", "the drive's fan stands"}, {"long-cable", "much longer motor cable"},
-	{"supply-swapped", "two supply leads swapped"}, {"jammed", "load jammed"}, {"loose", "coupling loose"}, {"reference-off", "reference wire off"}, {"reference-moved", "reference wire on the potentiometer's supply"}, {"wrong-plate", "another motor's current in the drive"}, {"channel-stuck", "torque-off channel B does not open"}, {"noise", "noise on every signal"},
+	{"leads-swapped", "two motor leads swapped"}, {"wrong-link", "motor linked for the other voltage"},
+	{"encoder-swapped", "encoder A and B swapped"}, {"encoder-dead", "encoder silent"},
+	{"encoder-lines", "encoder with twice the lines"}, {"phase-lost", "one phase of the mains lost"},
+	{"fan-dead", "the drive's fan stands"}, {"long-cable", "much longer motor cable"},
+	{"supply-swapped", "two supply leads swapped"}, {"jammed", "load jammed"}, {"loose", "coupling loose"},
+	{"reference-off", "reference wire off"}, {"reference-moved", "reference wire on the potentiometer's supply"},
+	{"wrong-plate", "another motor's current in the drive"}, {"channel-stuck", "torque-off channel B does not open"},
+	{"noise", "noise on every signal"},
 }
 
 // swaps are what a hand can change over at the bench, whether it was right before or not.
@@ -26,8 +31,10 @@ func (b *Bench) breakIt(what string, on bool) {
 		delete(b.hidden, what)
 	}
 	x := &b.sim.P.Broken
-	*x = drive.Broken{LeadsSwapped: b.broken["leads-swapped"], EncoderSwapped: b.broken["encoder-swapped"], EncoderDead: b.broken["encoder-dead"], PhaseLost: b.broken["phase-lost"],
-		FanDead: b.broken["fan-dead"], Jammed: b.broken["jammed"], Loose: b.broken["loose"], ReferenceOff: b.broken["reference-off"], ReferenceFull: b.broken["reference-moved"]}
+	*x = drive.Broken{LeadsSwapped: b.broken["leads-swapped"], EncoderSwapped: b.broken["encoder-swapped"],
+		EncoderDead: b.broken["encoder-dead"], PhaseLost: b.broken["phase-lost"],
+		FanDead: b.broken["fan-dead"], Jammed: b.broken["jammed"], Loose: b.broken["loose"], ReferenceOff: b.broken["reference-off"],
+		ReferenceFull: b.broken["reference-moved"]}
 	if what == "wrong-plate" {
 		b.wrongPlate(on)
 	}
@@ -80,7 +87,8 @@ func (b *Bench) Hide(seed uint64) error {
 	rng := rand.New(rand.NewPCG(seed, 0x68696465))
 	var l []string
 	for _, f := range Faults {
-		if f.Key == "supply-swapped" || b.Setup.Lines == 0 && (f.Key == "encoder-swapped" || f.Key == "encoder-dead" || f.Key == "encoder-lines") {
+		if f.Key == "supply-swapped" ||
+			b.Setup.Lines == 0 && (f.Key == "encoder-swapped" || f.Key == "encoder-dead" || f.Key == "encoder-lines") {
 			continue
 		}
 		l = append(l, f.Key)

@@ -13,8 +13,8 @@ import (
 // debian is Debian's own Python, which has its packages; another may stand first in the path.
 const debian = "/usr/bin/python3"
 
-// A client from Debian's packages, written by others, reads the simulated drive while it runs: it is not at standstill, takes no setting that is locked then, and
-// holds what is planned. It commands nothing: no register runs it.
+// A client from Debian's packages, written by others, reads the simulated drive while it runs: it is not at standstill, takes no setting
+// that is locked then, and holds what is planned. It commands nothing: no register runs it.
 func TestAClientFromDebianReadsTheBench(t *testing.T) {
 	if exec.Command(debian, "-c", "import pymodbus.client").Run() != nil {
 		t.Skip("python3-pymodbus is not installed; make test installs it")

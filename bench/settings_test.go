@@ -32,7 +32,8 @@ type timed struct {
 	act bench.Act
 }
 
-// print runs a script, and gives everything that can be seen of it, five times a second. It ends where that is not what another print begins with; empty: to its end.
+// print runs a script, and gives everything that can be seen of it, five times a second. It ends where that is not what another print
+// begins with; empty: to its end.
 func (s script) print(base bench.Setup, code string, value int64, other string) (string, error) {
 	base.Values = cloned(base.Values)
 	if s.set != nil {
@@ -74,7 +75,8 @@ func (s script) print(base bench.Setup, code string, value int64, other string) 
 		}
 		b.Advance(200)
 		v := b.Show(1e9)
-		fmt.Fprintf(&out, "%s %s %s %s %s %.4g %.4g %.4g %.5g %.4g %v|", v.Phase, v.Blocked, v.Fault, v.Warning, v.TorqueOff, v.Speed, v.Hz, v.Current, v.Link, v.Encoder, v.Relays)
+		fmt.Fprintf(&out, "%s %s %s %s %s %.4g %.4g %.4g %.5g %.4g %v|", v.Phase, v.Blocked, v.Fault, v.Warning, v.TorqueOff, v.Speed,
+			v.Hz, v.Current, v.Link, v.Encoder, v.Relays)
 		if other != "" && !strings.HasPrefix(other, out.String()) {
 			break
 		}
@@ -176,7 +178,8 @@ func scripts() []script {
 	terminals := []timed{on, do(1600, "analog", 0, false, 8), do(1800, "terminal", 1, true, 0)}
 	at := 8000
 	for n := 2; n <= 8; n++ {
-		terminals = append(terminals, do(at, "terminal", n, true, 0), do(at+1600, "terminal", 1, false, 0), do(at+2600, "terminal", 1, true, 0), do(at+4000, "terminal", n, false, 0))
+		terminals = append(terminals, do(at, "terminal", n, true, 0), do(at+1600, "terminal", 1, false, 0),
+			do(at+2600, "terminal", 1, true, 0), do(at+4000, "terminal", n, false, 0))
 		at += 6000
 	}
 	ends := at + 12000
@@ -191,12 +194,20 @@ func scripts() []script {
 	for n := 1; n <= 8; n++ {
 		alone = append(alone, do(1600+n*3000, "terminal", n, true, 0), do(1600+n*3000+1800, "terminal", n, false, 0))
 	}
-	keypad := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0), do(9000, "speed", 0, false, 20), do(14000, "reverse", 0, false, 0), do(20000, "stop", 0, false, 0),
-		do(26000, "channel", 3, false, 0), do(27000, "channel", 3, true, 0), do(28000, "reset", 0, false, 0), do(29000, "run", 0, false, 0), do(33000, "channel", 1, false, 0), do(35000, "channel", 1, true, 0), do(36000, "reset", 0, false, 0), do(37000, "run", 0, false, 0)}
-	held := []timed{do(0, "analog", 0, false, 8), do(0, "terminal", 1, true, 0), do(400, "line", 0, true, 0), do(9000, "line", 0, false, 0), do(14000, "line", 0, true, 0)}
-	trouble := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 45), do(1600, "run", 0, false, 0), breaks(9000, "phase-lost", true), breaks(16000, "phase-lost", false), do(17000, "stop", 0, false, 0), do(18000, "reset", 0, false, 0), do(24000, "stop", 0, false, 0),
-		breaks(34000, "jammed", true), do(34400, "run", 0, false, 0), do(60000, "stop", 0, false, 0), breaks(61000, "jammed", false), do(62000, "reset", 0, false, 0)}
-	lost := []timed{on, do(400, "analog", 0, false, 9), do(1600, "terminal", 1, true, 0), breaks(7000, "reference-off", true), do(12000, "terminal", 1, false, 0)}
+	keypad := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0),
+		do(9000, "speed", 0, false, 20), do(14000, "reverse", 0, false, 0), do(20000, "stop", 0, false, 0),
+		do(26000, "channel", 3, false, 0), do(27000, "channel", 3, true, 0), do(28000, "reset", 0, false, 0),
+		do(29000, "run", 0, false, 0), do(33000, "channel", 1, false, 0), do(35000, "channel", 1, true, 0),
+		do(36000, "reset", 0, false, 0), do(37000, "run", 0, false, 0)}
+	held := []timed{do(0, "analog", 0, false, 8), do(0, "terminal", 1, true, 0), do(400, "line", 0, true, 0),
+		do(9000, "line", 0, false, 0), do(14000, "line", 0, true, 0)}
+	trouble := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 45), do(1600, "run", 0, false, 0),
+		breaks(9000, "phase-lost", true), breaks(16000, "phase-lost", false), do(17000, "stop", 0, false, 0),
+		do(18000, "reset", 0, false, 0), do(24000, "stop", 0, false, 0),
+		breaks(34000, "jammed", true), do(34400, "run", 0, false, 0), do(60000, "stop", 0, false, 0), breaks(61000, "jammed", false),
+		do(62000, "reset", 0, false, 0)}
+	lost := []timed{on, do(400, "analog", 0, false, 9), do(1600, "terminal", 1, true, 0), breaks(7000, "reference-off", true),
+		do(12000, "terminal", 1, false, 0)}
 	auto := func(source string) func(*bench.Setup) {
 		return func(s *bench.Setup) {
 			means(s, "choice.command_source", "terminals")
@@ -259,9 +270,12 @@ func scripts() []script {
 		s.Values[quick] /= 6
 	}
 	long := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0)}
-	stops := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0), do(12000, "stop", 0, false, 0), do(13000, "run", 0, false, 0), do(20000, "stop", 0, false, 0)}
-	buttons := []timed{on, do(1800, "terminal", 1, true, 0), do(3000, "terminal", 3, true, 0), do(12000, "terminal", 3, false, 0), do(14000, "terminal", 4, true, 0), do(17000, "terminal", 4, false, 0), do(19000, "terminal", 1, false, 0),
-		do(30000, "terminal", 1, true, 0), do(36000, "terminal", 1, false, 0), do(46000, "line", 0, false, 0), do(48000, "line", 0, true, 0), do(51000, "terminal", 1, true, 0)}
+	stops := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0),
+		do(12000, "stop", 0, false, 0), do(13000, "run", 0, false, 0), do(20000, "stop", 0, false, 0)}
+	buttons := []timed{on, do(1800, "terminal", 1, true, 0), do(3000, "terminal", 3, true, 0), do(12000, "terminal", 3, false, 0),
+		do(14000, "terminal", 4, true, 0), do(17000, "terminal", 4, false, 0), do(19000, "terminal", 1, false, 0),
+		do(30000, "terminal", 1, true, 0), do(36000, "terminal", 1, false, 0), do(46000, "line", 0, false, 0),
+		do(48000, "line", 0, true, 0), do(51000, "terminal", 1, true, 0)}
 	limited := func(s *bench.Setup) {
 		vector(s)
 		resistor(s)
@@ -293,10 +307,18 @@ func scripts() []script {
 		{"vector, not tuned", vector, stops, 30000},
 		{"run held at power-up", auto("voltage"), held, 24000},
 		{"an encoder watched", counted, keypad, 20000},
-		{"a hot winding", both(auto("voltage"), unwatched), []timed{on, do(1600, "analog", 0, false, 10), do(1800, "terminal", 1, true, 0)}, 400000},
-		{"stop key and interlock", both(auto("voltage"), both(assign("interlock"), func(s *bench.Setup) { number(s, "stop-key", map[string]float64{"Voe": 1, "Brae": 1}[s.Family.Name]) })),
-			[]timed{on, do(1600, "analog", 0, false, 8), do(1800, "terminal", 1, true, 0), do(12000, "stop", 0, false, 0), do(16000, "terminal", 1, false, 0), do(16400, "terminal", 1, true, 0), do(26000, "terminal", 3, true, 0), do(30000, "terminal", 3, false, 0)}, 40000},
-		{"stop key, as delivered", auto("voltage"), []timed{on, do(1600, "analog", 0, false, 8), do(1800, "terminal", 1, true, 0), do(8000, "stop", 0, false, 0)}, 12000},
+		{"a hot winding", both(auto("voltage"), unwatched),
+			[]timed{on, do(1600, "analog", 0, false, 10), do(1800, "terminal", 1, true, 0)}, 400000},
+		{"stop key and interlock", both(auto("voltage"),
+			both(assign("interlock"), func(s *bench.Setup) {
+				number(s, "stop-key",
+					map[string]float64{"Voe": 1, "Brae": 1}[s.Family.Name])
+			})),
+			[]timed{on, do(1600, "analog", 0, false, 8), do(1800, "terminal", 1, true, 0), do(12000, "stop", 0, false, 0),
+				do(16000, "terminal", 1, false, 0), do(16400, "terminal", 1, true, 0), do(26000, "terminal", 3, true, 0),
+				do(30000, "terminal", 3, false, 0)}, 40000},
+		{"stop key, as delivered", auto("voltage"),
+			[]timed{on, do(1600, "analog", 0, false, 8), do(1800, "terminal", 1, true, 0), do(8000, "stop", 0, false, 0)}, 12000},
 		{"faster and slower", both(auto("motor-potentiometer"), assign("faster", "slower")), buttons, 58000},
 		{"its own controller", both(auto("voltage"), regulated), []timed{on, do(1800, "terminal", 1, true, 0)}, 60000},
 		{"vector, a torque limit", limited, stops, 40000},
@@ -305,8 +327,9 @@ func scripts() []script {
 	}
 }
 
-// Every setting that is not marked as without effect is changed, and the bench is seen to behave otherwise in at least one of
-// the scripts. Where it was seen last time is tried first (testdata/seen.txt, written anew with TINGATE_SEEN=write): that saves time, and decides nothing.
+// Every setting that is not marked as without effect is changed, and the bench is seen to behave otherwise in at least one of the scripts.
+// Where it was seen last time is tried first (testdata/seen.txt, written anew with TINGATE_SEEN=write): that saves time, and decides
+// nothing.
 func TestEverySettingChangesWhatIsSeen(t *testing.T) {
 	raced.Skip(t)
 	seenIn := map[string]string{}
@@ -374,7 +397,8 @@ func TestEverySettingChangesWhatIsSeen(t *testing.T) {
 	}
 }
 
-// seen finds a script and a value of a setting with which the bench behaves otherwise. first is where that was so last time: script, tab, value.
+// seen finds a script and a value of a setting with which the bench behaves otherwise. first is where that was so last time: script, tab,
+// value.
 func seen(t *testing.T, s *dialect.Setting, base bench.Setup, all []script, was []string, first string) (by string, value int64) {
 	low, high := s.RangeSteps()
 	standing, ok := base.Values[s.Code]

@@ -89,13 +89,18 @@ func (b *Bench) Show(after float64) Shown {
 	if b.lost { // no figure of it is one
 		s := Nothing()
 		s.Tick, s.Family, s.Fault = b.tick, b.Setup.Family.Name, "simulation"
-		s.FaultText = "the simulation left all bounds: no step can follow these figures. Check the load's inertia and the plate, and set the bench up anew"
+		s.FaultText = "the simulation left all bounds: no step can follow these figures. Check the load's inertia and the plate, and " +
+			"set the bench up anew"
 		return s
 	}
-	s := Shown{Tick: b.tick, Time: d.Time, Faster: b.faster, Family: b.Setup.Family.Name, Line: b.in.Line, State: string(d.Device.State), Phase: d.Phase, TorqueOff: string(d.STO.State), Blocked: d.Blocked,
-		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current, Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
-		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog, AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
-		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command, Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}
+	s := Shown{Tick: b.tick, Time: d.Time, Faster: b.faster, Family: b.Setup.Family.Name, Line: b.in.Line, State: string(d.Device.State),
+		Phase: d.Phase, TorqueOff: string(d.STO.State), Blocked: d.Blocked,
+		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current,
+		Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
+		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog,
+		AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
+		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command,
+		Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}
 	if a := b.armed; a != nil {
 		s.Armed = fmt.Sprintf("%s is set for a tune: press %s within %.0f s.", a.recipe.Setting, a.recipe.Start, math.Ceil(a.until-d.Time))
 	}
@@ -139,7 +144,8 @@ func (b *Bench) Show(after float64) Shown {
 
 // Nothing is what a screen shows where there is no bench.
 func Nothing() Shown {
-	return Shown{Phase: "off", Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Samples: []Sample{}}
+	return Shown{Phase: "off", Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{},
+		Samples: []Sample{}}
 }
 
 // FaultWords are a fault's in the family's language.

@@ -1,6 +1,6 @@
-// Package bench is one simulated drive with its motor and load: a family's settings put around the simulation of core/drive, its clock, what a hand can do to it, what
-// can be wrong with it, and what it shows. It turns nothing, and is commanded by calls in this process only. stand is its registers on Modbus TCP; ride and prove are what is
-// done with it: a run up and down, and all that a plan is there for.
+// Package bench is one simulated drive with its motor and load: a family's settings put around the simulation of core/drive, its clock,
+// what a hand can do to it, what can be wrong with it, and what it shows. It turns nothing, and is commanded by calls in this process only.
+// stand is its registers on Modbus TCP; ride and prove are what is done with it: a run up and down, and all that a plan is there for.
 package bench
 
 import (
@@ -92,7 +92,8 @@ func New(s Setup) (*Bench, error) {
 	if s.Magnet {
 		m, ok := machine.MagnetOf(s.Motor)
 		if !ok {
-			return nil, fmt.Errorf("motor: got a row that no machine with magnets has, want its current, and a speed that is synchronous: see gate Plate")
+			return nil, fmt.Errorf("motor: got a row that no machine with magnets has, want its current, and a speed that is " +
+				"synchronous: see gate Plate")
 		}
 		p = drive.NewMagnetPlant(m, s.Motor)
 	} else if e, ok := machine.Make(s.Motor); ok {
@@ -102,7 +103,8 @@ func New(s Setup) (*Bench, error) {
 		return nil, fmt.Errorf("motor: got slip, efficiency and cos φ of no machine, want a plate that fits itself: see gate Plate")
 	}
 	if !(s.ShaftHz >= 0 && s.ShaftHz <= drive.Swing) {
-		return nil, fmt.Errorf("shaft: got %g Hz, want 0 to %d Hz: a quicker swing than a step can follow is as good as stiff", s.ShaftHz, drive.Swing)
+		return nil, fmt.Errorf("shaft: got %g Hz, want 0 to %d Hz: a quicker swing than a step can follow is as good as stiff", s.ShaftHz,
+			drive.Swing)
 	}
 	if !(s.Bar >= 0 && s.Bar <= 10) {
 		return nil, fmt.Errorf("bars: got a height of %g, want 0 to 10 times the depth of their current", s.Bar)

@@ -149,7 +149,9 @@ func changes(f *dialect.Family, s *dialect.Setting, values map[string]int64, siz
 
 func TestBadActsAreNamed(t *testing.T) {
 	b := benches.Start(t, benches.Setup(t, "Brae"))
-	for _, a := range []bench.Act{{Do: "dance"}, {Do: "terminal", N: 99}, {Do: "channel"}, {Do: "speed", Value: math.NaN()}, {Do: "analog", Value: 1000}, {Do: "break", What: "everything"}, {Do: "setting", What: "motor.nothing"}, {Do: "setting", What: "motor.current", Value: -5}} {
+	for _, a := range []bench.Act{{Do: "dance"}, {Do: "terminal", N: 99}, {Do: "channel"}, {Do: "speed", Value: math.NaN()},
+		{Do: "analog", Value: 1000}, {Do: "break", What: "everything"}, {Do: "setting", What: "motor.nothing"},
+		{Do: "setting", What: "motor.current", Value: -5}} {
 		if err := b.Do(a); err == nil {
 			t.Errorf("%+v was taken", a)
 		}
@@ -377,7 +379,8 @@ func TestATuneAsAtTheKeypad(t *testing.T) {
 		value, after          int64
 		within                int
 		stop                  bool
-	}{{"Tarn", "4M", "Ended", 2, 0, 20, true}, {"Brae", "motor.tune", "tuned", 2, 3, 60, false}, {"Voe", "2001h:0F", "Idn 9", 4, 9, 30, true}} {
+	}{{"Tarn", "4M", "Ended", 2, 0, 20, true}, {"Brae", "motor.tune", "tuned", 2, 3, 60, false},
+		{"Voe", "2001h:0F", "Idn 9", 4, 9, 30, true}} {
 		b := benches.Start(t, benches.Setup(t, c.family))
 		benches.Do(t, b, bench.Act{Do: "couple"})
 		benches.Do(t, b, bench.Act{Do: "setting", What: c.setting, Value: float64(c.value)})
@@ -430,8 +433,10 @@ func TestMagnetsOnTheBench(t *testing.T) {
 				break
 			}
 		}
-		p := &dialect.Plan{Motor: dialect.Row{Power: 1500, Voltage: 380, Current: 3.1, Frequency: 90, Speed: 1800, Factor: .92}, Poles: 6, DriveCurrent: s.Size.Heavy, Load: "quadratic", LoadTorque: .6,
-			Numbers: map[string]float64{"rise": 600, "fall": 600, "lowest_speed": 0, "highest_speed": 1800, "current_limit": 1.5}, Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": control, "direction": "both"}}
+		p := &dialect.Plan{Motor: dialect.Row{Power: 1500, Voltage: 380, Current: 3.1, Frequency: 90, Speed: 1800, Factor: .92}, Poles: 6,
+			DriveCurrent: s.Size.Heavy, Load: "quadratic", LoadTorque: .6,
+			Numbers: map[string]float64{"rise": 600, "fall": 600, "lowest_speed": 0, "highest_speed": 1800, "current_limit": 1.5},
+			Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": control, "direction": "both"}}
 		s.Values = map[string]int64{}
 		for _, l := range s.Family.Sheet(p) {
 			if l.Missing == "" && l.Planned {

@@ -51,7 +51,8 @@ type arming struct {
 }
 
 // recipeKinds are the bench's kinds by those of the families' recipes.
-var recipeKinds = map[string]tune.Kind{tune.KindStandstill: tune.Short, tune.KindExtended: tune.Standstill, tune.KindUncoupled: tune.Rotating, tune.KindCoupled: tune.Coupled, tune.KindMechanical: tune.Mechanical}
+var recipeKinds = map[string]tune.Kind{tune.KindStandstill: tune.Short, tune.KindExtended: tune.Standstill,
+	tune.KindUncoupled: tune.Rotating, tune.KindCoupled: tune.Coupled, tune.KindMechanical: tune.Mechanical}
 
 // KindOf is the bench's kind of tune for one of a family's recipes; empty: none.
 func KindOf(recipe string) string { return string(recipeKinds[recipe]) }
@@ -79,7 +80,9 @@ func (b *Bench) late() {
 	}
 	b.armed = nil
 	b.hold(a.recipe.Setting, a.was)
-	b.tune = &tuning{shown: TuneShown{Kind: KindOf(a.recipe.Kind), Steps: []tune.Stage{}, Failed: fmt.Sprintf("The start key did not come within %g s: %s is as it was before. Set it again, then press %s.", a.recipe.Within, a.recipe.Setting, a.recipe.Start)}}
+	b.tune = &tuning{shown: TuneShown{Kind: KindOf(a.recipe.Kind), Steps: []tune.Stage{},
+		Failed: fmt.Sprintf("The start key did not come within %g s: %s is as it was before. Set it again, then press %s.",
+			a.recipe.Within, a.recipe.Setting, a.recipe.Start)}}
 }
 
 // hold puts a setting without anything following from it.
@@ -114,14 +117,17 @@ func (g *gated) Apply(a, b float64) (ia, ib float64, ok bool) {
 
 // whyNoTune are the refusals of a start, in a sentence.
 var whyNoTune = map[string]string{
-	"running": "It runs: stop it first.", "moving": "The shaft still turns: a tune starts from standstill.", "torque-off": "Torque is off: close both channels first.",
-	"fault": "A fault is standing: clear it first.", "no-power": "No power, or the DC link is not charged yet.", "reset-required": "A reset is wanted first.",
+	"running": "It runs: stop it first.", "moving": "The shaft still turns: a tune starts from standstill.",
+	"torque-off": "Torque is off: close both channels first.",
+	"fault":      "A fault is standing: clear it first.", "no-power": "No power, or the DC link is not charged yet.",
+	"reset-required": "A reset is wanted first.",
 }
 
 // startTune begins a tune, or notes why not.
 func (b *Bench) startTune(kind string) {
 	c := b.sim.C.Motor
-	p := tune.Plate{Voltage: c.Voltage, Current: c.Current, Frequency: c.Frequency, Speed: c.Speed, Power: c.Power, Factor: c.Factor, Poles: c.Poles}
+	p := tune.Plate{Voltage: c.Voltage, Current: c.Current, Frequency: c.Frequency, Speed: c.Speed, Power: c.Power, Factor: c.Factor,
+		Poles: c.Poles}
 	t := &tuning{began: b.sim.Time, shown: TuneShown{Kind: kind, Steps: tune.Timeline(tune.Kind(kind), p)}}
 	if n := len(t.shown.Steps); n > 0 {
 		t.shown.Expected = t.shown.Steps[n-1].Until
@@ -137,7 +143,8 @@ func (b *Bench) startTune(kind string) {
 		}
 	}
 	if b.Setup.Magnet && kind != string(tune.Short) {
-		t.shown.Failed = "A rotor with magnets is tuned at standstill: the short kind, stator resistance. It may turn by half a pole while that lines it up."
+		t.shown.Failed = "A rotor with magnets is tuned at standstill: the short kind, stator resistance. It may turn by half a pole " +
+			"while that lines it up."
 		return
 	}
 	if kind == string(tune.Coupled) && b.sim.P.Load.Kind == "hanging" {
@@ -162,7 +169,8 @@ func (b *Bench) startTune(kind string) {
 		if !yield(struct{}{}) {
 			return
 		}
-		t.res, t.fail = tune.Run(tune.Kind(kind), p, known, t.subject, func(name string, share float64) { t.shown.Step, t.shown.Share = name, share })
+		t.res, t.fail = tune.Run(tune.Kind(kind), p, known, t.subject,
+			func(name string, share float64) { t.shown.Step, t.shown.Share = name, share })
 	})
 	t.next()
 }
@@ -195,7 +203,8 @@ func (b *Bench) tuneTick() {
 		}
 		return
 	}
-	t.shown.Rs, t.shown.Rr, t.shown.Leakage, t.shown.Lm = known(t.res.Rs, 1), known(t.res.Rr, 1), known(t.res.Leakage, 1000), known(t.res.Lm, 1000)
+	t.shown.Rs, t.shown.Rr, t.shown.Leakage, t.shown.Lm = known(t.res.Rs, 1), known(t.res.Rr, 1), known(t.res.Leakage, 1000),
+		known(t.res.Lm, 1000)
 	t.shown.Im, t.shown.Inertia = known(t.res.Magnetising, 1), known(t.res.Inertia, 1)
 	b.keepTune()
 	if r := t.recipe; r != nil {
@@ -218,7 +227,8 @@ func known(v, times float64) *float64 {
 // keepTune writes what was learnt into the drive's settings, in the family's units.
 func (b *Bench) keepTune() {
 	r := b.tune.res
-	put := map[string]float64{"stator-resistance": r.Rs, "rotor-resistance": r.Rr, "leakage": r.Leakage, "magnetising-current": r.Magnetising}
+	put := map[string]float64{"stator-resistance": r.Rs, "rotor-resistance": r.Rr, "leakage": r.Leakage,
+		"magnetising-current": r.Magnetising}
 	per := map[string]float64{"Ω": 1, "mΩ": .001, "A": 1, "mA": .001, "mH": .001, "µH": 1e-6}
 	for i := range b.Setup.Family.Settings {
 		s := &b.Setup.Family.Settings[i]

@@ -16,10 +16,15 @@ func TestWishesReachTheDrive(t *testing.T) {
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {
 		s := benches.Setup(t, family)
 		f := familyfile.Find(family)
-		p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: s.Size.Heavy, Load: "constant", LoadTorque: 0,
-			Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1500, "current_limit": 1.5}, Choices: map[string]string{"control": "volts-per-hertz"}}
-		w := dialect.Wished{On: map[string]bool{"dc-brake": true, "resistor": true, "bus-control": false, "flying-start": true, "run-at-power": true},
-			Numbers: map[string]float64{"skip-1-from": 600, "skip-1-to": 660, "skip-2-from": 900, "skip-2-to": 960, "rounding": .2, "dc-brake-current": .5, "dc-brake-time": 2, "resistor-ohm": 60, "boost": .04, "reverse-wait": 1.5, "hand-speed": 450, "reference-filter": .1, "preset-4": 750}}
+		p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4,
+			DriveCurrent: s.Size.Heavy, Load: "constant", LoadTorque: 0,
+			Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1500, "current_limit": 1.5},
+			Choices: map[string]string{"control": "volts-per-hertz"}}
+		w := dialect.Wished{On: map[string]bool{"dc-brake": true, "resistor": true, "bus-control": false, "flying-start": true,
+			"run-at-power": true},
+			Numbers: map[string]float64{"skip-1-from": 600, "skip-1-to": 660, "skip-2-from": 900, "skip-2-to": 960, "rounding": .2,
+				"dc-brake-current": .5, "dc-brake-time": 2, "resistor-ohm": 60, "boost": .04, "reverse-wait": 1.5, "hand-speed": 450,
+				"reference-filter": .1, "preset-4": 750}}
 		wished, lacks := f.Wish(p, w)
 		for code, fn := range wished {
 			if fn.Problem != "" || fn.Because == "" {
@@ -52,7 +57,8 @@ func TestWishesReachTheDrive(t *testing.T) {
 		near("filter of the reference", c.Filter, .1, .01)
 		near("preset 4", c.Presets[4], 25, .1)
 		near("braking resistor", bench.Resistor(f, s.Values), 60, .5)
-		for what, on := range map[string]bool{"flying start": c.FlyingStart, "run held at power-up": c.RunAtPower, "fall lengthened by the DC link": !c.BusControl} {
+		for what, on := range map[string]bool{"flying start": c.FlyingStart, "run held at power-up": c.RunAtPower,
+			"fall lengthened by the DC link": !c.BusControl} {
 			if !on && !has(lacks, what) {
 				t.Errorf("%s: %s does not reach the drive", family, what)
 			}
@@ -71,14 +77,20 @@ func TestWishesReachTheDrive(t *testing.T) {
 
 // A process loop, its sleep and the torque limits become settings of each family that has them, in its own units; what it has not is said.
 func TestALoopAndTorqueLimitsAreSet(t *testing.T) {
-	w := dialect.Wished{On: map[string]bool{"loop": true}, Numbers: map[string]float64{"loop-gain": 1.5, "loop-time": 12, "loop-setpoint": .6, "sleep": 450, "torque-limit": 1.2, "torque-limit-braking": .8}}
+	w := dialect.Wished{On: map[string]bool{"loop": true},
+		Numbers: map[string]float64{"loop-gain": 1.5, "loop-time": 12, "loop-setpoint": .6, "sleep": 450, "torque-limit": 1.2,
+			"torque-limit-braking": .8}}
 	for family, want := range map[string]map[string]string{
 		"Tarn": {"9K": "on", "9L": "1.50", "9M": "12.0 s", "9N": "60.0 %", "9P": "15.0 Hz"},
-		"Brae": {"service.loop": "yes", "service.loopgain": "1.50", "service.looptime": "12.0 s", "service.loopset": "60.0 %", "service.sleep": "450 r/min", "limit.torque": "120 %", "limit.torquebrake": "80 %"},
-		"Voe":  {"2007h:08": "on", "2007h:09": "1.50", "2007h:0A": "12000 ms", "2007h:0B": "60.0 %", "2007h:0C": "30.0 %", "6072h:00": "1200 ‰"},
+		"Brae": {"service.loop": "yes", "service.loopgain": "1.50", "service.looptime": "12.0 s", "service.loopset": "60.0 %",
+			"service.sleep": "450 r/min", "limit.torque": "120 %", "limit.torquebrake": "80 %"},
+		"Voe": {"2007h:08": "on", "2007h:09": "1.50", "2007h:0A": "12000 ms", "2007h:0B": "60.0 %", "2007h:0C": "30.0 %",
+			"6072h:00": "1200 ‰"},
 	} {
 		f := familyfile.Find(family)
-		p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: 16, Load: "constant", LoadTorque: 0, Numbers: map[string]float64{"highest_speed": 1455}, Choices: map[string]string{"control": "volts-per-hertz"}}
+		p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4,
+			DriveCurrent: 16, Load: "constant", LoadTorque: 0, Numbers: map[string]float64{"highest_speed": 1455},
+			Choices: map[string]string{"control": "volts-per-hertz"}}
 		out, lacks := f.Wish(p, w)
 		for code, text := range want {
 			s, ok := f.Setting(code)

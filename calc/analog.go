@@ -74,8 +74,9 @@ func analog(in *AnalogIn) (*AnalogOut, error) {
 		return nil, &Error{"in_high", fmt.Sprint(high), "other than in_low, which is the same"}
 	}
 	s := signal.Scale{Method: in.Method, InLow: low, InHigh: high, Invert: in.Invert, Clamp: in.Clamp == nil || *in.Clamp,
-		Gain: orElse(in.Gain, 1), Offset: orElse(in.OffsetPct, orElse(in.Offset, 0)), PercentFromInput: in.InUnit != "" && in.InUnit != "pct",
-		DeadBand: orElse(in.DeadBand, 0), Shifted: in.DeadBandKind == "shifted"}
+		Gain: orElse(in.Gain, 1), Offset: orElse(in.OffsetPct, orElse(in.Offset, 0)),
+		PercentFromInput: in.InUnit != "" && in.InUnit != "pct",
+		DeadBand:         orElse(in.DeadBand, 0), Shifted: in.DeadBandKind == "shifted"}
 	if s.DeadBand < 0 {
 		return nil, &Error{"dead_band", fmt.Sprint(s.DeadBand), "0 or more"}
 	}

@@ -40,13 +40,15 @@ func register[I, O any](name, about string, f func(*I) (*O, error)) {
 
 // registerLong is register for one that can run long: it ends when ctx does.
 func registerLong[I, O any](name, about string, f func(context.Context, *I) (*O, error)) {
-	computations[name] = computation{about, func() any { return new(I) }, *new(O), func(ctx context.Context, in any) (any, error) { return f(ctx, in.(*I)) }}
+	computations[name] = computation{about, func() any { return new(I) }, *new(O),
+		func(ctx context.Context, in any) (any, error) { return f(ctx, in.(*I)) }}
 }
 
 // stopped is what an item is answered with that was not reached, or not ended, in time.
 func stopped(ctx context.Context) error {
 	if errors.Is(ctx.Err(), context.DeadlineExceeded) {
-		return &Error{"", "more than could be worked out in the time that a request has", "fewer or shorter items, or tingate calc on the command line, which takes its time"}
+		return &Error{"", "more than could be worked out in the time that a request has",
+			"fewer or shorter items, or tingate calc on the command line, which takes its time"}
 	}
 	return &Error{"", "a computation that was stopped", "it again"}
 }
@@ -69,8 +71,9 @@ type ErrUnreadable struct{ Err error }
 
 func (e *ErrUnreadable) Error() string { return "unreadable JSON: " + e.Err.Error() }
 
-// Run reads one object, an array or JSON Lines from r, and writes the results in the same order and shape.
-// Items that ctx does not leave time for are answered so. bad counts the items that were answered with an error. The error is *ErrUnreadable, unknown name, or of the writer.
+// Run reads one object, an array or JSON Lines from r, and writes the results in the same order and shape. Items that ctx does not leave
+// time for are answered so. bad counts the items that were answered with an error. The error is *ErrUnreadable, unknown name, or of the
+// writer.
 func Run(ctx context.Context, name string, r io.Reader, w io.Writer) (bad int, err error) {
 	c, ok := computations[name]
 	if !ok {
@@ -222,7 +225,8 @@ func want(t reflect.Type, sf reflect.StructField) string {
 	if t.Kind() == reflect.Pointer {
 		t = t.Elem()
 	}
-	w := map[reflect.Kind]string{reflect.Float64: "a number", reflect.Int: "a whole number", reflect.String: "a text", reflect.Bool: "true or false", reflect.Slice: "a list"}[t.Kind()]
+	w := map[reflect.Kind]string{reflect.Float64: "a number", reflect.Int: "a whole number", reflect.String: "a text",
+		reflect.Bool: "true or false", reflect.Slice: "a list"}[t.Kind()]
 	if d := sf.Tag.Get("doc"); d != "" {
 		w += " (" + d + ")"
 	}

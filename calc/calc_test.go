@@ -89,7 +89,10 @@ var soundPlates = []string{
 	`{"power_hp":200,"voltage_v":460,"current_a":240,"frequency_hz":60,"speed_rpm":1785}`,
 	`{"power_hp":3,"voltage_v":230,"current_a":9.6,"frequency_hz":60,"speed_rpm":1160}`,
 	`{"power_hp":30,"voltage_v":460,"current_a":43,"frequency_hz":60,"speed_rpm":1600,"power_factor":0.8}`,
-	`{"speed_rpm":1660,"frequency_hz":60}`, `{"speed_rpm":1450,"frequency_hz":50,"poles":4}`, `{"power_kw":7.5}`, `{}`,
+	`{"speed_rpm":1660,"frequency_hz":60}`,
+	`{"speed_rpm":1450,"frequency_hz":50,"poles":4}`,
+	`{"power_kw":7.5}`,
+	`{}`,
 	`{"kind":"permanent-magnet","power_kw":7.5,"voltage_v":380,"current_a":14,"frequency_hz":90,"speed_rpm":1800,"poles":6}`,
 	`{"kind":"permanent-magnet","power_kw":4,"voltage_v":355,"current_a":7.2,"frequency_hz":100,"speed_rpm":1500,"poles":8,"power_factor":0.97,"efficiency_pct":92}`,
 	`{"power_kw":2.2,"voltage_v":400,"current_a":4.9,"frequency_hz":400,"speed_rpm":23000,"power_factor":0.8}`,
@@ -179,12 +182,16 @@ func TestMisreadingsAreFoundAndRanked(t *testing.T) {
 // Slip, torque and efficiency from the definitions of IEC 60034-1, figures worked by hand.
 func TestPlateFigures(t *testing.T) {
 	out := run(t, "plate", soundPlates[16])
-	for field, want := range map[string]float64{"synchronous_speed_rpm": 1500, "slip_rpm": 45, "slip_pct": 3, "rated_torque_nm": 49.22, "input_power_kw": 8.913, "apparent_power_kva": 10.739, "efficiency_pct": 84.15} {
-		check.Against(t, "plate "+field+" of 7.5 kW 400 V 15.5 A 1455 r/min cos φ 0.83", "IEC 60034-1 definitions, worked by hand", num(t, out, field), want, .001)
+	for field, want := range map[string]float64{"synchronous_speed_rpm": 1500, "slip_rpm": 45, "slip_pct": 3, "rated_torque_nm": 49.22,
+		"input_power_kw": 8.913, "apparent_power_kva": 10.739, "efficiency_pct": 84.15} {
+		check.Against(t, "plate "+field+" of 7.5 kW 400 V 15.5 A 1455 r/min cos φ 0.83", "IEC 60034-1 definitions, worked by hand",
+			num(t, out, field), want, .001)
 	}
-	for _, r := range []struct{ hz, n, poles float64 }{{60, 3500, 2}, {60, 1750, 4}, {60, 1660, 4}, {60, 1160, 6}, {60, 870, 8}, {50, 2900, 2}, {50, 1450, 4}, {50, 960, 6}, {50, 720, 8}} {
+	for _, r := range []struct{ hz, n, poles float64 }{{60, 3500, 2}, {60, 1750, 4}, {60, 1660, 4}, {60, 1160, 6}, {60, 870, 8},
+		{50, 2900, 2}, {50, 1450, 4}, {50, 960, 6}, {50, 720, 8}} {
 		b, _ := json.Marshal(map[string]float64{"frequency_hz": r.hz, "speed_rpm": r.n})
-		check.Against(t, "poles from speed", "common practice: 3600/1800/1200/900 and 3000/1500/1000/750 r/min", num(t, run(t, "plate", string(b)), "poles_worked_out"), r.poles, 0)
+		check.Against(t, "poles from speed", "common practice: 3600/1800/1200/900 and 3000/1500/1000/750 r/min",
+			num(t, run(t, "plate", string(b)), "poles_worked_out"), r.poles, 0)
 	}
 	out = run(t, "plate", `{"kind":"permanent-magnet","frequency_hz":90,"poles":6,"speed_rpm":1800}`)
 	check.Against(t, "synchronous speed of 90 Hz, 6 poles", "common practice", num(t, out, "synchronous_speed_rpm"), 1800, 0)
@@ -200,22 +207,31 @@ func TestNoLoadBandHoldsForPublishedMachines(t *testing.T) {
 		name                      string
 		volts, i, pf, noLoad, rpm float64
 	}{
-		{"3 hp", 220, 8.845, .8148, 4.724, 1710}, {"50 hp", 460, 62.83, .9044, 19.85, 1705}, {"500 hp", 2300, 105.2, .9202, 24.05, 1773}, {"2250 hp", 2300, 469.7, .9348, 100.1, 1786},
+		{"3 hp", 220, 8.845, .8148, 4.724, 1710}, {"50 hp", 460, 62.83, .9044, 19.85, 1705}, {"500 hp", 2300, 105.2, .9202, 24.05, 1773},
+		{"2250 hp", 2300, 469.7, .9348, 100.1, 1786},
 	} {
-		b, _ := json.Marshal(map[string]float64{"voltage_v": m.volts, "current_a": m.i, "power_factor": m.pf, "frequency_hz": 60, "speed_rpm": m.rpm})
+		b, _ := json.Marshal(map[string]float64{"voltage_v": m.volts, "current_a": m.i, "power_factor": m.pf, "frequency_hz": 60,
+			"speed_rpm": m.rpm})
 		out := run(t, "plate", string(b))
 		lo, hi := num(t, out, "no_load_current_low_a"), num(t, out, "no_load_current_high_a")
-		check.Against(t, "no-load current within the band's half width, "+m.name, "Krause machines, from memory", (lo+hi)/2, m.noLoad, (hi-lo)/2/m.noLoad)
+		check.Against(t, "no-load current within the band's half width, "+m.name, "Krause machines, from memory", (lo+hi)/2, m.noLoad,
+			(hi-lo)/2/m.noLoad)
 	}
 }
 
 func TestRampConvert(t *testing.T) {
-	out := run(t, "ramp-convert", `{"given":"to-highest-frequency","value":16,"highest_frequency_hz":60,"base_frequency_hz":60,"plate_speed_rpm":1735,"poles":4,"to_hz":45}`)
+	out := run(
+		t,
+		"ramp-convert",
+		`{"given":"to-highest-frequency","value":16,"highest_frequency_hz":60,"base_frequency_hz":60,"plate_speed_rpm":1735,"poles":4,"to_hz":45}`,
+	)
 	check.Against(t, "16 s counted to 60 Hz, actual to 45 Hz", "common practice", num(t, out, "actual_s"), 12, .001)
 	check.Against(t, "slope of 16 s to 60 Hz", "closed form 60/16", num(t, out, "slope_hz_per_s"), 3.75, .001)
-	check.Against(t, "the same to plate speed 1735 r/min, 4 poles", "closed form 57.833/3.75", num(t, out, "to_plate_speed_s"), 15.4222, .001)
+	check.Against(t, "the same to plate speed 1735 r/min, 4 poles", "closed form 57.833/3.75", num(t, out, "to_plate_speed_s"), 15.4222,
+		.001)
 	check.Against(t, "the same in r/min per s", "closed form 3.75·30", num(t, out, "slope_rpm_per_s"), 112.5, .001)
-	back := run(t, "ramp-convert", `{"given":"to-plate-speed","value":15.42222222,"highest_frequency_hz":60,"plate_speed_rpm":1735,"poles":4}`)
+	back := run(t, "ramp-convert",
+		`{"given":"to-plate-speed","value":15.42222222,"highest_frequency_hz":60,"plate_speed_rpm":1735,"poles":4}`)
 	check.Against(t, "and back", "the first entry", num(t, back, "to_highest_frequency_s"), 16, .001)
 	for given, want := range map[string]float64{"slope-hz-per-s": 5, "slope-pct-per-s": 2.5, "per-100-hz": 20, "to-base-frequency": 10} {
 		b, _ := json.Marshal(map[string]any{"given": given, "value": 5, "highest_frequency_hz": 50, "base_frequency_hz": 50})
@@ -245,8 +261,13 @@ func TestOverload(t *testing.T) {
 		}
 	}
 	// τ ln(4/(4−1.21)) = 100 · 0.360240
-	check.Against(t, "trip of the replica, τ 100 s, twice the setting, cold", "closed form", num(t, run(t, "overload", `{"time_constant_s":100,"multiple":2}`), "trip_time_s"), 36.024, .001)
-	steps := run(t, "overload", `{"time_constant_s":100,"steps":[{"multiple":2,"duration_s":10},{"multiple":0,"duration_s":20},{"multiple":2,"duration_s":60}],"cooling_factor":2}`)
+	check.Against(t, "trip of the replica, τ 100 s, twice the setting, cold", "closed form",
+		num(t, run(t, "overload", `{"time_constant_s":100,"multiple":2}`), "trip_time_s"), 36.024, .001)
+	steps := run(
+		t,
+		"overload",
+		`{"time_constant_s":100,"steps":[{"multiple":2,"duration_s":10},{"multiple":0,"duration_s":20},{"multiple":2,"duration_s":60}],"cooling_factor":2}`,
+	)
 	w := steps["warmth_after_each"].([]any)
 	check.Against(t, "warmth after 10 s at 2", "closed form 4(1−e^-0.1)", w[0].(float64), .380650, .001)
 	check.Against(t, "warmth after 20 s standing, cooling twice as slow", "closed form ·e^-0.1", w[1].(float64), .344427, .001)
@@ -258,28 +279,41 @@ func TestAnalog(t *testing.T) {
 		answer, source, in string
 		want               float64
 	}{
-		{"55 % in, offset −5 %, gain 2", "common practice", `{"method":"offset-gain","in":55,"in_unit":"pct","offset_pct":-5,"gain":2}`, 100},
-		{"55 % in, gain 2 first, then offset −5 %, not clamped", "closed form", `{"method":"gain-offset","in":55,"offset_pct":-5,"gain":2,"clamp":false}`, 105},
-		{"0.07–10 V to 0–1800 r/min at 10 V", "common practice", `{"method":"two-point","in":10,"in_unit":"v","in_low":0.07,"in_high":10,"out_low":0,"out_high":1800}`, 1800},
-		{"0.07–10 V to 0–1800 r/min at 5.035 V", "closed form", `{"method":"two-point","in":5.035,"in_unit":"v","in_low":0.07,"in_high":10,"out_low":0,"out_high":1800}`, 900},
-		{"12 mA of 4–20 mA", "IEC 60381-1", `{"method":"two-point","in":12,"in_unit":"ma","live_zero":true,"in_low":4,"in_high":20,"out_low":0,"out_high":50}`, 25},
-		{"20.4 Hz of 60", "common practice", `{"method":"two-point","in":34,"in_unit":"pct","in_low":0,"in_high":100,"out_low":0,"out_high":60}`, 20.4},
-		{"inverted two-point at the low end", "closed form", `{"method":"two-point","in":0,"in_low":0,"in_high":10,"out_low":0,"out_high":50,"invert":true}`, 50},
+		{"55 % in, offset −5 %, gain 2", "common practice", `{"method":"offset-gain","in":55,"in_unit":"pct","offset_pct":-5,"gain":2}`,
+			100},
+		{"55 % in, gain 2 first, then offset −5 %, not clamped", "closed form",
+			`{"method":"gain-offset","in":55,"offset_pct":-5,"gain":2,"clamp":false}`, 105},
+		{"0.07–10 V to 0–1800 r/min at 10 V", "common practice",
+			`{"method":"two-point","in":10,"in_unit":"v","in_low":0.07,"in_high":10,"out_low":0,"out_high":1800}`, 1800},
+		{"0.07–10 V to 0–1800 r/min at 5.035 V", "closed form",
+			`{"method":"two-point","in":5.035,"in_unit":"v","in_low":0.07,"in_high":10,"out_low":0,"out_high":1800}`, 900},
+		{"12 mA of 4–20 mA", "IEC 60381-1",
+			`{"method":"two-point","in":12,"in_unit":"ma","live_zero":true,"in_low":4,"in_high":20,"out_low":0,"out_high":50}`, 25},
+		{"20.4 Hz of 60", "common practice",
+			`{"method":"two-point","in":34,"in_unit":"pct","in_low":0,"in_high":100,"out_low":0,"out_high":60}`, 20.4},
+		{"inverted two-point at the low end", "closed form",
+			`{"method":"two-point","in":0,"in_low":0,"in_high":10,"out_low":0,"out_high":50,"invert":true}`, 50},
 		{"inverted 30 %", "closed form", `{"method":"offset-gain","in":30,"invert":true}`, 70},
 		{"clamped above", "closed form", `{"method":"two-point","in":12,"in_low":0,"in_high":10,"out_low":0,"out_high":50}`, 50},
-		{"dead band, shifted, half way", "closed form", `{"method":"two-point","in":5.5,"in_unit":"v","in_low":0,"in_high":10,"out_low":0,"out_high":100,"dead_band":1,"dead_band_kind":"shifted"}`, 50},
-		{"dead band, jump, inside", "closed form", `{"method":"two-point","in":0.9,"in_unit":"v","in_low":0,"in_high":10,"out_low":0,"out_high":100,"dead_band":1,"dead_band_kind":"jump"}`, 0},
-		{"raw counts 16384 of 32768 by gain", "closed form", `{"method":"gain-offset","in":16384,"in_unit":"raw","raw_low":0,"raw_high":32768,"gain":1}`, 50},
+		{"dead band, shifted, half way", "closed form",
+			`{"method":"two-point","in":5.5,"in_unit":"v","in_low":0,"in_high":10,"out_low":0,"out_high":100,"dead_band":1,"dead_band_kind":"shifted"}`, 50},
+		{"dead band, jump, inside", "closed form",
+			`{"method":"two-point","in":0.9,"in_unit":"v","in_low":0,"in_high":10,"out_low":0,"out_high":100,"dead_band":1,"dead_band_kind":"jump"}`, 0},
+		{"raw counts 16384 of 32768 by gain", "closed form",
+			`{"method":"gain-offset","in":16384,"in_unit":"raw","raw_low":0,"raw_high":32768,"gain":1}`, 50},
 	} {
 		check.Against(t, c.answer, c.source, num(t, run(t, "analog", c.in), "out"), c.want, .001)
 	}
-	for ma, want := range map[string]string{"3.6": "failed-low", "3.7": "under-range", "3.8": "valid", "20.5": "valid", "20.6": "over-range", "21": "failed-high"} {
-		out := run(t, "analog", `{"method":"two-point","in":`+ma+`,"in_unit":"ma","live_zero":true,"in_low":4,"in_high":20,"out_low":0,"out_high":50}`)
+	for ma, want := range map[string]string{"3.6": "failed-low", "3.7": "under-range", "3.8": "valid", "20.5": "valid",
+		"20.6": "over-range", "21": "failed-high"} {
+		out := run(t, "analog", `{"method":"two-point","in":`+ma+
+			`,"in_unit":"ma","live_zero":true,"in_low":4,"in_high":20,"out_low":0,"out_high":50}`)
 		if out["in_state"] != want {
 			t.Errorf("NAMUR NE 43: %s mA is %s, got %v", ma, want, out["in_state"])
 		}
 	}
-	check.Against(t, "step of 10 bits over 1023 r/min", "2^bits − 1 steps", num(t, run(t, "analog", `{"method":"two-point","in":0,"out_low":0,"out_high":1023,"bits":10}`), "step_out"), 1, .001)
+	check.Against(t, "step of 10 bits over 1023 r/min", "2^bits − 1 steps",
+		num(t, run(t, "analog", `{"method":"two-point","in":0,"out_low":0,"out_high":1023,"bits":10}`), "step_out"), 1, .001)
 	fit := run(t, "analog-fit", `{"points":[{"in":0,"out":5},{"in":5,"out":690},{"in":10,"out":1375.6}]}`)
 	check.Against(t, "fit gain", "least squares by hand", num(t, fit, "gain"), 137.06, .001)
 	check.Against(t, "fit offset", "least squares by hand", num(t, fit, "offset"), 4.9, .001)
@@ -288,7 +322,14 @@ func TestAnalog(t *testing.T) {
 
 func TestContract(t *testing.T) {
 	var w bytes.Buffer
-	bad, err := Run(context.Background(), "overload", strings.NewReader("[{\"motor_current_a\":5,\"drive_rated_current_a\":10},{\"motor_current_a\":\"five\"},{\"amps\":3},{\"drive_rated_current_a\":null}]"), &w)
+	bad, err := Run(
+		context.Background(),
+		"overload",
+		strings.NewReader(
+			`[{"motor_current_a":5,"drive_rated_current_a":10},{"motor_current_a":"five"},{"amps":3},{"drive_rated_current_a":null}]`,
+		),
+		&w,
+	)
 	if err != nil || bad != 2 {
 		t.Fatalf("two of four are bad: %d, %v", bad, err)
 	}
@@ -307,7 +348,9 @@ func TestContract(t *testing.T) {
 		t.Errorf("null is missing: %v", list[3])
 	}
 	w.Reset()
-	if bad, err := Run(context.Background(), "analog-fit", strings.NewReader("{\"points\":[]}\n{\"points\":[{\"in\":0,\"out\":0},{\"in\":1,\"out\":1}]}\n"), &w); err != nil || bad != 1 || strings.Count(w.String(), "\n") != 2 {
+	if bad, err := Run(context.Background(), "analog-fit",
+		strings.NewReader("{\"points\":[]}\n{\"points\":[{\"in\":0,\"out\":0},{\"in\":1,\"out\":1}]}\n"), &w); err != nil || bad != 1 ||
+		strings.Count(w.String(), "\n") != 2 {
 		t.Errorf("JSON Lines in, JSON Lines out: %v %q", err, w.String())
 	}
 	var un *ErrUnreadable
@@ -334,7 +377,8 @@ func asUnreadable(err error, to **ErrUnreadable) bool {
 func FuzzPlateNeverGivesNaN(f *testing.F) {
 	f.Add(7.5, 400.0, 15.1, 50.0, 1455.0, .83, 0.0, 4)
 	f.Fuzz(func(t *testing.T, kw, v, a, hz, n, pf, eta float64, poles int) {
-		b, err := json.Marshal(map[string]any{"power_kw": kw, "voltage_v": v, "current_a": a, "frequency_hz": hz, "speed_rpm": n, "power_factor": pf, "efficiency_pct": eta, "poles": poles})
+		b, err := json.Marshal(map[string]any{"power_kw": kw, "voltage_v": v, "current_a": a, "frequency_hz": hz, "speed_rpm": n,
+			"power_factor": pf, "efficiency_pct": eta, "poles": poles})
 		if err != nil {
 			return
 		}

@@ -132,7 +132,8 @@ func balance(in *BalanceIn) (*BalanceOut, error) {
 		}
 	}
 	b := supply.BalanceOf(v)
-	return &BalanceOut{number(b.Average), number(b.Unbalance), number(b.Negative), findings(supply.JudgeLine(v, orElse(in.NominalV, math.NaN())))}, nil
+	return &BalanceOut{number(b.Average), number(b.Unbalance), number(b.Negative),
+		findings(supply.JudgeLine(v, orElse(in.NominalV, math.NaN())))}, nil
 }
 
 func dcLink(in *DCLinkIn) (*DCLinkOut, error) {
@@ -146,7 +147,8 @@ func dcLink(in *DCLinkIn) (*DCLinkOut, error) {
 		return nil, &Error{"rectifier", in.Rectifier, "six-pulse, single-phase, doubler or active-front-end"}
 	}
 	l := supply.LinkOf(in.Rectifier, line)
-	return &DCLinkOut{number(l.Idle), number(l.Loaded), number(l.Low), number(l.High), findings(supply.JudgeLink(in.Rectifier, line, value(in.MeasuredV)))}, nil
+	return &DCLinkOut{number(l.Idle), number(l.Loaded), number(l.Low), number(l.High),
+		findings(supply.JudgeLink(in.Rectifier, line, value(in.MeasuredV)))}, nil
 }
 
 func derate(in *DerateIn) (*DerateOut, error) {
@@ -158,14 +160,20 @@ func derate(in *DerateIn) (*DerateOut, error) {
 	for _, x := range []struct {
 		to   *float64
 		from *float64
-	}{{&t.AltitudeFrom, in.AltitudeFromM}, {&t.AltitudePercent, in.AltitudePct}, {&t.AmbientFrom, in.AmbientFromC}, {&t.AmbientPercent, in.AmbientPct}, {&t.AmbientMost, in.AmbientMostC},
-		{&t.SwitchingFrom, in.SwitchingFromKHz}, {&t.SwitchingPercent, in.SwitchingPct}, {&t.SideBySidePercent, in.SideBySidePct}, {&t.SinglePhasePercent, in.SinglePhasePct}} {
+	}{{&t.AltitudeFrom, in.AltitudeFromM}, {&t.AltitudePercent, in.AltitudePct}, {&t.AmbientFrom, in.AmbientFromC},
+		{&t.AmbientPercent, in.AmbientPct}, {&t.AmbientMost, in.AmbientMostC},
+		{&t.SwitchingFrom, in.SwitchingFromKHz}, {&t.SwitchingPercent, in.SwitchingPct}, {&t.SideBySidePercent, in.SideBySidePct},
+		{&t.SinglePhasePercent, in.SinglePhasePct}} {
 		*x.to = orElse(x.from, *x.to)
 	}
-	d := supply.Derating{Rated: rated, Altitude: orElse(in.AltitudeM, 0), Ambient: orElse(in.AmbientC, 0), Switching: orElse(in.SwitchingKHz, 0), SideBySide: in.SideBySide, SinglePhase: in.SinglePhase, Table: t}
+	d := supply.Derating{Rated: rated, Altitude: orElse(in.AltitudeM, 0), Ambient: orElse(in.AmbientC, 0),
+		Switching: orElse(in.SwitchingKHz, 0), SideBySide: in.SideBySide, SinglePhase: in.SinglePhase, Table: t}
 	out := d.Work()
 	if motor := value(in.MotorCurrentA); motor > out.Current {
-		out.Findings = append(out.Findings, finding.Finding{Code: "motor-above-derated", Severity: finding.Look, Title: "The motor takes more than is left", Detail: fmt.Sprintf("Motor %s A, left %s A: full torque cannot be held.", quantity.Digits(motor, 4), quantity.Digits(out.Current, 4)), Action: "A larger drive, a better place, or less load"})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: "motor-above-derated", Severity: finding.Look, Title: "The motor takes more than is left",
+				Detail: fmt.Sprintf("Motor %s A, left %s A: full torque cannot be held.", quantity.Digits(motor, 4),
+					quantity.Digits(out.Current, 4)), Action: "A larger drive, a better place, or less load"})
 	}
 	if out.Factors == nil {
 		out.Factors = []supply.Factor{}

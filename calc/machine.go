@@ -196,7 +196,8 @@ func init() {
 
 // circuit checks the parameters and makes the circuit of them.
 func (p *MachineParameters) circuit() (machine.Circuit, error) {
-	if err := first(positive("voltage_v", p.VoltageV), positive("frequency_hz", p.FrequencyHz), positive("rated_frequency_hz", p.RatedFrequencyHz), positive("poles", p.Poles)); err != nil {
+	if err := first(positive("voltage_v", p.VoltageV), positive("frequency_hz", p.FrequencyHz),
+		positive("rated_frequency_hz", p.RatedFrequencyHz), positive("poles", p.Poles)); err != nil {
 		return machine.Circuit{}, err
 	}
 	if p.RcOhm != nil && !(*p.RcOhm > 0) {
@@ -205,7 +206,8 @@ func (p *MachineParameters) circuit() (machine.Circuit, error) {
 	if *p.Poles != math.Trunc(*p.Poles) {
 		return machine.Circuit{}, &Error{"poles", show(p.Poles), "an even number of 2 to 120"}
 	}
-	c := machine.Circuit{Rs: orElse(p.RsOhm, math.NaN()), Rr: orElse(p.RrOhm, math.NaN()), Xls: orElse(p.XlsOhm, math.NaN()), Xlr: orElse(p.XlrOhm, math.NaN()), Xm: orElse(p.XmOhm, math.NaN()),
+	c := machine.Circuit{Rs: orElse(p.RsOhm, math.NaN()), Rr: orElse(p.RrOhm, math.NaN()), Xls: orElse(p.XlsOhm, math.NaN()),
+		Xlr: orElse(p.XlrOhm, math.NaN()), Xm: orElse(p.XmOhm, math.NaN()),
 		Rc: orElse(p.RcOhm, 0), Frequency: *p.RatedFrequencyHz, Poles: int(*p.Poles), Friction: orElse(p.RotationalLossW, 0)}
 	if field, got, want := c.Valid(); field != "" {
 		text := fmt.Sprintf("%g", got)
@@ -235,9 +237,12 @@ func machineAt(in *MachineIn) (*MachineOut, error) {
 	p := c.At(v, f, slip)
 	bs, bt := c.Breakdown(v, f)
 	start := c.At(v, f, 1)
-	out := &MachineOut{Slip: number(slip), SpeedRPM: number(p.Speed), CurrentA: number(p.Current), RotorCurrentA: number(p.RotorCurrent), PowerFactor: number(p.PowerFactor),
-		InputPowerW: number(p.Input), AirgapPowerW: number(p.Airgap), AirgapTorqueNM: number(p.AirgapTorque), StatorLossW: number(p.StatorLoss), RotorLossW: number(p.RotorLoss), IronLossW: number(p.IronLoss),
-		ShaftPowerW: number(p.ShaftPower), ShaftTorqueNM: number(p.ShaftTorque), EfficiencyPct: number(p.Efficiency * 100), BreakdownSlip: number(bs), BreakdownTorqueNM: number(bt),
+	out := &MachineOut{Slip: number(slip), SpeedRPM: number(p.Speed), CurrentA: number(p.Current), RotorCurrentA: number(p.RotorCurrent),
+		PowerFactor: number(p.PowerFactor),
+		InputPowerW: number(p.Input), AirgapPowerW: number(p.Airgap), AirgapTorqueNM: number(p.AirgapTorque),
+		StatorLossW: number(p.StatorLoss), RotorLossW: number(p.RotorLoss), IronLossW: number(p.IronLoss),
+		ShaftPowerW: number(p.ShaftPower), ShaftTorqueNM: number(p.ShaftTorque), EfficiencyPct: number(p.Efficiency * 100),
+		BreakdownSlip: number(bs), BreakdownTorqueNM: number(bt),
 		StartCurrentA: number(start.Current), StartTorqueNM: number(start.AirgapTorque), NoLoadCurrentA: number(c.At(v, f, 0).Current)}
 	return out, nil
 }
@@ -259,7 +264,8 @@ func estimate(in *EstimateIn) (*EstimateOut, error) {
 	}
 	row := plate.EmptyRow()
 	row.Power, row.Voltage, row.Frequency, row.Speed = power, *in.VoltageV, *in.FrequencyHz, *in.SpeedRPM
-	row.Current, row.Factor, row.Efficiency = orElse(in.CurrentA, plate.Missing), orElse(in.PowerFactor, plate.Missing), orElse(in.EfficiencyPct, plate.Missing)/100
+	row.Current, row.Factor, row.Efficiency = orElse(in.CurrentA, plate.Missing), orElse(in.PowerFactor, plate.Missing),
+		orElse(in.EfficiencyPct, plate.Missing)/100
 	row.Poles = int(orElse(in.Poles, 0))
 	p, l := machine.FromRow(row)
 	out := &EstimateOut{Findings: findings(l)}
@@ -269,7 +275,9 @@ func estimate(in *EstimateIn) (*EstimateOut, error) {
 	p.StartCurrent, p.Breakdown = orElse(in.StartCurrentRatio, 0), orElse(in.BreakdownTorqueRatio, 0)
 	e, ok := machine.Make(p)
 	if !ok {
-		out.Findings = append(out.Findings, finding.Finding{Code: "no-machine", Severity: finding.Stop, Title: "No machine fits these figures", Detail: "Slip, efficiency and cos φ leave no equivalent circuit.", Action: "Check the plate first"})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: "no-machine", Severity: finding.Stop, Title: "No machine fits these figures",
+				Detail: "Slip, efficiency and cos φ leave no equivalent circuit.", Action: "Check the plate first"})
 		return out, nil
 	}
 	n := number
@@ -280,13 +288,16 @@ func estimate(in *EstimateIn) (*EstimateOut, error) {
 	out.XmOhm, out.XmOhmLow, out.XmOhmHigh = n(e.Xm), n(e.Low.Xm), n(e.High.Xm)
 	out.RcOhm, out.NoLoadCurrentA = n(e.Rc), n(e.NoLoad)
 	rated := p.Power / (p.Speed * math.Pi / 30)
-	out.Fit = &EstimateFit{n(e.Fit.Current), n((e.Fit.Current/p.Current - 1) * 100), n(e.Fit.PowerFactor), n((e.Fit.PowerFactor/p.Factor - 1) * 100), n(e.Fit.ShaftTorque), n((e.Fit.ShaftTorque/rated - 1) * 100)}
+	out.Fit = &EstimateFit{n(e.Fit.Current), n((e.Fit.Current/p.Current - 1) * 100), n(e.Fit.PowerFactor),
+		n((e.Fit.PowerFactor/p.Factor - 1) * 100), n(e.Fit.ShaftTorque), n((e.Fit.ShaftTorque/rated - 1) * 100)}
 	if r := orElse(in.StartTorqueRatio, 0); r > 0 {
 		xi, ok := e.BarFor(p.Voltage, r*rated)
 		if ok {
 			out.BarXi = n(xi)
 		} else {
-			out.Findings = append(out.Findings, finding.Finding{Code: "start-torque", Severity: finding.Look, Field: "start_torque_ratio", Title: "No bars give that start torque", Detail: "More than a cage of this plate can give.", Action: "Read it again"})
+			out.Findings = append(out.Findings,
+				finding.Finding{Code: "start-torque", Severity: finding.Look, Field: "start_torque_ratio",
+					Title: "No bars give that start torque", Detail: "More than a cage of this plate can give.", Action: "Read it again"})
 		}
 	}
 	return out, nil
@@ -307,13 +318,15 @@ func transient(ctx context.Context, in *TransientIn) (*TransientOut, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := first(positive("inertia_kgm2", in.InertiaKGM2), positive("duration_s", in.DurationS), positive("sample_s", in.SampleS)); err != nil {
+	if err := first(positive("inertia_kgm2", in.InertiaKGM2), positive("duration_s", in.DurationS),
+		positive("sample_s", in.SampleS)); err != nil {
 		return nil, err
 	}
 	if *in.DurationS / *in.SampleS > mostSamples || *in.DurationS > 600 {
 		return nil, &Error{"duration_s", show(in.DurationS), fmt.Sprintf("at most 600 s and %d samples", mostSamples)}
 	}
-	load := motion.Load{Kind: in.Load, Torque: value(in.LoadTorqueNM), Speed: orElse(in.LoadSpeedRPM, c.Synchronous(c.Frequency)*30/math.Pi) * math.Pi / 30}
+	load := motion.Load{Kind: in.Load, Torque: value(in.LoadTorqueNM),
+		Speed: orElse(in.LoadSpeedRPM, c.Synchronous(c.Frequency)*30/math.Pi) * math.Pi / 30}
 	if load.Kind == "" {
 		load.Kind = "none"
 	}
@@ -341,7 +354,9 @@ func transient(ctx context.Context, in *TransientIn) (*TransientOut, error) {
 	}
 	m := machine.FromCircuit(c)
 	if n := m.Steps(s, *in.DurationS, *in.SampleS); !(n <= mostSteps) {
-		return nil, &Error{"duration_s", show(in.DurationS), fmt.Sprintf("a run of at most %d steps, each a fortieth of the fastest turn of supply or machine; this one takes %.3g: a shorter time, or a lower frequency", mostSteps, n)}
+		return nil, &Error{"duration_s", show(in.DurationS),
+			fmt.Sprintf("a run of at most %d steps, each a fortieth of the fastest turn of supply or machine; this one takes %.3g: a "+
+				"shorter time, or a lower frequency", mostSteps, n)}
 	}
 	r := m.Run(ctx, s, load, c.Friction/math.Pow(c.Synchronous(c.Frequency), 2), *in.InertiaKGM2, *in.DurationS, *in.SampleS)
 	if r.Stopped {
@@ -350,7 +365,9 @@ func transient(ctx context.Context, in *TransientIn) (*TransientOut, error) {
 	if r.Diverged {
 		return nil, &Error{"inertia_kgm2", show(in.InertiaKGM2), "a machine that a simulation can follow: the run left all bounds"}
 	}
-	out := &TransientOut{Samples: make([]TransientSample, len(r.Samples)), PeakCurrentA: number(r.PeakCurrent), PeakTorqueNM: number(r.PeakTorque), TimeTo95PctS: number(r.Near), FinalSpeedRPM: number(r.Final.Speed), FinalCurrentA: number(r.Final.Current)}
+	out := &TransientOut{Samples: make([]TransientSample, len(r.Samples)), PeakCurrentA: number(r.PeakCurrent),
+		PeakTorqueNM: number(r.PeakTorque), TimeTo95PctS: number(r.Near), FinalSpeedRPM: number(r.Final.Speed),
+		FinalCurrentA: number(r.Final.Current)}
 	for i, m := range r.Samples {
 		out.Samples[i] = TransientSample{number(m.Time), number(m.Speed), number(m.Torque), number(m.Current)}
 	}
@@ -364,9 +381,13 @@ func referenceRun(in *ReferenceIn) (*ReferenceOut, error) {
 		v     *float64
 		to    *float64
 		zero  bool
-	}{{"pole_pairs", in.PolePairs, &r.Motor.Pairs, false}, {"rs", in.Rs, &r.Motor.Rs, false}, {"rr", in.Rr, &r.Motor.Rr, false}, {"ls", in.Ls, &r.Motor.Ls, false}, {"lr", in.Lr, &r.Motor.Lr, false}, {"lm", in.Lm, &r.Motor.Lm, false},
-		{"j", in.J, &r.J, false}, {"kf", in.Kf, &r.Fan, true}, {"tc", in.Tc, &r.Dry, true}, {"fn", in.FN, &r.FN, false}, {"vpk", in.Vpk, &r.Vpk, false}, {"b0", in.B0, &r.B0, true}, {"v0", in.V0, &r.V0, false},
-		{"req", in.Req, &r.Bus.Resistance, false}, {"c", in.C, &r.Bus.C, false}, {"von", in.Von, &r.Bus.On, false}, {"vband", in.Vband, &r.Bus.Band, false}, {"rb", in.Rb, &r.Bus.Chopper, false}, {"cth", in.Cth, &r.Cth, false}, {"gth", in.Gth, &r.Gth, true}} {
+	}{{"pole_pairs", in.PolePairs, &r.Motor.Pairs, false}, {"rs", in.Rs, &r.Motor.Rs, false}, {"rr", in.Rr, &r.Motor.Rr, false},
+		{"ls", in.Ls, &r.Motor.Ls, false}, {"lr", in.Lr, &r.Motor.Lr, false}, {"lm", in.Lm, &r.Motor.Lm, false},
+		{"j", in.J, &r.J, false}, {"kf", in.Kf, &r.Fan, true}, {"tc", in.Tc, &r.Dry, true}, {"fn", in.FN, &r.FN, false},
+		{"vpk", in.Vpk, &r.Vpk, false}, {"b0", in.B0, &r.B0, true}, {"v0", in.V0, &r.V0, false},
+		{"req", in.Req, &r.Bus.Resistance, false}, {"c", in.C, &r.Bus.C, false}, {"von", in.Von, &r.Bus.On, false},
+		{"vband", in.Vband, &r.Bus.Band, false}, {"rb", in.Rb, &r.Bus.Chopper, false}, {"cth", in.Cth, &r.Cth, false},
+		{"gth", in.Gth, &r.Gth, true}} {
 		if x.v == nil || *x.v < 0 || *x.v == 0 && !x.zero {
 			return nil, &Error{x.field, show(x.v), "above 0"}
 		}
@@ -384,7 +405,8 @@ func referenceRun(in *ReferenceIn) (*ReferenceOut, error) {
 	n := 0
 	take := func(s drive.Sample) {
 		if n%int(every) == 0 || n == drive.Runtime*1000 {
-			out.Samples = append(out.Samples, ReferenceSample{number(s.Time), number(s.Speed), number(s.Current), number(s.Torque), number(s.Bus)})
+			out.Samples = append(out.Samples,
+				ReferenceSample{number(s.Time), number(s.Speed), number(s.Current), number(s.Torque), number(s.Bus)})
 		}
 		n++
 	}

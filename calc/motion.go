@@ -154,7 +154,8 @@ func rampTime(in *RampIn) (*RampOut, error) {
 		}
 		return orElse(b, 0) * quantity.PoundFootSquared
 	}
-	t := motion.Train{MotorJ: or(in.MotorInertiaKgm2, in.MotorInertiaLbft2), LoadJ: or(in.LoadInertiaKgm2, in.LoadInertiaLbft2), Ratio: orElse(in.GearRatio, 1), Efficiency: orElse(in.GearEfficiency, 1),
+	t := motion.Train{MotorJ: or(in.MotorInertiaKgm2, in.MotorInertiaLbft2), LoadJ: or(in.LoadInertiaKgm2, in.LoadInertiaLbft2),
+		Ratio: orElse(in.GearRatio, 1), Efficiency: orElse(in.GearEfficiency, 1),
 		Load: motion.Load{Kind: in.Load, Torque: orElse(in.LoadTorqueNM, 0), Speed: orElse(in.LoadSpeedRPM, 0) * perRPM}}
 	if t.Load.Kind == "" {
 		t.Load.Kind = "none"
@@ -186,13 +187,17 @@ func rampTime(in *RampIn) (*RampOut, error) {
 	} else if err := first(needed("motor_torque_nm", in.MotorTorqueNM)); err != nil && from != to {
 		return nil, err
 	}
-	out := &RampOut{InertiaKgm2: number(t.Inertia()), LoadTorqueAtMotorNM: number(t.Torque(at, braking)), TimeS: number(t.Time(torque, from, to)), KineticEnergyJ: number(motion.Energy(t.Inertia(), from, to)), Findings: []finding.Finding{}}
+	out := &RampOut{InertiaKgm2: number(t.Inertia()), LoadTorqueAtMotorNM: number(t.Torque(at, braking)),
+		TimeS: number(t.Time(torque, from, to)), KineticEnergyJ: number(motion.Energy(t.Inertia(), from, to)),
+		Findings: []finding.Finding{}}
 	if out.TimeS == nil {
 		title, detail := "It never gets there", "Somewhere on the way the load takes all of the motor's torque."
 		if braking {
 			detail = "Neither the load nor a braking torque slows it."
 		}
-		out.Findings = append(out.Findings, finding.Finding{Code: "cannot-accelerate", Severity: finding.Stop, Field: "motor_torque_nm", Title: title, Detail: detail, Action: "More torque, a lighter load, or another gear"})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: "cannot-accelerate", Severity: finding.Stop, Field: "motor_torque_nm", Title: title, Detail: detail,
+				Action: "More torque, a lighter load, or another gear"})
 	}
 	return out, nil
 }
@@ -217,33 +222,45 @@ func braking(in *BrakingIn) (*BrakingOut, error) {
 		return nil, &Error{"to_rpm", fmt.Sprint(to), "0 or more, below from_rpm"}
 	}
 	share := func(p *float64) float64 { return orElse(p, 100) / 100 }
-	for field, p := range map[string]*float64{"motor_efficiency_pct": in.MotorEfficiencyPct, "drive_efficiency_pct": in.DriveEfficiencyPct} {
+	for field, p := range map[string]*float64{"motor_efficiency_pct": in.MotorEfficiencyPct,
+		"drive_efficiency_pct": in.DriveEfficiencyPct} {
 		if p != nil && !(*p > 0 && *p <= 100) {
 			return nil, &Error{field, fmt.Sprint(*p), "above 0 to 100"}
 		}
 	}
-	b := motion.Braking{J: *in.InertiaKgm2, From: *in.FromRPM * perRPM, To: to * perRPM, Seconds: *in.TimeS, Load: orElse(in.LoadTorqueNM, 0), Motor: share(in.MotorEfficiencyPct), Drive: share(in.DriveEfficiencyPct),
-		C: orElse(in.DCLinkCapacitanceF, 1), Link: orElse(in.DCLinkV, 1), Trip: orElse(in.TripV, 1e6), Chopper: value(in.ChopperV), Most: orElse(in.ChopperMaxCurrentA, 0), Resistor: value(in.ResistorOhm), TorqueLimit: orElse(in.TorqueLimitNM, math.NaN()), Cycle: orElse(in.CycleS, 0)}
+	b := motion.Braking{J: *in.InertiaKgm2, From: *in.FromRPM * perRPM, To: to * perRPM, Seconds: *in.TimeS,
+		Load: orElse(in.LoadTorqueNM, 0), Motor: share(in.MotorEfficiencyPct), Drive: share(in.DriveEfficiencyPct),
+		C: orElse(in.DCLinkCapacitanceF, 1), Link: orElse(in.DCLinkV, 1), Trip: orElse(in.TripV, 1e6), Chopper: value(in.ChopperV),
+		Most: orElse(in.ChopperMaxCurrentA, 0), Resistor: value(in.ResistorOhm), TorqueLimit: orElse(in.TorqueLimitNM, math.NaN()),
+		Cycle: orElse(in.CycleS, 0)}
 	r := b.Work()
-	out := &BrakingOut{KineticEnergyJ: number(r.Kinetic), BrakingTorqueNM: number(r.Torque), ReturnedEnergyJ: number(r.Returned), DCLinkPeakV: number(r.Peak), Trips: &r.Trips, ShortestTimeS: number(r.Shortest), ResistorPeakW: number(r.PeakPower),
-		ResistorAverageW: number(r.Average), ResistorOhmMin: number(r.LeastOhm), ResistorOhmMax: number(r.MostOhm), Findings: []finding.Finding{}}
+	out := &BrakingOut{KineticEnergyJ: number(r.Kinetic), BrakingTorqueNM: number(r.Torque), ReturnedEnergyJ: number(r.Returned),
+		DCLinkPeakV: number(r.Peak), Trips: &r.Trips, ShortestTimeS: number(r.Shortest), ResistorPeakW: number(r.PeakPower),
+		ResistorAverageW: number(r.Average), ResistorOhmMin: number(r.LeastOhm), ResistorOhmMax: number(r.MostOhm),
+		Findings: []finding.Finding{}}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
-		out.Findings = append(out.Findings, finding.Finding{Code: code, Severity: sev, Field: "time_s", Title: title, Detail: detail, Action: action})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: code, Severity: sev, Field: "time_s", Title: title, Detail: detail, Action: action})
 	}
 	if len(lacks) > 0 {
 		out.DCLinkPeakV, out.Trips, out.ShortestTimeS = nil, nil, nil
-		say("link-not-known", finding.Look, "Whether it trips cannot be worked out", "Not given: "+strings.Join(lacks, ", ")+". What comes back, and what a resistor must take, stand.", "Give them to know whether the link trips")
+		say("link-not-known", finding.Look, "Whether it trips cannot be worked out",
+			"Not given: "+strings.Join(lacks, ", ")+". What comes back, and what a resistor must take, stand.",
+			"Give them to know whether the link trips")
 	}
 	if !r.Regenerating {
-		say("not-regenerating", finding.Note, "Nothing comes back", "The load stops it faster than the fall asks: the motor drives until the end.", "")
+		say("not-regenerating", finding.Note, "Nothing comes back",
+			"The load stops it faster than the fall asks: the motor drives until the end.", "")
 	}
 	if r.LeastOhm > r.MostOhm {
-		say("no-resistor-fits", finding.Stop, "No resistor fits", "The chopper bears no resistance that is low enough for the peak.", "A longer fall, or a larger drive")
+		say("no-resistor-fits", finding.Stop, "No resistor fits", "The chopper bears no resistance that is low enough for the peak.",
+			"A longer fall, or a larger drive")
 	}
 	if ohm := b.Resistor; ohm > 0 && ohm < r.LeastOhm {
 		say("resistor-too-low", finding.Stop, "The resistor draws more than the chopper bears", "", "A higher resistance")
 	} else if ohm > r.MostOhm {
-		say("resistor-too-high", finding.Look, "The resistor does not take the peak", "The link rises, and trips or stretches the fall.", "A lower resistance, or a longer fall")
+		say("resistor-too-high", finding.Look, "The resistor does not take the peak", "The link rises, and trips or stretches the fall.",
+			"A lower resistance, or a longer fall")
 	}
 	return out, nil
 }
@@ -259,12 +276,18 @@ func cooling(in *CoolingIn) (*CoolingOut, error) {
 		s := motion.OwnFan(*in.SpeedRPM / *in.RatedSpeedRPM, own)
 		out.TorqueShare, out.TorqueForeverNM = number(s), number(s*rated)
 		if in.Load == "" && in.TorqueNM != nil && *in.TorqueNM > s*rated {
-			out.Findings = append(out.Findings, finding.Finding{Code: "too-hot-for-ever", Severity: finding.Stop, Field: "torque_nm", Title: "The motor gets too hot", Detail: "At that speed it bears less for ever.", Action: "Faster, a fan of its own drive, or a larger motor"})
+			out.Findings = append(out.Findings,
+				finding.Finding{Code: "too-hot-for-ever", Severity: finding.Stop, Field: "torque_nm", Title: "The motor gets too hot",
+					Detail: "At that speed it bears less for ever.", Action: "Faster, a fan of its own drive, or a larger motor"})
 		}
 	}
 	if in.Load != "" && in.TorqueNM != nil {
 		l := motion.Load{Kind: in.Load, Torque: *in.TorqueNM / rated, Speed: 1}
-		out.LowestSpeedRPM = number(*in.RatedSpeedRPM * motion.LowestFor(func(s float64) float64 { t, _ := l.At(math.Max(s, 1e-9)); return t }, own))
+		out.LowestSpeedRPM = number(*in.RatedSpeedRPM * motion.LowestFor(func(s float64) float64 {
+			t, _ := l.At(math.Max(s,
+				1e-9))
+			return t
+		}, own))
 	}
 	return out, nil
 }
@@ -280,7 +303,8 @@ func Inertia(in *InertiaIn) (*InertiaOut, error) {
 	case "":
 		return nil, &Error{"shape", "nothing", "one of cylinder, drum, belt, screw, winch, fan, coast-down, acceleration"}
 	case "coast-down", "acceleration":
-		if err := first(positive("torque_nm", in.TorqueNM), needed("from_rpm", in.FromRPM), needed("to_rpm", in.ToRPM), positive("time_s", in.TimeS)); err != nil {
+		if err := first(positive("torque_nm", in.TorqueNM), needed("from_rpm", in.FromRPM), needed("to_rpm", in.ToRPM),
+			positive("time_s", in.TimeS)); err != nil {
 			return nil, err
 		}
 		if *in.FromRPM == *in.ToRPM {
@@ -290,9 +314,14 @@ func Inertia(in *InertiaIn) (*InertiaOut, error) {
 		band := orElse(in.BandPct, 15) / 100
 		low, high = j*(1-band), j*(1+band)
 	default:
-		b := motion.Body{Shape: in.Shape, Mass: orElse(in.MassKg, 0), Radius: orElse(in.RadiusM, 0), Inner: orElse(in.InnerRadiusM, 0), Carried: orElse(in.CarriedMassKg, 0), Lead: orElse(in.LeadM, 0), Band: orElse(in.BandPct, 0) / 100}
-		need := map[string][]*Error{"cylinder": {positive("mass_kg", in.MassKg), positive("radius_m", in.RadiusM)}, "drum": {positive("radius_m", in.RadiusM)}, "belt": {positive("carried_mass_kg", in.CarriedMassKg), positive("radius_m", in.RadiusM)},
-			"screw": {positive("carried_mass_kg", in.CarriedMassKg), positive("lead_m", in.LeadM)}, "winch": {positive("carried_mass_kg", in.CarriedMassKg), positive("radius_m", in.RadiusM)}, "fan": {positive("mass_kg", in.MassKg), positive("radius_m", in.RadiusM)}}
+		b := motion.Body{Shape: in.Shape, Mass: orElse(in.MassKg, 0), Radius: orElse(in.RadiusM, 0), Inner: orElse(in.InnerRadiusM, 0),
+			Carried: orElse(in.CarriedMassKg, 0), Lead: orElse(in.LeadM, 0), Band: orElse(in.BandPct, 0) / 100}
+		need := map[string][]*Error{"cylinder": {positive("mass_kg", in.MassKg), positive("radius_m", in.RadiusM)},
+			"drum":  {positive("radius_m", in.RadiusM)},
+			"belt":  {positive("carried_mass_kg", in.CarriedMassKg), positive("radius_m", in.RadiusM)},
+			"screw": {positive("carried_mass_kg", in.CarriedMassKg), positive("lead_m", in.LeadM)},
+			"winch": {positive("carried_mass_kg", in.CarriedMassKg), positive("radius_m", in.RadiusM)},
+			"fan":   {positive("mass_kg", in.MassKg), positive("radius_m", in.RadiusM)}}
 		if err := first(need[in.Shape]...); err != nil {
 			return nil, err
 		}
@@ -324,9 +353,15 @@ func fanLaw(in *FanLawIn) (*FanLawOut, error) {
 	if !(static >= 0 && static <= 1) {
 		return nil, &Error{"static_pct", fmt.Sprint(static * 100), "0 to 100"}
 	}
-	out := &FanLawOut{NewSpeedRPM: number(r * *in.SpeedRPM), SpeedRatio: number(r), NewFlow: number(r * value(in.Flow)), NewPressure: number(r * r * value(in.Pressure)), NewPowerKW: number(r * r * r * value(in.PowerKW)), TorqueRatio: number(r * r), Findings: []finding.Finding{}}
+	out := &FanLawOut{NewSpeedRPM: number(r * *in.SpeedRPM), SpeedRatio: number(r), NewFlow: number(r * value(in.Flow)),
+		NewPressure: number(r * r * value(in.Pressure)), NewPowerKW: number(r * r * r * value(in.PowerKW)), TorqueRatio: number(r * r),
+		Findings: []finding.Finding{}}
 	if static > 0 && r < math.Sqrt(static) {
-		out.Findings = append(out.Findings, finding.Finding{Code: "below-static-head", Severity: finding.Look, Field: "new_speed_rpm", Title: "It no longer moves anything", Detail: "The pressure at that speed is below what stands against it: a pump turns, and nothing flows.", Action: "A higher lowest speed"})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: "below-static-head", Severity: finding.Look, Field: "new_speed_rpm",
+				Title:  "It no longer moves anything",
+				Detail: "The pressure at that speed is below what stands against it: a pump turns, and nothing flows.",
+				Action: "A higher lowest speed"})
 	}
 	return out, nil
 }

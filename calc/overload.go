@@ -44,7 +44,8 @@ func overload(in *OverloadIn) (*OverloadOut, error) {
 	if !(k > 0) {
 		return nil, &Error{"pickup", fmt.Sprint(k), "a number above 0"}
 	}
-	for field, p := range map[string]*float64{"drive_rated_current_a": in.DriveRatedCurrentA, "time_constant_s": in.TimeConstantS, "motor_current_a": in.MotorCurrentA, "cooling_factor": in.CoolingFactor} {
+	for field, p := range map[string]*float64{"drive_rated_current_a": in.DriveRatedCurrentA, "time_constant_s": in.TimeConstantS,
+		"motor_current_a": in.MotorCurrentA, "cooling_factor": in.CoolingFactor} {
 		if p != nil && !(*p > 0) {
 			return nil, &Error{field, fmt.Sprint(*p), "a number above 0"}
 		}

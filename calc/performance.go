@@ -106,7 +106,8 @@ func mttfd(in *MTTFdIn) (*MTTFdOut, error) {
 			field string
 			v     *float64
 			most  float64
-		}{{"b10d", in.B10d, 1e15}, {"days_per_year", in.DaysPerYear, 366}, {"hours_per_day", in.HoursPerDay, 24}, {"cycle_s", in.CycleS, 1e10}} {
+		}{{"b10d", in.B10d, 1e15}, {"days_per_year", in.DaysPerYear, 366}, {"hours_per_day", in.HoursPerDay, 24},
+			{"cycle_s", in.CycleS, 1e10}} {
 			if v := value(x.v); !(v > 0 && v <= x.most) {
 				return nil, &Error{x.field, show(x.v), "above 0, at most " + show(number(x.most))}
 			}
@@ -116,7 +117,11 @@ func mttfd(in *MTTFdIn) (*MTTFdOut, error) {
 		t := safety.T10d(*in.B10d, n)
 		out.OperationsPerYear, out.T10dYears = number(n), number(t)
 		if t < 20 {
-			out.Findings = append(out.Findings, finding.Finding{Code: "replace-early", Severity: finding.Look, Field: "b10d", Title: "It wears out before the mission time", Detail: "Below 20 years it is to be replaced after T10d (ISO 13849-1:2015, annex C.4).", Action: "Note the date of its replacement"})
+			out.Findings = append(out.Findings,
+				finding.Finding{Code: "replace-early", Severity: finding.Look, Field: "b10d",
+					Title:  "It wears out before the mission time",
+					Detail: "Below 20 years it is to be replaced after T10d (ISO 13849-1:2015, annex C.4).",
+					Action: "Note the date of its replacement"})
 		}
 	case len(in.PartsYears) > 0:
 		l, err := years("parts_years", in.PartsYears)
@@ -152,7 +157,10 @@ func performance(in *PerformanceIn) (*PerformanceOut, error) {
 		if level != "" {
 			out.PerformanceLevel = &level
 		} else {
-			out.Findings = append(out.Findings, finding.Finding{Code: "no-level", Severity: finding.Stop, Field: "subsystems", Title: "Together they fail too often for any level", Detail: "More than 1e-4 an hour (table 2).", Action: "Other subsystems"})
+			out.Findings = append(out.Findings,
+				finding.Finding{Code: "no-level", Severity: finding.Stop, Field: "subsystems",
+					Title: "Together they fail too often for any level", Detail: "More than 1e-4 an hour (table 2).",
+					Action: "Other subsystems"})
 		}
 		return out, nil
 	}
@@ -184,7 +192,11 @@ func performance(in *PerformanceIn) (*PerformanceOut, error) {
 	out.DCAvgPct, out.DCBand, out.MTTFdBand, out.PFHdPerH = number(dc*100), l.DCBand, l.MTTFdBand, number(l.PFHd)
 	out.Findings = findings(l.Findings)
 	if claimed := dc >= .6; claimed && (in.Category == "B" || in.Category == "1") {
-		out.Findings = append(out.Findings, finding.Finding{Code: "coverage-not-claimed", Severity: finding.Look, Field: "dc_avg_pct", Title: "This category claims no diagnostic coverage", Detail: fmt.Sprintf("Category %s has none (ISO 13849-1, 6.2.3 and 6.2.4): the %.0f %% count for nothing.", in.Category, dc*100), Action: "Leave it out, or a category that tests: 2, 3 or 4"})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: "coverage-not-claimed", Severity: finding.Look, Field: "dc_avg_pct",
+				Title: "This category claims no diagnostic coverage",
+				Detail: fmt.Sprintf("Category %s has none (ISO 13849-1, 6.2.3 and 6.2.4): the %.0f %% count for nothing.", in.Category,
+					dc*100), Action: "Leave it out, or a category that tests: 2, 3 or 4"})
 	}
 	if l.Performance != "" {
 		out.PerformanceLevel = &l.Performance
@@ -232,6 +244,7 @@ func stopDistance(in *DistanceIn) (*DistanceOut, error) {
 			return nil, &Error{x.field, show(x.v), "0 or more"}
 		}
 	}
-	d := safety.StopDistance(safety.Approach{Device: in.Device, Resolution: value(in.ResolutionMM), Height: value(in.HeightMM), K: value(in.KMMPerS), C: value(in.CMM)}, t)
+	d := safety.StopDistance(safety.Approach{Device: in.Device, Resolution: value(in.ResolutionMM), Height: value(in.HeightMM),
+		K: value(in.KMMPerS), C: value(in.CMM)}, t)
 	return &DistanceOut{number(d.MM), number(d.K), number(d.C), findings(d.Findings)}, nil
 }

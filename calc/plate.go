@@ -88,7 +88,8 @@ func platejudge(in *PlateIn) (*PlateOut, error) {
 		hpW = quantity.MetricHorsepowerW
 	}
 	p := plate.Plate{Kind: in.Kind, ServiceFactor: value(in.ServiceFactor),
-		Row: row(PlateRow{in.PowerKW, in.PowerHP, in.VoltageV, in.CurrentA, in.FrequencyHz, in.SpeedRPM, in.PowerFactor, in.EfficiencyPct, in.Poles, in.Connection}, hpW)}
+		Row: row(PlateRow{in.PowerKW, in.PowerHP, in.VoltageV, in.CurrentA, in.FrequencyHz, in.SpeedRPM, in.PowerFactor, in.EfficiencyPct,
+			in.Poles, in.Connection}, hpW)}
 	for _, r := range in.Rows {
 		p.Others = append(p.Others, row(r, hpW))
 	}
@@ -121,7 +122,8 @@ func whole(n int) *int {
 // PlateResult writes a judged plate in the units of the contract.
 func PlateResult(r plate.Result) *PlateOut {
 	return &PlateOut{Poles: whole(r.Poles), PolesWorkedOut: whole(r.PolesWorkedOut), SynchronousSpeedRPM: number(r.SynchronousSpeed),
-		SlipRPM: number(r.SlipSpeed), SlipPct: number(r.Slip * 100), RatedTorqueNm: number(r.Torque), InputPowerKW: number(r.InputPower / 1000),
+		SlipRPM: number(r.SlipSpeed), SlipPct: number(r.Slip * 100), RatedTorqueNm: number(r.Torque),
+		InputPowerKW:     number(r.InputPower / 1000),
 		ApparentPowerKVA: number(r.ApparentPower / 1000), EfficiencyPct: number(r.Efficiency * 100), PowerFactor: number(r.PowerFactor),
 		NoLoadCurrentLowA: number(r.NoLoadCurrentLow), NoLoadCurrentHighA: number(r.NoLoadCurrent), Findings: orEmpty(r.Findings)}
 }

@@ -100,7 +100,8 @@ func links(in *LinksIn) (*LinksOut, error) {
 		}
 		return out, nil
 	case name == "":
-		for field, v := range map[string]*float64{"voltage_low_v": in.VoltageLowV, "voltage_high_v": in.VoltageHighV, "drive_output_v": in.DriveOutputV} {
+		for field, v := range map[string]*float64{"voltage_low_v": in.VoltageLowV, "voltage_high_v": in.VoltageHighV,
+			"drive_output_v": in.DriveOutputV} {
 			if !(value(v) > 0) {
 				return nil, &Error{field, show(v), "volts above 0"}
 			}
@@ -150,7 +151,8 @@ func cable(in *CableIn) (*CableOut, error) {
 			return nil, &Error{x.field, show(x.v), "above 0"}
 		}
 	}
-	c := supply.MotorCable{Length: *in.LengthM, DCLink: *in.DCLinkV, Rise: orElse(in.RiseUs, 0), Rated: orElse(in.RatedA, math.Inf(1)), Power: orElse(in.MotorPowerKW, 0), Fit: in.MotorFit, Screened: in.Screened}
+	c := supply.MotorCable{Length: *in.LengthM, DCLink: *in.DCLinkV, Rise: orElse(in.RiseUs, 0), Rated: orElse(in.RatedA, math.Inf(1)),
+		Power: orElse(in.MotorPowerKW, 0), Fit: in.MotorFit, Screened: in.Screened}
 	out := c.Work()
 	return &CableOut{number(out.Critical), number(out.Peak), number(out.Allowed), number(out.Charging), findings(out.Findings)}, nil
 }

@@ -31,13 +31,21 @@ func TestLinksContract(t *testing.T) {
 }
 
 func TestVoltageDropAndCableContract(t *testing.T) {
-	check.Against(t, "drop of 20 A along 100 m at 1.15 Ω/km, 0.08 Ω/km, cos φ 0.8, three phases, V", "IEC 60364-5-52 annex G, formula: √3 · 20 · 0.1 · (1.15 · 0.8 + 0.08 · 0.6), by hand",
-		num(t, run(t, "voltage-drop", `{"current_a":20,"length_m":100,"r_ohm_per_km":1.15,"x_ohm_per_km":0.08,"power_factor":0.8,"phases":3,"voltage_v":400}`), "drop_v"), 3.35319, 1e-4)
-	check.Against(t, "the same in percent of 400 V", "by hand", num(t, run(t, "voltage-drop", `{"current_a":20,"length_m":100,"r_ohm_per_km":1.15,"x_ohm_per_km":0.08,"power_factor":0.8,"phases":3,"voltage_v":400}`), "drop_pct"), .838298, 1e-4)
+	check.Against(t, "drop of 20 A along 100 m at 1.15 Ω/km, 0.08 Ω/km, cos φ 0.8, three phases, V",
+		"IEC 60364-5-52 annex G, formula: √3 · 20 · 0.1 · (1.15 · 0.8 + 0.08 · 0.6), by hand",
+		num(t, run(t, "voltage-drop",
+			`{"current_a":20,"length_m":100,"r_ohm_per_km":1.15,"x_ohm_per_km":0.08,"power_factor":0.8,"phases":3,"voltage_v":400}`),
+			"drop_v"), 3.35319, 1e-4)
+	check.Against(t, "the same in percent of 400 V", "by hand",
+		num(t, run(t, "voltage-drop",
+			`{"current_a":20,"length_m":100,"r_ohm_per_km":1.15,"x_ohm_per_km":0.08,"power_factor":0.8,"phases":3,"voltage_v":400}`),
+			"drop_pct"), .838298, 1e-4)
 	if got := num(t, run(t, "cable", `{"length_m":50,"dc_link_v":565,"motor_fit":"plain"}`), "peak_v"); got < 1000 || got > 2*565 {
 		t.Errorf("peak %v V", got)
 	}
-	for _, c := range [][3]string{{"voltage-drop", `{"length_m":1,"r_ohm_per_km":1}`, "current_a"}, {"voltage-drop", `{"current_a":1,"length_m":1,"r_ohm_per_km":1,"phases":2}`, "phases"}, {"cable", `{"length_m":0,"dc_link_v":5}`, "length_m"}, {"cable", `{"length_m":1,"dc_link_v":5,"motor_fit":"odd"}`, "motor_fit"}} {
+	for _, c := range [][3]string{{"voltage-drop", `{"length_m":1,"r_ohm_per_km":1}`, "current_a"},
+		{"voltage-drop", `{"current_a":1,"length_m":1,"r_ohm_per_km":1,"phases":2}`, "phases"},
+		{"cable", `{"length_m":0,"dc_link_v":5}`, "length_m"}, {"cable", `{"length_m":1,"dc_link_v":5,"motor_fit":"odd"}`, "motor_fit"}} {
 		if got := text(t, c[0], c[1]); !strings.Contains(got, c[2]) {
 			t.Errorf("%v: %s", c, got)
 		}

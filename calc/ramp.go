@@ -37,12 +37,14 @@ func init() {
 
 func rampConvert(in *RampConvertIn) (*RampConvertOut, error) {
 	if in.Given == "" {
-		return nil, &Error{"given", "nothing", "one of to-highest-frequency, to-base-frequency, to-plate-speed, slope-hz-per-s, slope-pct-per-s, per-100-hz"}
+		return nil, &Error{"given", "nothing",
+			"one of to-highest-frequency, to-base-frequency, to-plate-speed, slope-hz-per-s, slope-pct-per-s, per-100-hz"}
 	}
 	if err := first(positive("value", in.Value)); err != nil {
 		return nil, err
 	}
-	for field, p := range map[string]*float64{"highest_frequency_hz": in.HighestFrequencyHz, "base_frequency_hz": in.BaseFrequencyHz, "plate_speed_rpm": in.PlateSpeedRPM} {
+	for field, p := range map[string]*float64{"highest_frequency_hz": in.HighestFrequencyHz, "base_frequency_hz": in.BaseFrequencyHz,
+		"plate_speed_rpm": in.PlateSpeedRPM} {
 		if p != nil && !(*p > 0) {
 			return nil, &Error{field, fmt.Sprint(*p), "a number above 0"}
 		}
@@ -60,14 +62,17 @@ func rampConvert(in *RampConvertIn) (*RampConvertOut, error) {
 	}
 	slope := b.Slope(motion.Counting(in.Given), *in.Value)
 	if math.IsNaN(slope) {
-		need := map[string]string{"to-highest-frequency": "highest_frequency_hz", "slope-pct-per-s": "highest_frequency_hz", "to-base-frequency": "base_frequency_hz", "to-plate-speed": "plate_speed_rpm"}[in.Given]
+		need := map[string]string{"to-highest-frequency": "highest_frequency_hz", "slope-pct-per-s": "highest_frequency_hz",
+			"to-base-frequency": "base_frequency_hz", "to-plate-speed": "plate_speed_rpm"}[in.Given]
 		if need == "plate_speed_rpm" && in.PlateSpeedRPM != nil {
 			need = "poles"
 		}
 		return nil, &Error{need, "nothing", "a number, since the ramp is given " + in.Given}
 	}
 	to := orElse(in.ToHz, b.Highest)
-	return &RampConvertOut{number(slope), number(b.Count(motion.SlopePercent, slope)), number(slope * rpm), number(b.Count(motion.ToHighestFrequency, slope)),
-		number(b.Count(motion.ToBaseFrequency, slope)), number(b.Count(motion.ToPlateSpeed, slope)), number(b.Count(motion.Per100Hz, slope)),
+	return &RampConvertOut{number(slope), number(b.Count(motion.SlopePercent, slope)), number(slope * rpm),
+		number(b.Count(motion.ToHighestFrequency, slope)),
+		number(b.Count(motion.ToBaseFrequency, slope)), number(b.Count(motion.ToPlateSpeed, slope)),
+		number(b.Count(motion.Per100Hz, slope)),
 		number(math.Abs(to-orElse(in.FromHz, 0)) / slope)}, nil
 }

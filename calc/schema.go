@@ -15,8 +15,9 @@ func Schema(name string) (schema []byte, ok bool) {
 	b, _ := json.MarshalIndent(map[string]any{
 		"$schema": "https://json-schema.org/draft/2020-12/schema",
 		"title":   name, "description": c.about,
-		"$defs": map[string]any{"input": typeSchema(reflect.TypeOf(c.in()).Elem(), true), "output": typeSchema(reflect.TypeOf(c.out), false),
-			"error": typeSchema(reflect.TypeOf(Error{}), false)},
+		"$defs": map[string]any{"input": typeSchema(reflect.TypeOf(c.in()).Elem(), true),
+			"output": typeSchema(reflect.TypeOf(c.out), false),
+			"error":  typeSchema(reflect.TypeOf(Error{}), false)},
 	}, "", "  ")
 	return b, true
 }

@@ -78,7 +78,8 @@ func sto(in *STOIn) (*STOOut, error) {
 	}
 	s := safety.Signals{A: true, B: true, Power: true} // a drive that stands ready, unless said otherwise
 	in.Initial.put(&s)
-	m := safety.New(safety.Options{Discrepancy: *in.DiscrepancyS, Latched: in.Latched, AutomaticRestart: in.AutomaticRestart, FallingReset: in.ResetEdge == "falling"}, s, 0)
+	m := safety.New(safety.Options{Discrepancy: *in.DiscrepancyS, Latched: in.Latched, AutomaticRestart: in.AutomaticRestart,
+		FallingReset: in.ResetEdge == "falling"}, s, 0)
 	out := &STOOut{States: []STOState{}, Findings: []finding.Finding{}}
 	at := append([]float64(nil), in.SampleAtS...)
 	if len(at) == 0 {
@@ -111,7 +112,11 @@ func sto(in *STOIn) (*STOOut, error) {
 	}
 	out.States = states
 	if in.AutomaticRestart && (in.DeviceKind == "emergency-stop" || in.DeviceKind == "guard") {
-		out.Findings = append(out.Findings, finding.Finding{Code: "automatic-restart", Severity: finding.Stop, Field: "automatic_restart", Title: "Automatic restart after an emergency stop or guard", Detail: "Closing the device must not start the motor: a reset and a fresh command do (IEC 60204-1, ISO 13850).", Action: "Switch the automatic restart off"})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: "automatic-restart", Severity: finding.Stop, Field: "automatic_restart",
+				Title:  "Automatic restart after an emergency stop or guard",
+				Detail: "Closing the device must not start the motor: a reset and a fresh command do (IEC 60204-1, ISO 13850).",
+				Action: "Switch the automatic restart off"})
 	}
 	return out, nil
 }

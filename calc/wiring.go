@@ -74,14 +74,17 @@ func encoderCalc(in *EncoderIn) (*EncoderOut, error) {
 		m := encoder.FirstTurn(in.Turned == "right-way", in.Counted == "up")
 		out.SwapLeads, out.SwapPairs, out.ClosedLoop = &m.Leads, &m.Pairs, !m.Leads && !m.Pairs
 		if !out.ClosedLoop {
-			out.Findings = append(out.Findings, finding.Finding{Code: "encoder-first-turn", Severity: finding.Stop, Field: "counted", Title: "Closed loop is not tried yet", Detail: "Wrong feedback runs away.", Action: m.Text})
+			out.Findings = append(out.Findings,
+				finding.Finding{Code: "encoder-first-turn", Severity: finding.Stop, Field: "counted",
+					Title: "Closed loop is not tried yet", Detail: "Wrong feedback runs away.", Action: m.Text})
 		}
 	}
 	return out, nil
 }
 
 func wireBudget(in *WireBudgetIn) (*WireBudgetOut, error) {
-	if err := first(needed("supply_v", in.SupplyV), positive("supply_v", in.SupplyV), needed("supply_ma", in.SupplyMA), positive("supply_ma", in.SupplyMA)); err != nil {
+	if err := first(needed("supply_v", in.SupplyV), positive("supply_v", in.SupplyV), needed("supply_ma", in.SupplyMA),
+		positive("supply_ma", in.SupplyMA)); err != nil {
 		return nil, err
 	}
 	sum := 0.0
@@ -101,7 +104,9 @@ func wireBudget(in *WireBudgetIn) (*WireBudgetOut, error) {
 	}
 	out := &WireBudgetOut{DrawnMA: number(sum), LeftMA: number(*in.SupplyMA - sum), Findings: []finding.Finding{}}
 	if sum > *in.SupplyMA {
-		out.Findings = append(out.Findings, finding.Finding{Code: "supply-overloaded", Severity: finding.Stop, Field: "loads", Title: "More is drawn than is given", Detail: fmt.Sprintf("%.4g mA of %.4g mA.", sum, *in.SupplyMA), Action: "Feed some of it from outside, with 0 V shared"})
+		out.Findings = append(out.Findings,
+			finding.Finding{Code: "supply-overloaded", Severity: finding.Stop, Field: "loads", Title: "More is drawn than is given",
+				Detail: fmt.Sprintf("%.4g mA of %.4g mA.", sum, *in.SupplyMA), Action: "Feed some of it from outside, with 0 V shared"})
 	}
 	return out, nil
 }

@@ -65,7 +65,9 @@ func StandIn(ctx context.Context, a *app.App, listen string) (*stand.Drive, erro
 				continue
 			}
 			for person := range p.Place.People {
-				err = a.Change(ctx, base.Actor{Person: person}, row.ID, drives.Edit{ID: base.NewID(), Edit: "create", Why: "the stand-in drive answers there", Sets: []drives.Set{{Path: "link.address", Text: d.Address()}}})
+				err = a.Change(ctx, base.Actor{Person: person}, row.ID,
+					drives.Edit{ID: base.NewID(), Edit: "create", Why: "the stand-in drive answers there",
+						Sets: []drives.Set{{Path: "link.address", Text: d.Address()}}})
 				break
 			}
 			if err != nil {

@@ -18,11 +18,13 @@ const snapshotsPerDrive = 10
 // Generate makes a place with many drives of made-up figures, each with ten snapshots, for measuring.
 func Generate(ctx context.Context, a *app.App, name string, drives int) error {
 	placeID, person := base.NewID(), base.NewID()
-	if err := a.CreatePlace(ctx, placeID, name, drivefile.Simulated, "UTC", map[string]drivefile.Person{person: {Initials: "RH", Trade: "technician"}}); err != nil {
+	if err := a.CreatePlace(ctx, placeID, name, drivefile.Simulated, "UTC",
+		map[string]drivefile.Person{person: {Initials: "RH", Trade: "technician"}}); err != nil {
 		return err
 	}
 	who := base.Signer{Actor: base.Actor{Person: person}, Initials: "RH"}
-	machines := []string{"Drum dryer", "Bucket elevator", "Hammer mill", "Screw press", "Exhaust fan", "Brine pump", "Landing winch", "Blade sorter", "Soak tank stirrer"}
+	machines := []string{"Drum dryer", "Bucket elevator", "Hammer mill", "Screw press", "Exhaust fan", "Brine pump", "Landing winch",
+		"Blade sorter", "Soak tank stirrer"}
 	areas := []string{"drying hall", "intake", "milling", "press row", "slip"}
 	const batch = 500
 	for from := 0; from < drives; from += batch {
@@ -55,12 +57,15 @@ func generateDrive(a *app.App, tx *store.Tx, who base.Signer, placeID string, i 
 	set("rating.dialect", []string{"Brae", "Tarn"}[i%2])
 	set("rating.current", []string{"2.5", "5", "10", "16", "32", "61"}[i%6])
 	set("rating.serial", fmt.Sprintf("S%07d", i*7919%9999991))
-	for f, v := range map[string]string{"connection": "star", "voltage": "400", "frequency": "50", "power": kw, "current": amps, "speed": rpm, "power_factor": "0.83"} {
+	for f, v := range map[string]string{"connection": "star", "voltage": "400", "frequency": "50", "power": kw, "current": amps,
+		"speed": rpm, "power_factor": "0.83"} {
 		set("motor.rows."+row+"."+f, v)
 	}
 	set("motor.linked", row)
-	for f, v := range map[string]string{"load": "constant", "lowest_speed": "360", "highest_speed": "1450", "rise": "8 s", "fall": "10 s", "control": "volts-per-hertz", "overload_class": "10",
-		"current_limit": "150", "stop_mode": "ramp", "direction": "forward", "command_source": "terminals", "speed_source": "presets", "preset_1": fmt.Sprint(400 + i%900)} {
+	for f, v := range map[string]string{"load": "constant", "lowest_speed": "360", "highest_speed": "1450", "rise": "8 s", "fall": "10 s",
+		"control": "volts-per-hertz", "overload_class": "10",
+		"current_limit": "150", "stop_mode": "ramp", "direction": "forward", "command_source": "terminals", "speed_source": "presets",
+		"preset_1": fmt.Sprint(400 + i%900)} {
 		set("intent."+f, v)
 	}
 	ops, err := a.Operations(drivefile.KindDrive, body, drives.Edit{Sets: sets}, tx)
@@ -78,7 +83,8 @@ func generateDrive(a *app.App, tx *store.Tx, who base.Signer, placeID string, i 
 	if err != nil {
 		return err
 	}
-	if err := tx.AddChange(store.Change{Seq: seq, ID: base.NewID(), Doc: doc.ID, Version: 1, By: who.Person, At: a.Stamp(), Edit: base.OfProgram, Why: "new drive", Ops: body.Leaves(), Initials: who.Initials}); err != nil {
+	if err := tx.AddChange(store.Change{Seq: seq, ID: base.NewID(), Doc: doc.ID, Version: 1, By: who.Person, At: a.Stamp(),
+		Edit: base.OfProgram, Why: "new drive", Ops: body.Leaves(), Initials: who.Initials}); err != nil {
 		return err
 	}
 	if err := generateSnapshots(a, tx, who, doc); err != nil {
@@ -94,7 +100,8 @@ func generateSnapshots(a *app.App, tx *store.Tx, who base.Signer, doc store.Docu
 	}
 	lines := gate.Evaluate(j, a.Now()).Lines
 	for k := range snapshotsPerDrive {
-		snap := drivefile.Snapshot{Name: "as-left", Dialect: j.Family.Name, Version: j.Family.Version, Hash: j.Family.Hash, How: "link", Values: map[string]drivefile.Value{}}
+		snap := drivefile.Snapshot{Name: "as-left", Dialect: j.Family.Name, Version: j.Family.Version, Hash: j.Family.Hash, How: "link",
+			Values: map[string]drivefile.Value{}}
 		if k == 0 {
 			snap.Name = "as-found"
 		}

@@ -19,8 +19,8 @@ func (i Identity) Simulated() bool { return strings.Contains(strings.ToUpper(i.P
 // ErrUnidentified: a device answered, and does not say what it is. Most drives do not.
 var ErrUnidentified = errors.New("the device does not say what it is")
 
-// Identify asks a device what it is: the basic objects of Modbus device identification. It is the one request that the library has no word for. One that
-// refuses, or answers otherwise, gives ErrUnidentified; one that is silent gives the error of the time-out.
+// Identify asks a device what it is: the basic objects of Modbus device identification. It is the one request that the library has no word
+// for. One that refuses, or answers otherwise, gives ErrUnidentified; one that is silent gives the error of the time-out.
 func Identify(ctx context.Context, address string, unit uint8, timeout time.Duration) (Identity, error) {
 	addr, err := ParseAddress(address)
 	if err != nil {

@@ -16,7 +16,8 @@ import (
 	"tingate/link"
 )
 
-// liar is a Modbus TCP server (MODBUS Messaging on TCP/IP V1.0b) that says what a test wants it to say, frame by frame, and does what it wants it to do.
+// liar is a Modbus TCP server (MODBUS Messaging on TCP/IP V1.0b) that says what a test wants it to say, frame by frame, and does what it
+// wants it to do.
 type liar struct {
 	f    *dialect.Family
 	addr string
@@ -40,7 +41,8 @@ type liar struct {
 func newLiar(t *testing.T, family string) *liar {
 	t.Helper()
 	f := familyfile.Find(family)
-	l := &liar{f: f, regs: map[uint16]uint16{}, open: [2]bool{true, true}, began: time.Now().Add(-10 * time.Second), identity: f.Link.Identity.Value}
+	l := &liar{f: f, regs: map[uint16]uint16{}, open: [2]bool{true, true}, began: time.Now().Add(-10 * time.Second),
+		identity: f.Link.Identity.Value}
 	for i := range f.Settings {
 		if s := &f.Settings[i]; s.Register != 0 {
 			l.put(s, s.DeliverySteps())
@@ -218,7 +220,8 @@ func TestLiesAboutAWrite(t *testing.T) {
 		{"exception 05, and left", leaves(5), link.Differs, "not done with it yet"},
 		{"exception 0B, and left", leaves(11), link.Differs, "reads back"},
 		{"a yes, and left", func(_ *liar, _ int, _ []uint16, h []byte) []byte { return h }, link.Differs, "not taken"},
-		{"a yes, and another value", func(l *liar, at int, v []uint16, h []byte) []byte { l.do(at, []uint16{v[0] - 5}); return h }, link.Differs, "reads back"},
+		{"a yes, and another value", func(l *liar, at int, v []uint16, h []byte) []byte { l.do(at, []uint16{v[0] - 5}); return h },
+			link.Differs, "reads back"},
 		{"exception 03, and another value", func(l *liar, at int, v []uint16, h []byte) []byte {
 			l.do(at, []uint16{v[0] - 5})
 			return exceptionOf(h, 3)
@@ -226,7 +229,8 @@ func TestLiesAboutAWrite(t *testing.T) {
 		{"silence, and taken", func(l *liar, at int, v []uint16, _ []byte) []byte { l.do(at, v); return []byte{} }, link.Held, "no answer"},
 		{"silence, and left", func(*liar, int, []uint16, []byte) []byte { return []byte{} }, link.Differs, "no answer"},
 		{"hung up, and taken", func(l *liar, at int, v []uint16, _ []byte) []byte { l.do(at, v); return nil }, link.Held, "not whole"},
-		{"half an answer, and taken", func(l *liar, at int, v []uint16, h []byte) []byte { l.do(at, v); return h[:9] }, link.Held, "no answer"},
+		{"half an answer, and taken", func(l *liar, at int, v []uint16, h []byte) []byte { l.do(at, v); return h[:9] }, link.Held,
+			"no answer"},
 		{"another register's yes", func(l *liar, at int, v []uint16, h []byte) []byte {
 			l.do(at, v)
 			return with(h, func(b []byte) { b[9]++ })
@@ -235,8 +239,10 @@ func TestLiesAboutAWrite(t *testing.T) {
 			l.do(at, []uint16{v[0] + 1})
 			return with(h, func(b []byte) { b[11]++ })
 		}, link.Differs, "not whole"},
-		{"another unit's yes", func(_ *liar, _ int, _ []uint16, h []byte) []byte { return with(h, func(b []byte) { b[6]++ }) }, link.Differs, "not whole"},
-		{"another question's yes", func(_ *liar, _ int, _ []uint16, h []byte) []byte { return with(h, func(b []byte) { b[1] += 7 }) }, link.Differs, "no answer"},
+		{"another unit's yes", func(_ *liar, _ int, _ []uint16, h []byte) []byte { return with(h, func(b []byte) { b[6]++ }) },
+			link.Differs, "not whole"},
+		{"another question's yes", func(_ *liar, _ int, _ []uint16, h []byte) []byte { return with(h, func(b []byte) { b[1] += 7 }) },
+			link.Differs, "no answer"},
 		{"a yes, and nothing can be read after", func(l *liar, at int, v []uint16, h []byte) []byte {
 			l.do(at, v)
 			l.read = func(*liar, int, int, []byte) []byte { return nil }
@@ -348,7 +354,8 @@ func TestNothingIsWrittenToADriveThatChangedMeanwhile(t *testing.T) {
 		"run meanwhile":            {func(l *liar) { l.running = true }, "motor.current", "standstill"},
 		"a channel closed":         {func(l *liar) { l.open[1] = false }, "", "torque-off channels"},
 		"the counter stands still": {func(l *liar) { l.freeze() }, "motor.current", "stands still"},
-		"it answers no more":       {func(l *liar) { l.read = func(*liar, int, int, []byte) []byte { return nil } }, "motor.current", "No whole answer"},
+		"it answers no more": {func(l *liar) { l.read = func(*liar, int, int, []byte) []byte { return nil } }, "motor.current",
+			"No whole answer"},
 	} {
 		for _, when := range []string{"before", "while it is recorded"} {
 			l := newLiar(t, "Brae")
@@ -369,7 +376,8 @@ func TestNothingIsWrittenToADriveThatChangedMeanwhile(t *testing.T) {
 				}
 				return nil
 			})
-			if r.Outcome != link.Refused || l.writes != 0 || !strings.Contains(r.Message, x.says) || !strings.Contains(r.Message, "Nothing was written") {
+			if r.Outcome != link.Refused || l.writes != 0 || !strings.Contains(r.Message, x.says) ||
+				!strings.Contains(r.Message, "Nothing was written") {
 				t.Errorf("%s, %s: %+v, %d writes", name, when, r, l.writes)
 			}
 		}
@@ -466,7 +474,8 @@ func TestLiesAboutARead(t *testing.T) {
 	}
 }
 
-// Whatever a family's file says, no register that commands by the standard is written, and a file that names none of its own is for reading.
+// Whatever a family's file says, no register that commands by the standard is written, and a file that names none of its own is for
+// reading.
 func TestNothingThatCommandsByTheStandardIsEverSent(t *testing.T) {
 	l := newLiar(t, "Brae")
 	c := dial(t, l.addr, l.f)
@@ -476,7 +485,8 @@ func TestNothingThatCommandsByTheStandardIsEverSent(t *testing.T) {
 		for _, object := range []uint16{0x6040, 0x6042, 0x6060, 0x6071, 0x607A, 0x60FF} {
 			s := l.f.Settings[0]
 			s.Register = object + axis
-			r := c.Write(context.Background(), &s, s.DeliverySteps(), rh, func(int64, []uint16) error { t.Errorf("about to send to %Xh", s.Register); return nil })
+			r := c.Write(context.Background(), &s, s.DeliverySteps(), rh,
+				func(int64, []uint16) error { t.Errorf("about to send to %Xh", s.Register); return nil })
 			if r.Outcome != link.Refused || !strings.Contains(r.Message, "CiA 402") {
 				t.Errorf("%Xh: %+v", s.Register, r)
 			}
@@ -489,7 +499,9 @@ func TestNothingThatCommandsByTheStandardIsEverSent(t *testing.T) {
 		t.Fatal(err)
 	} else {
 		s, _ := bare.Setting("motor.current")
-		if r := c.Write(context.Background(), s, s.DeliverySteps(), rh, func(int64, []uint16) error { t.Error("about to send"); return nil }); r.Outcome != link.Refused || !strings.Contains(r.Message, "read only") {
+		if r := c.Write(context.Background(), s, s.DeliverySteps(), rh,
+			func(int64, []uint16) error { t.Error("about to send"); return nil }); r.Outcome != link.Refused ||
+			!strings.Contains(r.Message, "read only") {
 			t.Errorf("%+v", r)
 		}
 		c.Close()
@@ -516,7 +528,8 @@ func TestTheSecondWordCommandsToo(t *testing.T) {
 				moved.Settings = append(moved.Settings[:0:0], f.Settings...)
 				moved.Settings[i].Register = at
 				s := moved.Settings[i]
-				r := c.Write(context.Background(), &s, s.DeliverySteps(), &link.Clearance{Person: "rh"}, func(int64, []uint16) error { t.Errorf("about to send to %d and the next", at); return nil })
+				r := c.Write(context.Background(), &s, s.DeliverySteps(), &link.Clearance{Person: "rh"},
+					func(int64, []uint16) error { t.Errorf("about to send to %d and the next", at); return nil })
 				if r.Outcome != link.Refused || !strings.Contains(r.Message, "commands") {
 					t.Errorf("%s %s at %d: %+v", name, s.Code, at, r)
 				}

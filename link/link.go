@@ -62,7 +62,8 @@ func Dial(ctx context.Context, address string, unit uint8, f *dialect.Family, ti
 		var e *Error
 		switch {
 		case errors.As(err, &e) && exception(e.Err) != "":
-			return nil, &Error{What: fmt.Sprintf("The drive at %s is not of family %s, or not at unit %d: %s Nothing was read or written.", addr, f.Name, unit, e.What), Err: e.Err}
+			return nil, &Error{What: fmt.Sprintf("The drive at %s is not of family %s, or not at unit %d: %s Nothing was read or written.",
+				addr, f.Name, unit, e.What), Err: e.Err}
 		case f.Link.Clients == 1:
 			return nil, &Error{What: err.Error() + " This family takes one connection at a time: does another program hold it?", Err: err}
 		}
@@ -70,7 +71,8 @@ func Dial(ctx context.Context, address string, unit uint8, f *dialect.Family, ti
 	}
 	if got := f.ByteSwapped(id[0]); got != f.Link.Identity.Value {
 		c.Close()
-		return nil, &Error{What: fmt.Sprintf("The drive at %s is not of family %s: register %d reads %d, want %d. Nothing was read or written.", addr, f.Name, f.Link.Identity.Register, got, f.Link.Identity.Value), Err: nil}
+		return nil, &Error{What: fmt.Sprintf("The drive at %s is not of family %s: register %d reads %d, want %d. Nothing was read or "+
+			"written.", addr, f.Name, f.Link.Identity.Register, got, f.Link.Identity.Value), Err: nil}
 	}
 	return c, nil
 }
@@ -84,7 +86,8 @@ func open(address string, unit uint8, f *dialect.Family, timeout time.Duration) 
 		return nil, "", &Error{What: err.Error(), Err: err}
 	}
 	if unit == 0 {
-		return nil, "", &Error{What: "Unit 0 is every drive on the line at once: nothing is read from it or written to it. Enter the drive's own unit, 1 to 255.", Err: nil}
+		return nil, "", &Error{What: "Unit 0 is every drive on the line at once: nothing is read from it or written to it. Enter the " +
+			"drive's own unit, 1 to 255.", Err: nil}
 	}
 	client, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + addr, Timeout: timeout, Logger: quiet})
 	if err != nil {
@@ -187,7 +190,8 @@ func (c *Conn) read(ctx context.Context, register uint16, n uint16) ([]uint16, e
 			return nil, &Error{What: fmt.Sprintf("Reading registers %d to %d: %s", register, register+n-1, exception(err)), Err: err}
 		}
 	}
-	return nil, &Error{What: fmt.Sprintf("No whole answer for registers %d to %d after %d tries. The connection may be gone.", register, register+n-1, c.tries()), Err: last}
+	return nil, &Error{What: fmt.Sprintf("No whole answer for registers %d to %d after %d tries. The connection may be gone.", register,
+		register+n-1, c.tries()), Err: last}
 }
 
 // reopen makes a new connection: the client never reconnects by itself, and a late answer must not be taken for the next one.
@@ -211,7 +215,8 @@ func exception(err error) string {
 		return "the drive is busy or running, and refuses now."
 	case errors.Is(err, modbus.ErrServerDeviceFailure):
 		return "the drive reports a failure of its own."
-	case errors.Is(err, modbus.ErrAcknowledge), errors.Is(err, modbus.ErrMemoryParityError), errors.Is(err, modbus.ErrGWPathUnavailable), errors.Is(err, modbus.ErrGWTargetFailedToRespond):
+	case errors.Is(err, modbus.ErrAcknowledge), errors.Is(err, modbus.ErrMemoryParityError), errors.Is(err, modbus.ErrGWPathUnavailable),
+		errors.Is(err, modbus.ErrGWTargetFailedToRespond):
 		return "the drive answers with an exception: " + err.Error() + "."
 	}
 	return ""
@@ -255,7 +260,8 @@ func (c *Conn) fresh(ctx context.Context, before uint16) error {
 			return err
 		}
 	}
-	return &Error{What: fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Nothing of this read is kept. Is there a gateway in between?", c.family.Link.Clock), Err: nil}
+	return &Error{What: fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Nothing of this "+
+		"read is kept. Is there a gateway in between?", c.family.Link.Clock), Err: nil}
 }
 
 // ReadAll reads every setting, in blocks. progress is called after each. What was read before a failure is returned
@@ -291,7 +297,8 @@ func (c *Conn) ReadAll(ctx context.Context, progress func(done, total int)) (map
 			return out, nil
 		}
 		if again {
-			return nil, &Error{What: "The drive restarted twice while it was read. Nothing of this read is kept. Look at its supply first.", Err: nil}
+			return nil, &Error{What: "The drive restarted twice while it was read. Nothing of this read is kept. Look at its supply " +
+				"first.", Err: nil}
 		}
 	}
 }
@@ -304,7 +311,9 @@ func (c *Conn) sameDrive(ctx context.Context) error {
 		return err
 	}
 	if got := c.family.ByteSwapped(id[0]); got != c.family.Link.Identity.Value {
-		return &Error{What: fmt.Sprintf("What answers changed while it was read: register %d reads %d now, want %d. Nothing of this read is kept. Is another device at this address?", c.family.Link.Identity.Register, got, c.family.Link.Identity.Value), Err: nil}
+		return &Error{What: fmt.Sprintf("What answers changed while it was read: register %d reads %d now, want %d. Nothing of this "+
+			"read is kept. Is another device at this address?", c.family.Link.Identity.Register, got, c.family.Link.Identity.Value),
+			Err: nil}
 	}
 	return nil
 }

@@ -119,7 +119,8 @@ func TestNothingThatCommandsIsEverSent(t *testing.T) {
 			for reg := r.From; reg <= r.To; reg++ {
 				s := f.Settings[0]
 				s.Register = reg
-				res := c.Write(context.Background(), &s, s.DeliverySteps(), &link.Clearance{Person: "RH"}, func(int64, []uint16) error { t.Errorf("%s: about to send to %d", name, reg); return nil })
+				res := c.Write(context.Background(), &s, s.DeliverySteps(), &link.Clearance{Person: "RH"},
+					func(int64, []uint16) error { t.Errorf("%s: about to send to %d", name, reg); return nil })
 				if res.Outcome != link.Refused || !strings.Contains(res.Message, "commands") {
 					t.Errorf("%s register %d: %+v", name, reg, res)
 				}
@@ -149,7 +150,8 @@ func TestTheWrongFamilyOrNobodyThereIsSaid(t *testing.T) {
 	if _, err := link.Dial(context.Background(), d.Address(), 9, familyfile.Find("Tarn"), 200*time.Millisecond); err == nil {
 		t.Error("another unit answered")
 	}
-	if _, err := link.Dial(context.Background(), "127.0.0.1:1", 1, familyfile.Find("Tarn"), 200*time.Millisecond); err == nil || !strings.Contains(err.Error(), "No answer") {
+	if _, err := link.Dial(context.Background(), "127.0.0.1:1", 1, familyfile.Find("Tarn"), 200*time.Millisecond); err == nil ||
+		!strings.Contains(err.Error(), "No answer") {
 		t.Errorf("nobody there: %v", err)
 	}
 	for _, bad := range []string{"", "host", "host:0", "host:99999", "ht tp:502", "http://x:1"} {
@@ -370,7 +372,8 @@ func TestProbing(t *testing.T) {
 		}
 		t.Cleanup(func() { _ = d.Stop() })
 		found, err := link.Probe(context.Background(), d.Address(), 1, all, 300*time.Millisecond)
-		if err != nil || len(found) != 1 || found[0].Family != f || found[0].Rating.Type != f.Ratings[1].Type || found[0].Firmware != "1.4" {
+		if err != nil || len(found) != 1 || found[0].Family != f || found[0].Rating.Type != f.Ratings[1].Type ||
+			found[0].Firmware != "1.4" {
 			t.Errorf("%s: %+v %v", f.Name, found, err)
 		}
 		if d.Writes() != 0 {
@@ -419,7 +422,8 @@ func TestASlowDriveIsReadWhole(t *testing.T) {
 
 func TestTextsAreSetOnTheKeypad(t *testing.T) {
 	d, f := standIn(t, "Tarn")
-	if r := write(dial(t, d.Address(), f), f, "1H", dialect.TextSteps("x"), nil); r.Outcome != link.Refused || !strings.Contains(r.Message, "keypad") {
+	if r := write(dial(t, d.Address(), f), f, "1H", dialect.TextSteps("x"), nil); r.Outcome != link.Refused ||
+		!strings.Contains(r.Message, "keypad") {
 		t.Errorf("%+v", r)
 	}
 }

@@ -43,11 +43,12 @@ func (c *Conn) Value(ctx context.Context, s *dialect.Setting) (dialect.Held, err
 const stale = time.Second
 
 // Watch reads the family's actual figures again and again, as quickly as the drive answers but no quicker than every, until each returns
-// false, ctx ends, or no answer has come for the time of patience. It only reads. A missed answer is told and gone on after. clock, s, is that by
-// which what answers lives (a bench's); nil: this machine's.
+// false, ctx ends, or no answer has come for the time of patience. It only reads. A missed answer is told and gone on after. clock, s, is
+// that by which what answers lives (a bench's); nil: this machine's.
 func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, clock func() float64, each func(Moment) bool) error {
 	if len(c.family.Link.Actuals) == 0 {
-		return &Error{What: "The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.", Err: nil}
+		return &Error{What: "The file of family " + c.family.Name + " names no registers of actual figures: read its display instead.",
+			Err: nil}
 	}
 	w, err := c.watching(ctx)
 	if err != nil {
@@ -73,7 +74,8 @@ func (c *Conn) Watch(ctx context.Context, every, patience time.Duration, clock f
 		case w.clock && counted && restarted(counter, ticks, now.Sub(answered)):
 			return &Error{What: "The drive restarted while it was watched.", Err: nil}
 		case w.clock && counted && ticks == counter && now.Sub(changed) > stale:
-			return &Error{What: fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Is there a gateway in between?", c.family.Link.Clock), Err: nil}
+			return &Error{What: fmt.Sprintf("The drive's counter (register %d) stands still: what answers gives old values. Is there a "+
+				"gateway in between?", c.family.Link.Clock), Err: nil}
 		}
 		if err == nil {
 			if ticks != counter || !counted {

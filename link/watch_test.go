@@ -142,7 +142,8 @@ func TestWatchingRefusesOldAnswers(t *testing.T) {
 	}
 	bare := *f
 	bare.Link.Actuals = nil
-	if err := watch(t, dial(t, served(t, stand.New(f)), &bare), 1, func(int, link.Moment) {}); err == nil || !strings.Contains(err.Error(), "no registers of actual figures") {
+	if err := watch(t, dial(t, served(t, stand.New(f)), &bare), 1, func(int, link.Moment) {}); err == nil ||
+		!strings.Contains(err.Error(), "no registers of actual figures") {
 		t.Errorf("%v", err)
 	}
 }

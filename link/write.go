@@ -31,11 +31,18 @@ type Result struct {
 	Message  string
 }
 
-// Write sets one setting and reads it back. It is refused unless the drive reports standstill; a setting that could start motion also needs both
-// torque-off channels open and a clearance; a drive whose counter stands still gets nothing. Registers that command are refused always.
-// sending is called just before the value goes out; when it fails nothing is sent. All conditions are looked at once more after it, and once more
-// after the write: a drive that is run meanwhile is told of. What the drive answers to the write is never taken for what it did: that is read.
-func (c *Conn) Write(ctx context.Context, s *dialect.Setting, steps int64, clear *Clearance, sending func(before int64, raw []uint16) error) Result {
+// Write sets one setting and reads it back. It is refused unless the drive reports standstill; a setting that could start motion also needs
+// both torque-off channels open and a clearance; a drive whose counter stands still gets nothing. Registers that command are refused
+// always. sending is called just before the value goes out; when it fails nothing is sent. All conditions are looked at once more after it,
+// and once more after the write: a drive that is run meanwhile is told of. What the drive answers to the write is never taken for what it
+// did: that is read.
+func (c *Conn) Write(
+	ctx context.Context,
+	s *dialect.Setting,
+	steps int64,
+	clear *Clearance,
+	sending func(before int64, raw []uint16) error,
+) Result {
 	refused := func(why string) Result { return Result{Outcome: Refused, Message: why} }
 	if why := c.never(s, steps); why != "" {
 		return refused(why)
@@ -74,9 +81,11 @@ func (c *Conn) Write(ctx context.Context, s *dialect.Setting, steps int64, clear
 func (c *Conn) never(s *dialect.Setting, steps int64) string {
 	switch {
 	case len(c.family.Link.Forbidden) == 0:
-		return "The file of family " + c.family.Name + " does not name the registers that command: this drive is read only over the link until it does."
+		return "The file of family " + c.family.Name +
+			" does not name the registers that command: this drive is read only over the link until it does."
 	case c.family.Link.Status.Register == 0:
-		return "The file of family " + c.family.Name + " names no status register: whether the motor stands cannot be read, so nothing is written."
+		return "The file of family " + c.family.Name +
+			" names no status register: whether the motor stands cannot be read, so nothing is written."
 	case s.Register == 0:
 		return s.Code + " has no register. Set it on the keypad."
 	}

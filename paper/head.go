@@ -1,4 +1,5 @@
-// Package paper says what is printed: a drive as it stands in, pages out. What a page permits or refuses is nobody's here: it shows what holds, who signed, and what is open.
+// Package paper says what is printed: a drive as it stands in, pages out. What a page permits or refuses is nobody's here: it shows what
+// holds, who signed, and what is open.
 package paper
 
 import (
@@ -23,14 +24,16 @@ type Head struct {
 	Zone    *time.Location // of the place
 }
 
-// leaf is a drive's paper half made: its head is written, its tables are not. of is what the paper is about, mark stands beside the place, says opens the foot.
+// leaf is a drive's paper half made: its head is written, its tables are not. of is what the paper is about, mark stands beside the place,
+// says opens the foot.
 func (h Head) leaf(of, mark, says string) pdf.Record {
 	made := h.Made.UTC().Truncate(time.Second)
 	title := strings.TrimSpace(h.Drive.Tag + " " + h.Drive.Machine)
 	if of != "" {
 		title = of + ": " + title
 	}
-	return pdf.Record{Banner: Banner(h.Place), Title: title, Subtitle: h.Place.Name + " · " + blank(h.Drive.Where) + " · " + mark, Made: made,
+	return pdf.Record{Banner: Banner(h.Place), Title: title, Subtitle: h.Place.Name + " · " + blank(h.Drive.Where) + " · " + mark,
+		Made: made,
 		Foot: fmt.Sprintf("Tin Gate %s · %s · printed %s", h.Program, says, made.In(h.Zone).Format("2006-01-02 15:04 MST"))}
 }
 

@@ -21,11 +21,13 @@ const (
 
 // keptFiles lists what is kept with a drive, and makes its photos small.
 func (h Head) keptFiles(file func(sha256 string) []byte) (pdf.Table, []pdf.Picture) {
-	t := pdf.Table{Title: "Photos, papers, runs", Head: []string{"of", "file", "SHA-256, from its beginning", "who, when"}, Widths: []float64{32, 64, 56, 28}}
+	t := pdf.Table{Title: "Photos, papers, runs", Head: []string{"of", "file", "SHA-256, from its beginning", "who, when"},
+		Widths: []float64{32, 64, 56, 28}}
 	var pictures []pdf.Picture
 	for _, a := range h.State.Attachments {
 		of := strings.ReplaceAll(a.Of, "-", " ")
-		t.Rows = append(t.Rows, []string{of, fmt.Sprintf("%s, %d kB", a.Name, (a.Size+999)/1000), a.SHA256[:min(len(a.SHA256), 24)], h.signed(a.By, a.At)})
+		t.Rows = append(t.Rows, []string{of, fmt.Sprintf("%s, %d kB", a.Name, (a.Size+999)/1000), a.SHA256[:min(len(a.SHA256), 24)],
+			h.signed(a.By, a.At)})
 		if !strings.HasPrefix(a.Type, "image/") {
 			continue
 		}

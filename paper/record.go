@@ -16,7 +16,8 @@ type Answer struct {
 	Title, How, By, At string
 }
 
-// Kept is what a record prints beside the drive as it stands: what was recorded, what an edit corrected, and the files; nothing for a file that was lost.
+// Kept is what a record prints beside the drive as it stands: what was recorded, what an edit corrected, and the files; nothing for a file
+// that was lost.
 type Kept struct {
 	Entries   []drivefile.Entry // of the drive
 	OfPlace   []drivefile.Entry
@@ -29,8 +30,11 @@ func Record(h Head, k Kept) pdf.Record {
 	d := h.Drive
 	rec := h.leaf("", "drive record", fmt.Sprintf("%s · version %d of this drive file", h.Family, h.Version))
 	rec.Signatures = []string{"Commissioned by, date", "Accepted by, date"}
-	rec.Facts = []pdf.Pair{{Label: "Drive family", Value: d.Rating.Dialect}, {Label: "Drive type", Value: d.Rating.Type}, {Label: "Drive serial", Value: d.Rating.Serial}, {Label: "Rated current", Value: d.Rating.Current.Text},
-		{Label: "Motor type", Value: d.Motor.MakersType}, {Label: "Motor serial", Value: d.Motor.Serial}, {Label: "Frame", Value: d.Motor.Frame}, {Label: "Insulation, duty", Value: strings.TrimSpace(d.Motor.Insulation + " " + d.Motor.Duty)}}
+	rec.Facts = []pdf.Pair{{Label: "Drive family", Value: d.Rating.Dialect}, {Label: "Drive type", Value: d.Rating.Type},
+		{Label: "Drive serial", Value: d.Rating.Serial}, {Label: "Rated current", Value: d.Rating.Current.Text},
+		{Label: "Motor type", Value: d.Motor.MakersType}, {Label: "Motor serial", Value: d.Motor.Serial},
+		{Label: "Frame", Value: d.Motor.Frame},
+		{Label: "Insulation, duty", Value: strings.TrimSpace(d.Motor.Insulation + " " + d.Motor.Duty)}}
 	if d.Rating.NoSerial && d.Rating.Serial == "" {
 		rec.Facts[2].Value = "not legible"
 	}
@@ -38,7 +42,8 @@ func Record(h Head, k Kept) pdf.Record {
 		rec.Facts[5].Value = "not legible"
 	}
 	files, pictures := h.keptFiles(k.File)
-	rec.Tables = append(rec.Tables, h.standsTable(), h.plateTable(), h.figureTable(), h.intentTable(), h.enteredTable(), h.sheetTable(), h.findingTable(k.Corrected), h.gateTable(), h.suppliesTable(k.OfPlace))
+	rec.Tables = append(rec.Tables, h.standsTable(), h.plateTable(), h.figureTable(), h.intentTable(), h.enteredTable(), h.sheetTable(),
+		h.findingTable(k.Corrected), h.gateTable(), h.suppliesTable(k.OfPlace))
 	for _, t := range append([]pdf.Table{h.temporaryTable(k.Entries), files}, h.snapshotTables(k.Entries)...) {
 		if len(t.Rows) > 0 {
 			rec.Tables = append(rec.Tables, t)
@@ -52,10 +57,12 @@ func Record(h Head, k Kept) pdf.Record {
 func (h Head) standsTable() pdf.Table {
 	t := pdf.Table{Title: "How it stands", Head: []string{"", "", "who, when"}, Widths: []float64{40, 112, 28}}
 	add := func(what, text, who string) { t.Rows = append(t.Rows, []string{what, text, who}) }
-	band := map[drivefile.EnergyState]string{drivefile.Live: "LIVE", drivefile.Dead: "DEAD, proved", drivefile.NotKnown: "NOT KNOWN, treat as live"}[h.State.Energy.State]
+	band := map[drivefile.EnergyState]string{drivefile.Live: "LIVE", drivefile.Dead: "DEAD, proved",
+		drivefile.NotKnown: "NOT KNOWN, treat as live"}[h.State.Energy.State]
 	add("Energy, as printed", band+". "+h.State.Energy.Text, "")
 	for _, g := range h.State.Gates {
-		mark := map[gate.Mark]string{gate.Passed: "passed", gate.LookAgain: "passed, changed since", gate.Barred: "barred", gate.Open: "in work", gate.Shut: "not begun"}[g.Mark]
+		mark := map[gate.Mark]string{gate.Passed: "passed", gate.LookAgain: "passed, changed since", gate.Barred: "barred",
+			gate.Open: "in work", gate.Shut: "not begun"}[g.Mark]
 		add(g.Name, mark+", "+heldOf(g), h.signed(g.PassedBy, g.PassedAt))
 	}
 	if !h.Drive.Stop.Alone && !h.Drive.Stop.None {
@@ -69,7 +76,8 @@ func (h Head) standsTable() pdf.Table {
 		}
 	}
 	for _, x := range h.State.Temporary {
-		add("STILL IN", fmt.Sprintf("%s at %s: %s; until %s", strings.ReplaceAll(x.What, "-", " "), x.Where, x.Why, x.Until), h.signed(x.By, x.At))
+		add("STILL IN", fmt.Sprintf("%s at %s: %s; until %s", strings.ReplaceAll(x.What, "-", " "), x.Where, x.Why, x.Until),
+			h.signed(x.By, x.At))
 	}
 	for _, f := range h.State.Findings {
 		if f.Severity.Open() && !f.Kept {
@@ -83,7 +91,8 @@ func (h Head) standsTable() pdf.Table {
 func (h Head) enteredTable() pdf.Table {
 	t := pdf.Table{Title: "Entered", Head: []string{"", "as entered", "understood as"}, Widths: []float64{60, 70, 50}}
 	for _, op := range drivefile.FromStruct(h.Drive).Leaves() {
-		if strings.HasPrefix(op.Path, "intent.") || strings.HasPrefix(op.Path, "motor.rows.") || op.Path == "schema" || op.Path == "place" || op.Path == "motor.linked" {
+		if strings.HasPrefix(op.Path, "intent.") || strings.HasPrefix(op.Path, "motor.rows.") || op.Path == "schema" ||
+			op.Path == "place" || op.Path == "motor.linked" {
 			continue
 		}
 		text := drivefile.TextOf(op.New)
@@ -138,14 +147,18 @@ func (h Head) suppliesTable(entries []drivefile.Entry) pdf.Table {
 		if sup.Arc != "" {
 			about = append(about, "arc energy "+sup.Arc)
 		}
-		t.Rows = append(t.Rows, []string{x.Name, strings.Join(slices.DeleteFunc(about, func(a string) bool { return strings.TrimSpace(a) == "" }), ", "), ""})
+		t.Rows = append(t.Rows, []string{x.Name,
+			strings.Join(slices.DeleteFunc(about, func(a string) bool { return strings.TrimSpace(a) == "" }), ", "), ""})
 		for _, en := range entries {
 			text := ""
 			switch en.Kind {
 			case drivefile.EntryEnergy:
 				if b, ok := drivefile.Contents[drivefile.Energy](en); ok && b.Supply == x.ID {
-					text = map[drivefile.EnergyState]string{drivefile.Live: "LIVE", drivefile.Dead: "DEAD", drivefile.NotKnown: "NOT KNOWN"}[b.State]
-					for _, more := range [][2]string{{strings.Join(b.Volts, " / "), ": %s V"}, {b.Told, "; told: %s"}, {b.Note, "; %s"}, {b.Against, "; against open lines: %s"}, {strings.Join(b.Open, "; "), " (%s)"}, {h.Place.Instruments[b.Meter].Number, "; with %s"}} {
+					text = map[drivefile.EnergyState]string{drivefile.Live: "LIVE", drivefile.Dead: "DEAD",
+						drivefile.NotKnown: "NOT KNOWN"}[b.State]
+					for _, more := range [][2]string{{strings.Join(b.Volts, " / "), ": %s V"}, {b.Told, "; told: %s"}, {b.Note, "; %s"},
+						{b.Against, "; against open lines: %s"}, {strings.Join(b.Open, "; "), " (%s)"},
+						{h.Place.Instruments[b.Meter].Number, "; with %s"}} {
 						if more[0] != "" {
 							text += fmt.Sprintf(more[1], strings.TrimSuffix(more[0], " V"))
 						}
@@ -188,7 +201,8 @@ func (h Head) snapshotTables(entries []drivefile.Entry) []pdf.Table {
 		if b.Serial != "" {
 			note += "; drive serial " + b.Serial
 		}
-		t := pdf.Table{Title: strings.ToUpper(title[:1]) + title[1:], Note: note + ".", Head: []string{"code", "value", "code", "value", "code", "value"}, Widths: []float64{30, 30, 30, 30, 30, 30}}
+		t := pdf.Table{Title: strings.ToUpper(title[:1]) + title[1:], Note: note + ".",
+			Head: []string{"code", "value", "code", "value", "code", "value"}, Widths: []float64{30, 30, 30, 30, 30, 30}}
 		row := []string{}
 		for _, code := range slices.Sorted(maps.Keys(b.Values)) {
 			if row = append(row, code, b.Values[code].Text); len(row) == 6 {

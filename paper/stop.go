@@ -26,8 +26,8 @@ type Circuit struct {
 	Resets  []StopReset
 }
 
-// Stop is the record of a drive's stop circuit, to be signed: the circuit, every test with what was shown, open points, who is responsible, the next proof test. It accepts
-// nothing by itself.
+// Stop is the record of a drive's stop circuit, to be signed: the circuit, every test with what was shown, open points, who is responsible,
+// the next proof test. It accepts nothing by itself.
 func Stop(h Head, k Circuit) pdf.Record {
 	d := h.Drive
 	mark := "NOT PASSED"
@@ -36,7 +36,9 @@ func Stop(h Head, k Circuit) pdf.Record {
 			mark = "passed by " + h.Place.InitialsOf(g.PassedBy) + " " + h.short(g.PassedAt)
 		}
 	}
-	rec := h.leaf("Torque off", mark, fmt.Sprintf("rules %s · circuit %s · it shows that what was built does what was drawn; design, performance level and acceptance are for %s and the local code; torque off is not isolation", gate.RulesVersion, k.Drawing.Hash, blank(k.Circuit.By)))
+	rec := h.leaf("Torque off", mark,
+		fmt.Sprintf("rules %s · circuit %s · it shows that what was built does what was drawn; design, performance level and acceptance "+
+			"are for %s and the local code; torque off is not isolation", gate.RulesVersion, k.Drawing.Hash, blank(k.Circuit.By)))
 	rec.Signatures = []string{"Tested by, date", "Seen by a second person, date", "Accepted by the responsible person, date"}
 	pair := func(label, value string) {
 		rec.Facts = append(rec.Facts, pdf.Pair{Label: label, Value: blank(value)})
@@ -44,7 +46,8 @@ func Stop(h Head, k Circuit) pdf.Record {
 	pair("Circuit", k.Circuit.Name+", "+strings.ReplaceAll(k.Circuit.Kind, "-", " "))
 	pair("Responsible", k.Circuit.By)
 	pair("Their document", k.Circuit.Paper)
-	pair("Category, level", fmt.Sprintf("%s, PL %s of %s required", blank(k.Circuit.Category), blank(k.Circuit.Reached), blank(k.Circuit.Required)))
+	pair("Category, level", fmt.Sprintf("%s, PL %s of %s required", blank(k.Circuit.Category), blank(k.Circuit.Reached),
+		blank(k.Circuit.Required)))
 	if k.Circuit.Kind == "controller" {
 		pair("Program, checksum", k.Circuit.Program+" "+k.Circuit.Checksum)
 	}
@@ -53,12 +56,14 @@ func Stop(h Head, k Circuit) pdf.Record {
 	pair("Worst speed, allowed", d.Stop.Speed.Text+", "+d.Stop.Allowed.Text)
 	pair("Next proof test", k.Circuit.Next)
 	tests := pdf.Table{Title: "Tests, shaft still", Head: []string{"", "test", "shown", "who, when"}, Widths: []float64{18, 66, 70, 26}}
-	other := pdf.Table{Title: "Before, measured, given", Head: []string{"", "check", "value", "who, when"}, Widths: []float64{18, 82, 54, 26}}
+	other := pdf.Table{Title: "Before, measured, given", Head: []string{"", "check", "value", "who, when"},
+		Widths: []float64{18, 82, 54, 26}}
 	if !d.Stop.Alone {
 		tests.Note = gate.FromSpeedOpen
 	}
 	open := pdf.Table{Title: "Open points", Head: []string{"", "point", "why"}, Widths: []float64{18, 72, 90}}
-	words := map[gate.Verdict]string{gate.Holds: "holds", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived", gate.NotDone: "open"}
+	words := map[gate.Verdict]string{gate.Holds: "holds", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived",
+		gate.NotDone: "open"}
 	for _, g := range h.State.Gates {
 		if g.Key != "stop" {
 			continue
@@ -68,7 +73,8 @@ func Stop(h Head, k Circuit) pdf.Record {
 			if strings.HasPrefix(x.Key, gate.TestPrefix) {
 				tests.Rows = append(tests.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Detail), who})
 			} else {
-				other.Rows = append(other.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Unit + " " + x.Reason), who})
+				other.Rows = append(other.Rows,
+					[]string{words[x.Verdict], x.Title, strings.TrimSpace(value + " " + x.Unit + " " + x.Reason), who})
 			}
 			if x.Verdict != gate.Holds {
 				open.Rows = append(open.Rows, []string{words[x.Verdict], x.Title, strings.TrimSpace(x.Detail + " " + x.Reason)})
@@ -84,7 +90,8 @@ func Stop(h Head, k Circuit) pdf.Record {
 			open.Rows = append(open.Rows, []string{string(f.Severity), f.Title, why})
 		}
 	}
-	mended := pdf.Table{Title: "Tests that failed, and what was mended", Head: []string{"", "test or mend", "shown, or what was done", "who, when"}, Widths: []float64{18, 56, 80, 26}}
+	mended := pdf.Table{Title: "Tests that failed, and what was mended",
+		Head: []string{"", "test or mend", "shown, or what was done", "who, when"}, Widths: []float64{18, 56, 80, 26}}
 	failed, mends := k.Failed, k.Mends
 	for _, en := range mends {
 		ev, ok := drivefile.Contents[drivefile.Evidence](en)
@@ -94,7 +101,8 @@ func Stop(h Head, k Circuit) pdf.Record {
 		for ; len(failed) > 0 && failed[0].Entry.Seq < en.Seq; failed = failed[1:] {
 			mended.Rows = append(mended.Rows, h.failedRow(failed[0]))
 		}
-		mended.Rows = append(mended.Rows, []string{"mend", map[string]string{"wire": "a wire", "part": "a part"}[ev.Value], ev.Reason, h.signed(en.By, en.At)})
+		mended.Rows = append(mended.Rows,
+			[]string{"mend", map[string]string{"wire": "a wire", "part": "a part"}[ev.Value], ev.Reason, h.signed(en.By, en.At)})
 		if ev.Value != "wire" && ev.Value != "part" {
 			mended.Rows[len(mended.Rows)-1][0], mended.Rows[len(mended.Rows)-1][1] = "none", "nothing: it was misread"
 		}
@@ -102,7 +110,8 @@ func Stop(h Head, k Circuit) pdf.Record {
 	for _, f := range failed {
 		mended.Rows = append(mended.Rows, h.failedRow(f))
 	}
-	resets := pdf.Table{Title: "The way back: both resets in their order", Head: []string{"after", "do", "shows"}, Widths: []float64{26, 110, 44}}
+	resets := pdf.Table{Title: "The way back: both resets in their order", Head: []string{"after", "do", "shows"},
+		Widths: []float64{26, 110, 44}}
 	for _, x := range k.Resets {
 		resets.Rows = append(resets.Rows, []string{x.After, x.Do, x.Shows})
 	}

@@ -13,7 +13,8 @@ import (
 )
 
 // verdictWords are the words of a line's verdict, as the screens have them.
-var verdictWords = map[sheet.Verdict]string{sheet.Holds: "holds", sheet.Differs: "look again", sheet.NotRead: "not done", sheet.NotKnown: "not known", sheet.Cannot: "stops", sheet.NotPlanned: "not decided"}
+var verdictWords = map[sheet.Verdict]string{sheet.Holds: "holds", sheet.Differs: "look again", sheet.NotRead: "not done",
+	sheet.NotKnown: "not known", sheet.Cannot: "stops", sheet.NotPlanned: "not decided"}
 
 // SheetRows is the sheet as rows with a header, for every textual form of it.
 func SheetRows(lines []sheet.Line) [][]string {
@@ -40,14 +41,16 @@ func SheetRows(lines []sheet.Line) [][]string {
 }
 
 func (h Head) plateTable() pdf.Table {
-	t := pdf.Table{Title: "Motor plate", Head: []string{"link", "V", "Hz", "power", "A", "r/min", "cos φ"}, Widths: []float64{40, 22, 22, 28, 22, 26, 20}}
+	t := pdf.Table{Title: "Motor plate", Head: []string{"link", "V", "Hz", "power", "A", "r/min", "cos φ"},
+		Widths: []float64{40, 22, 22, 28, 22, 26, 20}}
 	for _, id := range translate.RowIDs(h.Drive.Motor) {
 		r := h.Drive.Motor.Rows[id]
 		link := strings.ReplaceAll(r.Connection, "-", " ")
 		if id == h.State.Linked {
 			link += " (linked)"
 		}
-		t.Rows = append(t.Rows, []string{link, r.Voltage.Text, r.Frequency.Text, powerText(r), r.Current.Text, r.Speed.Text, r.PowerFactor.Text})
+		t.Rows = append(t.Rows, []string{link, r.Voltage.Text, r.Frequency.Text, powerText(r), r.Current.Text, r.Speed.Text,
+			r.PowerFactor.Text})
 	}
 	return t
 }
@@ -79,7 +82,8 @@ func (h Head) intentTable() pdf.Table {
 }
 
 func (h Head) sheetTable() pdf.Table {
-	t := pdf.Table{Title: "Settings sheet", Head: []string{"code", "setting", "set to", "because", "reads back", "", "who, when"}, Widths: []float64{29, 32, 22, 39, 18, 15, 25}}
+	t := pdf.Table{Title: "Settings sheet", Head: []string{"code", "setting", "set to", "because", "reads back", "", "who, when"},
+		Widths: []float64{29, 32, 22, 39, 18, 15, 25}}
 	for _, l := range h.State.Lines {
 		if l.Verdict == sheet.NotPlanned {
 			continue
@@ -101,7 +105,8 @@ func (h Head) sheetTable() pdf.Table {
 }
 
 func (h Head) findingTable(corrected []Answer) pdf.Table {
-	t := pdf.Table{Title: "Findings and how each was answered", Head: []string{"finding", "answer", "who, when"}, Widths: []float64{72, 80, 28}}
+	t := pdf.Table{Title: "Findings and how each was answered", Head: []string{"finding", "answer", "who, when"},
+		Widths: []float64{72, 80, 28}}
 	for _, f := range h.State.Findings {
 		how, who := "open", ""
 		switch {
@@ -122,13 +127,16 @@ func (h Head) findingTable(corrected []Answer) pdf.Table {
 }
 
 func (h Head) gateTable() pdf.Table {
-	t := pdf.Table{Title: "Gates", Note: "Torque off is not isolation. Cautions defer to the local code and the maker's manual; the responsible person signs.", Head: []string{"gate", "check", "verdict", "who, when"}, Widths: []float64{16, 86, 52, 26}}
+	t := pdf.Table{Title: "Gates",
+		Note: "Torque off is not isolation. Cautions defer to the local code and the maker's manual; the responsible person signs.",
+		Head: []string{"gate", "check", "verdict", "who, when"}, Widths: []float64{16, 86, 52, 26}}
 	for _, g := range h.State.Gates {
 		passed := ""
 		if g.PassedBy != "" {
 			passed = h.Place.InitialsOf(g.PassedBy) + " " + h.short(g.PassedAt)
 		}
-		mark := map[gate.Mark]string{gate.Passed: "passed", gate.LookAgain: "passed, changed since", gate.Barred: "barred", gate.Open: "in work", gate.Shut: "shut"}[g.Mark]
+		mark := map[gate.Mark]string{gate.Passed: "passed", gate.LookAgain: "passed, changed since", gate.Barred: "barred",
+			gate.Open: "in work", gate.Shut: "shut"}[g.Mark]
 		t.Rows = append(t.Rows, []string{g.Name, heldOf(g), mark, passed})
 		for _, c := range g.Checks {
 			v := c.Verdict.Words()

@@ -30,7 +30,8 @@ func (a api) call(method, path string, body any, status int) map[string]any {
 		}
 		raw = string(j)
 	}
-	res, text := request(a.t, method, a.base+path, raw, map[string]string{"X-Tingate-Person": a.person, "X-Tingate-Device": "tablet", "Content-Type": "application/json"})
+	res, text := request(a.t, method, a.base+path, raw,
+		map[string]string{"X-Tingate-Person": a.person, "X-Tingate-Device": "tablet", "Content-Type": "application/json"})
 	if res.StatusCode != status {
 		a.t.Fatalf("%s %s: %d, want %d: %s", method, path, res.StatusCode, status, text[:min(len(text), 400)])
 	}
@@ -69,25 +70,36 @@ func TestEveryRouteFromAnEmptyPlace(t *testing.T) {
 	srv, _ := serve(t)
 	a := api{t, srv.URL, base.NewID()}
 	place, drive, like := base.NewID(), base.NewID(), base.NewID()
-	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
+	a.call("POST", "/api/places",
+		object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC",
+			"people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
 	a.call("POST", "/api/places", object{"id": base.NewID(), "name": " ", "kind": "real", "zone": "UTC", "people": object{}}, 422)
-	a.call("PATCH", "/api/places/"+place, object{"id": base.NewID(), "edit": "e", "sets": sets("supplies.p1.name", "Panel 1", "supplies.p1.frequency", "50 Hz")}, 200)
-	a.call("POST", "/api/places/"+place+"/energy", object{"id": base.NewID(), "energy": object{"supply": "p1", "state": "live", "volts": []string{"400"}}}, 200)
-	v := a.call("POST", "/api/drives", object{"id": drive, "place": place, "sets": sets("tag", "A-1", "rating.dialect", "Brae", "rating.current", "16", "supplies.p1", "true")}, 200)
+	a.call("PATCH", "/api/places/"+place,
+		object{"id": base.NewID(), "edit": "e", "sets": sets("supplies.p1.name", "Panel 1", "supplies.p1.frequency", "50 Hz")}, 200)
+	a.call("POST", "/api/places/"+place+"/energy",
+		object{"id": base.NewID(), "energy": object{"supply": "p1", "state": "live", "volts": []string{"400"}}}, 200)
+	v := a.call("POST", "/api/drives",
+		object{"id": drive, "place": place,
+			"sets": sets("tag", "A-1", "rating.dialect", "Brae", "rating.current", "16", "supplies.p1", "true")}, 200)
 	if at(v, "state", "energy", "state") != "live" || at(v, "drive", "tag") != "A-1" || at(v, "undo") != "" {
 		t.Errorf("a new drive: %v", at(v, "state", "energy"))
 	}
 	a.call("POST", "/api/drives", object{"id": base.NewID(), "place": base.NewID(), "sets": sets()}, 422)
 	row := "motor.rows." + base.NewID() + "."
-	v = a.call("PATCH", "/api/drives/"+drive, object{"id": base.NewID(), "edit": "plate", "sets": sets(row+"connection", "star", row+"voltage", "400", row+"frequency", "50", row+"power", "7.5 kW", row+"current", "15.5", row+"speed", "1455", row+"power_factor", "0.83")}, 200)
-	if at(v, "state", "poles") != 4.0 || at(v, "undo") != "Motor current and 6 more" && !strings.Contains(at(v, "undo").(string), "and 6 more") {
+	v = a.call("PATCH", "/api/drives/"+drive,
+		object{"id": base.NewID(), "edit": "plate",
+			"sets": sets(row+"connection", "star", row+"voltage", "400", row+"frequency", "50", row+"power", "7.5 kW", row+"current",
+				"15.5", row+"speed", "1455", row+"power_factor", "0.83")}, 200)
+	if at(v, "state", "poles") != 4.0 ||
+		at(v, "undo") != "Motor current and 6 more" && !strings.Contains(at(v, "undo").(string), "and 6 more") {
 		t.Errorf("%v poles, undo %v", at(v, "state", "poles"), at(v, "undo"))
 	}
 	d := "/api/drives/" + drive
 	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "confirm", "key": "plate/poles/confirmed"}, 200)
 	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "dance", "key": "x"}, 422)
 	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "pass", "key": "plate"}, 409)
-	a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "waive", "key": "plate/readback/settings", "reason": "the terminal is lent out"}, 200)
+	a.call("POST", d+"/decisions",
+		object{"id": base.NewID(), "type": "waive", "key": "plate/readback/settings", "reason": "the terminal is lent out"}, 200)
 	v = a.call("POST", d+"/decisions", object{"id": base.NewID(), "type": "pass", "key": "plate"}, 200)
 	for _, g := range at(v, "state", "gates").([]any) {
 		if at(g, "key") == "plate" && at(g, "mark") != "passed" {
@@ -151,7 +163,8 @@ func TestThePageSaysHowToBuildItOrIsServed(t *testing.T) {
 	srv, _ := serve(t)
 	for _, path := range []string{"/", "/drives/x/plate"} {
 		res, body := request(t, http.MethodGet, srv.URL+path, "", nil)
-		if res.StatusCode != 200 || !strings.Contains(body, "make build") && !strings.Contains(body, `id="root"`) || res.Header.Get("Cache-Control") != "no-cache" {
+		if res.StatusCode != 200 || !strings.Contains(body, "make build") && !strings.Contains(body, `id="root"`) ||
+			res.Header.Get("Cache-Control") != "no-cache" {
 			t.Errorf("%s: %d %s", path, res.StatusCode, body[:min(len(body), 200)])
 		}
 	}

@@ -21,53 +21,66 @@ import (
 // frameEvery is the time between two frames of a bench that is watched: 20 a second.
 const frameEvery = 50 * time.Millisecond
 
-func benchRoutes(api huma.API, a *app.App, fetch func(id, path, summary string, do func(context.Context, *DrivePath) (*file, error)), named func(context.Context, *DrivePath, string) string) {
+func benchRoutes(
+	api huma.API,
+	a *app.App,
+	fetch func(id, path, summary string, do func(context.Context, *DrivePath) (*file, error)),
+	named func(context.Context, *DrivePath, string) string,
+) {
 	get(api, "/api/drives/{id}/bench", "bench", "The simulated drive of a drive, as it stands", func(ctx context.Context, in *struct {
 		ID    string  `path:"id"`
 		After float64 `query:"after" doc:"samples newer than this time, s"`
 	}) (benches.BenchView, error) {
 		return a.Bench(ctx, in.ID, in.After)
 	})
-	post(api, "/api/drives/{id}/bench", "set-up-bench", "Build a bench out of the drive's own figures", func(ctx context.Context, in *struct {
-		DrivePath
-		Body benches.BenchSetup
-	}) (benches.BenchView, error) {
-		return a.SetUpBench(ctx, in.ID, in.Body)
-	})
-	post(api, "/api/drives/{id}/bench/acts", "bench-act", "Do something to the bench of this process; never to a real drive", func(_ context.Context, in *struct {
-		DrivePath
-		Body bench.Act
-	}) (benches.BenchView, error) {
-		return a.BenchDo(in.ID, in.Body)
-	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/bench/traces", "keep-trace", "Keep what the bench has recorded with the drive", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID   string `json:"id"`
-			Name string `json:"name"`
-		}
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.KeepTrace(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name)
-	})
-	get(api, "/api/traces/{id}", "trace", "A kept trace, by its hash", func(ctx context.Context, in *DrivePath) (recordings.TraceView, error) { return a.Trace(ctx, in.ID) })
+	post(api, "/api/drives/{id}/bench", "set-up-bench", "Build a bench out of the drive's own figures",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body benches.BenchSetup
+		}) (benches.BenchView, error) {
+			return a.SetUpBench(ctx, in.ID, in.Body)
+		})
+	post(api, "/api/drives/{id}/bench/acts", "bench-act", "Do something to the bench of this process; never to a real drive",
+		func(_ context.Context, in *struct {
+			DrivePath
+			Body bench.Act
+		}) (benches.BenchView, error) {
+			return a.BenchDo(in.ID, in.Body)
+		})
+	act(api, a, http.MethodPost, "/api/drives/{id}/bench/traces", "keep-trace", "Keep what the bench has recorded with the drive",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID   string `json:"id"`
+				Name string `json:"name"`
+			}
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.KeepTrace(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name)
+		})
+	get(api, "/api/traces/{id}", "trace", "A kept trace, by its hash",
+		func(ctx context.Context, in *DrivePath) (recordings.TraceView, error) { return a.Trace(ctx, in.ID) })
 	fetch("trace-table", "/api/traces/{id}/table.csv", "A kept trace as a table", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.TraceTable(ctx, in.ID)
 		return download("trace.csv", "text/csv; charset=utf-8", b, err)
 	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/tune", "take-tune", "Read what a tune left in the drive or its bench over the link, as the result of gate Tune; nothing is written there", func(ctx context.Context, in *struct {
-		DrivePath
-		Body links.TuneTaken
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.TakeTune(ctx, in.actor(), in.ID, in.Body)
-	})
-	huma.Register(api, huma.Operation{OperationID: "end-bench", Method: http.MethodDelete, Path: "/api/drives/{id}/bench", Summary: "End the bench"}, func(_ context.Context, in *DrivePath) (*struct{}, error) {
+	act(api, a, http.MethodPost, "/api/drives/{id}/tune", "take-tune",
+		"Read what a tune left in the drive or its bench over the link, as the result of gate Tune; nothing is written there",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body links.TuneTaken
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.TakeTune(ctx, in.actor(), in.ID, in.Body)
+		})
+	huma.Register(api, huma.Operation{OperationID: "end-bench", Method: http.MethodDelete, Path: "/api/drives/{id}/bench",
+		Summary: "End the bench"}, func(_ context.Context, in *DrivePath) (*struct{}, error) {
 		a.EndBench(in.ID)
 		return nil, nil
 	})
-	fetch("bench-trace", "/api/drives/{id}/bench/trace.csv", "What the bench has kept", func(ctx context.Context, in *DrivePath) (*file, error) {
-		b, err := a.BenchTrace(in.ID)
-		return download(named(ctx, in, "bench-trace.csv"), "text/csv; charset=utf-8", b, err)
-	})
+	fetch("bench-trace", "/api/drives/{id}/bench/trace.csv", "What the bench has kept",
+		func(ctx context.Context, in *DrivePath) (*file, error) {
+			b, err := a.BenchTrace(in.ID)
+			return download(named(ctx, in, "bench-trace.csv"), "text/csv; charset=utf-8", b, err)
+		})
 }
 
 // benchLive streams frames of a bench while a screen watches it.

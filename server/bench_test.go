@@ -16,16 +16,23 @@ func TestBenchOverTheAPI(t *testing.T) {
 	srv, _ := serve(t)
 	a := api{t, srv.URL, base.NewID()}
 	place, drive := base.NewID(), base.NewID()
-	a.call("POST", "/api/places", object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC", "people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
-	a.call("POST", "/api/drives", object{"id": drive, "place": place, "sets": sets("tag", "A-1", "rating.dialect", "Tarn", "rating.type", "TN4-016-F2K")}, 200)
+	a.call("POST", "/api/places",
+		object{"id": place, "name": "By hand", "kind": "simulated", "zone": "UTC",
+			"people": object{a.person: object{"initials": "MO", "trade": "fitter"}}}, 200)
+	a.call("POST", "/api/drives",
+		object{"id": drive, "place": place, "sets": sets("tag", "A-1", "rating.dialect", "Tarn", "rating.type", "TN4-016-F2K")}, 200)
 	d := "/api/drives/" + drive
-	if v := a.call("GET", d+"/bench?after=-1", nil, 200); at(v, "there") != false || !strings.Contains(at(v, "missing").(string), "row in use") {
+	if v := a.call("GET", d+"/bench?after=-1", nil, 200); at(v, "there") != false ||
+		!strings.Contains(at(v, "missing").(string), "row in use") {
 		t.Errorf("without a plate: %v", v)
 	}
 	a.call("POST", d+"/bench", object{}, 409)
 	a.call("POST", d+"/bench/acts", object{"do": "run"}, 409)
-	a.call("PATCH", d, object{"id": base.NewID(), "edit": "e", "sets": sets("motor.rows.r1.power", "7.5 kW", "motor.rows.r1.voltage", "400", "motor.rows.r1.current", "15.1", "motor.rows.r1.frequency", "50", "motor.rows.r1.speed", "1455", "motor.rows.r1.power_factor", "0.82", "motor.linked", "r1",
-		"intent.load", "quadratic", "intent.load_torque", "70 %", "intent.command_source", "keypad", "intent.speed_source", "keypad")}, 200)
+	a.call("PATCH", d, object{"id": base.NewID(), "edit": "e",
+		"sets": sets("motor.rows.r1.power", "7.5 kW", "motor.rows.r1.voltage", "400", "motor.rows.r1.current", "15.1",
+			"motor.rows.r1.frequency", "50", "motor.rows.r1.speed", "1455", "motor.rows.r1.power_factor", "0.82", "motor.linked", "r1",
+			"intent.load", "quadratic", "intent.load_torque", "70 %", "intent.command_source", "keypad", "intent.speed_source", "keypad")},
+		200)
 	a.call("POST", d+"/bench", object{"load_inertia_kgm2": -1}, 422)
 	v := a.call("POST", d+"/bench", object{"load_inertia_kgm2": 0.2, "seed": 4}, 200)
 	if at(v, "there") != true || !strings.HasPrefix(at(v, "address").(string), "127.0.0.1:") || at(v, "bench", "family") != "Tarn" {
@@ -34,7 +41,8 @@ func TestBenchOverTheAPI(t *testing.T) {
 	for _, act := range []object{{"do": "line", "on": true}, {"do": "speed", "value": 30}, {"do": "faster", "value": 20}} {
 		a.call("POST", d+"/bench/acts", act, 200)
 	}
-	for _, bad := range []object{{"do": "terminal", "n": 40}, {"do": "faster", "value": 1000}, {"do": "setting", "what": "9Z"}, {"do": "break", "what": "all"}, {"do": "tune", "what": "quick"}, {"do": "leap"}} {
+	for _, bad := range []object{{"do": "terminal", "n": 40}, {"do": "faster", "value": 1000}, {"do": "setting", "what": "9Z"},
+		{"do": "break", "what": "all"}, {"do": "tune", "what": "quick"}, {"do": "leap"}} {
 		a.call("POST", d+"/bench/acts", bad, 422)
 	}
 	watched := frames(t, srv.URL+d+"/bench/live")
@@ -74,10 +82,13 @@ func TestBenchOverTheAPI(t *testing.T) {
 	hash := at(kept[0], "sha256").(string)
 	back := a.call("GET", "/api/traces/"+hash, nil, 200)
 	times, values := at(back, "times").([]any), at(back, "values").([]any)
-	if len(times) < 20 || len(values) != 6 || len(values[0].([]any)) != len(times) || at(back, "about", "seed") != "4" || at(back, "every").(float64) != 1 {
+	if len(times) < 20 || len(values) != 6 || len(values[0].([]any)) != len(times) || at(back, "about", "seed") != "4" ||
+		at(back, "every").(float64) != 1 {
 		t.Errorf("opened: %d moments, %d columns, %v", len(times), len(values), at(back, "about"))
 	}
-	if _, table := request(t, "GET", srv.URL+"/api/traces/"+hash+"/table.csv", "", nil); !strings.HasPrefix(table, "\ufefftime, s") && !strings.Contains(table[:40], "time, s") || strings.Count(table, "\n") != len(times)+1 {
+	if _, table := request(t, "GET", srv.URL+"/api/traces/"+hash+"/table.csv", "",
+		nil); !strings.HasPrefix(table, "\ufefftime, s") && !strings.Contains(table[:40], "time, s") ||
+		strings.Count(table, "\n") != len(times)+1 {
 		t.Errorf("as a table: %.120s", table)
 	}
 	a.call("GET", "/api/traces/"+strings.Repeat("0", 64), nil, 404)

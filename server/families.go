@@ -24,99 +24,116 @@ type FamilyPath struct {
 }
 
 func familyRoutes(api huma.API, a *app.App) {
-	get(api, "/api/families", "families", "Drive families", func(context.Context, *struct{}) ([]base.FamilyHead, error) { return a.Families(), nil })
-	get(api, "/api/families/{name}", "family", "What a family's file tells", func(_ context.Context, in *FamilyPath) (families.FamilyManual, error) {
-		return a.Manual(in.Name, in.Version)
-	})
-	get(api, "/api/families/{name}/draft", "family-draft", "A family as rows to be changed", func(_ context.Context, in *FamilyPath) (familyfile.Draft, error) {
-		return a.DraftOf(in.Name, in.Version)
-	})
-	get(api, "/api/roles", "roles", "What a setting can carry, and how it can be counted", func(context.Context, *struct{}) ([]dialect.Role, error) { return dialect.Roles(), nil })
+	get(api, "/api/families", "families", "Drive families",
+		func(context.Context, *struct{}) ([]base.FamilyHead, error) { return a.Families(), nil })
+	get(api, "/api/families/{name}", "family", "What a family's file tells",
+		func(_ context.Context, in *FamilyPath) (families.FamilyManual, error) {
+			return a.Manual(in.Name, in.Version)
+		})
+	get(api, "/api/families/{name}/draft", "family-draft", "A family as rows to be changed",
+		func(_ context.Context, in *FamilyPath) (familyfile.Draft, error) {
+			return a.DraftOf(in.Name, in.Version)
+		})
+	get(api, "/api/roles", "roles", "What a setting can carry, and how it can be counted",
+		func(context.Context, *struct{}) ([]dialect.Role, error) { return dialect.Roles(), nil })
 	large := func(id, path, summary string) huma.Operation {
-		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 2 * drivefile.MaxDialect}
+		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary,
+			MaxBodyBytes: 2 * drivefile.MaxDialect}
 	}
-	huma.Register(api, large("read-list", "/api/families/list", "Read a settings list and propose what it holds"), func(_ context.Context, in *struct {
-		Body struct {
-			Text    string         `json:"text"`
-			Mapping map[string]int `json:"mapping,omitempty" doc:"role to column, from 0; missing: proposed"`
-		}
-	}) (*struct{ Body familyfile.List }, error) {
-		l, err := a.ReadList(in.Body.Text, in.Body.Mapping)
-		return &struct{ Body familyfile.List }{l}, problem(err)
-	})
-	huma.Register(api, large("check-draft", "/api/families/draft", "Check a family being made; keep it when nothing is wrong"), func(ctx context.Context, in *struct {
-		Who
-		Keep bool `query:"keep"`
-		Body familyfile.Draft
-	}) (*struct{ Body families.DraftCheck }, error) {
-		c, err := a.CheckDraft(ctx, in.actor(), in.Body, in.Keep)
-		return &struct{ Body families.DraftCheck }{c}, problem(err)
-	})
-	huma.Register(api, huma.Operation{OperationID: "family-file", Method: http.MethodGet, Path: "/api/families/{name}/file.yaml", Summary: "A family's file"}, func(_ context.Context, in *FamilyPath) (*file, error) {
+	huma.Register(api, large("read-list", "/api/families/list", "Read a settings list and propose what it holds"),
+		func(_ context.Context, in *struct {
+			Body struct {
+				Text    string         `json:"text"`
+				Mapping map[string]int `json:"mapping,omitempty" doc:"role to column, from 0; missing: proposed"`
+			}
+		}) (*struct{ Body familyfile.List }, error) {
+			l, err := a.ReadList(in.Body.Text, in.Body.Mapping)
+			return &struct{ Body familyfile.List }{l}, problem(err)
+		})
+	huma.Register(api, large("check-draft", "/api/families/draft", "Check a family being made; keep it when nothing is wrong"),
+		func(ctx context.Context, in *struct {
+			Who
+			Keep bool `query:"keep"`
+			Body familyfile.Draft
+		}) (*struct{ Body families.DraftCheck }, error) {
+			c, err := a.CheckDraft(ctx, in.actor(), in.Body, in.Keep)
+			return &struct{ Body families.DraftCheck }{c}, problem(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "family-file", Method: http.MethodGet, Path: "/api/families/{name}/file.yaml",
+		Summary: "A family's file"}, func(_ context.Context, in *FamilyPath) (*file, error) {
 		raw, err := a.FamilyFile(in.Name, in.Version)
 		return download(in.Name+".yaml", "application/yaml", raw, err)
 	})
 }
 
 func keypadRoutes(api huma.API, a *app.App) {
-	get(api, "/api/drives/{id}/settings", "settings", "Every setting with what was done to it", func(ctx context.Context, in *DrivePath) ([]sheet.SettingRow, error) {
-		return a.Settings(ctx, in.ID)
-	})
-	get(api, "/api/drives/{id}/sent", "sent", "Every request that wrote to the drive", func(ctx context.Context, in *DrivePath) ([]sheet.Sent, error) {
-		return a.Sent(ctx, in.ID)
-	})
-	get(api, "/api/drives/{id}/route", "route", "The way through the keypad for what is to be entered", func(ctx context.Context, in *struct {
-		ID      string `path:"id"`
-		At      string `query:"at" doc:"code where the keypad stands; empty: its home display"`
-		Running bool   `query:"running"`
-		Remote  bool   `query:"remote"`
-	}) (drives.Route, error) {
-		return a.KeypadRoute(ctx, in.ID, in.At, in.Running, in.Remote)
-	})
+	get(api, "/api/drives/{id}/settings", "settings", "Every setting with what was done to it",
+		func(ctx context.Context, in *DrivePath) ([]sheet.SettingRow, error) {
+			return a.Settings(ctx, in.ID)
+		})
+	get(api, "/api/drives/{id}/sent", "sent", "Every request that wrote to the drive",
+		func(ctx context.Context, in *DrivePath) ([]sheet.Sent, error) {
+			return a.Sent(ctx, in.ID)
+		})
+	get(api, "/api/drives/{id}/route", "route", "The way through the keypad for what is to be entered",
+		func(ctx context.Context, in *struct {
+			ID      string `path:"id"`
+			At      string `query:"at" doc:"code where the keypad stands; empty: its home display"`
+			Running bool   `query:"running"`
+			Remote  bool   `query:"remote"`
+		}) (drives.Route, error) {
+			return a.KeypadRoute(ctx, in.ID, in.At, in.Running, in.Remote)
+		})
 	type code struct {
 		ID     string `json:"id"`
 		Code   string `json:"code"`
 		Reason string `json:"reason,omitempty"`
 	}
-	act(api, a, http.MethodPost, "/api/drives/{id}/entered", "enter-setting", "A planned value was set on the keypad", func(ctx context.Context, in *struct {
-		DrivePath
-		Body code
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.Enter(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code)
-	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/as-delivered", "leave-as-delivered", "A setting stays at its delivery value on purpose", func(ctx context.Context, in *struct {
-		DrivePath
-		Body code
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.LeaveAsDelivered(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Reason)
-	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/heard", "hear-setting", "A setting read aloud by one person and typed by another", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID     string `json:"id"`
-			Code   string `json:"code"`
-			Text   string `json:"text"`
-			ReadBy string `json:"read_by"`
-		}
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.Heard(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text, in.Body.ReadBy)
-	})
-	get(api, "/api/drives/{id}/family-effect", "family-effect", "What another version of the family's file would change", func(ctx context.Context, in *struct {
-		ID string `path:"id"`
-		To string `query:"to" required:"true"`
-	}) (families.FamilyUpdate, error) {
-		return a.FamilyEffect(ctx, in.ID, in.To)
-	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/family-version", "take-family", "Use another version of the family's file", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID      string `json:"id"`
-			Version string `json:"version"`
-		}
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.TakeFamily(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Version)
-	})
-	post(api, "/api/drives/{id}/link/probe", "link-probe", "Ask which family and size answers at the drive's address", func(ctx context.Context, in *DrivePath) ([]links.Probed, error) {
-		return a.ProbeDrive(ctx, in.actor(), in.ID)
-	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/entered", "enter-setting", "A planned value was set on the keypad",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body code
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.Enter(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code)
+		})
+	act(api, a, http.MethodPost, "/api/drives/{id}/as-delivered", "leave-as-delivered", "A setting stays at its delivery value on purpose",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body code
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.LeaveAsDelivered(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Reason)
+		})
+	act(api, a, http.MethodPost, "/api/drives/{id}/heard", "hear-setting", "A setting read aloud by one person and typed by another",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID     string `json:"id"`
+				Code   string `json:"code"`
+				Text   string `json:"text"`
+				ReadBy string `json:"read_by"`
+			}
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.Heard(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text, in.Body.ReadBy)
+		})
+	get(api, "/api/drives/{id}/family-effect", "family-effect", "What another version of the family's file would change",
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+			To string `query:"to" required:"true"`
+		}) (families.FamilyUpdate, error) {
+			return a.FamilyEffect(ctx, in.ID, in.To)
+		})
+	act(api, a, http.MethodPost, "/api/drives/{id}/family-version", "take-family", "Use another version of the family's file",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID      string `json:"id"`
+				Version string `json:"version"`
+			}
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.TakeFamily(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Version)
+		})
+	post(api, "/api/drives/{id}/link/probe", "link-probe", "Ask which family and size answers at the drive's address",
+		func(ctx context.Context, in *DrivePath) ([]links.Probed, error) {
+			return a.ProbeDrive(ctx, in.actor(), in.ID)
+		})
 }

@@ -126,7 +126,8 @@ func (h *hostile) whole(what, place string) {
 // screens asks for what the screens of a drive ask for.
 func (h *hostile) screens(what, drive string) {
 	h.t.Helper()
-	for _, path := range []string{"", "/history", "/record.pdf", "/settings", "/wiring", "/stop", "/span/ride?rise_s=0&fall_s=0&resistor_ohm=0", "/signal/scaling", "/bundle.zip"} {
+	for _, path := range []string{"", "/history", "/record.pdf", "/settings", "/wiring", "/stop",
+		"/span/ride?rise_s=0&fall_s=0&resistor_ohm=0", "/signal/scaling", "/bundle.zip"} {
 		h.send(what, "GET", "/api/drives/"+drive+path, "", nil)
 	}
 }
@@ -152,7 +153,8 @@ func mutated(rng *rand.Rand, sample []byte) []byte {
 		case 4:
 			b = b[:at]
 		case 5:
-			odd := []string{"1e309", "-0", "99999999999999999999", "NaN", "null", "[]", "{}", "\"\"", "\x00", "\xff\xfe", "15 .", "true", "\u202e", "../", "%s%n", "<script>"}
+			odd := []string{"1e309", "-0", "99999999999999999999", "NaN", "null", "[]", "{}", "\"\"", "\x00", "\xff\xfe", "15 .", "true",
+				"\u202e", "../", "%s%n", "<script>"}
 			b = append(b[:at:at], append([]byte(odd[rng.IntN(len(odd))]), b[at:]...)...)
 		case 6:
 			if m := number.FindIndex(b[at:]); m != nil {
@@ -273,8 +275,8 @@ func strange(t *testing.T, rng *rand.Rand, raw []byte) (out []byte, place string
 	return b.Bytes(), id.ID
 }
 
-// 2,000 mutations of a sample of every format that comes in: no answer 500, none later than five seconds, no more than 512 MB, and every screen of
-// what was taken still answers.
+// 2,000 mutations of a sample of every format that comes in: no answer 500, none later than five seconds, no more than 512 MB, and every
+// screen of what was taken still answers.
 func TestMutatedFilesOfEveryFormat(t *testing.T) {
 	raced.Skip(t)
 	rng := rand.New(rand.NewPCG(16, 5))
@@ -297,30 +299,55 @@ func mutate(t *testing.T, rng *rand.Rand, from, to int) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	comtrade := "--- file type: CFG ---\r\nWorks,recorder,2013\r\n2,2A,0D\r\n1,speed,,,r/min,1,0,0,-32767,32767,1,1,P\r\n2,current,,,A,0.01,0,0,-32767,32767,1,1,P\r\n50\r\n1\r\n2,12\r\n24/11/2026,10:00:00.000\r\n24/11/2026,10:00:00.000\r\nASCII\r\n1\r\n--- file type: DAT ASCII ---\r\n1,0,0,0\r\n2,500000,0,300\r\n3,1000000,300,310\r\n4,1500000,700,310\r\n5,2000000,1100,310\r\n6,2500000,1450,310\r\n7,3000000,1450,310\r\n8,3500000,1450,310\r\n9,4000000,900,210\r\n10,4500000,400,210\r\n11,5000000,0,0\r\n12,5500000,0,0\r\n"
+	comtrade := "--- file type: CFG " +
+		"---\r\nWorks,recorder,2013\r\n2,2A,0D\r\n1,speed,,,r/min,1,0,0,-32767,32767,1,1,P\r\n" +
+		"2,current,,,A,0.01,0,0,-32767,32767,1,1,P\r\n50\r\n1\r\n2,12\r\n24/11/2026,10:00:00.000\r\n24/11/2026,10:00:00.000\r\n" +
+		"ASCII\r\n1\r\n--- file type: DAT ASCII ---\r\n1,0,0,0\r\n2,500000,0,300\r\n3,1000000,300,310\r\n4,1500000,700,310\r\n" +
+		"5,2000000,1100,310\r\n6,2500000,1450,310\r\n7,3000000,1450,310\r\n8,3500000,1450,310\r\n9,4000000,900,210\r\n" +
+		"10,4500000,400,210\r\n11,5000000,0,0\r\n12,5500000,0,0\r\n"
 	sheet := get2(t, h, d+"/sheet.csv")
 	wires := get2(t, h, d+"/wiring.csv")
 	own := small(t)
 	circuit := get2(t, h, d+"/stop.json")
-	run := []byte("t;speed;current\n0;0;0\n0,5;0;3\n1;300;12\n2;700;12,5\n3;1100;12,5\n4;1450;12\n5;1450;12\n6;1450;12\n7;1000;9\n8;500;9\n9;0;0\n10;0;0\n")
+	run := []byte(
+		"t;speed;current\n0;0;0\n0,5;0;3\n1;300;12\n2;700;12,5\n3;1100;12,5\n4;1450;12\n5;1450;12\n6;1450;12\n7;1000;9\n8;500;9\n" +
+			"9;0;0\n10;0;0\n",
+	)
 	api := []struct{ method, path, body string }{
-		{"PATCH", d, `{"id":"%id","edit":"%id","sets":[{"path":"motor.rows.r1.current","text":"15.5 A"},{"path":"notes","text":"x","seen":""}],"typed":"2026-11-25T10:00:00Z"}`},
+		{
+			"PATCH",
+			d,
+			`{"id":"%id","edit":"%id","sets":[{"path":"motor.rows.r1.current","text":"15.5 A"},{"path":"notes","text":"x","seen":""}],"typed":"2026-11-25T10:00:00Z"}`,
+		},
 		{"POST", d + "/readings", `{"id":"%id","code":"4D","text":"15.5"}`},
 		{"POST", d + "/answers", `{"id":"%id","key":"match/arrived/damage","value":"confirmed","with":"M3 on 1000 V DC","reason":"x"}`},
 		{"POST", d + "/decisions", `{"id":"%id","type":"waive","key":"match/arrived/damage","reason":"none at hand"}`},
 		{"POST", d + "/temporary", `{"id":"%id","thing":{"what":"jumper","where":"X1","why":"trial","until":"noon"}}`},
 		{"POST", "/api/places/" + h.place + "/locks", `{"id":"%id","lock":{"supply":"mcc-1","act":"on","key":"7"}}`},
-		{"POST", "/api/places/" + h.place + "/energy", `{"id":"%id","energy":{"supply":"mcc-1","state":"live","volts":["398","399","400"],"note":"x"}}`},
-		{"POST", "/api/calc/plate", `{"power_kw":7.5,"voltage_v":400,"current_a":15.1,"frequency_hz":50,"speed_rpm":1455,"power_factor":0.83}`},
-		{"POST", "/api/calc/ramp", `{"motor_inertia_kgm2":0.05,"load_inertia_kgm2":0.5,"load":"quadratic","load_torque_nm":40,"load_speed_rpm":1455,"motor_torque_nm":70,"from_rpm":0,"to_rpm":1455}`},
+		{"POST", "/api/places/" + h.place + "/energy",
+			`{"id":"%id","energy":{"supply":"mcc-1","state":"live","volts":["398","399","400"],"note":"x"}}`},
+		{
+			"POST",
+			"/api/calc/plate",
+			`{"power_kw":7.5,"voltage_v":400,"current_a":15.1,"frequency_hz":50,"speed_rpm":1455,"power_factor":0.83}`,
+		},
+		{
+			"POST",
+			"/api/calc/ramp",
+			`{"motor_inertia_kgm2":0.05,"load_inertia_kgm2":0.5,"load":"quadratic","load_torque_nm":40,"load_speed_rpm":1455,"motor_torque_nm":70,"from_rpm":0,"to_rpm":1455}`,
+		},
 	}
 	// As they are, all of them are taken: what is refused below is refused for what was changed.
 	for _, x := range []struct {
 		path, typ string
 		body      []byte
-	}{{"/api/import", "application/zip", own}, {"/api/families", "application/yaml", bytes.Replace(familyfile.Raw("Tarn"), []byte("name: Tarn"), []byte("name: Tern"), 1)}, {"/api/practices", "application/yaml", bytes.Replace(practice, []byte("name: turn-first"), []byte("name: ours"), 1)},
-		{d + "/readings.csv", "text/csv", sheet}, {d + "/wiring", "text/plain", wires}, {d + "/stop", "text/plain", circuit}, {d + "/span/recorded?entry=" + base.NewID() + "&name=x", "text/plain", run},
-		{d + "/span/recorded?entry=" + base.NewID() + "&name=x", "text/plain", []byte(comtrade)}, {d + "/attachments?entry=" + base.NewID() + "&name=x&of=other", "application/octet-stream", photo}} {
+	}{{"/api/import", "application/zip", own},
+		{"/api/families", "application/yaml", bytes.Replace(familyfile.Raw("Tarn"), []byte("name: Tarn"), []byte("name: Tern"), 1)},
+		{"/api/practices", "application/yaml", bytes.Replace(practice, []byte("name: turn-first"), []byte("name: ours"), 1)},
+		{d + "/readings.csv", "text/csv", sheet}, {d + "/wiring", "text/plain", wires}, {d + "/stop", "text/plain", circuit},
+		{d + "/span/recorded?entry=" + base.NewID() + "&name=x", "text/plain", run},
+		{d + "/span/recorded?entry=" + base.NewID() + "&name=x", "text/plain", []byte(comtrade)},
+		{d + "/attachments?entry=" + base.NewID() + "&name=x&of=other", "application/octet-stream", photo}} {
 		if status, out := h.send("as it is", "POST", x.path, x.typ, x.body); status != 200 {
 			t.Errorf("%s: %d %.300s", x.path, status, out)
 		}
@@ -328,7 +355,8 @@ func mutate(t *testing.T, rng *rand.Rand, from, to int) {
 	taken := map[string]int{}
 	tried := map[string]int{}
 	for i := from; i < to; i++ {
-		kind := []string{"bundle", "bundle in its parts", "family", "practice", "readings", "connections", "stop circuit", "run", "COMTRADE", "photo", "request"}[i%11]
+		kind := []string{"bundle", "bundle in its parts", "family", "practice", "readings", "connections", "stop circuit", "run",
+			"COMTRADE", "photo", "request"}[i%11]
 		what := fmt.Sprintf("trial %d, %s", i, kind)
 		status, place := 0, h.place
 		switch kind {
@@ -339,9 +367,11 @@ func mutate(t *testing.T, rng *rand.Rand, from, to int) {
 			raw, place = strange(t, rng, own)
 			status, _ = h.send(what, "POST", "/api/import", "application/zip", raw)
 		case "family":
-			status, _ = h.send(what, "POST", "/api/families", "application/yaml", bytes.Replace(mutated(rng, familyfile.Raw("Tarn")), []byte("name: Tarn"), []byte(fmt.Sprintf("name: T%d", i)), 1))
+			status, _ = h.send(what, "POST", "/api/families", "application/yaml",
+				bytes.Replace(mutated(rng, familyfile.Raw("Tarn")), []byte("name: Tarn"), []byte(fmt.Sprintf("name: T%d", i)), 1))
 		case "practice":
-			status, _ = h.send(what, "POST", "/api/practices", "application/yaml", bytes.Replace(mutated(rng, practice), []byte("name: turn-first"), []byte(fmt.Sprintf("name: p%d", i)), 1))
+			status, _ = h.send(what, "POST", "/api/practices", "application/yaml",
+				bytes.Replace(mutated(rng, practice), []byte("name: turn-first"), []byte(fmt.Sprintf("name: p%d", i)), 1))
 		case "readings":
 			status, _ = h.send(what, "POST", d+"/readings.csv", "text/csv", mutated(rng, sheet))
 		case "connections":
@@ -353,7 +383,8 @@ func mutate(t *testing.T, rng *rand.Rand, from, to int) {
 		case "COMTRADE":
 			status, _ = h.send(what, "POST", d+"/span/recorded?entry="+base.NewID()+"&name=x", "text/plain", mutated(rng, []byte(comtrade)))
 		case "photo":
-			status, _ = h.send(what, "POST", d+"/attachments?entry="+base.NewID()+"&name=x&of=other", "application/octet-stream", mutated(rng, photo))
+			status, _ = h.send(what, "POST", d+"/attachments?entry="+base.NewID()+"&name=x&of=other", "application/octet-stream",
+				mutated(rng, photo))
 		case "request":
 			r := api[rng.IntN(len(api))]
 			body := strings.ReplaceAll(r.body, "%id", base.NewID())
@@ -417,7 +448,8 @@ func TestAPanicIsAProblem(t *testing.T) {
 	r := httptest.NewRequest("GET", "http://127.0.0.1/api/drives/"+h.drive, nil)
 	handler.ServeHTTP(rec, r)
 	var p Problem
-	if rec.Code != 500 || rec.Header().Get("Content-Type") != "application/problem+json" || json.Unmarshal(rec.Body.Bytes(), &p) != nil || p.Status != 500 || !strings.Contains(p.Detail, "nothing of this was stored") {
+	if rec.Code != 500 || rec.Header().Get("Content-Type") != "application/problem+json" || json.Unmarshal(rec.Body.Bytes(), &p) != nil ||
+		p.Status != 500 || !strings.Contains(p.Detail, "nothing of this was stored") {
 		t.Errorf("%d %s %s", rec.Code, rec.Header().Get("Content-Type"), rec.Body)
 	}
 }
@@ -430,7 +462,8 @@ func TestALongComputationSaysItsBound(t *testing.T) {
 	if status != 200 || !bytes.Contains(out, []byte("at most 20000000 steps")) {
 		t.Errorf("%d %s", status, out)
 	}
-	many := "[" + strings.TrimSuffix(strings.Repeat(strings.Replace(strings.Replace(body, "1000000", "50", 2), `"duration_s":600`, `"duration_s":500`, 1)+",", 400), ",") + "]"
+	many := "[" + strings.TrimSuffix(strings.Repeat(strings.Replace(strings.Replace(body, "1000000", "50", 2), `"duration_s":600`,
+		`"duration_s":500`, 1)+",", 400), ",") + "]"
 	ctx, stop := context.WithTimeout(context.Background(), 200*time.Millisecond)
 	defer stop()
 	r, err := http.NewRequestWithContext(ctx, "POST", h.srv.URL+"/api/calc/transient", strings.NewReader(many))
@@ -449,7 +482,8 @@ func TestALongComputationSaysItsBound(t *testing.T) {
 
 // A body that does not come is cut off, and the connection with it.
 func TestASlowBodyIsCutOff(t *testing.T) {
-	b := &boundedBody{ReadCloser: io.NopCloser(strings.NewReader("x")), until: time.Now().Add(time.Hour), control: http.NewResponseController(httptest.NewRecorder())}
+	b := &boundedBody{ReadCloser: io.NopCloser(strings.NewReader("x")), until: time.Now().Add(time.Hour),
+		control: http.NewResponseController(httptest.NewRecorder())}
 	if _, err := io.ReadAll(b); err != nil {
 		t.Errorf("where no deadline can be set the body is read as it comes: %v", err)
 	}

@@ -47,28 +47,36 @@ func download(name, typ string, b []byte, err error) (*file, error) {
 }
 
 // act registers an action on a drive that answers with the drive as it then is.
-func act[I any](api huma.API, a *app.App, method, path, id, summary string, do func(ctx context.Context, in *I) (driveID string, who base.Actor, err error)) {
-	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *I) (*viewOut, error) {
-		driveID, by, err := do(ctx, in)
-		if err != nil {
-			return nil, problem(err)
-		}
-		v, err := a.Drive(ctx, by, driveID)
-		return &viewOut{v}, problem(err)
-	})
+func act[I any](
+	api huma.API,
+	a *app.App,
+	method, path, id, summary string,
+	do func(ctx context.Context, in *I) (driveID string, who base.Actor, err error),
+) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: drivefile.MaxJSON},
+		func(ctx context.Context, in *I) (*viewOut, error) {
+			driveID, by, err := do(ctx, in)
+			if err != nil {
+				return nil, problem(err)
+			}
+			v, err := a.Drive(ctx, by, driveID)
+			return &viewOut{v}, problem(err)
+		})
 }
 
 func get[I, O any](api huma.API, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
 	type out struct{ Body O }
-	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, func(ctx context.Context, in *I) (*out, error) {
-		b, err := do(ctx, in)
-		return &out{b}, problem(err)
-	})
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary},
+		func(ctx context.Context, in *I) (*out, error) {
+			b, err := do(ctx, in)
+			return &out{b}, problem(err)
+		})
 }
 
 func post[I, O any](api huma.API, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
 	type out struct{ Body O }
-	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *I) (*out, error) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary,
+		MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *I) (*out, error) {
 		b, err := do(ctx, in)
 		return &out{b}, problem(err)
 	})
@@ -85,7 +93,8 @@ func routes(api huma.API, a *app.App) {
 }
 
 func placeRoutes(api huma.API, a *app.App) {
-	get(api, "/api/places", "places", "Places of this data folder", func(ctx context.Context, _ *struct{}) ([]yard.PlaceView, error) { return a.Places(ctx) })
+	get(api, "/api/places", "places", "Places of this data folder",
+		func(ctx context.Context, _ *struct{}) ([]yard.PlaceView, error) { return a.Places(ctx) })
 	post(api, "/api/places", "create-place", "Make a place", func(ctx context.Context, in *struct {
 		Body struct {
 			ID     string                      `json:"id"`
@@ -100,7 +109,8 @@ func placeRoutes(api huma.API, a *app.App) {
 		}
 		return a.Places(ctx)
 	})
-	huma.Register(api, huma.Operation{OperationID: "change-place", Method: http.MethodPatch, Path: "/api/places/{id}", Summary: "Edit a place"}, func(ctx context.Context, in *struct {
+	huma.Register(api, huma.Operation{OperationID: "change-place", Method: http.MethodPatch, Path: "/api/places/{id}",
+		Summary: "Edit a place"}, func(ctx context.Context, in *struct {
 		DrivePath
 		Body drives.Edit
 	}) (*struct{ Body []yard.PlaceView }, error) {
@@ -145,9 +155,10 @@ func driveRoutes(api huma.API, a *app.App) {
 		_, err := a.CreateDrive(ctx, in.actor(), in.Body)
 		return in.Body.ID, in.actor(), err
 	})
-	act(api, a, http.MethodGet, "/api/drives/{id}", "drive", "A drive with what holds now", func(_ context.Context, in *DrivePath) (string, base.Actor, error) {
-		return in.ID, in.actor(), nil
-	})
+	act(api, a, http.MethodGet, "/api/drives/{id}", "drive", "A drive with what holds now",
+		func(_ context.Context, in *DrivePath) (string, base.Actor, error) {
+			return in.ID, in.actor(), nil
+		})
 	act(api, a, http.MethodPatch, "/api/drives/{id}", "change-drive", "Edit fields as typed", func(ctx context.Context, in *struct {
 		DrivePath
 		Body drives.Edit
@@ -165,57 +176,61 @@ func driveRoutes(api huma.API, a *app.App) {
 	}) (string, base.Actor, error) {
 		return in.ID, in.actor(), a.Undo(ctx, in.actor(), in.ID, in.Body.ID)
 	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/readings", "read-setting", "A setting as read on the keypad; = agrees by eye", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID   string `json:"id"`
-			Code string `json:"code"`
-			Text string `json:"text"`
-		}
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.Read(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text)
-	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/decisions", "decide", "Keep a finding, waive or confirm a check, pass a gate", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID     string `json:"id"`
-			Type   string `json:"type" enum:"keep,waive,confirm,pass"`
-			Key    string `json:"key"`
-			Reason string `json:"reason,omitempty"`
-			Seen   string `json:"seen,omitempty" doc:"of a finding that is kept: its detail as it was shown; another now refuses it"`
-		}
-	}) (string, base.Actor, error) {
-		b, by := in.Body, in.actor()
-		switch b.Type {
-		case "keep":
-			return in.ID, by, a.Keep(ctx, by, in.ID, b.ID, b.Key, b.Reason, b.Seen)
-		case "waive":
-			return in.ID, by, a.Waive(ctx, by, in.ID, b.ID, b.Key, b.Reason)
-		case "confirm":
-			return in.ID, by, a.Confirm(ctx, by, in.ID, b.ID, b.Key)
-		}
-		return in.ID, by, a.Pass(ctx, by, in.ID, b.ID, b.Key)
-	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/withdrawals", "withdraw", "Take an entry back; it stays in the record", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID     string `json:"id"`
-			Entry  string `json:"entry"`
-			Reason string `json:"reason" doc:"why it is taken back"`
-		}
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.Withdraw(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Entry, in.Body.Reason)
-	})
-	act(api, a, http.MethodPost, "/api/drives/{id}/snapshots", "snapshot", "Keep the settings as they stand", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID    string `json:"id"`
-			Name  string `json:"name" enum:"as-found,as-planned,as-left,builders-preset"`
-			Label string `json:"label,omitempty"`
-		}
-	}) (string, base.Actor, error) {
-		return in.ID, in.actor(), a.Snapshot(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name, in.Body.Label)
-	})
+	act(api, a, http.MethodPost, "/api/drives/{id}/readings", "read-setting", "A setting as read on the keypad; = agrees by eye",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID   string `json:"id"`
+				Code string `json:"code"`
+				Text string `json:"text"`
+			}
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.Read(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Text)
+		})
+	act(api, a, http.MethodPost, "/api/drives/{id}/decisions", "decide", "Keep a finding, waive or confirm a check, pass a gate",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID     string `json:"id"`
+				Type   string `json:"type" enum:"keep,waive,confirm,pass"`
+				Key    string `json:"key"`
+				Reason string `json:"reason,omitempty"`
+				Seen   string `json:"seen,omitempty" doc:"of a finding that is kept: its detail as it was shown; another now refuses it"`
+			}
+		}) (string, base.Actor, error) {
+			b, by := in.Body, in.actor()
+			switch b.Type {
+			case "keep":
+				return in.ID, by, a.Keep(ctx, by, in.ID, b.ID, b.Key, b.Reason, b.Seen)
+			case "waive":
+				return in.ID, by, a.Waive(ctx, by, in.ID, b.ID, b.Key, b.Reason)
+			case "confirm":
+				return in.ID, by, a.Confirm(ctx, by, in.ID, b.ID, b.Key)
+			}
+			return in.ID, by, a.Pass(ctx, by, in.ID, b.ID, b.Key)
+		})
+	act(api, a, http.MethodPost, "/api/drives/{id}/withdrawals", "withdraw", "Take an entry back; it stays in the record",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID     string `json:"id"`
+				Entry  string `json:"entry"`
+				Reason string `json:"reason" doc:"why it is taken back"`
+			}
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.Withdraw(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Entry, in.Body.Reason)
+		})
+	act(api, a, http.MethodPost, "/api/drives/{id}/snapshots", "snapshot", "Keep the settings as they stand",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID    string `json:"id"`
+				Name  string `json:"name" enum:"as-found,as-planned,as-left,builders-preset"`
+				Label string `json:"label,omitempty"`
+			}
+		}) (string, base.Actor, error) {
+			return in.ID, in.actor(), a.Snapshot(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Name, in.Body.Label)
+		})
 	get(api, "/api/drives/{id}/compare", "compare", "Two snapshots side by side", func(ctx context.Context, in *struct {
 		ID string `path:"id"`
 		A  string `query:"a" required:"true"`
@@ -223,24 +238,27 @@ func driveRoutes(api huma.API, a *app.App) {
 	}) ([]entries.CompareRow, error) {
 		return a.Compare(ctx, in.ID, in.A, in.B)
 	})
-	post(api, "/api/drives/{id}/take", "take", "Fill in what nobody decided from what the drive holds", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID string `json:"id"`
-		}
-	}) (drives.TakeResult, error) {
-		return a.TakeReadings(ctx, in.actor(), in.ID, in.Body.ID)
-	})
-	get(api, "/api/drives/{id}/move", "move", "What becomes of the settings on a drive of another family", func(ctx context.Context, in *struct {
-		ID      string `path:"id"`
-		To      string `query:"to" required:"true" doc:"the other family"`
-		Current string `query:"current" doc:"the other drive's rated current, as typed"`
-	}) ([]families.MoveRow, error) {
-		return a.Move(ctx, in.ID, in.To, in.Current)
-	})
-	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first", func(ctx context.Context, in *DrivePath) ([]yard.HistoryRow, error) {
-		return a.History(ctx, in.ID)
-	})
+	post(api, "/api/drives/{id}/take", "take", "Fill in what nobody decided from what the drive holds",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID string `json:"id"`
+			}
+		}) (drives.TakeResult, error) {
+			return a.TakeReadings(ctx, in.actor(), in.ID, in.Body.ID)
+		})
+	get(api, "/api/drives/{id}/move", "move", "What becomes of the settings on a drive of another family",
+		func(ctx context.Context, in *struct {
+			ID      string `path:"id"`
+			To      string `query:"to" required:"true" doc:"the other family"`
+			Current string `query:"current" doc:"the other drive's rated current, as typed"`
+		}) ([]families.MoveRow, error) {
+			return a.Move(ctx, in.ID, in.To, in.Current)
+		})
+	get(api, "/api/drives/{id}/history", "history", "What happened to a drive, newest first",
+		func(ctx context.Context, in *DrivePath) ([]yard.HistoryRow, error) {
+			return a.History(ctx, in.ID)
+		})
 }
 
 func linkRoutes(api huma.API, a *app.App) {
@@ -252,52 +270,57 @@ func linkRoutes(api huma.API, a *app.App) {
 	}) (links.LinkResult, error) {
 		return a.ReadDrive(ctx, in.actor(), in.ID, in.Body.Snapshot, nil)
 	})
-	get(api, "/api/drives/{id}/link", "link-progress", "How far a read that is under way has come", func(_ context.Context, in *DrivePath) (links.LinkProgress, error) {
-		return a.LinkProgress(in.ID), nil
-	})
-	post(api, "/api/drives/{id}/link/write", "link-write", "Write one setting as planned, and read it back", func(ctx context.Context, in *struct {
-		DrivePath
-		Body struct {
-			ID    string `json:"id"`
-			Code  string `json:"code"`
-			Clear bool   `json:"clear,omitempty" doc:"this person confirms that the area is clear"`
-		}
-	}) (links.LinkResult, error) {
-		return a.WriteSetting(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Clear)
-	})
+	get(api, "/api/drives/{id}/link", "link-progress", "How far a read that is under way has come",
+		func(_ context.Context, in *DrivePath) (links.LinkProgress, error) {
+			return a.LinkProgress(in.ID), nil
+		})
+	post(api, "/api/drives/{id}/link/write", "link-write", "Write one setting as planned, and read it back",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body struct {
+				ID    string `json:"id"`
+				Code  string `json:"code"`
+				Clear bool   `json:"clear,omitempty" doc:"this person confirms that the area is clear"`
+			}
+		}) (links.LinkResult, error) {
+			return a.WriteSetting(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Code, in.Body.Clear)
+		})
 }
 
 func fileRoutes(api huma.API, a *app.App) {
 	upload := func(id, path, summary string, limit int64) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: limit + 1<<20}
 	}
-	huma.Register(api, upload("attach", "/api/drives/{id}/attachments", "Keep a photo or PDF with the drive", drivefile.MaxAttachment), func(ctx context.Context, in *struct {
-		DrivePath
-		Entry   string `query:"entry" required:"true" doc:"UUIDv7 made by the client"`
-		Name    string `query:"name"`
-		Of      string `query:"of"`
-		RawBody []byte `contentType:"application/octet-stream"`
-	}) (*viewOut, error) {
-		if err := a.Attach(ctx, in.actor(), in.ID, in.Entry, in.Name, in.Of, in.RawBody); err != nil {
-			return nil, problem(err)
-		}
-		v, err := a.Drive(ctx, in.actor(), in.ID)
-		return &viewOut{v}, problem(err)
-	})
-	huma.Register(api, upload("read-csv", "/api/drives/{id}/readings.csv", "Readings from a list", drivefile.MaxJSON), func(ctx context.Context, in *struct {
-		DrivePath
-		RawBody []byte `contentType:"text/csv"`
-	}) (*struct{ Body lists.CSVResult }, error) {
-		res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
-		return &struct{ Body lists.CSVResult }{res}, problem(err)
-	})
-	huma.Register(api, upload("add-family", "/api/families", "Add a drive family from its file", drivefile.MaxDialect), func(ctx context.Context, in *struct {
-		Who
-		RawBody []byte `contentType:"application/yaml"`
-	}) (*struct{ Body base.FamilyHead }, error) {
-		f, err := a.AddFamily(ctx, in.actor(), in.RawBody)
-		return &struct{ Body base.FamilyHead }{f}, problem(err)
-	})
+	huma.Register(api, upload("attach", "/api/drives/{id}/attachments", "Keep a photo or PDF with the drive", drivefile.MaxAttachment),
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Entry   string `query:"entry" required:"true" doc:"UUIDv7 made by the client"`
+			Name    string `query:"name"`
+			Of      string `query:"of"`
+			RawBody []byte `contentType:"application/octet-stream"`
+		}) (*viewOut, error) {
+			if err := a.Attach(ctx, in.actor(), in.ID, in.Entry, in.Name, in.Of, in.RawBody); err != nil {
+				return nil, problem(err)
+			}
+			v, err := a.Drive(ctx, in.actor(), in.ID)
+			return &viewOut{v}, problem(err)
+		})
+	huma.Register(api, upload("read-csv", "/api/drives/{id}/readings.csv", "Readings from a list", drivefile.MaxJSON),
+		func(ctx context.Context, in *struct {
+			DrivePath
+			RawBody []byte `contentType:"text/csv"`
+		}) (*struct{ Body lists.CSVResult }, error) {
+			res, err := a.ReadCSV(ctx, in.actor(), in.ID, in.RawBody)
+			return &struct{ Body lists.CSVResult }{res}, problem(err)
+		})
+	huma.Register(api, upload("add-family", "/api/families", "Add a drive family from its file", drivefile.MaxDialect),
+		func(ctx context.Context, in *struct {
+			Who
+			RawBody []byte `contentType:"application/yaml"`
+		}) (*struct{ Body base.FamilyHead }, error) {
+			f, err := a.AddFamily(ctx, in.actor(), in.RawBody)
+			return &struct{ Body base.FamilyHead }{f}, problem(err)
+		})
 	fetch := func(id, path, summary string, do func(ctx context.Context, in *DrivePath) (*file, error)) {
 		huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, do)
 	}
@@ -311,9 +334,10 @@ func fileRoutes(api huma.API, a *app.App) {
 		}
 		return &file{typ, "inline", b}, nil
 	})
-	get(api, "/api/places/{id}/arrivals", "arrivals", "What came in here, and who brought it", func(ctx context.Context, in *DrivePath) ([]families.Arrival, error) {
-		return a.Arrivals(ctx, in.ID)
-	})
+	get(api, "/api/places/{id}/arrivals", "arrivals", "What came in here, and who brought it",
+		func(ctx context.Context, in *DrivePath) ([]families.Arrival, error) {
+			return a.Arrivals(ctx, in.ID)
+		})
 	// named gives a download the drive's tag, so that it is found again in a folder.
 	named := func(ctx context.Context, in *DrivePath, what string) string {
 		v, err := a.Drive(ctx, in.actor(), in.ID)
@@ -332,17 +356,19 @@ func fileRoutes(api huma.API, a *app.App) {
 	stopRoutes(api, a, fetch, named)
 	spanRoutes(api, a)
 	benchRoutes(api, a, fetch, named)
-	fetch("sheet-csv", "/api/drives/{id}/sheet.csv", "The settings sheet as a list", func(ctx context.Context, in *DrivePath) (*file, error) {
-		b, err := a.SheetCSV(ctx, in.ID)
-		return download(named(ctx, in, "settings.csv"), "text/csv; charset=utf-8", b, err)
-	})
+	fetch("sheet-csv", "/api/drives/{id}/sheet.csv", "The settings sheet as a list",
+		func(ctx context.Context, in *DrivePath) (*file, error) {
+			b, err := a.SheetCSV(ctx, in.ID)
+			return download(named(ctx, in, "settings.csv"), "text/csv; charset=utf-8", b, err)
+		})
 	fetch("record-pdf", "/api/drives/{id}/record.pdf", "The drive's record", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.Record(ctx, in.ID)
 		return download(named(ctx, in, "record.pdf"), "application/pdf", b, err)
 	})
-	fetch("isolation-pdf", "/api/drives/{id}/isolation.pdf", "The isolation sheet", func(ctx context.Context, in *DrivePath) (*file, error) {
-		b, err := a.IsolationSheet(ctx, in.ID)
-		return download(named(ctx, in, "isolation.pdf"), "application/pdf", b, err)
-	})
+	fetch("isolation-pdf", "/api/drives/{id}/isolation.pdf", "The isolation sheet",
+		func(ctx context.Context, in *DrivePath) (*file, error) {
+			b, err := a.IsolationSheet(ctx, in.ID)
+			return download(named(ctx, in, "isolation.pdf"), "application/pdf", b, err)
+		})
 	bundleRoutes(api, a, named)
 }

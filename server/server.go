@@ -27,7 +27,8 @@ import (
 	"tingate/web"
 )
 
-const contentSecurity = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+const contentSecurity = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src " +
+	"'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
 // Handler makes the whole HTTP handler. base ends the event streams.
 func Handler(base context.Context, a *app.App, version string) http.Handler {
@@ -59,8 +60,9 @@ func recovered(c *gin.Context) {
 			panic(http.ErrAbortHandler) // half an answer must not look whole
 		}
 		c.Header("Content-Type", "application/problem+json")
-		c.AbortWithStatusJSON(http.StatusInternalServerError, &Problem{Type: "about:blank", Title: http.StatusText(http.StatusInternalServerError), Status: http.StatusInternalServerError,
-			Detail: "Something failed in Tin Gate; nothing of this was stored. The log has the details.", Errors: []FieldProblem{}})
+		c.AbortWithStatusJSON(http.StatusInternalServerError,
+			&Problem{Type: "about:blank", Title: http.StatusText(http.StatusInternalServerError), Status: http.StatusInternalServerError,
+				Detail: "Something failed in Tin Gate; nothing of this was stored. The log has the details.", Errors: []FieldProblem{}})
 	}()
 	c.Next()
 }
@@ -145,7 +147,8 @@ func logged(c *gin.Context) {
 	start := time.Now()
 	c.Next()
 	if c.Request.Method != http.MethodGet || c.Writer.Status() >= 400 {
-		slog.Info("request", "method", c.Request.Method, "path", c.FullPath(), "status", c.Writer.Status(), "ms", time.Since(start).Milliseconds())
+		slog.Info("request", "method", c.Request.Method, "path", c.FullPath(), "status", c.Writer.Status(), "ms",
+			time.Since(start).Milliseconds())
 	}
 }
 

@@ -66,7 +66,8 @@ func TestOnlyLoopbackNamesAndOneOwnOrigin(t *testing.T) {
 	if res, _ := request(t, "GET", srv.URL+"/healthz", "", map[string]string{"Host": "panel.example"}); res.StatusCode != 421 {
 		t.Errorf("a foreign Host: %d", res.StatusCode)
 	}
-	if res, _ := request(t, "POST", srv.URL+"/api/calc/plate", "{}", map[string]string{"Origin": "https://elsewhere.example", "Sec-Fetch-Site": "cross-site"}); res.StatusCode != 403 {
+	if res, _ := request(t, "POST", srv.URL+"/api/calc/plate", "{}",
+		map[string]string{"Origin": "https://elsewhere.example", "Sec-Fetch-Site": "cross-site"}); res.StatusCode != 403 {
 		t.Errorf("a cross-origin write: %d", res.StatusCode)
 	}
 }

@@ -26,10 +26,12 @@ type backupManifest struct {
 }
 
 // backupAllowed are the names in a copy; nothing else is unpacked.
-var backupAllowed = regexp.MustCompile(`^(tingate\.sqlite|(families|practices)/[A-Za-z0-9_-][A-Za-z0-9_.-]{0,120}\.yaml|receiving/[0-9A-Za-z-]{1,64}\.part)$`)
+var backupAllowed = regexp.MustCompile(
+	`^(tingate\.sqlite|(families|practices)/[A-Za-z0-9_-][A-Za-z0-9_.-]{0,120}\.yaml|receiving/[0-9A-Za-z-]{1,64}\.part)$`,
+)
 
-// Backup writes a copy of a data folder into one file, while a server runs or not. The database in it is one state, checked before the file takes
-// its name: an older copy of that name stays until then.
+// Backup writes a copy of a data folder into one file, while a server runs or not. The database in it is one state, checked before the file
+// takes its name: an older copy of that name stays until then.
 func Backup(ctx context.Context, folder, file string) error {
 	if _, err := os.Stat(filepath.Join(folder, databaseName)); err != nil {
 		return fmt.Errorf("%s: there is no database here", folder)
@@ -123,7 +125,8 @@ func copyFile(w io.Writer, path string) error {
 // the folder is given over; what fails leaves the folder as it was.
 func Restore(ctx context.Context, file, folder string) (Verified, error) {
 	if _, err := os.Stat(filepath.Join(folder, databaseName)); err == nil {
-		return Verified{}, fmt.Errorf("%s holds a database already: restore into an empty folder, look at it, then put it in place of the other", folder)
+		return Verified{}, fmt.Errorf("%s holds a database already: restore into an empty folder, look at it, then put it in place of "+
+			"the other", folder)
 	}
 	z, err := zip.OpenReader(file)
 	if err != nil {

@@ -28,7 +28,8 @@ func (s *Store) begin(path string) (began bool, err error) {
 	_, unfinished := os.Stat(mark)
 	switch {
 	case err == nil && st.Size() == 0 && unfinished != nil:
-		return false, &DiskError{"the database file is empty (0 bytes): what it held is gone from here. Put back a copy (tingate restore)", errors.New(path)}
+		return false, &DiskError{"the database file is empty (0 bytes): what it held is gone from here. Put back a copy (tingate restore)",
+			errors.New(path)}
 	case err == nil && unfinished != nil:
 		return false, nil
 	case err != nil && !errors.Is(err, fs.ErrNotExist):
@@ -48,7 +49,8 @@ func (s *Store) begin(path string) (began bool, err error) {
 func (s *Store) mark(w *sql.DB) error {
 	var b [4]byte
 	_, _ = rand.Read(b[:]) // it never fails
-	if _, err := w.ExecContext(context.Background(), fmt.Sprintf("PRAGMA user_version = %d", int32(binary.BigEndian.Uint32(b[:])))); err != nil {
+	if _, err := w.ExecContext(context.Background(),
+		fmt.Sprintf("PRAGMA user_version = %d", int32(binary.BigEndian.Uint32(b[:])))); err != nil {
 		return err
 	}
 	if _, err := w.ExecContext(context.Background(), "PRAGMA wal_checkpoint(TRUNCATE)"); err != nil {
@@ -66,7 +68,8 @@ type folderState struct {
 	broken error
 }
 
-// look makes sure that the folder's files are those that this process holds open: a removed or replaced file would take what is written with it.
+// look makes sure that the folder's files are those that this process holds open: a removed or replaced file would take what is written
+// with it.
 func (k *folderState) look(folder string) error {
 	k.mu.Lock()
 	defer k.mu.Unlock()
@@ -117,7 +120,8 @@ func (k *folderState) breaks(what string, err error) error {
 	if err == nil {
 		err = errors.New("found when it was looked at before writing")
 	}
-	k.broken = &DiskError{what + ": nothing more is stored, and what was not acknowledged is not kept. Put the folder back and start Tin Gate again", plain(err)}
+	k.broken = &DiskError{what + ": nothing more is stored, and what was not acknowledged is not kept. Put the folder back and start " +
+		"Tin Gate again", plain(err)}
 	return k.broken
 }
 

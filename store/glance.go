@@ -21,7 +21,8 @@ type Glance struct {
 
 // PutGlance stores a row, in the transaction that changed what it rests on.
 func (t *Tx) PutGlance(g Glance) error {
-	return t.exec("put_glance", g.Drive, g.Place, g.Tag, g.Machine, g.Where, g.Archived, g.Marks, g.Next, g.NextDetail, g.NextGate, g.Worst, g.WorstTitle, g.About,
+	return t.exec("put_glance", g.Drive, g.Place, g.Tag, g.Machine, g.Where, g.Archived, g.Marks, g.Next, g.NextDetail, g.NextGate,
+		g.Worst, g.WorstTitle, g.About,
 		g.Search, g.DriveVersion, g.PlaceVersion, g.Rules, g.StaleAfter)
 }
 
@@ -52,8 +53,8 @@ func (t *Tx) StaleByCircuits(place string, circuits []string) error {
 	return t.exec("stale_by_circuits", place, string(ids))
 }
 
-// StaleGlances lists drives of a place ("": of all) whose row is missing, marked stale, of an older version of the drive or its place, of other rules,
-// or past its time. now is RFC 3339 in UTC.
+// StaleGlances lists drives of a place ("": of all) whose row is missing, marked stale, of an older version of the drive or its place, of
+// other rules, or past its time. now is RFC 3339 in UTC.
 func (r Reader) StaleGlances(place, rules, now string) ([]string, error) {
 	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, place, place, rules, now)
 }
@@ -83,7 +84,8 @@ var yardConditions = map[string]string{
 func yardWhere(q YardQuery) (string, []any) {
 	where, args := "place = ?", []any{q.Place}
 	for _, word := range strings.Fields(strings.ToLower(q.Text)) {
-		where, args = where+` AND search LIKE ? ESCAPE '\'`, append(args, "%"+strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(word)+"%")
+		where, args = where+` AND search LIKE ? ESCAPE '\'`,
+			append(args, "%"+strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(word)+"%")
 	}
 	return where, args
 }
@@ -111,15 +113,18 @@ func (r Reader) Yard(q YardQuery) (rows []Glance, counts map[string]int, err err
 		filter = yardConditions["all"]
 	}
 	where += " AND " + filter
-	list, err := r.q.QueryContext(r.ctx, "SELECT drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, about FROM glance WHERE "+
-		where+" ORDER BY tag, drive LIMIT ? OFFSET ?", append(args, q.Limit, q.Offset)...)
+	list, err := r.q.QueryContext(r.ctx,
+		"SELECT drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, about FROM "+
+			"glance WHERE "+
+			where+" ORDER BY tag, drive LIMIT ? OFFSET ?", append(args, q.Limit, q.Offset)...)
 	if err != nil {
 		return nil, nil, err
 	}
 	defer list.Close()
 	for list.Next() {
 		var g Glance
-		if err := list.Scan(&g.Drive, &g.Place, &g.Tag, &g.Machine, &g.Where, &g.Archived, &g.Marks, &g.Next, &g.NextDetail, &g.NextGate, &g.Worst, &g.WorstTitle, &g.About); err != nil {
+		if err := list.Scan(&g.Drive, &g.Place, &g.Tag, &g.Machine, &g.Where, &g.Archived, &g.Marks, &g.Next, &g.NextDetail, &g.NextGate,
+			&g.Worst, &g.WorstTitle, &g.About); err != nil {
 			return nil, nil, err
 		}
 		rows = append(rows, g)

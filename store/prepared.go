@@ -12,8 +12,8 @@ type querier interface {
 	QueryRowContext(ctx context.Context, q string, args ...any) *sql.Row
 }
 
-// prepared are the named statements as SQLite compiled them. They are compiled when a folder is opened: a transaction holds the only connection that
-// writes, and none that does not compile is found out in the middle of the work.
+// prepared are the named statements as SQLite compiled them. They are compiled when a folder is opened: a transaction holds the only
+// connection that writes, and none that does not compile is found out in the middle of the work.
 type prepared map[string]*sql.Stmt
 
 func prepare(db *sql.DB) (prepared, error) {

@@ -9,8 +9,9 @@ import (
 // mostShelved is how many rows a shelf keeps in memory, of all documents together; beyond it, documents are put away as they come.
 const mostShelved = 200_000
 
-// shelf keeps rows of histories that were read, by document. A row of a history is never changed nor taken away once a person can see its document, so
-// that it is read, held against its checksum and decoded once. What a reader may see of it is the database's word: how many rows, and up to which number.
+// shelf keeps rows of histories that were read, by document. A row of a history is never changed nor taken away once a person can see its
+// document, so that it is read, held against its checksum and decoded once. What a reader may see of it is the database's word: how many
+// rows, and up to which number.
 type shelf[T any] struct {
 	mu   sync.Mutex
 	of   map[string][]T // by document, in the order of their numbers
@@ -66,8 +67,8 @@ func (s *shelf[T]) empty() {
 	s.rows = 0
 }
 
-// history reads the rows of a document in order: those that the shelf has not, from the database. What a transaction sees that is not committed is not
-// kept. The caller may change the list, not what is in it.
+// history reads the rows of a document in order: those that the shelf has not, from the database. What a transaction sees that is not
+// committed is not kept. The caller may change the list, not what is in it.
 func history[T any](r Reader, s *shelf[T], name, doc string, read func(after, upTo int64) ([]T, error)) ([]T, error) {
 	if s == nil {
 		return read(0, math.MaxInt64)

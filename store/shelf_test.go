@@ -36,11 +36,12 @@ func add(tx *Tx, doc, value string) error {
 		return err
 	}
 	raw, err := json.Marshal(drivefile.Evidence{Key: "k", Value: value})
-	return errors.Join(err, tx.AddEntry(drivefile.Entry{ID: fmt.Sprint("e", n), Seq: n, Doc: doc, Kind: drivefile.EntryEvidence, By: "me", At: "2026-11-25T10:00:00.000Z", Body: raw}))
+	return errors.Join(err, tx.AddEntry(drivefile.Entry{ID: fmt.Sprint("e", n), Seq: n, Doc: doc, Kind: drivefile.EntryEvidence, By: "me",
+		At: "2026-11-25T10:00:00.000Z", Body: raw}))
 }
 
-// What is kept in memory of a history is never more than a reader may see, and never less: not what a transaction took back, not what came after a
-// snapshot began, and all that came since.
+// What is kept in memory of a history is never more than a reader may see, and never less: not what a transaction took back, not what came
+// after a snapshot began, and all that came since.
 func TestAHistoryInMemoryIsTheDatabases(t *testing.T) {
 	s, err := Open(t.TempDir())
 	if err != nil {
@@ -91,7 +92,8 @@ func TestAHistoryInMemoryIsTheDatabases(t *testing.T) {
 
 	// An import that did not end, and came again: the same document under other numbers.
 	write(func(tx *Tx) error {
-		return errors.Join(tx.PutComing(Document{ID: "c", Kind: drivefile.KindDrive, Place: "p", Version: 1, Body: []byte("{}")}), add(tx, "c", "first"))
+		return errors.Join(tx.PutComing(Document{ID: "c", Kind: drivefile.KindDrive, Place: "p", Version: 1, Body: []byte("{}")}),
+			add(tx, "c", "first"))
 	})
 	histories(t, s.Read(ctx), "c", "first")
 	write(func(tx *Tx) error { return tx.ForgetComing() })

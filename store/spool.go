@@ -88,7 +88,8 @@ func (s *Store) DropSpool(name string) error {
 	return nil
 }
 
-// Scratch is a file in the data folder for what is being taken in; drop closes and removes it. What a killed process left is removed at the next start.
+// Scratch is a file in the data folder for what is being taken in; drop closes and removes it. What a killed process left is removed at the
+// next start.
 func (s *Store) Scratch(what string) (f *os.File, drop func(), err error) {
 	dir := filepath.Join(s.folder, scratchFolder)
 	if err := os.MkdirAll(dir, 0o700); err != nil {

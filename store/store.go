@@ -89,7 +89,8 @@ func Open(folder string) (*Store, error) {
 		return nil, &LockedError{folder, strings.TrimSpace(string(addr))}
 	}
 	_ = lock.Truncate(0) // a stale address would only mislead
-	s := &Store{folder: folder, lock: lock, shelves: shelves{newShelf(func(e drivefile.Entry) int64 { return e.Seq }), newShelf(func(c Change) int64 { return c.Seq })}}
+	s := &Store{folder: folder, lock: lock,
+		shelves: shelves{newShelf(func(e drivefile.Entry) int64 { return e.Seq }), newShelf(func(c Change) int64 { return c.Seq })}}
 	if err := s.open(); err != nil {
 		s.Close()
 		return nil, fmt.Errorf("data folder %s: %w", folder, Explain(err))
@@ -170,7 +171,8 @@ func (s *Store) Simulated() bool { return s.simulated }
 type NotSimulatedError struct{ Folder string }
 
 func (e *NotSimulatedError) Error() string {
-	return fmt.Sprintf("the data folder %s holds a real place, or was not made for simulation: it never becomes one. Start on another folder", e.Folder)
+	return fmt.Sprintf("the data folder %s holds a real place, or was not made for simulation: it never becomes one. Start on another "+
+		"folder", e.Folder)
 }
 
 // Simulate marks a folder as one for simulation. One that holds a real place is refused.
@@ -179,7 +181,8 @@ func (s *Store) Simulate() error {
 		return nil
 	}
 	var real bool
-	if err := s.write.QueryRow("SELECT count(*) > 0 FROM document WHERE kind = 'place' AND coalesce(json_extract(body, '$.kind'), iif(json_extract(body, '$.name') = ?, 'simulated', 'real')) <> 'simulated'", drivefile.DemoPlant).Scan(&real); err != nil {
+	if err := s.write.QueryRow("SELECT count(*) > 0 FROM document WHERE kind = 'place' AND coalesce(json_extract(body, '$.kind'), "+
+		"iif(json_extract(body, '$.name') = ?, 'simulated', 'real')) <> 'simulated'", drivefile.DemoPlant).Scan(&real); err != nil {
 		return Explain(err)
 	}
 	if real {
@@ -192,11 +195,12 @@ func (s *Store) Simulate() error {
 	return nil
 }
 
-// largeDatabase is the size, in bytes, above which a database is looked through beside the work, not before it: seconds are long for whoever waits.
+// largeDatabase is the size, in bytes, above which a database is looked through beside the work, not before it: seconds are long for
+// whoever waits.
 const largeDatabase = 64 << 20
 
-// checkBeside looks a large database through while it serves; rows are held against their checksums as they are read meanwhile. When it is damaged, it
-// is said in the log and at the next write, and nothing more is stored.
+// checkBeside looks a large database through while it serves; rows are held against their checksums as they are read meanwhile. When it is
+// damaged, it is said in the log and at the next write, and nothing more is stored.
 func (s *Store) checkBeside() {
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan struct{})
@@ -214,7 +218,8 @@ func (s *Store) checkBeside() {
 	}()
 }
 
-// clear takes away what an import left that was ended in its middle, files and rows, and rows of the Yard that are not as they were written: they are made anew.
+// clear takes away what an import left that was ended in its middle, files and rows, and rows of the Yard that are not as they were
+// written: they are made anew.
 func (s *Store) clear(w *sql.DB, large bool) error {
 	_ = os.RemoveAll(filepath.Join(s.folder, scratchFolder)) // what cannot be removed is only in the way
 	ctx := context.Background()
@@ -227,7 +232,9 @@ func (s *Store) clear(w *sql.DB, large bool) error {
 		}
 	}
 	var last, used int64
-	if err := w.QueryRowContext(ctx, "SELECT (SELECT n FROM counter WHERE name = 'seq'), max((SELECT coalesce(max(seq), 0) FROM change), (SELECT coalesce(max(seq), 0) FROM entry))").Scan(&last, &used); err != nil {
+	if err := w.QueryRowContext(ctx,
+		"SELECT (SELECT n FROM counter WHERE name = 'seq'), max((SELECT coalesce(max(seq), 0) FROM change), (SELECT coalesce(max(seq), "+
+			"0) FROM entry))").Scan(&last, &used); err != nil {
 		return err
 	}
 	if last < used {
@@ -343,8 +350,8 @@ func (s *Store) Read(ctx context.Context) Reader {
 	return Reader{ctx, on{s.read, nil, s.reads}, false, s.shelves}
 }
 
-// Write runs f in one transaction. All of it is stored, durably, or nothing. A folder that is not the one that was opened any more takes nothing: what
-// was written into it would be gone.
+// Write runs f in one transaction. All of it is stored, durably, or nothing. A folder that is not the one that was opened any more takes
+// nothing: what was written into it would be gone.
 func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -483,7 +490,8 @@ func (t *Tx) AddChange(c Change) error {
 	if err != nil {
 		return err
 	}
-	return t.exec("add_change", c.Seq, c.ID, c.Doc, c.Version, c.By, c.Device, c.At, c.Edit, c.Undoes, c.Why, string(ops), c.Initials, c.Name, c.Typed, c.Clock)
+	return t.exec("add_change", c.Seq, c.ID, c.Doc, c.Version, c.By, c.Device, c.At, c.Edit, c.Undoes, c.Why, string(ops), c.Initials,
+		c.Name, c.Typed, c.Clock)
 }
 
 // Changes lists the changes of a document in order.
@@ -502,7 +510,8 @@ func (r Reader) RecentChanges(doc string, n int) ([]Change, error) {
 func scanChange(rows *sql.Rows, c *Change) error {
 	var ops string
 	var ok bool
-	if err := rows.Scan(&c.Seq, &c.ID, &c.Doc, &c.Version, &c.By, &c.Device, &c.At, &c.Edit, &c.Undoes, &c.Why, &ops, &c.Initials, &c.Name, &c.Typed, &c.Clock, &ok); err != nil {
+	if err := rows.Scan(&c.Seq, &c.ID, &c.Doc, &c.Version, &c.By, &c.Device, &c.At, &c.Edit, &c.Undoes, &c.Why, &ops, &c.Initials, &c.Name,
+		&c.Typed, &c.Clock, &ok); err != nil {
 		return err
 	}
 	if err := sound(ok, "change", c.ID); err != nil {

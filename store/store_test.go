@@ -29,7 +29,8 @@ func TestAFullDiskRefusesWholeAndLosesNothing(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			return tx.AddEntry(drivefile.Entry{ID: strings.Repeat("x", 8) + string(rune('a'+stored)), Seq: seq, Doc: "d", Kind: "reading", Body: []byte(`"` + strings.Repeat("y", 9000) + `"`)})
+			return tx.AddEntry(drivefile.Entry{ID: strings.Repeat("x", 8) + string(rune('a'+stored)), Seq: seq, Doc: "d", Kind: "reading",
+				Body: []byte(`"` + strings.Repeat("y", 9000) + `"`)})
 		})
 		if errors.As(err, &disk) {
 			break

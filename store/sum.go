@@ -14,9 +14,10 @@ import (
 // row_sum is known to every connection: a checksum of all values of a row, in their order, each with its kind and length. It is the first
 // eight bytes of their SHA-256, as a number that SQLite can hold.
 func init() {
-	sqlite.MustRegisterDeterministicScalarFunction("row_sum", -1, func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
-		return rowSum(args)
-	})
+	sqlite.MustRegisterDeterministicScalarFunction("row_sum", -1,
+		func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
+			return rowSum(args)
+		})
 }
 
 func rowSum(values []driver.Value) (int64, error) {
@@ -45,19 +46,21 @@ func part(h hash.Hash, kind byte, b []byte) {
 	h.Write(b)
 }
 
-// DamagedError is a row that is not as it was written: a bit of the file was flipped, or it was changed past the program. It is never given out as valid.
-// What says what kind of row it is, ID which one: for who mends the file, not for who works with it.
+// DamagedError is a row that is not as it was written: a bit of the file was flipped, or it was changed past the program. It is never given
+// out as valid. What says what kind of row it is, ID which one: for who mends the file, not for who works with it.
 type DamagedError struct{ What, ID string }
 
 // damaged are what people call the rows of the tables.
-var damaged = map[string]string{"document": "a drive or place", "change": "a change in a history", "entry": "an entry in a history", "attachment": "a kept file", "kept file": "a kept file", "glance": "a line of the Yard", "table": "one of its tables"}
+var damaged = map[string]string{"document": "a drive or place", "change": "a change in a history", "entry": "an entry in a history",
+	"attachment": "a kept file", "kept file": "a kept file", "glance": "a line of the Yard", "table": "one of its tables"}
 
 func (e *DamagedError) Error() string {
 	what := e.What
 	if w := damaged[what]; w != "" {
 		what = w
 	}
-	return fmt.Sprintf("The database file is damaged: %s is not as it was written. Nothing of it is shown as valid. Put back a copy (tingate restore); tingate verify names the row.", what)
+	return fmt.Sprintf("The database file is damaged: %s is not as it was written. Nothing of it is shown as valid. Put back a copy "+
+		"(tingate restore); tingate verify names the row.", what)
 }
 
 // sound turns a checksum's verdict into an error.

@@ -8,7 +8,8 @@ import (
 	"syscall"
 )
 
-// tryLock takes the lock of a data folder for this process, and fails at once where another has it. It goes with the process, however that ends.
+// tryLock takes the lock of a data folder for this process, and fails at once where another has it. It goes with the process, however that
+// ends.
 func tryLock(f *os.File) error {
 	return syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB)
 }

@@ -21,9 +21,9 @@ type Verified struct {
 	Documents, Changes, Entries, Attachments int
 }
 
-// Verify looks at everything in a data folder, while a server runs or not, and names the first thing that is damaged: the file itself by SQLite's
-// integrity check, each row by its checksum, attachments by their hash, each document by the changes that made it, and what is referred to by
-// being there. It changes nothing.
+// Verify looks at everything in a data folder, while a server runs or not, and names the first thing that is damaged: the file itself by
+// SQLite's integrity check, each row by its checksum, attachments by their hash, each document by the changes that made it, and what is
+// referred to by being there. It changes nothing.
 func Verify(ctx context.Context, folder string) (v Verified, err error) {
 	path := filepath.Join(folder, databaseName)
 	st, err := os.Stat(path)
@@ -62,7 +62,8 @@ func Verify(ctx context.Context, folder string) (v Verified, err error) {
 func tablesThere(r Reader, _ *Verified) error {
 	for _, t := range []string{"counter", "document", "change", "entry", "attachment", "glance", "coming", "simulated"} {
 		var n int
-		if err := r.q.QueryRowContext(r.ctx, "SELECT count(*) FROM sqlite_schema WHERE type = 'table' AND name = ?", t).Scan(&n); err != nil {
+		if err := r.q.QueryRowContext(r.ctx, "SELECT count(*) FROM sqlite_schema WHERE type = 'table' AND name = ?",
+			t).Scan(&n); err != nil {
 			return err
 		}
 		if n != 1 {
@@ -70,7 +71,9 @@ func tablesThere(r Reader, _ *Verified) error {
 		}
 	}
 	var last, used int64
-	if err := r.q.QueryRowContext(r.ctx, "SELECT (SELECT n FROM counter WHERE name = 'seq'), max((SELECT coalesce(max(seq), 0) FROM change), (SELECT coalesce(max(seq), 0) FROM entry))").Scan(&last, &used); err != nil {
+	if err := r.q.QueryRowContext(r.ctx,
+		"SELECT (SELECT n FROM counter WHERE name = 'seq'), max((SELECT coalesce(max(seq), 0) FROM change), (SELECT coalesce(max(seq), "+
+			"0) FROM entry))").Scan(&last, &used); err != nil {
 		return &DamagedError{"the counter", "seq"}
 	}
 	if last < used {
@@ -89,7 +92,8 @@ func rowsSound(r Reader, v *Verified) error {
 		{"change", "id", "seq, id, doc, version, person, device, at, edit, undoes, why, ops, initials, name, typed, clock", &v.Changes},
 		{"entry", "id", "seq, id, doc, kind, person, device, at, body, initials, name, clock", &v.Entries},
 		{"attachment", "sha256", "sha256, type, bytes", &v.Attachments},
-		{"glance", "drive", "drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, about, search, drive_version, place_version, rules, stale_after", nil},
+		{"glance", "drive", "drive, place, tag, machine, location, archived, marks, next, next_detail, next_gate, worst, worst_title, " +
+			"about, search, drive_version, place_version, rules, stale_after", nil},
 	} {
 		var id string
 		err := r.q.QueryRowContext(r.ctx, "SELECT "+t.id+" FROM "+t.name+" WHERE sum IS NOT row_sum("+t.columns+") LIMIT 1").Scan(&id)
@@ -155,14 +159,16 @@ func documentsFollow(r Reader, _ *Verified) error {
 	return nil
 }
 
-// referredThere wants the place of every drive, the document of every entry and the bytes of every attachment, but for those that were lost already
-// where they came from.
+// referredThere wants the place of every drive, the document of every entry and the bytes of every attachment, but for those that were lost
+// already where they came from.
 func referredThere(r Reader, _ *Verified) error {
 	for what, q := range map[string]string{
-		"the place of a drive":      "SELECT id FROM document d WHERE kind = 'drive' AND place NOT IN (SELECT id FROM document WHERE kind = 'place') LIMIT 1",
-		"the document of an entry":  "SELECT id FROM entry WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
-		"the document of a change":  "SELECT id FROM change WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
-		"the kept file of an entry": "SELECT id FROM entry WHERE kind = 'attachment' AND json_extract(body, '$.sha256') NOT IN (SELECT sha256 FROM attachment UNION SELECT m.value FROM entry c, json_each(c.body, '$.missing') m WHERE c.kind = 'came-in') LIMIT 1",
+		"the place of a drive": "SELECT id FROM document d WHERE kind = 'drive' AND place NOT IN (SELECT id FROM document WHERE " +
+			"kind = 'place') LIMIT 1",
+		"the document of an entry": "SELECT id FROM entry WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
+		"the document of a change": "SELECT id FROM change WHERE doc NOT IN (SELECT id FROM document UNION SELECT id FROM coming) LIMIT 1",
+		"the kept file of an entry": "SELECT id FROM entry WHERE kind = 'attachment' AND json_extract(body, '$.sha256') NOT IN (SELECT " +
+			"sha256 FROM attachment UNION SELECT m.value FROM entry c, json_each(c.body, '$.missing') m WHERE c.kind = 'came-in') LIMIT 1",
 	} {
 		var id string
 		err := r.q.QueryRowContext(r.ctx, q).Scan(&id)

@@ -1,5 +1,5 @@
-// Package base is what every action of the app stands on: who acts, the drive as it stands and what the rules make of it, entries put into a history, the rows of the Yard that
-// follow from that, and the families and practices that are known.
+// Package base is what every action of the app stands on: who acts, the drive as it stands and what the rules make of it, entries put into
+// a history, the rows of the Yard that follow from that, and the families and practices that are known.
 package base
 
 import (
@@ -35,7 +35,8 @@ type Base struct {
 
 // New makes a base over an open store. now tells the time; version is the program's.
 func New(s *store.Store, now func() time.Time, version string) *Base {
-	a := &Base{Store: s, Now: now, Version: version, Stale: make(chan struct{}, 1), Hub: Hub{subs: map[chan struct{}]bool{}}, FamilySet: familyfile.Shipped(), PracticeSet: practicefile.Shipped(), Since: now()}
+	a := &Base{Store: s, Now: now, Version: version, Stale: make(chan struct{}, 1), Hub: Hub{subs: map[chan struct{}]bool{}},
+		FamilySet: familyfile.Shipped(), PracticeSet: practicefile.Shipped(), Since: now()}
 	if newest, err := s.Read(context.Background()).NewestRecord(); err == nil && newest > a.Since.UTC().Format(StampLayout) {
 		a.SteppedBack(a.Since)
 	}
@@ -45,7 +46,8 @@ func New(s *store.Store, now func() time.Time, version string) *Base {
 	}
 	for _, name := range slices.Sorted(maps.Keys(files)) {
 		if _, err := a.FamilySet.Add(files[name], false); err != nil {
-			a.FamilyProblems = append(a.FamilyProblems, name+": "+err.Error()+". It is left out; its file stays in the data folder, to be mended and added again.")
+			a.FamilyProblems = append(a.FamilyProblems,
+				name+": "+err.Error()+". It is left out; its file stays in the data folder, to be mended and added again.")
 		}
 	}
 	files, err = s.Files(store.PracticeFolder)

@@ -29,7 +29,8 @@ func (a *Base) HeadOf(f *dialect.Family) FamilyHead {
 	if f == nil {
 		return h
 	}
-	h.Name, h.Version, h.Versions, h.Firmware, h.About, h.Conventions = f.Name, f.Version, a.FamilySet.Versions(f.Name), f.Firmware, f.About, f.Ways()
+	h.Name, h.Version, h.Versions, h.Firmware, h.About, h.Conventions = f.Name, f.Version, a.FamilySet.Versions(f.Name), f.Firmware,
+		f.About, f.Ways()
 	h.Settings, h.HasLink = len(f.Settings), f.Link.Identity.Register != 0
 	if h.HasLink {
 		h.ReadOnly = f.ReadOnly

@@ -26,8 +26,8 @@ func InstrumentOf(p drivefile.Place, number string) (id string, m drivefile.Inst
 	return "", m, false
 }
 
-// WithInstrument turns "M3, 1000 V DC" into what is known of it: which instrument of the place, on which kind of voltage. One whose number is not known at
-// the place stays as the text that it is, and proves nothing dead. One that does not measure what is asked is refused.
+// WithInstrument turns "M3, 1000 V DC" into what is known of it: which instrument of the place, on which kind of voltage. One whose number
+// is not known at the place stays as the text that it is, and proves nothing dead. One that does not measure what is asked is refused.
 func WithInstrument(p drivefile.Place, c *gate.Check, ev *drivefile.Evidence) error {
 	if ev.Instrument == record.OnBench {
 		if p.Kind != drivefile.Simulated {
@@ -41,7 +41,8 @@ func WithInstrument(p drivefile.Place, c *gate.Check, ev *drivefile.Evidence) er
 		return nil
 	}
 	if c.Role != "" && m.Role != c.Role {
-		return Bad("with", m.Number+", "+strings.ReplaceAll(OrBlank(m.Role), "-", " "), "a "+strings.ReplaceAll(c.Role, "-", " ")+": this is measured in "+c.Unit)
+		return Bad("with", m.Number+", "+strings.ReplaceAll(OrBlank(m.Role), "-", " "),
+			"a "+strings.ReplaceAll(c.Role, "-", " ")+": this is measured in "+c.Unit)
 	}
 	ev.Meter = id
 	if rest = strings.TrimSpace(rest); rest == "" || m.Role != drivefile.RoleMeter {
@@ -59,7 +60,8 @@ func WithInstrument(p drivefile.Place, c *gate.Check, ev *drivefile.Evidence) er
 	return nil
 }
 
-var measuresWords = map[string]string{"ac": "AC", "dc": "DC", "ac-and-dc": "AC and DC, each on a range of its own", "automatic": "AC and DC, and finds out which", "": "what is not entered at the place yet"}
+var measuresWords = map[string]string{"ac": "AC", "dc": "DC", "ac-and-dc": "AC and DC, each on a range of its own",
+	"automatic": "AC and DC, and finds out which", "": "what is not entered at the place yet"}
 
 // has tells whether a meter that measures so can stand on a kind of voltage.
 func has(measures, on string) bool {

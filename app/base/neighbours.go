@@ -34,7 +34,12 @@ func ownCircuit(r store.Reader, d drivefile.Drive, p drivefile.Place) *stops.Cir
 }
 
 // neighbours are the other drives on a drive's stop circuit. A place whose circuits name no drives is not looked through.
-func (a *Base) neighbours(r store.Reader, doc store.Document, d drivefile.Drive, p drivefile.Place) (map[string]translate.Neighbour, error) {
+func (a *Base) neighbours(
+	r store.Reader,
+	doc store.Document,
+	d drivefile.Drive,
+	p drivefile.Place,
+) (map[string]translate.Neighbour, error) {
 	c := p.Circuits[d.Stop.Circuit]
 	tags := map[string]bool{}
 	for _, t := range strings.Split(c.Drives, ",") {

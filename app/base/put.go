@@ -105,7 +105,8 @@ func (a *Base) AddEntry(tx *store.Tx, who Signer, docID, id, kind string, body a
 	if err != nil {
 		return err
 	}
-	return tx.AddEntry(drivefile.Entry{ID: id, Seq: seq, Doc: docID, Kind: kind, By: who.Person, Device: who.Device, At: a.Stamp(), Body: raw, Initials: who.Initials, Name: who.Name, Clock: a.Clock})
+	return tx.AddEntry(drivefile.Entry{ID: id, Seq: seq, Doc: docID, Kind: kind, By: who.Person, Device: who.Device, At: a.Stamp(),
+		Body: raw, Initials: who.Initials, Name: who.Name, Clock: a.Clock})
 }
 
 func AsShown(v any) json.RawMessage {

@@ -16,8 +16,9 @@ import (
 	"tingate/core/translate"
 )
 
-// rides keeps what plans did on their own benches, by what was ridden: the same plan on the same figures is ridden once while the program runs. A ride takes
-// some tens of milliseconds, so that many thousands of drives are ridden one after the other beside the work (refresh.go).
+// rides keeps what plans did on their own benches, by what was ridden: the same plan on the same figures is ridden once while the program
+// runs. A ride takes some tens of milliseconds, so that many thousands of drives are ridden one after the other beside the work
+// (refresh.go).
 var rides = struct {
 	mu  sync.Mutex
 	all map[string]*gate.Ridden
@@ -41,13 +42,15 @@ func (a *Base) evaluated(j gate.Job, ride bool) (s gate.State, known bool) {
 	if j.Ridden, known = a.ridden(j, s, ride); !known {
 		return s, false
 	}
-	if j.Ridden == nil || !gate.ProofStands(j, j.Ridden.Of) && len(j.Ridden.Findings) == 0 && j.Ridden.Low != "stalls" && j.Ridden.Low != "trips" && s.HoldsAtLowest() {
+	if j.Ridden == nil || !gate.ProofStands(j, j.Ridden.Of) && len(j.Ridden.Findings) == 0 && j.Ridden.Low != "stalls" &&
+		j.Ridden.Low != "trips" && s.HoldsAtLowest() {
 		return s, true // the ride says what is said already
 	}
 	return gate.Evaluate(j, a.Now()), true
 }
 
-// RideKey names what is ridden: the plan, the machine's figures and the family; empty while anything that a ride needs is missing. low is the lowest speed, Hz.
+// RideKey names what is ridden: the plan, the machine's figures and the family; empty while anything that a ride needs is missing. low is
+// the lowest speed, Hz.
 func RideKey(j gate.Job, f translate.Figures) (key string, low float64) {
 	in := j.Drive.Intent
 	if f.Missing != "" || in.HighestSpeed.Value == nil || in.Rise.Value == nil || in.Fall.Value == nil || in.Load == "" {
@@ -106,5 +109,7 @@ const DeepBars = 2.2
 
 // SetupOf is a bench out of a job's own figures.
 func SetupOf(j gate.Job, f translate.Figures) bench.Setup {
-	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Single: f.Single, Magnet: f.Magnet, Backstop: f.Backstop, Brake: f.Brake, Process: f.Process, Own: f.Own, Linked: f.Linked}
+	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line,
+		LineHz: f.Hz, Single: f.Single, Magnet: f.Magnet, Backstop: f.Backstop, Brake: f.Brake, Process: f.Process, Own: f.Own,
+		Linked: f.Linked}
 }

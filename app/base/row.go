@@ -21,7 +21,8 @@ func (a *Base) PutGlance(tx *store.Tx, doc store.Document) error {
 	return tx.PutGlance(g)
 }
 
-// Rules are what a row of the Yard rests on besides documents and entries: the program's rules, and the families and practices that are known.
+// Rules are what a row of the Yard rests on besides documents and entries: the program's rules, and the families and practices that are
+// known.
 func (a *Base) Rules() string {
 	back, _ := a.Back.Load().(string)
 	return gate.RulesVersion + " " + a.FamilySet.Hash() + " " + a.PracticeSet.Hash() + back
@@ -81,8 +82,10 @@ func glanceRow(doc store.Document, placeVersion int64, rules string, j gate.Job,
 	if d.Rating.Dialect != "" {
 		about = append(about, d.Rating.Dialect)
 	}
-	return store.Glance{Drive: doc.ID, Place: doc.Place, Tag: d.Tag, Machine: d.Machine, Where: d.Where, Archived: d.Archived, Marks: strings.Join(marks, " "),
-		Next: s.Next, NextDetail: s.NextDetail, NextGate: s.NextGate, Worst: s.Worst, WorstTitle: s.WorstTitle, About: strings.Join(about, " · "), Search: searchText(doc.Body),
+	return store.Glance{Drive: doc.ID, Place: doc.Place, Tag: d.Tag, Machine: d.Machine, Where: d.Where, Archived: d.Archived,
+		Marks: strings.Join(marks, " "),
+		Next:  s.Next, NextDetail: s.NextDetail, NextGate: s.NextGate, Worst: s.Worst, WorstTitle: s.WorstTitle,
+		About: strings.Join(about, " · "), Search: searchText(doc.Body),
 		DriveVersion: doc.Version, PlaceVersion: placeVersion, Rules: rules, StaleAfter: s.Until}
 }
 

@@ -42,7 +42,8 @@ func (a *Benches) SpanInertia(ctx context.Context, driveID string, in calc.Inert
 	out := LoadInertia{Load: *x.InertiaAtMotorKgm2, Low: *x.LowKgm2, High: *x.HighKgm2}
 	if in.Shape == "coast-down" || in.Shape == "acceleration" {
 		if out.Rotor = rotor; out.Load <= rotor {
-			return out, base.Refuse(fmt.Sprintf("That is %.3g kg·m² in all, no more than a usual rotor's %.3g: the load has none worth the name, or a figure is off.", out.Load, rotor))
+			return out, base.Refuse(fmt.Sprintf("That is %.3g kg·m² in all, no more than a usual rotor's %.3g: the load has none worth "+
+				"the name, or a figure is off.", out.Load, rotor))
 		}
 		out.Load, out.Low, out.High = out.Load-rotor, math.Max(0, out.Low-rotor), out.High-rotor
 	}

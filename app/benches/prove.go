@@ -37,7 +37,8 @@ func (a *Benches) Prove(ctx context.Context, who base.Actor, driveID, id string)
 	return out, a.Put(ctx, who, driveID, id, drivefile.EntryDecision, func(s base.Situation) (any, error) {
 		basis := planBasis(s.State)
 		basis[gate.RiddenBasis] = of
-		return drivefile.Decision{Type: "proved", Key: "plan", Reason: out.Summary(), Basis: basis, Shown: base.AsShown(brief(out.Proof)), Versions: a.Versions(s.Job)}, nil
+		return drivefile.Decision{Type: "proved", Key: "plan", Reason: out.Summary(), Basis: basis, Shown: base.AsShown(brief(out.Proof)),
+			Versions: a.Versions(s.Job)}, nil
 	})
 }
 
@@ -79,7 +80,8 @@ func (v ProofView) Summary() string {
 	case v.Missing != "":
 		return "Needs " + v.Missing + "."
 	case p.Trip != nil:
-		return fmt.Sprintf("%s in the %s: %s. %s", map[bool]string{true: "Stalled", false: "Tripped"}[p.Trip.Stalls], p.Trip.While, strings.TrimSpace(p.Trip.Word+" "+p.Trip.Code), p.Would)
+		return fmt.Sprintf("%s in the %s: %s. %s", map[bool]string{true: "Stalled", false: "Tripped"}[p.Trip.Stalls], p.Trip.While,
+			strings.TrimSpace(p.Trip.Word+" "+p.Trip.Code), p.Would)
 	case p.Differs > 0:
 		return fmt.Sprintf("%d of %d hold, %d differ.", p.Holds, p.Holds+p.Differs, p.Differs)
 	}
@@ -110,8 +112,11 @@ func brief(p prove.Proof) prove.Proof {
 
 // ProofPDF prints a proof.
 func ProofPDF(title string, v ProofView, version string, made time.Time) ([]byte, error) {
-	rec := pdf.Record{Title: title, Subtitle: v.Summary(), Made: made.UTC().Truncate(time.Second), Foot: fmt.Sprintf("Tin Gate %s · rules %s. Run on a simulated drive, motor and load: it permits nothing at the machine.", version, gate.RulesVersion), Signatures: []string{"Looked through by, date"}}
-	t := pdf.Table{Title: "The plan on its own bench", Head: []string{"", "step", "wanted", "got", ""}, Widths: []float64{20, 62, 32, 34, 32}}
+	rec := pdf.Record{Title: title, Subtitle: v.Summary(), Made: made.UTC().Truncate(time.Second),
+		Foot: fmt.Sprintf("Tin Gate %s · rules %s. Run on a simulated drive, motor and load: it permits nothing at the machine.", version,
+			gate.RulesVersion), Signatures: []string{"Looked through by, date"}}
+	t := pdf.Table{Title: "The plan on its own bench", Head: []string{"", "step", "wanted", "got", ""},
+		Widths: []float64{20, 62, 32, 34, 32}}
 	for _, s := range v.Proof.Steps {
 		t.Rows = append(t.Rows, []string{s.Verdict, s.Title, s.Wanted, s.Got, s.Detail})
 	}

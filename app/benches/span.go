@@ -107,7 +107,8 @@ func (a *Benches) spanOf(j gate.Job, try SpanTry) (bench.Setup, ride.Want, trans
 		}
 	}
 	if math.IsNaN(try.Resistor) || math.Abs(try.Resistor) > 10_000 {
-		return bench.Setup{}, ride.Want{}, translate.Figures{}, base.Bad("resistor_ohm", fmt.Sprint(try.Resistor), "up to 10,000 Ω; below 0: none")
+		return bench.Setup{}, ride.Want{}, translate.Figures{},
+			base.Bad("resistor_ohm", fmt.Sprint(try.Resistor), "up to 10,000 Ω; below 0: none")
 	}
 	f := gate.FiguresOf(j, gate.Evaluate(j, a.Now()))
 	if f.Missing != "" {
@@ -132,7 +133,8 @@ func (a *Benches) SpanRide(ctx context.Context, driveID string, try SpanTry) (Sp
 		return SpanRide{}, err
 	}
 	s, w, f, err := a.spanOf(j, try)
-	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: ride.Ride{Samples: []ride.RideSample{}}, Overload: ride.SpanOverload{Curve: []ride.TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
+	out := SpanRide{Missing: f.Missing, Assumed: f.Assumed, Ride: ride.Ride{Samples: []ride.RideSample{}},
+		Overload: ride.SpanOverload{Curve: []ride.TripAt{}, Says: []string{}}, Typed: TypedRun{Likely: []string{}}}
 	if err != nil || f.Missing != "" {
 		return out, err
 	}

@@ -41,12 +41,14 @@ func typedOf(d drivefile.Drive, r ride.Ride) TypedRun {
 	if !out.Said || r.Top == 0 {
 		return out
 	}
-	// Measured as a run is, and as a person with a watch does: from when the shaft begins to turn. The ride's own times count from the command.
+	// Measured as a run is, and as a person with a watch does: from when the shaft begins to turn. The ride's own times count from the
+	// command.
 	x, ok := RecordedOf(r, false, 0).Times()
 	if !ok {
 		return out
 	}
-	p := motion.Predicted{Top: math.Abs(r.Top), Rise: x.Rise, Fall: x.Fall, Peak: r.PeakRise, Steady: r.Steady, Limit: r.CurrentLimit, Highest: r.Highest, Upper: r.Upper}
+	p := motion.Predicted{Top: math.Abs(r.Top), Rise: x.Rise, Fall: x.Fall, Peak: r.PeakRise, Steady: r.Steady, Limit: r.CurrentLimit,
+		Highest: r.Highest, Upper: r.Upper}
 	out.Likely = append(out.Likely, m.Explain(p)...)
 	return out
 }

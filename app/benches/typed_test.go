@@ -28,7 +28,8 @@ func TestWhatWasReadIsExplained(t *testing.T) {
 		t.Errorf("as predicted: %+v", x)
 	}
 	d.Ran.Rise, d.Ran.Held = sample.Q("ran.rise", "16"), sample.Q("ran.held", "18")
-	if x := typedOf(d, r); len(x.Likely) != 2 || !strings.Contains(x.Likely[0], "times as long") || !strings.Contains(x.Likely[1], "1.50 times") {
+	if x := typedOf(d, r); len(x.Likely) != 2 || !strings.Contains(x.Likely[0], "times as long") ||
+		!strings.Contains(x.Likely[1], "1.50 times") {
 		t.Errorf("%+v", x)
 	}
 }

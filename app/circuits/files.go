@@ -45,5 +45,7 @@ func (a *Circuits) ImportStop(ctx context.Context, who base.Actor, driveID strin
 	if err := a.AddAttachment(ctx, who, driveID, base.NewID(), "stop-circuit.json", "stop-circuit", "application/json", raw); err != nil {
 		return err
 	}
-	return a.drives.Change(ctx, who, s.Job.Drive.Place, drives.Edit{ID: base.NewID(), Edit: base.NewID(), Why: "stop circuit taken in", Sets: []drives.Set{{Path: "circuits." + id + ".own", Text: base.HashOf(raw)}}})
+	return a.drives.Change(ctx, who, s.Job.Drive.Place,
+		drives.Edit{ID: base.NewID(), Edit: base.NewID(), Why: "stop circuit taken in",
+			Sets: []drives.Set{{Path: "circuits." + id + ".own", Text: base.HashOf(raw)}}})
 }

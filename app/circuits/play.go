@@ -27,7 +27,13 @@ func (a *Circuits) StopWhy(ctx context.Context, driveID, words string) ([]stops.
 }
 
 // PlayStop plays acts on a drive's circuit as it is drawn, with a fault if one is given, for the ladder and the timing diagram.
-func (a *Circuits) PlayStop(ctx context.Context, driveID string, events []stops.Event, until int, fault *circuit.Mistake) (stops.Timing, error) {
+func (a *Circuits) PlayStop(
+	ctx context.Context,
+	driveID string,
+	events []stops.Event,
+	until int,
+	fault *circuit.Mistake,
+) (stops.Timing, error) {
 	s, err := a.Sound(ctx, driveID)
 	if err != nil {
 		return stops.Timing{}, err

@@ -86,7 +86,8 @@ func (a *Circuits) Sound(ctx context.Context, driveID string) (stopping, error) 
 
 // Stop is a drive's stop circuit: drawn, with its table, what was shown, and where a fault can be.
 func (a *Circuits) Stop(ctx context.Context, driveID string) (StopView, error) {
-	out := StopView{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Parts: []StopPart{}, Rungs: []stops.Rung{}, Problems: []string{}, Tests: []StopTest{}, Words: map[string]string{}, Resets: []paper.StopReset{}}
+	out := StopView{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Parts: []StopPart{}, Rungs: []stops.Rung{},
+		Problems: []string{}, Tests: []StopTest{}, Words: map[string]string{}, Resets: []paper.StopReset{}}
 	s, err := a.stopping(ctx, driveID)
 	if err != nil || s.Drawing == nil {
 		return out, err
@@ -146,7 +147,8 @@ func stopTests(s stopping) []StopTest {
 	var l []StopTest
 	for _, t := range s.Drawing.Table {
 		c, chosen := checks[gate.TestPrefix+t.Key]
-		x := StopTest{Test: t, Chosen: chosen, Verdict: c.Verdict, Value: c.Value, Detail: c.Detail, By: c.By, At: c.At, Shown: []stops.Seen{}}
+		x := StopTest{Test: t, Chosen: chosen, Verdict: c.Verdict, Value: c.Value, Detail: c.Detail, By: c.By, At: c.At,
+			Shown: []stops.Seen{}}
 		if c.Value != "" {
 			shown, _ := s.Drawing.ReadShown(t, c.Value)
 			for _, v := range shown {

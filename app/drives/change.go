@@ -82,8 +82,8 @@ func (a *Drives) Change(ctx context.Context, who base.Actor, docID string, e Edi
 	})
 }
 
-// staysTrue refuses edits of a place that would make untrue what stands in the record: the initials under what somebody has signed, and the people and
-// supplies whose locks are on.
+// staysTrue refuses edits of a place that would make untrue what stands in the record: the initials under what somebody has signed, and the
+// people and supplies whose locks are on.
 func (a *Drives) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, ops []drivefile.Op) error {
 	if doc.Kind != drivefile.KindPlace {
 		return nil
@@ -96,7 +96,8 @@ func (a *Drives) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, 
 		parts := strings.Split(op.Path, ".")
 		if len(parts) == 3 && parts[0] == "instruments" && parts[2] == "number" {
 			if id, m, taken := base.InstrumentOf(p, drivefile.TextOf(op.New)); taken && id != parts[1] {
-				return base.Refuse(fmt.Sprintf("The number %s is that of another instrument here (%s): one number, one instrument.", m.Number, base.OrBlank(m.Name)))
+				return base.Refuse(fmt.Sprintf("The number %s is that of another instrument here (%s): one number, one instrument.",
+					m.Number, base.OrBlank(m.Name)))
 			}
 		}
 		if len(parts) != 3 || parts[0] != "people" && parts[0] != "supplies" {
@@ -113,18 +114,21 @@ func (a *Drives) staysTrue(tx *store.Tx, doc store.Document, p drivefile.Place, 
 		switch {
 		case parts[0] == "supplies":
 			if gone && (parts[2] == "name" || parts[2] == "isolator") && len(energy[id].Locks) > 0 {
-				return base.Refuse(fmt.Sprintf("The lock of %s is on at %s: it stays as it is entered until the lock is off.", base.Owners(p, energy[id].Locks), p.Supplies[id].Name))
+				return base.Refuse(fmt.Sprintf("The lock of %s is on at %s: it stays as it is entered until the lock is off.",
+					base.Owners(p, energy[id].Locks), p.Supplies[id].Name))
 			}
 		case parts[2] == "initials" && drivefile.TextOf(op.Old) != "":
 			for _, s := range slices.Sorted(maps.Keys(energy)) {
 				for _, l := range energy[s].Locks {
 					if l.Owner == id {
-						return base.Refuse(fmt.Sprintf("The lock of %s is on at %s: %s stays entered until it is off.", drivefile.TextOf(op.Old), p.Supplies[s].Name, drivefile.TextOf(op.Old)))
+						return base.Refuse(fmt.Sprintf("The lock of %s is on at %s: %s stays entered until it is off.",
+							drivefile.TextOf(op.Old), p.Supplies[s].Name, drivefile.TextOf(op.Old)))
 					}
 				}
 			}
 			if !gone {
-				return base.Refuse(fmt.Sprintf("What %s has signed stays under these initials. Enter a new person with other initials instead; %s can be taken away.", drivefile.TextOf(op.Old), drivefile.TextOf(op.Old)))
+				return base.Refuse(fmt.Sprintf("What %s has signed stays under these initials. Enter a new person with other initials "+
+					"instead; %s can be taken away.", drivefile.TextOf(op.Old), drivefile.TextOf(op.Old)))
 			}
 		}
 	}
@@ -246,7 +250,8 @@ func (a *Drives) upgraded(tx *store.Tx, who base.Signer, doc store.Document) (st
 			ops = append(ops, drivefile.Op{Path: op.Path, Old: op.New, New: json.RawMessage("null")})
 		}
 	}
-	if err := a.apply(tx, who, doc, old, ops, Edit{ID: base.NewID(), Edit: base.OfProgram, Why: fmt.Sprintf("brought to schema %d", drivefile.Schema)}, ""); err != nil {
+	if err := a.apply(tx, who, doc, old, ops,
+		Edit{ID: base.NewID(), Edit: base.OfProgram, Why: fmt.Sprintf("brought to schema %d", drivefile.Schema)}, ""); err != nil {
 		return doc, nil, err
 	}
 	doc.Version++
@@ -254,7 +259,15 @@ func (a *Drives) upgraded(tx *store.Tx, who base.Signer, doc store.Document) (st
 	return doc, old, nil
 }
 
-func (a *Drives) apply(tx *store.Tx, who base.Signer, doc store.Document, body drivefile.Body, ops []drivefile.Op, e Edit, undoes string) error {
+func (a *Drives) apply(
+	tx *store.Tx,
+	who base.Signer,
+	doc store.Document,
+	body drivefile.Body,
+	ops []drivefile.Op,
+	e Edit,
+	undoes string,
+) error {
 	if err := body.Apply(ops); err != nil {
 		return err
 	}
@@ -276,7 +289,9 @@ func (a *Drives) apply(tx *store.Tx, who base.Signer, doc store.Document, body d
 	if err := tx.PutDocument(doc); err != nil {
 		return err
 	}
-	if err := tx.AddChange(store.Change{Seq: seq, ID: e.ID, Doc: doc.ID, Version: doc.Version, By: who.Person, Device: who.Device, At: a.Stamp(), Edit: e.Edit, Undoes: undoes, Why: e.Why, Ops: ops, Initials: who.Initials, Name: who.Name, Typed: e.Typed, Clock: a.Clock}); err != nil {
+	if err := tx.AddChange(store.Change{Seq: seq, ID: e.ID, Doc: doc.ID, Version: doc.Version, By: who.Person, Device: who.Device,
+		At: a.Stamp(), Edit: e.Edit, Undoes: undoes, Why: e.Why, Ops: ops, Initials: who.Initials, Name: who.Name, Typed: e.Typed,
+		Clock: a.Clock}); err != nil {
 		return err
 	}
 	if doc.Kind == drivefile.KindDrive {

@@ -47,7 +47,8 @@ func (a *Drives) Takes(kind string) error {
 	case kind != drivefile.Real && kind != drivefile.Simulated:
 		return base.Bad("kind", base.OrBlank(kind), "real or simulated")
 	case kind == drivefile.Real && a.Store.Simulated():
-		return base.Refuse("This data folder was made for simulation: it never takes a real place. Start the program on another folder for one.")
+		return base.Refuse("This data folder was made for simulation: it never takes a real place. Start the program on another folder " +
+			"for one.")
 	}
 	return nil
 }
@@ -69,7 +70,9 @@ func (a *Drives) create(ctx context.Context, who base.Signer, doc store.Document
 		if err := tx.PutDocument(doc); err != nil {
 			return err
 		}
-		if err := tx.AddChange(store.Change{Seq: seq, ID: base.NewID(), Doc: doc.ID, Version: 1, By: who.Person, Device: who.Device, At: a.Stamp(), Edit: base.OfProgram, Why: why, Ops: body.Leaves(), Initials: who.Initials, Name: who.Name, Clock: a.Clock}); err != nil {
+		if err := tx.AddChange(store.Change{Seq: seq, ID: base.NewID(), Doc: doc.ID, Version: 1, By: who.Person, Device: who.Device,
+			At: a.Stamp(), Edit: base.OfProgram, Why: why, Ops: body.Leaves(), Initials: who.Initials, Name: who.Name,
+			Clock: a.Clock}); err != nil {
 			return err
 		}
 		if doc.Kind == drivefile.KindDrive {
@@ -134,11 +137,12 @@ func (a *Drives) CreateDrive(ctx context.Context, who base.Actor, n NewDrive) (b
 	return a.Drive(ctx, who, n.ID)
 }
 
-// belongsToOne are the fields of one drive that a copy must not take over: what it is called, what was measured, found, landed or seen of it. A copy
-// takes the plan.
+// belongsToOne are the fields of one drive that a copy must not take over: what it is called, what was measured, found, landed or seen of
+// it. A copy takes the plan.
 func belongsToOne(path string) bool {
 	switch path {
-	case "schema", "place", "tag", "notes", "archived", "rating.serial", "rating.no_serial", "motor.no_serial", "rating.firmware", "motor.serial", "motor.fitted_joins", "motor.fitted_lines", "turn.phases", "stop.fall", "stop.alone", "stop.inside_checksum":
+	case "schema", "place", "tag", "notes", "archived", "rating.serial", "rating.no_serial", "motor.no_serial", "rating.firmware",
+		"motor.serial", "motor.fitted_joins", "motor.fitted_lines", "turn.phases", "stop.fall", "stop.alone", "stop.inside_checksum":
 		return true
 	}
 	for _, found := range []string{"ran.", "signal.points.", "link."} {

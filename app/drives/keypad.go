@@ -97,7 +97,8 @@ func (a *Drives) KeypadRoute(ctx context.Context, driveID, at string, running, r
 	}
 	for _, st := range f.Route(at, values, holds) {
 		l := lines[st.Code]
-		row := RouteStop{Stop: st, Name: l.Name, SetTo: l.SetTo, Motion: l.Motion, Running: l.Running, Voids: l.Voids, Moves: l.Moves, Acting: l.Acting, Entered: l.Entered}
+		row := RouteStop{Stop: st, Name: l.Name, SetTo: l.SetTo, Motion: l.Motion, Running: l.Running, Voids: l.Voids, Moves: l.Moves,
+			Acting: l.Acting, Entered: l.Entered}
 		if row.Voids == nil {
 			row.Voids = []string{}
 		}
@@ -139,9 +140,11 @@ func (a *Drives) LeaveAsDelivered(ctx context.Context, who base.Actor, driveID, 
 		plan := gate.PlanOf(s.Job)
 		delivery := set.Text(set.DeliveryFor(plan.Variant))
 		if r, ok := gate.Readings(s.Job)[code]; ok && r.Steps != nil && *r.Steps != set.DeliveryFor(plan.Variant) {
-			return nil, base.Refuse(fmt.Sprintf("%s reads %s, not its delivery value %s. Set it on the keypad and read it again, or say what is wanted.", code, r.Shown, set.WithUnit(set.DeliveryFor(plan.Variant))))
+			return nil, base.Refuse(fmt.Sprintf("%s reads %s, not its delivery value %s. Set it on the keypad and read it again, or say "+
+				"what is wanted.", code, r.Shown, set.WithUnit(set.DeliveryFor(plan.Variant))))
 		}
-		return drivefile.Decision{Type: "as-delivered", Key: "setting/" + code, Reason: strings.TrimSpace(reason), Basis: map[string]string{"delivery": delivery}, Versions: a.Versions(s.Job)}, nil
+		return drivefile.Decision{Type: "as-delivered", Key: "setting/" + code, Reason: strings.TrimSpace(reason),
+			Basis: map[string]string{"delivery": delivery}, Versions: a.Versions(s.Job)}, nil
 	})
 }
 

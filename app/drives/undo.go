@@ -45,7 +45,8 @@ func (a *Drives) Undo(ctx context.Context, who base.Actor, docID, changeID strin
 			}
 			for _, op := range c.Ops {
 				if touched[op.Path] {
-					return base.Refuse(fmt.Sprintf("%s changed %s after you: undo would lose it.", a.nameOf(tx.Reader, docID, c.By), drivefile.Called(op.Path)))
+					return base.Refuse(fmt.Sprintf("%s changed %s after you: undo would lose it.", a.nameOf(tx.Reader, docID, c.By),
+						drivefile.Called(op.Path)))
 				}
 			}
 		}
@@ -56,6 +57,7 @@ func (a *Drives) Undo(ctx context.Context, who base.Actor, docID, changeID strin
 		if err != nil {
 			return err
 		}
-		return a.apply(tx, by, doc, body, drivefile.Invert(e.Ops), Edit{ID: changeID, Edit: changeID, Why: "undo of " + base.Describe(e)}, e.Edit)
+		return a.apply(tx, by, doc, body, drivefile.Invert(e.Ops), Edit{ID: changeID, Edit: changeID, Why: "undo of " + base.Describe(e)},
+			e.Edit)
 	})
 }

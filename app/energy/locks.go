@@ -18,61 +18,69 @@ func (a *Energy) Lock(ctx context.Context, who base.Actor, placeID, id string, l
 	if err := base.ValidID("id", id); err != nil {
 		return err
 	}
-	return a.atPlace(ctx, who, placeID, id, l.Supply, func(_ *store.Tx, p drivefile.Place, all map[string]isolation.SupplyState) (string, any, error) {
-		s := all[l.Supply]
-		if l.Owner == "" {
-			l.Owner = who.Person
-		}
-		if _, ok := p.People[l.Owner]; !ok {
-			return "", nil, base.Bad("owner", l.Owner, "a person of this place")
-		}
-		mine, theirs := false, ""
-		for _, x := range s.Locks {
-			mine = mine || x.Owner == who.Person
-			if x.Owner == l.Owner {
-				theirs = x.Owner
+	return a.atPlace(ctx, who, placeID, id, l.Supply,
+		func(_ *store.Tx, p drivefile.Place, all map[string]isolation.SupplyState) (string, any, error) {
+			s := all[l.Supply]
+			if l.Owner == "" {
+				l.Owner = who.Person
 			}
-		}
-		name := p.People[l.Owner].Initials
-		switch l.Act {
-		case "on":
-			switch {
-			case l.Owner != who.Person:
-				return "", nil, base.Refuse("Everybody hangs their own lock: " + name + " records it.")
-			case mine:
-				return "", nil, base.Refuse("Your lock is on already.")
-			case strings.TrimSpace(p.Supplies[l.Supply].Isolator) == "":
-				return "", nil, base.Refuse("Say first what opens " + p.Supplies[l.Supply].Name + ", and where.")
+			if _, ok := p.People[l.Owner]; !ok {
+				return "", nil, base.Bad("owner", l.Owner, "a person of this place")
 			}
-		case "off", "hand-over":
-			switch {
-			case theirs == "":
-				return "", nil, base.Refuse("There is no lock of " + name + " on it.")
-			case l.Owner != who.Person:
-				return "", nil, base.Refuse("It is the lock of " + name + ": only " + name + " takes it off, or hands it over by name.")
+			mine, theirs := false, ""
+			for _, x := range s.Locks {
+				mine = mine || x.Owner == who.Person
+				if x.Owner == l.Owner {
+					theirs = x.Owner
+				}
 			}
-			if _, ok := p.People[l.To]; l.Act == "hand-over" && (!ok || l.To == who.Person) {
-				return "", nil, base.Bad("to", l.To, "another person of this place, by name")
+			name := p.People[l.Owner].Initials
+			switch l.Act {
+			case "on":
+				switch {
+				case l.Owner != who.Person:
+					return "", nil, base.Refuse("Everybody hangs their own lock: " + name + " records it.")
+				case mine:
+					return "", nil, base.Refuse("Your lock is on already.")
+				case strings.TrimSpace(p.Supplies[l.Supply].Isolator) == "":
+					return "", nil, base.Refuse("Say first what opens " + p.Supplies[l.Supply].Name + ", and where.")
+				}
+			case "off", "hand-over":
+				switch {
+				case theirs == "":
+					return "", nil, base.Refuse("There is no lock of " + name + " on it.")
+				case l.Owner != who.Person:
+					return "", nil, base.Refuse("It is the lock of " + name + ": only " + name + " takes it off, or hands it over by name.")
+				}
+				if _, ok := p.People[l.To]; l.Act == "hand-over" && (!ok || l.To == who.Person) {
+					return "", nil, base.Bad("to", l.To, "another person of this place, by name")
+				}
+			case "removed-by-another":
+				if theirs == "" || l.Owner == who.Person {
+					return "", nil, base.Refuse("That is for a lock of another that is on.")
+				}
+				if err := base.Substance("reason", l.Reason,
+					"why the lock of "+name+" was removed, and that the machine was looked over"); err != nil {
+					return "", nil, err
+				}
+				if len(strings.TrimSpace(l.Told)) < 3 {
+					return "", nil, base.Bad("told", base.OrBlank(l.Told),
+						"who was reached before the lock of "+name+" was removed, by name")
+				}
+			default:
+				return "", nil, base.Bad("act", l.Act, "on, off, hand-over or removed-by-another")
 			}
-		case "removed-by-another":
-			if theirs == "" || l.Owner == who.Person {
-				return "", nil, base.Refuse("That is for a lock of another that is on.")
-			}
-			if err := base.Substance("reason", l.Reason, "why the lock of "+name+" was removed, and that the machine was looked over"); err != nil {
-				return "", nil, err
-			}
-			if len(strings.TrimSpace(l.Told)) < 3 {
-				return "", nil, base.Bad("told", base.OrBlank(l.Told), "who was reached before the lock of "+name+" was removed, by name")
-			}
-		default:
-			return "", nil, base.Bad("act", l.Act, "on, off, hand-over or removed-by-another")
-		}
-		return drivefile.EntryLock, l, nil
-	})
+			return drivefile.EntryLock, l, nil
+		})
 }
 
 // atPlace records an entry about a supply of a place, and makes the rows of the drives that it feeds anew.
-func (a *Energy) atPlace(ctx context.Context, who base.Actor, placeID, id, supplyID string, make func(*store.Tx, drivefile.Place, map[string]isolation.SupplyState) (kind string, body any, err error)) error {
+func (a *Energy) atPlace(
+	ctx context.Context,
+	who base.Actor,
+	placeID, id, supplyID string,
+	make func(*store.Tx, drivefile.Place, map[string]isolation.SupplyState) (kind string, body any, err error),
+) error {
 	return a.InTx(ctx, func(tx *store.Tx) error {
 		p, by, err := base.SignerAt(tx.Reader, placeID, who)
 		if err != nil {

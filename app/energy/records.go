@@ -16,7 +16,8 @@ import (
 )
 
 func BandWords(b isolation.EnergyBand) string {
-	return map[drivefile.EnergyState]string{drivefile.Live: "the drive is LIVE.", drivefile.Dead: "the drive is recorded DEAD.", drivefile.NotKnown: "its state is NOT KNOWN, treat as live."}[b.State]
+	return map[drivefile.EnergyState]string{drivefile.Live: "the drive is LIVE.", drivefile.Dead: "the drive is recorded DEAD.",
+		drivefile.NotKnown: "its state is NOT KNOWN, treat as live."}[b.State]
 }
 
 // ProveDead records every supply of a drive dead, once all that proves it holds.
@@ -51,7 +52,8 @@ func (a *Energy) ProveDead(ctx context.Context, who base.Actor, driveID string) 
 			}
 		}
 		for _, src := range s.Sources {
-			if err := a.AddEntry(tx, by, doc.Place, base.NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: src.ID, State: drivefile.Dead, Drive: driveID, Volts: src.Measured, Meter: s.Meter}); err != nil {
+			if err := a.AddEntry(tx, by, doc.Place, base.NewID(), drivefile.EntryEnergy,
+				drivefile.Energy{Supply: src.ID, State: drivefile.Dead, Drive: driveID, Volts: src.Measured, Meter: s.Meter}); err != nil {
 				return err
 			}
 			if err := a.StaleFed(tx, doc.Place, j.Place, src.ID); err != nil {
@@ -79,36 +81,38 @@ func (a *Energy) RecordEnergy(ctx context.Context, who base.Actor, placeID, id s
 		}
 	}
 	e.Open = nil
-	return a.atPlace(ctx, who, placeID, id, e.Supply, func(tx *store.Tx, p drivefile.Place, all map[string]isolation.SupplyState) (string, any, error) {
-		s := all[e.Supply]
-		if e.State == drivefile.Live {
-			if err := nearItsVoltage(p.Supplies[e.Supply], e.Volts); err != nil {
-				return "", nil, err
+	return a.atPlace(ctx, who, placeID, id, e.Supply,
+		func(tx *store.Tx, p drivefile.Place, all map[string]isolation.SupplyState) (string, any, error) {
+			s := all[e.Supply]
+			if e.State == drivefile.Live {
+				if err := nearItsVoltage(p.Supplies[e.Supply], e.Volts); err != nil {
+					return "", nil, err
+				}
 			}
-		}
-		if e.State == drivefile.Live && len(s.Locks) > 0 && strings.TrimSpace(e.Note) == "" {
-			return "", nil, base.Refuse(fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found live behind the lock, say so in the note.", base.Owners(p, s.Locks)))
-		}
-		if e.State == drivefile.Live && len(s.Locks) == 0 {
-			since := openSince(p, all, e.Supply)
-			if since == "" {
-				return drivefile.EntryEnergy, e, nil
+			if e.State == drivefile.Live && len(s.Locks) > 0 && strings.TrimSpace(e.Note) == "" {
+				return "", nil, base.Refuse(fmt.Sprintf("The lock of %s is on: it comes off before this is switched on. If it was found "+
+					"live behind the lock, say so in the note.", base.Owners(p, s.Locks)))
 			}
-			if strings.TrimSpace(e.Told) == "" {
-				return "", nil, base.Bad("told", "nothing", "who was told before it was switched on again")
+			if e.State == drivefile.Live && len(s.Locks) == 0 {
+				since := openSince(p, all, e.Supply)
+				if since == "" {
+					return drivefile.EntryEnergy, e, nil
+				}
+				if strings.TrimSpace(e.Told) == "" {
+					return "", nil, base.Bad("told", "nothing", "who was told before it was switched on again")
+				}
+				open, err := a.openBefore(tx, placeID, p, e, since)
+				if err != nil {
+					return "", nil, err
+				}
+				if e.Open = open; open == nil {
+					e.Against = ""
+				} else if err := base.Substance("against", e.Against, "why it comes back though this is open: "+someOf(open)); err != nil {
+					return "", nil, err
+				}
 			}
-			open, err := a.openBefore(tx, placeID, p, e, since)
-			if err != nil {
-				return "", nil, err
-			}
-			if e.Open = open; open == nil {
-				e.Against = ""
-			} else if err := base.Substance("against", e.Against, "why it comes back though this is open: "+someOf(open)); err != nil {
-				return "", nil, err
-			}
-		}
-		return drivefile.EntryEnergy, e, nil
-	})
+			return drivefile.EntryEnergy, e, nil
+		})
 }
 
 // mostNamed is how many lines are named in a refusal; the rest is counted.
@@ -121,7 +125,8 @@ func someOf(l []string) string {
 	return fmt.Sprintf("%s; and %d more", strings.Join(l[:mostNamed], "; "), len(l)-mostNamed)
 }
 
-// openSince is when a supply was opened for work, itself or at the isolator before it, if it was not recorded live since; empty: it was not.
+// openSince is when a supply was opened for work, itself or at the isolator before it, if it was not recorded live since; empty: it was
+// not.
 func openSince(p drivefile.Place, all map[string]isolation.SupplyState, id string) string {
 	if all[id].Open {
 		return all[id].OpenedAt()
@@ -132,8 +137,8 @@ func openSince(p drivefile.Place, all map[string]isolation.SupplyState, id strin
 	return ""
 }
 
-// openBefore lists what is open before a supply comes back, at the drive where that is recorded and at every other that it feeds and that was worked on
-// since it was opened.
+// openBefore lists what is open before a supply comes back, at the drive where that is recorded and at every other that it feeds and that
+// was worked on since it was opened.
 func (a *Energy) openBefore(tx *store.Tx, placeID string, p drivefile.Place, e drivefile.Energy, since string) ([]string, error) {
 	fed := fedBy(p, e.Supply)
 	drives, err := tx.WorkedOn(placeID, slices.Sorted(maps.Keys(fed)), since)
@@ -176,8 +181,8 @@ func workedOn(entries []drivefile.Entry, since string) bool {
 	})
 }
 
-// How far a voltage measured on a feeder may lie from what the feeder is. Wider than IEC 60038 allows a network, so that a bad one can be recorded, and narrow
-// enough that a voltage of something else cannot.
+// How far a voltage measured on a feeder may lie from what the feeder is. Wider than IEC 60038 allows a network, so that a bad one can be
+// recorded, and narrow enough that a voltage of something else cannot.
 const feederLow, feederHigh = .7, 1.3
 
 // nearItsVoltage refuses voltages that the supply cannot have: they are of something else, or mistyped.
@@ -190,7 +195,9 @@ func nearItsVoltage(s drivefile.Supply, volts []string) error {
 		q, problem := quantity.Voltage.Parse(text)
 		v, ok := q.In(quantity.Voltage, "V")
 		if problem != nil || !ok || v < feederLow*nominal || v > feederHigh*nominal {
-			return base.Bad(fmt.Sprintf("volts[%d]", i), text, fmt.Sprintf("%s to %s V on %s; what reads otherwise is not this supply, or is not live", quantity.Digits(feederLow*nominal, 3), quantity.Digits(feederHigh*nominal, 3), s.Name))
+			return base.Bad(fmt.Sprintf("volts[%d]", i), text,
+				fmt.Sprintf("%s to %s V on %s; what reads otherwise is not this supply, or is not live",
+					quantity.Digits(feederLow*nominal, 3), quantity.Digits(feederHigh*nominal, 3), s.Name))
 		}
 	}
 	return nil

@@ -67,15 +67,18 @@ func (a *Entries) AnswerCheck(ctx context.Context, who base.Actor, driveID strin
 		}
 		switch {
 		case c.Work == "live" && s.State.Energy.State != drivefile.Live:
-			return nil, base.Refuse(c.Title + " is live work, and " + energy.BandWords(s.State.Energy) + " Record the supply live first, when it is.")
+			return nil, base.Refuse(c.Title + " is live work, and " + energy.BandWords(s.State.Energy) +
+				" Record the supply live first, when it is.")
 		case c.Work == "dead" && s.State.Energy.State != drivefile.Dead:
-			return nil, base.Refuse(c.Title + " is dead work, and " + energy.BandWords(s.State.Energy) + " Isolate, and prove it dead at gate Dead.")
+			return nil, base.Refuse(c.Title + " is dead work, and " + energy.BandWords(s.State.Energy) +
+				" Isolate, and prove it dead at gate Dead.")
 		case !s.State.Takes(who.Person, *c):
 			return nil, base.Refuse("Take the dangers of this job first, by name, at gate Dead: " + c.Title + " is work at the equipment.")
 		case do == "" || do == "attach" || do == "lock":
 			return nil, base.Refuse(c.Title + " is not answered like this. " + c.Detail)
 		}
-		ev := drivefile.Evidence{Key: in.Key, Value: strings.TrimSpace(in.Value), Instrument: strings.TrimSpace(in.With), Reason: strings.TrimSpace(in.Reason), Basis: c.Basis, Unit: c.Unit}
+		ev := drivefile.Evidence{Key: in.Key, Value: strings.TrimSpace(in.Value), Instrument: strings.TrimSpace(in.With),
+			Reason: strings.TrimSpace(in.Reason), Basis: c.Basis, Unit: c.Unit}
 		if do == "test" {
 			if err := circuits.TestAnswer(s.Job, s.State, ev); err != nil {
 				return nil, err

@@ -31,7 +31,8 @@ func (a *Entries) Read(ctx context.Context, who base.Actor, driveID, id, code, t
 			line := base.LineOf(s.State, code)
 			switch {
 			case line == nil || !line.Planned:
-				return nil, base.Refuse("Nothing is planned for " + code + ", so there is nothing to agree with. Type what the keypad shows.")
+				return nil, base.Refuse("Nothing is planned for " + code +
+					", so there is nothing to agree with. Type what the keypad shows.")
 			case line.Protects:
 				return nil, base.Refuse(code + " protects people or machine: type what the keypad shows, or read it over the link.")
 			}
@@ -51,7 +52,8 @@ func (a *Entries) Read(ctx context.Context, who base.Actor, driveID, id, code, t
 	})
 }
 
-// Keep answers a finding: the value stays, for a reason. seen is the finding's detail as it was shown: a reason for other figures is refused; empty: it is not said.
+// Keep answers a finding: the value stays, for a reason. seen is the finding's detail as it was shown: a reason for other figures is
+// refused; empty: it is not said.
 func (a *Entries) Keep(ctx context.Context, who base.Actor, driveID, id, key, reason, seen string) error {
 	if err := base.ReasonGiven(reason); err != nil {
 		return err
@@ -70,7 +72,8 @@ func (a *Entries) Keep(ctx context.Context, who base.Actor, driveID, id, key, re
 			if f.Code == "not-readable" || strings.HasPrefix(f.Code, "write-not-known") {
 				return nil, base.Refuse(f.Title + ": this cannot be kept. " + f.Action + ".")
 			}
-			return drivefile.Decision{Type: "kept", Key: key, Reason: reason, Basis: f.Basis(), Shown: base.AsShown(f.Finding), Versions: a.Versions(s.Job)}, nil
+			return drivefile.Decision{Type: "kept", Key: key, Reason: reason, Basis: f.Basis(), Shown: base.AsShown(f.Finding),
+				Versions: a.Versions(s.Job)}, nil
 		}
 		return nil, base.Bad("key", key, "a finding that stands now")
 	})
@@ -78,7 +81,8 @@ func (a *Entries) Keep(ctx context.Context, who base.Actor, driveID, id, key, re
 
 // notAsShown refuses an answer to what was shown before, and is otherwise now.
 func notAsShown(what string) error {
-	return base.Refuse(what + ": what it rests on has changed since it was shown. Nothing was recorded: look at it as it is now, and answer again.")
+	return base.Refuse(what + ": what it rests on has changed since it was shown. Nothing was recorded: look at it as it is now, and " +
+		"answer again.")
 }
 
 // Waive sets a check aside for a reason. What stops cannot be waived.
@@ -103,15 +107,17 @@ func (a *Entries) Waive(ctx context.Context, who base.Actor, driveID, id, key, r
 				return nil, err
 			}
 		}
-		return drivefile.Decision{Type: "waived", Key: key, Reason: reason, Basis: gate.MachinesUnder(s.Job, g.Key, key), Shown: base.AsShown(c), Versions: a.Versions(s.Job)}, nil
+		return drivefile.Decision{Type: "waived", Key: key, Reason: reason, Basis: gate.MachinesUnder(s.Job, g.Key, key),
+			Shown: base.AsShown(c), Versions: a.Versions(s.Job)}, nil
 	})
 }
 
-// stopWaived holds a reason to leave gate Stop out against what it must say: who is responsible, by the name that stands at the circuit. With a test that
-// fails it is never left out.
+// stopWaived holds a reason to leave gate Stop out against what it must say: who is responsible, by the name that stands at the circuit.
+// With a test that fails it is never left out.
 func stopWaived(s base.Situation, reason string) error {
 	if n := s.State.Stop.Fails; n > 0 {
-		return base.Refuse(fmt.Sprintf("Gate Stop is not left out while a test of it fails: %d. What failed is mended, and tested again.", n))
+		return base.Refuse(fmt.Sprintf("Gate Stop is not left out while a test of it fails: %d. What failed is mended, and tested again.",
+			n))
 	}
 	by := strings.TrimSpace(s.Job.Place.Circuits[s.Job.Drive.Stop.Circuit].By)
 	if by == "" {
@@ -119,7 +125,8 @@ func stopWaived(s base.Situation, reason string) error {
 	}
 	switch {
 	case by == "":
-		return base.Refuse("Who is responsible for the safety function is not entered at gate Stop: without that person's name it is not left out.")
+		return base.Refuse("Who is responsible for the safety function is not entered at gate Stop: without that person's name it is " +
+			"not left out.")
 	case !strings.Contains(strings.ToLower(reason), strings.ToLower(by)):
 		return base.Bad("reason", reason, "the name of who is responsible, "+by+", and why they let it be left out")
 	}
@@ -138,7 +145,8 @@ func (a *Entries) Pass(ctx context.Context, who base.Actor, driveID, id, key str
 					return nil, base.Refuse(fmt.Sprintf("%s cannot be passed yet: %s. %s", g.Name, c.Title, c.Detail))
 				}
 			}
-			return drivefile.Decision{Type: "passed", Key: key, Basis: gate.Basis(s.Job.Drive.Motor), Shown: base.AsShown(map[string]any{"checks": g.Checks, "figures": s.State.Figures}), Versions: a.Versions(s.Job)}, nil
+			return drivefile.Decision{Type: "passed", Key: key, Basis: gate.Basis(s.Job.Drive.Motor),
+				Shown: base.AsShown(map[string]any{"checks": g.Checks, "figures": s.State.Figures}), Versions: a.Versions(s.Job)}, nil
 		}
 		return nil, base.Bad("gate", key, "one of "+strings.Join(gate.GateKeys(), ", "))
 	})
@@ -176,7 +184,8 @@ func (a *Entries) Snapshot(ctx context.Context, who base.Actor, driveID, id, nam
 		if f == nil {
 			return nil, base.Refuse("Choose the drive's family first.")
 		}
-		snap := drivefile.Snapshot{Name: name, Label: label, Dialect: f.Name, Version: f.Version, Hash: f.Hash, How: "readings", Values: map[string]drivefile.Value{}}
+		snap := drivefile.Snapshot{Name: name, Label: label, Dialect: f.Name, Version: f.Version, Hash: f.Hash, How: "readings",
+			Values: map[string]drivefile.Value{}}
 		if name == "as-planned" {
 			snap.How = "plan"
 			for _, l := range s.State.Lines {

@@ -1,4 +1,5 @@
-// Package entries is what a person records at a drive: readings, answers, findings kept, waivers, gates passed, snapshots, things put in for a while.
+// Package entries is what a person records at a drive: readings, answers, findings kept, waivers, gates passed, snapshots, things put in
+// for a while.
 package entries
 
 import (

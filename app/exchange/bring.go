@@ -32,7 +32,8 @@ type ImportResult struct {
 
 // Limits of what a bundle unpacks to, file by file.
 var bundleLimits = bundle.Limits{Entries: drivefile.MaxEntries, Unpacked: drivefile.MaxBundle, Largest: map[string]int64{
-	"attachments": drivefile.MaxAttachment, "drives": drivefile.MaxHistory, "place.json": drivefile.MaxHistory, "families": drivefile.MaxDialect, "practices": drivefile.MaxJSON, "": drivefile.MaxJSON}}
+	"attachments": drivefile.MaxAttachment, "drives": drivefile.MaxHistory, "place.json": drivefile.MaxHistory,
+	"families": drivefile.MaxDialect, "practices": drivefile.MaxJSON, "": drivefile.MaxJSON}}
 
 // importAtOnce is how many drives are stored in one transaction: others write in between.
 const importAtOnce = 20
@@ -59,9 +60,9 @@ func (a *Exchange) ImportStream(ctx context.Context, who base.Actor, from io.Rea
 	return a.Import(ctx, who, f, n)
 }
 
-// Import takes a bundle. All of it is checked before anything is stored, by the rules by which the program itself writes, and all of it is seen or
-// nothing: until the last drive is there, none is. Others go on writing meanwhile. A drive that is here already with other contents is refused, by its
-// tag, with what differs. What was done is an entry of the place.
+// Import takes a bundle. All of it is checked before anything is stored, by the rules by which the program itself writes, and all of it is
+// seen or nothing: until the last drive is there, none is. Others go on writing meanwhile. A drive that is here already with other contents
+// is refused, by its tag, with what differs. What was done is an entry of the place.
 func (a *Exchange) Import(ctx context.Context, who base.Actor, from io.ReaderAt, size int64) (ImportResult, error) {
 	res := ImportResult{New: []string{}, Unchanged: []string{}, Different: []string{}, Notes: []string{}}
 	if !a.importing.TryLock() {
@@ -69,7 +70,8 @@ func (a *Exchange) Import(ctx context.Context, who base.Actor, from io.ReaderAt,
 	}
 	defer a.importing.Unlock()
 	if size > drivefile.MaxBundle {
-		return res, base.Bad("bundle", fmt.Sprint(size, " bytes"), fmt.Sprintf("at most %d (20 GB); export it in parts", int64(drivefile.MaxBundle)))
+		return res, base.Bad("bundle", fmt.Sprint(size, " bytes"),
+			fmt.Sprintf("at most %d (20 GB); export it in parts", int64(drivefile.MaxBundle)))
 	}
 	in, err := bundle.NewReader(from, size, bundleLimits)
 	if err != nil {
@@ -163,7 +165,8 @@ func (b *bringing) look(r store.Reader) error {
 	b.res.Added, b.res.Same = len(b.res.New), len(b.res.Unchanged)
 	if len(refused) > 0 {
 		b.res.Different = append(b.res.Different, refused...)
-		return base.Refuse(fmt.Sprintf("%s. %d of the bundle's drives are here already with other contents; nothing was imported.", strings.Join(refused[:min(len(refused), 20)], "; "), len(refused)))
+		return base.Refuse(fmt.Sprintf("%s. %d of the bundle's drives are here already with other contents; nothing was imported.",
+			strings.Join(refused[:min(len(refused), 20)], "; "), len(refused)))
 	}
 	switch {
 	case b.placeHere && len(b.res.Different) > 0 && len(b.in.Names("drives/")) == 0:
@@ -215,9 +218,11 @@ func (b *bringing) new(r store.Reader, name string, p packed, here bool) error {
 			b.shas[at.SHA256] = true
 		case slices.Contains(b.in.Manifest.Missing, at.SHA256):
 			b.lost = append(b.lost, at.SHA256)
-			b.res.Notes = append(b.res.Notes, fmt.Sprintf("A file kept with %s was lost before the bundle was made: %s.", name, base.OrBlank(at.Name)))
+			b.res.Notes = append(b.res.Notes,
+				fmt.Sprintf("A file kept with %s was lost before the bundle was made: %s.", name, base.OrBlank(at.Name)))
 		default:
-			return base.Bad(name+" kept file "+base.OrBlank(at.Name), "a hash of bytes that are not in the bundle", "the bytes of every kept file, or its hash under missing in the manifest")
+			return base.Bad(name+" kept file "+base.OrBlank(at.Name), "a hash of bytes that are not in the bundle",
+				"the bytes of every kept file, or its hash under missing in the manifest")
 		}
 	}
 	return nil
@@ -266,7 +271,9 @@ func (b *bringing) files() error {
 			b.res.Notes = append(b.res.Notes, fmt.Sprintf("Family %s %s came with the bundle and is known here now.", f.Name, f.Version))
 		case here.Hash != f.Hash:
 			b.res.Different = append(b.res.Different, fmt.Sprintf("family %s %s", f.Name, f.Version))
-			b.res.Notes = append(b.res.Notes, fmt.Sprintf("The bundle carries another file of family %s under the same version %s; this program uses its own.", f.Name, f.Version))
+			b.res.Notes = append(b.res.Notes,
+				fmt.Sprintf("The bundle carries another file of family %s under the same version %s; this program uses its own.", f.Name,
+					f.Version))
 		}
 	}
 	for _, n := range b.in.Names("practices/") {
@@ -280,7 +287,8 @@ func (b *bringing) files() error {
 			return base.Refuse(n + ": " + err.Error())
 		case a.PracticeSet.Check(raw) != nil:
 			b.res.Different = append(b.res.Different, "practice "+p.Name)
-			b.res.Notes = append(b.res.Notes, fmt.Sprintf("The bundle carries another practice under the name %s; this program uses its own.", p.Name))
+			b.res.Notes = append(b.res.Notes,
+				fmt.Sprintf("The bundle carries another practice under the name %s; this program uses its own.", p.Name))
 		case a.PracticeSet.Find(p.Name) == nil:
 			b.practices = append(b.practices, raw)
 		}

@@ -40,7 +40,8 @@ func followsFrom(p packed) error {
 			return bad("at", c.At, "a time in UTC, like 2026-11-25T10:00:00.000Z")
 		case c.By == "" && (c.Edit != base.OfProgram || p.Place != p.ID): // an earlier version made places without a name
 			return bad("by", "nothing", "the id of the person who did it")
-		case c.Edit == "" || len(c.Edit) > 100 || len(c.By) > 100 || len(c.Device) > 200 || len(c.Why) > 4000 || len(c.Initials) > 100 || len(c.Name) > 200 || len(c.Clock) > 200:
+		case c.Edit == "" || len(c.Edit) > 100 || len(c.By) > 100 || len(c.Device) > 200 || len(c.Why) > 4000 || len(c.Initials) > 100 ||
+			len(c.Name) > 200 || len(c.Clock) > 200:
 			return bad("edit, by, device or why", "nothing, or a long text", "texts as the program writes them")
 		case c.Typed != "" && !drivefile.ValidTime(c.Typed):
 			return bad("typed", c.Typed, "a time in UTC")
@@ -77,7 +78,8 @@ func compare(r store.Reader, p packed, kind string) (here bool, differs string, 
 	}
 	var parts []string
 	tell := func(what string, mine, theirs, other int) {
-		for n, words := range map[int]string{0: fmt.Sprintf("%d %s only here", mine, what), 1: fmt.Sprintf("%d %s only in the bundle", theirs, what), 2: fmt.Sprintf("%d %s with other contents", other, what)} {
+		for n, words := range map[int]string{0: fmt.Sprintf("%d %s only here", mine, what),
+			1: fmt.Sprintf("%d %s only in the bundle", theirs, what), 2: fmt.Sprintf("%d %s with other contents", other, what)} {
 			if []int{mine, theirs, other}[n] > 0 {
 				parts = append(parts, words)
 			}
@@ -115,7 +117,8 @@ func parted[T any](a, b []T, id func(T) string, same func(T, T) bool) (onlyA, on
 }
 
 func sameChange(a, b store.Change) bool {
-	if a.By != b.By || a.Device != b.Device || a.At != b.At || a.Edit != b.Edit || a.Undoes != b.Undoes || a.Why != b.Why || a.Version != b.Version || a.Initials != b.Initials || a.Name != b.Name || len(a.Ops) != len(b.Ops) {
+	if a.By != b.By || a.Device != b.Device || a.At != b.At || a.Edit != b.Edit || a.Undoes != b.Undoes || a.Why != b.Why ||
+		a.Version != b.Version || a.Initials != b.Initials || a.Name != b.Name || len(a.Ops) != len(b.Ops) {
 		return false
 	}
 	for i := range a.Ops {

@@ -37,15 +37,16 @@ func (s Selection) of(ids []string) ([]string, error) {
 	return ids[from:to], nil
 }
 
-// ExportTo writes a place with its drives as a bundle, drive by drive: documents, their whole history, entries, attachments and the families they
-// need, as they stand at one moment. The same content gives the same bytes.
+// ExportTo writes a place with its drives as a bundle, drive by drive: documents, their whole history, entries, attachments and the
+// families they need, as they stand at one moment. The same content gives the same bytes.
 func (a *Exchange) ExportTo(ctx context.Context, to io.Writer, placeID string, sel Selection) error {
 	return a.Store.Snapshot(ctx, func(r store.Reader) error {
 		place, ids, err := selected(r, placeID, sel)
 		if err != nil {
 			return err
 		}
-		x := export{app: a, r: r, later: map[string][]byte{"schema/drive.json": drivefile.JSONSchema(drivefile.KindDrive), "schema/place.json": drivefile.JSONSchema(drivefile.KindPlace)}, used: map[string]*dialect.Family{}}
+		x := export{app: a, r: r, later: map[string][]byte{"schema/drive.json": drivefile.JSONSchema(drivefile.KindDrive),
+			"schema/place.json": drivefile.JSONSchema(drivefile.KindPlace)}, used: map[string]*dialect.Family{}}
 		if err := x.gather(place, ids); err != nil {
 			return err
 		}

@@ -48,7 +48,8 @@ func (b *bringing) store(ctx context.Context, who base.Actor, hash string) (err 
 			return err
 		}
 	}
-	came := drivefile.CameIn{What: "bundle", Name: b.res.Place, Hash: hash, New: most(b.res.New), Same: most(b.res.Unchanged), Different: most(b.res.Different), Missing: b.lost}
+	came := drivefile.CameIn{What: "bundle", Name: b.res.Place, Hash: hash, New: most(b.res.New), Same: most(b.res.Unchanged),
+		Different: most(b.res.Different), Missing: b.lost}
 	return a.InTx(ctx, func(tx *store.Tx) error {
 		if !b.placeHere {
 			if err := putWhole(tx, b.place, b.base, drivefile.KindPlace, tx.PutDocument); err != nil {
@@ -132,7 +133,8 @@ func putWhole(tx *store.Tx, p packed, base int64, kind string, put func(store.Do
 	return nil
 }
 
-// unpack reads and checks one document with its history: the document must follow from its changes, and everything must be as this program writes it.
+// unpack reads and checks one document with its history: the document must follow from its changes, and everything must be as this program
+// writes it.
 func (b *bringing) unpack(file, kind string) (packed, error) {
 	var p packed
 	raw, err := b.in.Read(file)

@@ -56,8 +56,10 @@ type DraftCheck struct {
 
 // usual are the intents without which a settings sheet is of little use.
 var usual = []struct{ intent, name string }{
-	{"motor.power", "motor power"}, {"motor.voltage", "motor voltage"}, {"motor.frequency", "motor frequency"}, {"motor.current", "motor current"}, {"motor.speed", "motor speed"},
-	{"overload.current", "motor overload"}, {"frequency.cap", "highest frequency"}, {"speed.highest", "upper limit"}, {"speed.lowest", "lower limit"}, {"ramp.rise", "rise"}, {"ramp.fall", "fall"},
+	{"motor.power", "motor power"}, {"motor.voltage", "motor voltage"}, {"motor.frequency", "motor frequency"},
+	{"motor.current", "motor current"}, {"motor.speed", "motor speed"},
+	{"overload.current", "motor overload"}, {"frequency.cap", "highest frequency"}, {"speed.highest", "upper limit"},
+	{"speed.lowest", "lower limit"}, {"ramp.rise", "rise"}, {"ramp.fall", "fall"},
 	{"choice.command_source", "where the run command comes from"}, {"choice.speed_source", "where the speed comes from"},
 }
 
@@ -90,7 +92,8 @@ func (a *Library) CheckDraft(ctx context.Context, who base.Actor, d familyfile.D
 			continue
 		}
 		if other, ok := twice[r.Intent]; ok {
-			out.Problems = append(out.Problems, familyfile.RowFault{Row: i + 1, Field: "intent", Got: r.Intent, Want: "an intent used once; " + other + " has it"})
+			out.Problems = append(out.Problems,
+				familyfile.RowFault{Row: i + 1, Field: "intent", Got: r.Intent, Want: "an intent used once; " + other + " has it"})
 		}
 		twice[r.Intent] = r.Code
 	}
@@ -98,7 +101,9 @@ func (a *Library) CheckDraft(ctx context.Context, who base.Actor, d familyfile.D
 		return out, nil
 	}
 	if a.FamilySet.Version(f.Name, f.Version) != nil {
-		out.Problems = append(out.Problems, familyfile.RowFault{Row: 0, Field: "version", Got: f.Version, Want: fmt.Sprintf("a version that is not taken; here are %s", strings.Join(a.FamilySet.Versions(f.Name), ", "))})
+		out.Problems = append(out.Problems,
+			familyfile.RowFault{Row: 0, Field: "version", Got: f.Version,
+				Want: fmt.Sprintf("a version that is not taken; here are %s", strings.Join(a.FamilySet.Versions(f.Name), ", "))})
 		return out, nil
 	}
 	h, err := a.AddFamily(ctx, who, raw)

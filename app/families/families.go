@@ -49,14 +49,15 @@ func (a *Library) PackFamilies(used map[string]*dialect.Family, files map[string
 	}
 }
 
-// AddFamily checks a drive family's file and keeps it in the data folder, so that drives can use it from now on. A named person brings it in,
-// which is an entry of their place.
+// AddFamily checks a drive family's file and keeps it in the data folder, so that drives can use it from now on. A named person brings it
+// in, which is an entry of their place.
 func (a *Library) AddFamily(ctx context.Context, who base.Actor, raw []byte) (base.FamilyHead, error) {
 	f, err := familyfile.Read(raw)
 	if err != nil {
 		return base.FamilyHead{}, notAFamily(err)
 	}
-	err = a.cameIn(ctx, who, drivefile.CameIn{What: "family", Name: f.Name, Version: f.Version, Hash: base.HashOf(raw)}, func() error { return a.KeepFamily(raw, true) })
+	err = a.cameIn(ctx, who, drivefile.CameIn{What: "family", Name: f.Name, Version: f.Version, Hash: base.HashOf(raw)},
+		func() error { return a.KeepFamily(raw, true) })
 	if err != nil {
 		return base.FamilyHead{}, err
 	}
@@ -147,7 +148,8 @@ func (a *Library) Arrivals(ctx context.Context, placeID string) ([]Arrival, erro
 		if by == "–" && e.Name != "" {
 			by = e.Name
 		}
-		x := Arrival{At: e.At, By: by, What: c.What, Name: c.Name, Version: c.Version, New: []string{}, Same: []string{}, Different: []string{}}
+		x := Arrival{At: e.At, By: by, What: c.What, Name: c.Name, Version: c.Version, New: []string{}, Same: []string{},
+			Different: []string{}}
 		if c.What == "bundle" {
 			x.Name = ""
 		}
@@ -211,5 +213,8 @@ func (a *Library) TakeFamily(ctx context.Context, who base.Actor, driveID, chang
 	if a.FamilySet.Version(v.Drive.Rating.Dialect, version) == nil {
 		return base.Bad("version", version, "one of "+strings.Join(a.FamilySet.Versions(v.Drive.Rating.Dialect), ", "))
 	}
-	return a.drives.Change(ctx, who, driveID, drives.Edit{ID: changeID, Edit: changeID, Why: fmt.Sprintf("family file %s %s taken after its effect was shown", v.Drive.Rating.Dialect, version), Sets: []drives.Set{{Path: "rating.dialect_version", Text: version}}})
+	return a.drives.Change(ctx, who, driveID,
+		drives.Edit{ID: changeID, Edit: changeID,
+			Why:  fmt.Sprintf("family file %s %s taken after its effect was shown", v.Drive.Rating.Dialect, version),
+			Sets: []drives.Set{{Path: "rating.dialect_version", Text: version}}})
 }

@@ -55,11 +55,14 @@ func (a *Library) Manual(name, version string) (FamilyManual, error) {
 	if f == nil {
 		return FamilyManual{}, store.ErrNotFound
 	}
-	m := FamilyManual{Head: a.HeadOf(f), Firmware: f.FirmwareRange, Counts: f.Counts, TypeCode: f.TypeCode, Ratings: f.Ratings, Keypad: f.Keypad, Recipes: f.Recipes, Terminals: f.Terminals,
-		Switches: f.Switches, Faults: f.Faults, History: f.FaultHistory, Slots: f.Slots, Modules: f.Modules, Remembers: f.Remembers, Settings: []ManualRow{}}
+	m := FamilyManual{Head: a.HeadOf(f), Firmware: f.FirmwareRange, Counts: f.Counts, TypeCode: f.TypeCode, Ratings: f.Ratings,
+		Keypad: f.Keypad, Recipes: f.Recipes, Terminals: f.Terminals,
+		Switches: f.Switches, Faults: f.Faults, History: f.FaultHistory, Slots: f.Slots, Modules: f.Modules, Remembers: f.Remembers,
+		Settings: []ManualRow{}}
 	for i := range f.Settings {
 		s := &f.Settings[i]
-		r := ManualRow{Code: s.Code, Group: f.Group(s.Group).Name, Name: s.Name, Short: s.Short, Range: s.Span(), Options: []string{}, Delivery: s.WithUnit(s.DeliverySteps()), Intent: s.Intent,
+		r := ManualRow{Code: s.Code, Group: f.Group(s.Group).Name, Name: s.Name, Short: s.Short, Range: s.Span(), Options: []string{},
+			Delivery: s.WithUnit(s.DeliverySteps()), Intent: s.Intent,
 			Running: s.Running, Full: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, Moves: s.Moves, Acting: s.Acting()}
 		for _, c := range s.Choices {
 			r.Options = append(r.Options, fmt.Sprintf("%d %s", c.Value, c.Text))

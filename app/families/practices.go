@@ -29,7 +29,8 @@ func (a *Library) AddPractice(ctx context.Context, who base.Actor, raw []byte) (
 	if err != nil {
 		return PracticeList{}, notAPractice(err)
 	}
-	err = a.cameIn(ctx, who, drivefile.CameIn{What: "practice", Name: p.Name, Version: p.Version, Hash: base.HashOf(raw)}, func() error { return a.KeepPractice(raw) })
+	err = a.cameIn(ctx, who, drivefile.CameIn{What: "practice", Name: p.Name, Version: p.Version, Hash: base.HashOf(raw)},
+		func() error { return a.KeepPractice(raw) })
 	if err != nil {
 		return PracticeList{}, err
 	}
@@ -99,7 +100,8 @@ func (a *Library) PracticeEffect(ctx context.Context, driveID, to string) ([]Pra
 			case !ok:
 				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, c.Verdict.Words(), "not asked", ""})
 			case c.Verdict != d.Verdict || c.Band != d.Band:
-				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, strings.TrimSpace(c.Verdict.Words() + " " + c.Band), strings.TrimSpace(d.Verdict.Words() + " " + d.Band), d.Detail})
+				out = append(out, PracticeChange{"check", g.Name + ": " + c.Title, strings.TrimSpace(c.Verdict.Words() + " " + c.Band),
+					strings.TrimSpace(d.Verdict.Words() + " " + d.Band), d.Detail})
 			}
 		}
 	}

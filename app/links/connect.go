@@ -131,8 +131,8 @@ const (
 	silentFor       = 10 * time.Minute
 )
 
-// belongs refuses what answers at an address where it does not belong: a stand-in at a real place, and anything else at a simulated one. A stand-in says
-// what it is, on whichever port or machine it runs.
+// belongs refuses what answers at an address where it does not belong: a stand-in at a real place, and anything else at a simulated one. A
+// stand-in says what it is, on whichever port or machine it runs.
 func (a *Links) belongs(ctx context.Context, p drivefile.Place, address string, unit uint8) error {
 	simulated := a.benches.IsBench(address)
 	if at, silent := a.wires.silent.Load(address); !simulated && !(silent && time.Since(at.(time.Time)) < silentFor) {
@@ -149,15 +149,18 @@ func (a *Links) belongs(ctx context.Context, p drivefile.Place, address string, 
 	}
 	switch {
 	case simulated && p.Kind != drivefile.Simulated:
-		return base.Refuse(fmt.Sprintf("What answers at %s says of itself that it is a simulated stand-in, and %s is a real place: nothing of it counts here, and nothing was read or written.", address, p.Name))
+		return base.Refuse(fmt.Sprintf("What answers at %s says of itself that it is a simulated stand-in, and %s is a real place: "+
+			"nothing of it counts here, and nothing was read or written.", address, p.Name))
 	case !simulated && p.Kind == drivefile.Simulated:
-		return base.Refuse(fmt.Sprintf("%s is a simulated place, and what answers at %s does not say that it is a stand-in: it may be a real drive. Nothing was read or written.", p.Name, address))
+		return base.Refuse(fmt.Sprintf("%s is a simulated place, and what answers at %s does not say that it is a stand-in: it may be a "+
+			"real drive. Nothing was read or written.", p.Name, address))
 	}
 	return nil
 }
 
-// answered is for a drive that answers at its recorded address: one whose supplies are recorded opened or dead contradicts the record, which ends at
-// once. What feeds its electronics counts; with a control supply recorded live an answer says nothing of the mains, but a DC link above the limit does.
+// answered is for a drive that answers at its recorded address: one whose supplies are recorded opened or dead contradicts the record,
+// which ends at once. What feeds its electronics counts; with a control supply recorded live an answer says nothing of the mains, but a DC
+// link above the limit does.
 func (a *Links) answered(ctx context.Context, who base.Actor, w Wired) error {
 	var off []isolation.Source
 	why := fmt.Sprintf("The drive answered at %s while this was recorded opened.", w.Job.Drive.Link.Address)
@@ -188,7 +191,8 @@ func (a *Links) answered(ctx context.Context, who base.Actor, w Wired) error {
 			if !electronics || s.State.Why == why {
 				continue
 			}
-			if err := a.AddEntry(tx, by, w.Job.Drive.Place, base.NewID(), drivefile.EntryEnergy, drivefile.Energy{Supply: s.ID, State: drivefile.NotKnown, Drive: w.Job.ID, Note: why}); err != nil {
+			if err := a.AddEntry(tx, by, w.Job.Drive.Place, base.NewID(), drivefile.EntryEnergy,
+				drivefile.Energy{Supply: s.ID, State: drivefile.NotKnown, Drive: w.Job.ID, Note: why}); err != nil {
 				return err
 			}
 			if err := a.energy.StaleFed(tx, w.Job.Drive.Place, w.Job.Place, s.ID); err != nil {

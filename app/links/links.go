@@ -1,4 +1,5 @@
-// Package links is the link to a real drive or to the bench: what answers there, what it holds, one setting written and read back, its tune taken.
+// Package links is the link to a real drive or to the bench: what answers there, what it holds, one setting written and read back, its tune
+// taken.
 package links
 
 import (

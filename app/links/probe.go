@@ -58,7 +58,8 @@ func (a *Links) ProbeDrive(ctx context.Context, who base.Actor, driveID string) 
 	out := []Probed{}
 	for _, f := range found {
 		inside, stated := f.Family.Covers(f.Firmware)
-		out = append(out, Probed{f.Family.Name, f.Family.Version, f.Rating.Type, f.Rating.Power, f.Rating.Heavy, f.Rating.Normal, int(f.Code), f.Firmware, inside || !stated})
+		out = append(out, Probed{f.Family.Name, f.Family.Version, f.Rating.Type, f.Rating.Power, f.Rating.Heavy, f.Rating.Normal,
+			int(f.Code), f.Firmware, inside || !stated})
 	}
 	return out, nil
 }

@@ -23,7 +23,12 @@ type LinkResult struct {
 
 // ReadDrive reads every setting and records each as a reading; with a snapshot name it also keeps the whole as found
 // or as left. What was read before a failure is recorded, and the failure is told. progress may be nil.
-func (a *Links) ReadDrive(ctx context.Context, who base.Actor, driveID, snapshot string, progress func(done, total int)) (LinkResult, error) {
+func (a *Links) ReadDrive(
+	ctx context.Context,
+	who base.Actor,
+	driveID, snapshot string,
+	progress func(done, total int),
+) (LinkResult, error) {
 	if snapshot != "" && snapshot != "as-found" && snapshot != "as-left" {
 		return LinkResult{}, base.Bad("snapshot", snapshot, "as-found, as-left or nothing")
 	}
@@ -42,15 +47,20 @@ func (a *Links) ReadDrive(ctx context.Context, who base.Actor, driveID, snapshot
 		return LinkResult{}, err
 	}
 	if failed != nil {
-		return LinkResult{Read: len(values), Outcome: "partly-read", Message: fmt.Sprintf("%d of %d settings were read and are kept. %s", len(values), len(w.Job.Family.Settings), failed)}, nil
+		return LinkResult{Read: len(values), Outcome: "partly-read",
+			Message: fmt.Sprintf("%d of %d settings were read and are kept. %s", len(values), len(w.Job.Family.Settings), failed)}, nil
 	}
 	res := LinkResult{Read: len(values), Outcome: "read", Message: fmt.Sprintf("%d settings read.", len(values))}
 	if snapshot != "" {
-		snap := drivefile.Snapshot{Name: snapshot, Dialect: w.Job.Family.Name, Version: w.Job.Family.Version, Hash: w.Job.Family.Hash, How: "link", Values: map[string]drivefile.Value{}}
+		snap := drivefile.Snapshot{Name: snapshot, Dialect: w.Job.Family.Name, Version: w.Job.Family.Version, Hash: w.Job.Family.Hash,
+			How: "link", Values: map[string]drivefile.Value{}}
 		for code, v := range values {
 			snap.Values[code] = drivefile.Value{Steps: v.Steps, Text: v.Text}
 		}
-		if err := a.Put(ctx, who, driveID, base.NewID(), drivefile.EntrySnapshot, func(base.Situation) (any, error) { return snap, nil }); err != nil {
+		if err := a.Put(ctx, who, driveID, base.NewID(), drivefile.EntrySnapshot, func(base.Situation) (any, error) {
+			return snap,
+				nil
+		}); err != nil {
 			return res, err
 		}
 		res.Message += " Saved " + strings.ReplaceAll(snapshot, "-", " ") + "."
@@ -58,7 +68,14 @@ func (a *Links) ReadDrive(ctx context.Context, who base.Actor, driveID, snapshot
 	return res, nil
 }
 
-func (a *Links) PutReadings(ctx context.Context, who base.Actor, driveID string, f *dialect.Family, values map[string]dialect.Held, how string) error {
+func (a *Links) PutReadings(
+	ctx context.Context,
+	who base.Actor,
+	driveID string,
+	f *dialect.Family,
+	values map[string]dialect.Held,
+	how string,
+) error {
 	return a.InTx(ctx, func(tx *store.Tx) error {
 		doc, err := base.DriveDoc(tx.Reader, driveID)
 		if err != nil {
@@ -78,7 +95,8 @@ func (a *Links) PutReadings(ctx context.Context, who base.Actor, driveID string,
 			if !ok {
 				continue
 			}
-			if err := a.AddEntry(tx, by, driveID, base.NewID(), drivefile.EntryReading, drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how, Serial: record.SerialOf(d)}); err != nil {
+			if err := a.AddEntry(tx, by, driveID, base.NewID(), drivefile.EntryReading,
+				drivefile.Reading{Code: s.Code, Text: v.Text, Steps: &v.Steps, How: how, Serial: record.SerialOf(d)}); err != nil {
 				return err
 			}
 		}
@@ -113,7 +131,8 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	}
 	steps := line.Steps
 	var cleared *link.Clearance
-	wr := drivefile.Write{Code: code, Asked: steps, Outcome: "begun", Address: w.Job.Drive.Link.Address, Unit: int(w.unit), Register: int(s.Register)}
+	wr := drivefile.Write{Code: code, Asked: steps, Outcome: "begun", Address: w.Job.Drive.Link.Address, Unit: int(w.unit),
+		Register: int(s.Register)}
 	if clear && s.Acts == "motion" {
 		p, _ := base.PersonOf(w.Job.Place, who)
 		cleared = &link.Clearance{Person: p.Initials}
@@ -126,7 +145,10 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 			wr.Raw = append(wr.Raw, int(r))
 		}
 		begun = true
-		return a.Put(context.WithoutCancel(ctx), who, driveID, id, drivefile.EntryWrite, func(base.Situation) (any, error) { return wr, nil })
+		return a.Put(context.WithoutCancel(ctx), who, driveID, id, drivefile.EntryWrite, func(base.Situation) (any, error) {
+			return wr,
+				nil
+		})
 	})
 	if !begun {
 		return LinkResult{Outcome: res.Outcome, Message: res.Message}, nil
@@ -135,11 +157,14 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	if res.ReadBack != nil {
 		wr.BackText = s.Text(*res.ReadBack)
 	}
-	if err := a.Put(context.WithoutCancel(ctx), who, driveID, base.NewID(), drivefile.EntryWrite, func(base.Situation) (any, error) { return wr, nil }); err != nil {
+	if err := a.Put(context.WithoutCancel(ctx), who, driveID, base.NewID(), drivefile.EntryWrite,
+		func(base.Situation) (any, error) { return wr, nil }); err != nil {
 		return LinkResult{Outcome: link.Unknown, Message: "The outcome could not be recorded; read " + code + " again."}, err
 	}
 	if was := line.Read; was != nil && was.Steps != nil && res.Before != nil && *was.Steps != *res.Before {
-		res.Message = strings.TrimSpace(res.Message + fmt.Sprintf(" Before, it held %s, not %s as last read: somebody else has changed it.", s.WithUnit(*res.Before), s.WithUnit(*was.Steps)))
+		res.Message = strings.TrimSpace(res.Message +
+			fmt.Sprintf(" Before, it held %s, not %s as last read: somebody else has changed it.", s.WithUnit(*res.Before),
+				s.WithUnit(*was.Steps)))
 	}
 	out := LinkResult{Outcome: res.Outcome, Message: res.Message}
 	switch {

@@ -60,11 +60,13 @@ func (a *Links) TakeTune(ctx context.Context, who base.Actor, driveID string, in
 				return nil, base.Refuse(r.Setting + " was not answered: read it on the keypad.")
 			}
 			if held.Steps == 0 {
-				return nil, base.Refuse(fmt.Sprintf("%s %s shows %q: the drive holds no tune of this kind.", s.Code, s.Name, s.Text(held.Steps)))
+				return nil, base.Refuse(fmt.Sprintf("%s %s shows %q: the drive holds no tune of this kind.", s.Code, s.Name,
+					s.Text(held.Steps)))
 			}
 			rc, _ := base.FindCheck(now.State, r.Key)
 			v := s.Value(held.Steps)
-			list = append(list, drivefile.Evidence{Key: r.Key, Value: strings.TrimSpace(strings.TrimSuffix(s.Text(held.Steps), s.Unit)), Reading: &v, Unit: r.Unit, Instrument: in.From, Basis: rc.Basis})
+			list = append(list, drivefile.Evidence{Key: r.Key, Value: strings.TrimSpace(strings.TrimSuffix(s.Text(held.Steps), s.Unit)),
+				Reading: &v, Unit: r.Unit, Instrument: in.From, Basis: rc.Basis})
 		}
 		return list, nil
 	})
@@ -80,7 +82,8 @@ func ended(t *bench.TuneShown, kind string) error {
 	case t.Failed != "":
 		return base.Refuse("The bench's tune gave no result: " + t.Failed)
 	case t.Kind != bench.KindOf(kind):
-		return base.Refuse(fmt.Sprintf("The bench ran another kind (%s) than gate Tune has chosen (%s).", strings.ReplaceAll(t.Kind, "-", " "), strings.ReplaceAll(kind, "-", " ")))
+		return base.Refuse(fmt.Sprintf("The bench ran another kind (%s) than gate Tune has chosen (%s).",
+			strings.ReplaceAll(t.Kind, "-", " "), strings.ReplaceAll(kind, "-", " ")))
 	}
 	return nil
 }

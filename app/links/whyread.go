@@ -15,7 +15,8 @@ import (
 )
 
 // whySettings are the intents whose settings the questions of a drive ask for.
-var whySettings = []string{"choice.command_source", "choice.speed_source", "choice.stop_mode", "choice.direction", "choice.automatic_restart"}
+var whySettings = []string{"choice.command_source", "choice.speed_source", "choice.stop_mode", "choice.direction",
+	"choice.automatic_restart"}
 
 // WhyNotRead are the conditions with what the drive itself tells over the link: its torque-off channels, its figures, and the settings that
 // matter, which are recorded as readings. It only reads. What it cannot tell stays asked.
@@ -45,7 +46,8 @@ func (a *Links) WhyNotRead(ctx context.Context, who base.Actor, driveID, about s
 		return nil, err
 	}
 	f := gate.FiguresOf(w.Job, w.State)
-	read := reads{figures: map[string]float64{}, open: m.Open, line: f.Line, limit: bench.Configure(w.Job.Family, f.Settings, f.Size).CurrentLimit}
+	read := reads{figures: map[string]float64{}, open: m.Open, line: f.Line,
+		limit: bench.Configure(w.Job.Family, f.Settings, f.Size).CurrentLimit}
 	for i, x := range w.Job.Family.Link.Actuals {
 		read.figures[x.What] = m.Figures[i]
 	}

@@ -57,8 +57,10 @@ var wireColumns = []struct {
 	name  string
 	known []string
 }{
-	{"wire", []string{"wire", "number", "no", "no.", "id", "wire number"}}, {"from", []string{"from", "source", "end 1"}}, {"to", []string{"to", "target", "end 2"}},
-	{"colour", []string{"colour", "color"}}, {"cross-section", []string{"cross-section", "cross section", "area", "size"}}, {"screen", []string{"screen", "shield"}}, {"why", []string{"why", "function", "remark", "note"}},
+	{"wire", []string{"wire", "number", "no", "no.", "id", "wire number"}}, {"from", []string{"from", "source", "end 1"}},
+	{"to", []string{"to", "target", "end 2"}},
+	{"colour", []string{"colour", "color"}}, {"cross-section", []string{"cross-section", "cross section", "area", "size"}},
+	{"screen", []string{"screen", "shield"}}, {"why", []string{"why", "function", "remark", "note"}},
 }
 
 // WiringCSV writes the connection list.
@@ -136,7 +138,8 @@ func (a *Lists) ImportWiring(ctx context.Context, who base.Actor, driveID string
 		}
 		seen[x.ID] = true
 		old, known := have[x.ID]
-		if known && old.From == x.From && old.To == x.To && (x.Colour == "" || x.Colour == old.Colour) && (x.Area == "" || x.Area == old.Area) {
+		if known && old.From == x.From && old.To == x.To && (x.Colour == "" || x.Colour == old.Colour) &&
+			(x.Area == "" || x.Area == old.Area) {
 			out.Same++
 			continue
 		}
@@ -188,7 +191,8 @@ func (a *Lists) ImportWiring(ctx context.Context, who base.Actor, driveID string
 	for len(sets) > 0 {
 		n := min(200, len(sets))
 		edit := base.NewID()
-		if err := a.drives.Change(ctx, who, driveID, drives.Edit{ID: base.NewID(), Edit: edit, Why: "from a connection list", Sets: sets[:n]}); err != nil {
+		if err := a.drives.Change(ctx, who, driveID,
+			drives.Edit{ID: base.NewID(), Edit: edit, Why: "from a connection list", Sets: sets[:n]}); err != nil {
 			return out, err
 		}
 		sets = sets[n:]
@@ -232,7 +236,8 @@ func readWires(raw []byte) ([]circuit.Wire, error) {
 	}
 	for k := range 3 {
 		if _, ok := at[k]; !ok {
-			return nil, base.Bad("header", strings.Join(t.Header, ", "), "columns wire, from and to; colour, cross-section, screen and why if wanted")
+			return nil, base.Bad("header", strings.Join(t.Header, ", "),
+				"columns wire, from and to; colour, cross-section, screen and why if wanted")
 		}
 	}
 	if len(t.Rows) == 0 || len(t.Rows) > circuit.MostWires {
@@ -246,7 +251,8 @@ func readWires(raw []byte) ([]circuit.Wire, error) {
 			}
 			return ""
 		}
-		list = append(list, circuit.Wire{ID: cell(0), From: cell(1), To: cell(2), Colour: cell(3), Area: cell(4), Screen: cell(5), Why: cell(6)})
+		list = append(list, circuit.Wire{ID: cell(0), From: cell(1), To: cell(2), Colour: cell(3), Area: cell(4), Screen: cell(5),
+			Why: cell(6)})
 	}
 	return list, nil
 }

@@ -13,10 +13,12 @@ import (
 
 // head is a drive as it stands, for its papers.
 func (a *Papers) head(v base.View, p drivefile.Place) paper.Head {
-	return paper.Head{Place: p, Drive: v.Drive, State: v.State, Family: v.Family.Name + " " + v.Family.Version, Version: v.Version, Program: a.Version, Made: a.Now(), Zone: base.ZoneOf(p)}
+	return paper.Head{Place: p, Drive: v.Drive, State: v.State, Family: v.Family.Name + " " + v.Family.Version, Version: v.Version,
+		Program: a.Version, Made: a.Now(), Zone: base.ZoneOf(p)}
 }
 
-// Record prints a drive's record: plate, what was wanted, the sheet with what was read back, findings and how each was answered, gates, who and when.
+// Record prints a drive's record: plate, what was wanted, the sheet with what was read back, findings and how each was answered, gates, who
+// and when.
 func (a *Papers) Record(ctx context.Context, driveID string) ([]byte, error) {
 	rec, err := a.RecordOf(ctx, driveID)
 	if err != nil {

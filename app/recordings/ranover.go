@@ -59,7 +59,13 @@ func (a *Recordings) Runs(ctx context.Context, driveID string) ([]RunKept, error
 
 // LayOver reads a recorded run, keeps it with the drive, and holds it against the plan's ride. c says which columns are which; id is the
 // entry's.
-func (a *Recordings) LayOver(ctx context.Context, who base.Actor, driveID, id, name string, raw []byte, c runfile.Columns) (RunOver, error) {
+func (a *Recordings) LayOver(
+	ctx context.Context,
+	who base.Actor,
+	driveID, id, name string,
+	raw []byte,
+	c runfile.Columns,
+) (RunOver, error) {
 	_, _, f, err := a.benches.SpanSetup(ctx, driveID, benches.SpanTry{})
 	if err != nil {
 		return RunOver{}, err
@@ -90,7 +96,8 @@ func (a *Recordings) keepRun(ctx context.Context, who base.Actor, driveID, id, n
 		return err
 	}
 	if len(kept) > drivefile.MaxAttachment {
-		return base.Bad("file", fmt.Sprint(len(kept), " bytes when packed"), fmt.Sprint("at most ", drivefile.MaxAttachment, " bytes (25 MB): leave out what is before and after the run"))
+		return base.Bad("file", fmt.Sprint(len(kept), " bytes when packed"),
+			fmt.Sprint("at most ", drivefile.MaxAttachment, " bytes (25 MB): leave out what is before and after the run"))
 	}
 	return a.AddAttachment(ctx, who, driveID, id, name, ofRun, traceType, kept)
 }
@@ -129,7 +136,9 @@ func traceOf(r motion.Recorded, poles int, about map[string]string) ([]byte, err
 		first, k = trace.Column{Name: "frequency", Unit: "Hz"}, float64(poles)/120
 	}
 	var out bytes.Buffer
-	w, err := trace.NewWriter(&out, trace.Header{Columns: []trace.Column{first, {Name: "current", Unit: "A"}, {Name: "torque", Unit: "N·m"}, {Name: "link", Unit: "V"}}, About: about})
+	w, err := trace.NewWriter(&out,
+		trace.Header{Columns: []trace.Column{first, {Name: "current", Unit: "A"}, {Name: "torque", Unit: "N·m"},
+			{Name: "link", Unit: "V"}}, About: about})
 	if err != nil {
 		return nil, err
 	}
@@ -189,7 +198,8 @@ func runOf(raw []byte, poles int) (r motion.Recorded, about map[string]string, e
 
 // over holds a run against the ride of the plan that went to the same speed and was stopped after the same time.
 func (a *Recordings) over(ctx context.Context, driveID string, run motion.Recorded, about map[string]string, sha string) (RunOver, error) {
-	out := RunOver{Samples: []ride.RideSample{}, Times: map[string]string{}, Fields: map[string]string{}, Likely: []string{}, Notes: []string{}, Run: sha, Gaps: run.Gaps}
+	out := RunOver{Samples: []ride.RideSample{}, Times: map[string]string{}, Fields: map[string]string{}, Likely: []string{},
+		Notes: []string{}, Run: sha, Gaps: run.Gaps}
 	s, w, f, err := a.benches.SpanSetup(ctx, driveID, benches.SpanTry{})
 	if err != nil {
 		return out, err
@@ -210,7 +220,8 @@ func (a *Recordings) over(ctx context.Context, driveID string, run motion.Record
 		out.Notes = append(out.Notes, "From the bench, not from the machine: it proves nothing of the machine.")
 	}
 	if run.Frequency {
-		out.Notes = append(out.Notes, "Recorded is the output frequency, drawn as its synchronous speed: the shaft turns slower by its slip.")
+		out.Notes = append(out.Notes,
+			"Recorded is the output frequency, drawn as its synchronous speed: the shaft turns slower by its slip.")
 	}
 	if w := about["ended"]; w != "" {
 		out.Notes = append(out.Notes, w)
@@ -218,7 +229,9 @@ func (a *Recordings) over(ctx context.Context, driveID string, run motion.Record
 	out.say(m, run.Frequency)
 	if math.Abs(r.TopHz) < .92*bench.Upper(s) {
 		clear(out.Fields) // those are of a run to the highest speed
-		out.Notes = append(out.Notes, fmt.Sprintf("It went to %.4g r/min only, and is held against a ride to there. If the highest speed was asked for, the reference's scaling is off.", m.Top))
+		out.Notes = append(out.Notes,
+			fmt.Sprintf("It went to %.4g r/min only, and is held against a ride to there. If the highest speed was asked for, the "+
+				"reference's scaling is off.", m.Top))
 	}
 	out.Likely = append(out.Likely, m.Explain(p)...)
 	out.Samples = samplesOf(run, m.Start-start) // the two begin to turn together
@@ -230,7 +243,8 @@ func (o *RunOver) say(m motion.RunTimes, frequency bool) {
 	for _, x := range []struct {
 		name, unit, path string
 		v                float64
-	}{{"rise", "s", "ran.rise", m.Rise}, {"fall", "s", "ran.fall", m.Fall}, {"top", "r/min", "ran.top", m.Top}, {"peak", "A", "ran.peak", m.Peak}, {"steady", "A", "ran.held", m.Steady}} {
+	}{{"rise", "s", "ran.rise", m.Rise}, {"fall", "s", "ran.fall", m.Fall}, {"top", "r/min", "ran.top", m.Top},
+		{"peak", "A", "ran.peak", m.Peak}, {"steady", "A", "ran.held", m.Steady}} {
 		o.Times[x.name] = "not in it"
 		if math.IsNaN(x.v) {
 			continue
@@ -243,7 +257,12 @@ func (o *RunOver) say(m motion.RunTimes, frequency bool) {
 }
 
 // against is the ride that a run is held against, when that begins to turn (s), and what it predicts, measured as the run was.
-func against(s bench.Setup, w ride.Want, run motion.Recorded, m motion.RunTimes) (r ride.Ride, start float64, p motion.Predicted, err error) {
+func against(
+	s bench.Setup,
+	w ride.Want,
+	run motion.Recorded,
+	m motion.RunTimes,
+) (r ride.Ride, start float64, p motion.Predicted, err error) {
 	rpm := 120 / math.Max(float64(s.Motor.Poles), 2)
 	var x motion.RunTimes // of the ride, as the run counts it
 	top := func() float64 {
@@ -274,7 +293,8 @@ func against(s bench.Setup, w ride.Want, run motion.Recorded, m motion.RunTimes)
 	if !again() {
 		return r, 0, p, err
 	}
-	return r, x.Start, motion.Predicted{Top: top(), Rise: x.Rise, Fall: x.Fall, Peak: x.Peak, Steady: r.Steady, Overshoot: x.Overshoot, Limit: r.CurrentLimit, Highest: r.Highest, Upper: r.Upper}, nil
+	return r, x.Start, motion.Predicted{Top: top(), Rise: x.Rise, Fall: x.Fall, Peak: x.Peak, Steady: r.Steady, Overshoot: x.Overshoot,
+		Limit: r.CurrentLimit, Highest: r.Highest, Upper: r.Upper}, nil
 }
 
 // samplesOf thins a run for a picture, from a time on.
@@ -290,7 +310,8 @@ func samplesOf(run motion.Recorded, from float64) []ride.RideSample {
 	}
 	for i := 0; i < len(run.T); i += every {
 		if t := run.T[i] - from; t >= 0 {
-			out = append(out, ride.RideSample{T: t, Speed: run.Speed[i], Current: or0(run.Current[i]), Torque: or0(maybe(run.Torque, i)), Link: or0(maybe(run.Link, i))})
+			out = append(out, ride.RideSample{T: t, Speed: run.Speed[i], Current: or0(run.Current[i]), Torque: or0(maybe(run.Torque, i)),
+				Link: or0(maybe(run.Link, i))})
 		}
 	}
 	return out

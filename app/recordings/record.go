@@ -75,9 +75,9 @@ type head struct {
 	About  map[string]string `json:"about"`
 }
 
-// RecordRun begins to record a run over the link: the drive's actual figures, read again and again until the motor has turned and stands again,
-// or until it is stopped. It only reads; whoever runs the motor does so at the drive. from is the drive at its address (link) or its bench.
-// What was read is on disk as it comes, and kept with the drive at the end.
+// RecordRun begins to record a run over the link: the drive's actual figures, read again and again until the motor has turned and stands
+// again, or until it is stopped. It only reads; whoever runs the motor does so at the drive. from is the drive at its address (link) or its
+// bench. What was read is on disk as it comes, and kept with the drive at the end.
 func (a *Recordings) RecordRun(ctx context.Context, who base.Actor, driveID, id, from string) error {
 	if err := base.ValidID("id", id); err != nil {
 		return err
@@ -96,7 +96,9 @@ func (a *Recordings) RecordRun(ctx context.Context, who base.Actor, driveID, id,
 	if err != nil {
 		return err
 	}
-	h := head{Drive: driveID, Entry: id, Person: who.Person, Device: who.Device, Poles: gate.FiguresOf(w.Job, w.State).Motor.Poles, About: map[string]string{"recorded": from, "family": w.Job.Family.Name + " " + w.Job.Family.Version, "program": a.Version, "began": a.Stamp()}}
+	h := head{Drive: driveID, Entry: id, Person: who.Person, Device: who.Device, Poles: gate.FiguresOf(w.Job, w.State).Motor.Poles,
+		About: map[string]string{"recorded": from, "family": w.Job.Family.Name + " " + w.Job.Family.Version, "program": a.Version,
+			"began": a.Stamp()}}
 	for i := range w.Job.Family.Link.Actuals {
 		h.What = append(h.What, w.Job.Family.Link.Actuals[i].What)
 	}
@@ -183,7 +185,8 @@ func added(run motion.Recorded, t float64, what []string, figures []float64, pol
 	if run.Frequency {
 		speed = hz * 120 / math.Max(float64(poles), 2)
 	}
-	run.T, run.Speed, run.Current, run.Torque, run.Link = append(run.T, t), append(run.Speed, speed), append(run.Current, current), append(run.Torque, torque), append(run.Link, dc)
+	run.T, run.Speed, run.Current, run.Torque, run.Link = append(run.T, t), append(run.Speed, speed), append(run.Current, current),
+		append(run.Torque, torque), append(run.Link, dc)
 	return run
 }
 
@@ -267,7 +270,8 @@ func (a *Recordings) keepSpool(ctx context.Context, h head) (sha string, err err
 	return sha, a.Store.DropSpool(h.Entry)
 }
 
-// KeepReceived keeps the runs that were being recorded when the process was ended, as far as they came. What cannot be kept stays where it is.
+// KeepReceived keeps the runs that were being recorded when the process was ended, as far as they came. What cannot be kept stays where it
+// is.
 func (a *Recordings) KeepReceived(ctx context.Context) error {
 	spools, err := a.Store.Spools()
 	for name, lines := range spools {

@@ -19,7 +19,8 @@ import (
 const mostShown = 20_000
 
 // benchColumns are the figures that the bench records, in the order of its table.
-var benchColumns = []trace.Column{{Name: "speed", Unit: "r/min"}, {Name: "frequency", Unit: "Hz"}, {Name: "current", Unit: "A"}, {Name: "torque", Unit: "N·m"}, {Name: "DC link", Unit: "V"}, {Name: "reference", Unit: "Hz"}}
+var benchColumns = []trace.Column{{Name: "speed", Unit: "r/min"}, {Name: "frequency", Unit: "Hz"}, {Name: "current", Unit: "A"},
+	{Name: "torque", Unit: "N·m"}, {Name: "DC link", Unit: "V"}, {Name: "reference", Unit: "Hz"}}
 
 func benchRow(s bench.Sample) []float64 {
 	return []float64{s.Speed, s.Hz, s.Current, s.Torque, s.Link, s.Reference}
@@ -36,7 +37,10 @@ func (a *Recordings) KeepTrace(ctx context.Context, who base.Actor, driveID, id,
 	}
 	var out bytes.Buffer
 	setup := r.Bench.Setup
-	w, err := trace.NewWriter(&out, trace.Header{Columns: benchColumns, About: map[string]string{"recorded": "bench", "family": setup.Family.Name + " " + setup.Family.Version, "seed": strconv.FormatUint(setup.Seed, 10), "program": a.Version}})
+	w, err := trace.NewWriter(&out,
+		trace.Header{Columns: benchColumns,
+			About: map[string]string{"recorded": "bench", "family": setup.Family.Name + " " + setup.Family.Version,
+				"seed": strconv.FormatUint(setup.Seed, 10), "program": a.Version}})
 	if err != nil {
 		return err
 	}

@@ -266,7 +266,8 @@ func (a *Board) History(ctx context.Context, driveID string) ([]HistoryRow, erro
 			whole.Seq, whole.What = e.Seq, fmt.Sprintf("%d settings read", n)
 			continue
 		}
-		rows = append(rows, HistoryRow{Seq: e.Seq, ID: e.ID, At: e.At, By: by, What: entryWords(e, called), Why: entryWhy(e), Kind: e.Kind, Clock: e.Clock})
+		rows = append(rows, HistoryRow{Seq: e.Seq, ID: e.ID, At: e.At, By: by, What: entryWords(e, called), Why: entryWhy(e), Kind: e.Kind,
+			Clock: e.Clock})
 		if whole = nil; how != "" {
 			whole, n = &rows[len(rows)-1], 1
 			whole.Why, whole.Kind = how, "readings"

@@ -55,8 +55,8 @@ func (a *Board) KeepGlances(ctx context.Context) error {
 	}
 }
 
-// RefreshGlances rebuilds rows that are missing, or that something else than the drive has made stale. It can be stopped by ctx; the Yard shows how
-// far it has come.
+// RefreshGlances rebuilds rows that are missing, or that something else than the drive has made stale. It can be stopped by ctx; the Yard
+// shows how far it has come.
 func (a *Board) RefreshGlances(ctx context.Context) error {
 	rules, now := a.freshBy()
 	ids, err := a.Store.Read(ctx).StaleGlances("", rules, now)
@@ -69,8 +69,8 @@ func (a *Board) RefreshGlances(ctx context.Context) error {
 // leastStep is how far a clock steps back before every row is made anew: it is set right by less now and then.
 const leastStep = time.Second
 
-// freshBy is what a row must rest on to be shown, and the time by which its own time has passed. A clock that stepped back makes all rows stale: what they
-// say was recorded may lie before them.
+// freshBy is what a row must rest on to be shown, and the time by which its own time has passed. A clock that stepped back makes all rows
+// stale: what they say was recorded may lie before them.
 func (a *Board) freshBy() (rules, now string) {
 	a.looking.Lock()
 	defer a.looking.Unlock()

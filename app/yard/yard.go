@@ -86,7 +86,9 @@ func (a *Board) Yard(ctx context.Context, q store.YardQuery) (YardPage, error) {
 	}
 	page := YardPage{Rows: []YardRow{}, Counts: counts, Gates: gate.GateKeys(), Anew: a.refresh.now()}
 	for _, g := range rows {
-		row := YardRow{ID: g.Drive, Tag: g.Tag, Machine: g.Machine, Where: g.Where, About: g.About, Archived: g.Archived, Marks: []string{}, Waived: []int{}, Next: g.Next, NextDetail: g.NextDetail, NextGate: g.NextGate, Worst: g.Worst, WorstTitle: g.WorstTitle}
+		row := YardRow{ID: g.Drive, Tag: g.Tag, Machine: g.Machine, Where: g.Where, About: g.About, Archived: g.Archived,
+			Marks: []string{}, Waived: []int{}, Next: g.Next, NextDetail: g.NextDetail, NextGate: g.NextGate, Worst: g.Worst,
+			WorstTitle: g.WorstTitle}
 		for _, m := range strings.Fields(g.Marks) {
 			mark, waived, _ := strings.Cut(m, ":")
 			n, _ := strconv.Atoi(waived) // none: nothing is waived

@@ -51,9 +51,11 @@ func (p *prover) gives() []Giver {
 	case key:
 		run, stop, turn = "the keypad's run key", "the keypad's stop key", "the keypad"
 	case c.Command == "terminals" && c.ThreeWire:
-		run, stop, turn = by("start", ", pressed", by("run-forward", ", pressed", "nothing: no input has it")), by("stop", ", opened", "nothing: no input has it"), by("run-reverse", "", "forward only: no input has it")
+		run, stop, turn = by("start", ", pressed", by("run-forward", ", pressed", "nothing: no input has it")),
+			by("stop", ", opened", "nothing: no input has it"), by("run-reverse", "", "forward only: no input has it")
 	case c.Command == "terminals":
-		run, stop, turn = by("run-forward", ", closed", "nothing: no input has it"), by("run-forward", ", opened", "nothing: no input has it"), by("run-reverse", "", "forward only: no input has it")
+		run, stop, turn = by("run-forward", ", closed", "nothing: no input has it"),
+			by("run-forward", ", opened", "nothing: no input has it"), by("run-reverse", "", "forward only: no input has it")
 	}
 	back := "the keypad"
 	if !c.BothWays {
@@ -66,13 +68,15 @@ func (p *prover) gives() []Giver {
 		}
 	}
 	also = append(also, "torque off")
-	speed := map[string]string{"keypad": "the keypad", "network": "the network", "presets": "presets: " + strings.Join(presetBits(at), ", ")}[c.Speed]
+	speed := map[string]string{"keypad": "the keypad", "network": "the network",
+		"presets": "presets: " + strings.Join(presetBits(at), ", ")}[c.Speed]
 	if c.Speed == "motor-potentiometer" {
 		begins := map[string]string{"power": "kept until power goes", "always": "kept for good"}[c.PotKeeps]
 		if begins == "" {
 			begins = "from the lowest at each start"
 		}
-		speed = fmt.Sprintf("faster: %s; slower: %s; %.2g Hz/s, %s", by("faster", "", "no input has it"), by("slower", "", "no input has it"), c.PotSlope, begins)
+		speed = fmt.Sprintf("faster: %s; slower: %s; %.2g Hz/s, %s", by("faster", "", "no input has it"),
+			by("slower", "", "no input has it"), c.PotSlope, begins)
 	}
 	if c.Speed == "analog" {
 		unit := "0 to 10 V"
@@ -110,7 +114,8 @@ func (p *prover) gives() []Giver {
 	if c.Command == "terminals" && strings.HasPrefix(run, "nothing") {
 		command = where()
 	}
-	speeds := where(map[string]Place{"keypad": byKeypad, "network": byNetwork, "presets": byPresets, "analog": byAnalog, "motor-potentiometer": byTerminals}[c.Speed])
+	speeds := where(map[string]Place{"keypad": byKeypad, "network": byNetwork, "presets": byPresets, "analog": byAnalog,
+		"motor-potentiometer": byTerminals}[c.Speed])
 	if c.Loop.On {
 		speeds = where(byController)
 	}

@@ -107,7 +107,8 @@ func (p *prover) settle() bool {
 		if d.Phase == "magnetising" || d.Running && math.Abs(d.Speed) < 1 && p.Time() < begun+4 {
 			continue // it is on its way, and the shaft does not turn yet
 		}
-		if n > 30 && math.Abs(p.Samples[n-1].Asked-p.Samples[n-30].Asked) < .5 && math.Abs(p.Samples[n-1].Speed-p.Samples[n-30].Speed) < .004*math.Abs(p.D.Speed)+1 {
+		if n > 30 && math.Abs(p.Samples[n-1].Asked-p.Samples[n-30].Asked) < .5 &&
+			math.Abs(p.Samples[n-1].Speed-p.Samples[n-30].Speed) < .004*math.Abs(p.D.Speed)+1 {
 			steady += ride.Fine * drive.Tick
 		} else {
 			steady = 0

@@ -117,7 +117,8 @@ func (p *prover) sleeping() {
 	const key, title = "loop-sleep", "It sleeps when nothing is asked, and wakes by itself"
 	want := fmt.Sprintf("asleep below %.1f Hz", p.loop.Sleep)
 	if !wait(600, func() bool { return d.Blocked == "asleep" && !d.Running && math.Abs(d.Speed) < 5 }) {
-		p.note(key, title, want, "it runs on", "look-again", "It never asks for less than its sleep: a lowest speed above it, or a lower one here.")
+		p.note(key, title, want, "it runs on", "look-again",
+			"It never asks for less than its sleep: a lowest speed above it, or a lower one here.")
 		return
 	}
 	slept := p.Time() - began
@@ -127,5 +128,6 @@ func (p *prover) sleeping() {
 		p.note(key, title, want, "it does not wake", "look-again", "")
 		return
 	}
-	p.note(key, title, want, fmt.Sprintf("after %.0f s; awake in %.0f s", slept, p.Time()-began), "holds", "It starts by itself when the measured value falls: a sign at the machine.")
+	p.note(key, title, want, fmt.Sprintf("after %.0f s; awake in %.0f s", slept, p.Time()-began), "holds",
+		"It starts by itself when the measured value falls: a sign at the machine.")
 }

@@ -28,17 +28,20 @@ func regulated(t *testing.T, family string, fields map[string]string) (bench.Set
 		}
 		in := &j.Drive.Intent
 		in.Load, in.Loop, in.LowestSpeed = "quadratic", "on", sample.Q("intent.lowest_speed", "0")
-		set := map[string]string{"loop_setpoint": "50 %", "loop_gain": "0.8", "loop_time": "4 s", "loop_lag": "1 s", "loop_at_top": "90 %", "sleep": "300"}
+		set := map[string]string{"loop_setpoint": "50 %", "loop_gain": "0.8", "loop_time": "4 s", "loop_lag": "1 s", "loop_at_top": "90 %",
+			"sleep": "300"}
 		for k, v := range fields {
 			set[k] = v
 		}
-		in.LoopSetpoint, in.LoopGain, in.LoopTime = sample.Q("intent.loop_setpoint", set["loop_setpoint"]), sample.Q("intent.loop_gain", set["loop_gain"]), sample.Q("intent.loop_time", set["loop_time"])
-		in.LoopLag, in.LoopAtTop, in.Sleep = sample.Q("intent.loop_lag", set["loop_lag"]), sample.Q("intent.loop_at_top", set["loop_at_top"]), sample.Q("intent.sleep", set["sleep"])
+		in.LoopSetpoint, in.LoopGain, in.LoopTime = sample.Q("intent.loop_setpoint", set["loop_setpoint"]),
+			sample.Q("intent.loop_gain", set["loop_gain"]), sample.Q("intent.loop_time", set["loop_time"])
+		in.LoopLag, in.LoopAtTop, in.Sleep = sample.Q("intent.loop_lag", set["loop_lag"]),
+			sample.Q("intent.loop_at_top", set["loop_at_top"]), sample.Q("intent.sleep", set["sleep"])
 	})
 }
 
-// The drive's own controller, by each family's settings: it comes to its setpoint at the speed that the process has it at, sleeps and wakes.
-// Too much gain swings, a setpoint out of reach is said; a wire of the measured value that opens takes it to the highest speed.
+// The drive's own controller, by each family's settings: it comes to its setpoint at the speed that the process has it at, sleeps and
+// wakes. Too much gain swings, a setpoint out of reach is said; a wire of the measured value that opens takes it to the highest speed.
 func TestTheDrivesOwnController(t *testing.T) {
 	raced.Skip(t)
 	for _, family := range []string{"Tarn", "Brae", "Voe"} {
@@ -53,7 +56,8 @@ func TestTheDrivesOwnController(t *testing.T) {
 		}
 		// value = 0.9 (n/n_top)²: half of the range at √(0.5/0.9) of the speed.
 		last := x.Trace[len(x.Trace)-1]
-		check.Against(t, family+": speed at which a pressure of 50 % stands, 90 % at the top, over the top", "affinity law, H ~ n², by hand", last.Speed/w.Highest, math.Sqrt(.5/.9), .02)
+		check.Against(t, family+": speed at which a pressure of 50 % stands, 90 % at the top, over the top",
+			"affinity law, H ~ n², by hand", last.Speed/w.Highest, math.Sqrt(.5/.9), .02)
 		if x := step(p, "loop-sleep"); x.Verdict != "holds" || !strings.Contains(x.Got, "awake in") {
 			t.Errorf("%s sleeps: %s, got %s %s", family, x.Verdict, x.Got, x.Detail)
 		}
@@ -66,7 +70,8 @@ func TestTheDrivesOwnController(t *testing.T) {
 			t.Errorf("%s, wire of the measured value open: %+v", family, wi.Rows[max(i, 0)])
 		}
 		i = slices.IndexFunc(wi.Gives, func(g prove.Giver) bool { return g.What == "Speed" })
-		if g := wi.Gives[i].Auto; !strings.Contains(g, "its own controller, to 50 %") || !strings.Contains(g, "asleep below") || !slices.Equal(wi.Gives[i].AutoBy, []prove.Place{"controller"}) || !slices.Equal(wi.Gives[i].HandBy, []prove.Place{"keypad"}) {
+		if g := wi.Gives[i].Auto; !strings.Contains(g, "its own controller, to 50 %") || !strings.Contains(g, "asleep below") ||
+			!slices.Equal(wi.Gives[i].AutoBy, []prove.Place{"controller"}) || !slices.Equal(wi.Gives[i].HandBy, []prove.Place{"keypad"}) {
 			t.Errorf("%s: %s", family, g)
 		}
 	}
@@ -97,7 +102,8 @@ func TestTheDrivesOwnController(t *testing.T) {
 			s, w, _ = benches.Planned(t, func(j *gate.Job) {
 				in := &j.Drive.Intent
 				in.Load, in.Loop, in.LowestSpeed = "quadratic", "on", sample.Q("intent.lowest_speed", "600")
-				in.LoopSetpoint, in.LoopGain, in.LoopTime = sample.Q("intent.loop_setpoint", "3 %"), sample.Q("intent.loop_gain", "0.8"), sample.Q("intent.loop_time", "4 s")
+				in.LoopSetpoint, in.LoopGain, in.LoopTime = sample.Q("intent.loop_setpoint", "3 %"), sample.Q("intent.loop_gain", "0.8"),
+					sample.Q("intent.loop_time", "4 s")
 			})
 		}
 		p, err := prove.Plan(context.Background(), s, w, nil)
@@ -105,15 +111,18 @@ func TestTheDrivesOwnController(t *testing.T) {
 			t.Errorf("want %q: %v %s, got %s, %s", want, err, x.Verdict, x.Got, x.Detail)
 		}
 	}
-	if _, _, state := regulated(t, "Tarn", map[string]string{"loop_at_top": "30 %"}); !slices.ContainsFunc(state.Findings, func(f gate.Answered) bool { return f.Code == "setpoint-out-of-reach" }) {
+	if _, _, state := regulated(t, "Tarn", map[string]string{"loop_at_top": "30 %"}); !slices.ContainsFunc(state.Findings,
+		func(f gate.Answered) bool { return f.Code == "setpoint-out-of-reach" }) {
 		t.Error("a setpoint that no speed reaches is not said")
 	}
 }
 
 // A process that grows with the speed has the same value at the same speed, whatever regulates it.
 func TestTheProcess(t *testing.T) {
-	check.Against(t, "pressure at half the speed, 20 % static, 100 % at the top", "system curve H = H0 + k n², by hand", drive.Process{Top: 1, Static: .2, Squared: true, Speed: 150}.At(75), .4, 1e-9)
-	check.Against(t, "flow at half the speed, 80 % at the top", "affinity law, Q ~ n, by hand", drive.Process{Top: .8, Speed: 150}.At(-75), .4, 1e-9)
+	check.Against(t, "pressure at half the speed, 20 % static, 100 % at the top", "system curve H = H0 + k n², by hand",
+		drive.Process{Top: 1, Static: .2, Squared: true, Speed: 150}.At(75), .4, 1e-9)
+	check.Against(t, "flow at half the speed, 80 % at the top", "affinity law, Q ~ n, by hand", drive.Process{Top: .8, Speed: 150}.At(-75),
+		.4, 1e-9)
 	if (drive.Process{Top: 1}).At(100) != 0 {
 		t.Error("a process where there is none")
 	}

@@ -27,7 +27,8 @@ func buttons(t *testing.T, family, keeps string) (bench.Setup, motion.Wishes, ga
 			j.Drive.Rating.Type = "BR18C460N"
 		}
 		in := &j.Drive.Intent
-		in.SpeedSource, in.PotKeeps, in.PotTime, j.Drive.Wiring.Reference = "motor-potentiometer", keeps, sample.Q("intent.pot_time", "15 s"), "buttons"
+		in.SpeedSource, in.PotKeeps, in.PotTime, j.Drive.Wiring.Reference = "motor-potentiometer", keeps,
+			sample.Q("intent.pot_time", "15 s"), "buttons"
 	})
 }
 
@@ -35,7 +36,9 @@ func buttons(t *testing.T, family, keeps string) (bench.Setup, motion.Wishes, ga
 // setting leaves; after a stop it begins where it is said to. A family without it says so.
 func TestFasterAndSlower(t *testing.T) {
 	raced.Skip(t)
-	for _, c := range []struct{ family, keeps, again string }{{"Tarn", "stop", "begins at the lowest"}, {"Tarn", "power", "goes back to where it was"}, {"Brae", "stop", "begins at the lowest"}, {"Brae", "always", "goes back to where it was"}} {
+	for _, c := range []struct{ family, keeps, again string }{{"Tarn", "stop", "begins at the lowest"},
+		{"Tarn", "power", "goes back to where it was"}, {"Brae", "stop", "begins at the lowest"},
+		{"Brae", "always", "goes back to where it was"}} {
 		s, w, state := buttons(t, c.family, c.keeps)
 		for _, f := range state.Findings {
 			if strings.Contains(f.Code, "family-has-none") || strings.Contains(f.Code, "no-input") || f.Code == "speed-wired-otherwise" {
@@ -43,7 +46,8 @@ func TestFasterAndSlower(t *testing.T) {
 			}
 		}
 		conf := bench.Configure(s.Family, s.Values, s.Size)
-		if want := w.Highest / 15 / 30; math.Abs(conf.PotSlope/want-1) > .04 || conf.PotSlope > want*1.0001 || conf.Speed != "motor-potentiometer" {
+		if want := w.Highest / 15 / 30; math.Abs(conf.PotSlope/want-1) > .04 || conf.PotSlope > want*1.0001 ||
+			conf.Speed != "motor-potentiometer" {
 			t.Errorf("%s: %g Hz/s from %s, want %g and not more", c.family, conf.PotSlope, conf.Speed, want)
 		}
 		p, err := prove.Plan(context.Background(), s, w, nil)
@@ -73,7 +77,8 @@ func TestFasterAndSlower(t *testing.T) {
 			t.Errorf("%s: %s: %s", c.family, r.What, r.Does)
 		}
 		speed := slices.IndexFunc(wi.Gives, func(g prove.Giver) bool { return g.What == "Speed" })
-		if g := wi.Gives[speed].Auto; !strings.Contains(g, "faster: terminal") || strings.Contains(g, "no input") || !slices.Equal(wi.Gives[speed].AutoBy, []prove.Place{"terminals"}) {
+		if g := wi.Gives[speed].Auto; !strings.Contains(g, "faster: terminal") || strings.Contains(g, "no input") ||
+			!slices.Equal(wi.Gives[speed].AutoBy, []prove.Place{"terminals"}) {
 			t.Errorf("%s: %s", c.family, g)
 		}
 	}
@@ -118,13 +123,14 @@ func TestFasterAndSlower(t *testing.T) {
 	}
 }
 
-// A torque limit in vector control is a limit of torque: a shaft without load rises at limit over inertia, and falls by the limit of braking.
-// Mechanics: J·dω/dt = T. On volts per hertz the settings do nothing.
+// A torque limit in vector control is a limit of torque: a shaft without load rises at limit over inertia, and falls by the limit of
+// braking. Mechanics: J·dω/dt = T. On volts per hertz the settings do nothing.
 func TestTorqueLimits(t *testing.T) {
 	s := benches.Setup(t, "Brae")
 	s.Load, s.LoadJ = motion.Load{}, .25
 	f := s.Family
-	p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: s.Size.Heavy, Load: "constant", LoadTorque: 0, Numbers: map[string]float64{"highest_speed": 1455}}
+	p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4,
+		DriveCurrent: s.Size.Heavy, Load: "constant", LoadTorque: 0, Numbers: map[string]float64{"highest_speed": 1455}}
 	out, lacks := f.Wish(p, dialect.Wished{Numbers: map[string]float64{"torque-limit": .6, "torque-limit-braking": .3}})
 	if len(lacks) > 0 {
 		t.Fatal(lacks)

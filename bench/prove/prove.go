@@ -1,5 +1,5 @@
-// Package prove does on a bench what a plan is there for, by its own terminals and reference, and plays what can happen to a drive that runs: the proof of a plan, its
-// reactions, who gives what, and the truth table of its inputs.
+// Package prove does on a bench what a plan is there for, by its own terminals and reference, and plays what can happen to a drive that
+// runs: the proof of a plan, its reactions, who gives what, and the truth table of its inputs.
 package prove
 
 import (
@@ -65,9 +65,9 @@ func on(b *bench.Bench) *prover {
 	return p
 }
 
-// Plan loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset, the
-// reference from end to end, reverse, loss of the signal, the stop. It ends at the first trip, and says which setting decides it and what would
-// hold. The same setup gives the same proof. progress, when given, is told how many of its parts are done.
+// Plan loads the settings into the bench and does what the plan is there for: start, the lowest and highest speed, the ramps, each preset,
+// the reference from end to end, reverse, loss of the signal, the stop. It ends at the first trip, and says which setting decides it and
+// what would hold. The same setup gives the same proof. progress, when given, is told how many of its parts are done.
 func Plan(ctx context.Context, s bench.Setup, w motion.Wishes, progress func(done, all int)) (Proof, error) {
 	b, err := bench.New(s)
 	if err != nil {
@@ -162,7 +162,8 @@ func (p *prover) ramps() {
 	}
 	p.ask(1)
 	if !p.run(true, false) {
-		p.note("start", "Start by the planned command", "it runs", "no input has that function", "look-again", "Give an input the run command at gate Control.")
+		p.note("start", "Start by the planned command", "it runs", "no input has that function", "look-again",
+			"Give an input the run command at gate Control.")
 		return
 	}
 	began := p.Time()
@@ -306,7 +307,9 @@ func (p *prover) sweep() {
 		}
 		want := p.w.RefLow + (p.w.RefHigh-p.w.RefLow)*share
 		want = math.Min(math.Max(want, p.w.Lowest), p.w.Highest)
-		p.speed(fmt.Sprintf("reference-%.0f", share*100), fmt.Sprintf("Reference at %.0f %%: %.1f %s", share*100, p.In.Analog, map[bool]string{true: "mA", false: "V"}[p.D.C.Full > 10]), want, "")
+		p.speed(fmt.Sprintf("reference-%.0f", share*100),
+			fmt.Sprintf("Reference at %.0f %%: %.1f %s", share*100, p.In.Analog, map[bool]string{true: "mA", false: "V"}[p.D.C.Full > 10]),
+			want, "")
 	}
 }
 
@@ -331,7 +334,8 @@ func (p *prover) buttons() {
 	}
 	faster, slower := p.has("faster"), p.has("slower")
 	if faster == 0 || slower == 0 {
-		p.note("pot", "Faster and slower", "both wired", "no input has that function", "look-again", "Give inputs faster and slower at gate Control.")
+		p.note("pot", "Faster and slower", "both wired", "no input has that function", "look-again",
+			"Give inputs faster and slower at gate Control.")
 		return
 	}
 	p.Phase = "hold"
@@ -363,7 +367,8 @@ func (p *prover) buttons() {
 		return true
 	}
 	top := math.Min(c.Upper, c.Highest)
-	if !moved("pot-faster", "Faster held, to the highest speed", faster, c.Lower, top) || !moved("pot-slower", "Slower held, to the lowest", slower, top, c.Lower) {
+	if !moved("pot-faster", "Faster held, to the highest speed", faster, c.Lower, top) ||
+		!moved("pot-slower", "Slower held, to the lowest", slower, top, c.Lower) {
 		return
 	}
 	p.put(faster, true)
@@ -397,7 +402,8 @@ func (p *prover) presets() {
 		}
 		key, title := fmt.Sprintf("preset-%d", n), fmt.Sprintf("Preset %d", n)
 		if !p.preset(n) {
-			p.note(key, title, rpm(p.w.Presets[n]), "no input has that function", "look-again", "Give inputs the preset bits at gate Control.")
+			p.note(key, title, rpm(p.w.Presets[n]), "no input has that function", "look-again",
+				"Give inputs the preset bits at gate Control.")
 			continue
 		}
 		if !p.settle() {
@@ -421,7 +427,8 @@ func (p *prover) reverse() {
 	}
 	if !p.run(true, true) {
 		if p.w.Both {
-			p.note("reverse", "Reverse", "it turns back", "no input asks for it", "look-again", "Give an input the reverse command at gate Control.")
+			p.note("reverse", "Reverse", "it turns back", "no input asks for it", "look-again",
+				"Give an input the reverse command at gate Control.")
 		}
 		return
 	}
@@ -486,7 +493,8 @@ func (p *prover) convict(ctx context.Context, s bench.Setup) {
 	case x.Rise != nil:
 		say("rise", fmt.Sprintf("A rise of %.1f s holds.", *x.Rise))
 	default:
-		say("control", "No rise holds: the load takes more than this control gives at low speed. More boost, vector control, or a smaller load.")
+		say("control", "No rise holds: the load takes more than this control gives at low speed. More boost, vector control, or a "+
+			"smaller load.")
 	}
 }
 

@@ -34,7 +34,8 @@ func TestTheInputsTruthTable(t *testing.T) {
 		}
 		return "no row"
 	}
-	for want, closed := range map[string][]string{"stands": {"interlock"}, "forward, ": {"interlock", "run-forward"}, "stands: interlock open": {"run-forward"}, "stands: this direction": {"interlock", "run-reverse"}} {
+	for want, closed := range map[string][]string{"stands": {"interlock"}, "forward, ": {"interlock", "run-forward"},
+		"stands: interlock open": {"run-forward"}, "stands: this direction": {"interlock", "run-reverse"}} {
 		if got := row(closed...); !strings.HasPrefix(got, want) {
 			t.Errorf("%v: %q, want %q", closed, got, want)
 		}

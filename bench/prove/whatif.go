@@ -45,8 +45,8 @@ type occurrence struct {
 	back      func(p *prover)
 }
 
-// Reactions plays everything that can stop a running drive, or surprise it: run taken away, the stop key, each input, the signal's wire, hand and
-// auto, both torque-off channels and one, the line gone and back. Each is put back afterwards, with run held as it was.
+// Reactions plays everything that can stop a running drive, or surprise it: run taken away, the stop key, each input, the signal's wire,
+// hand and auto, both torque-off channels and one, the line gone and back. Each is put back afterwards, with run held as it was.
 func Reactions(ctx context.Context, s bench.Setup) (WhatIfs, error) {
 	out := WhatIfs{Rows: []WhatIf{}, Gives: []Giver{}}
 	p, err := running(s)
@@ -132,13 +132,15 @@ func (p *prover) clone() *prover {
 }
 
 // inputWords are what is said of an input's function.
-var inputWords = map[string]string{"run-forward": "run", "run-reverse": "reverse", "interlock": "process interlock", "coast": "second enable", "stop": "stop", "start": "start", "jog": "jog", "hand": "hand", "second-ramp": "second ramp",
+var inputWords = map[string]string{"run-forward": "run", "run-reverse": "reverse", "interlock": "process interlock",
+	"coast": "second enable", "stop": "stop", "start": "start", "jog": "jog", "hand": "hand", "second-ramp": "second ramp",
 	"preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2", "faster": "faster", "slower": "slower"}
 
 func (p *prover) occurrences() []occurrence {
 	c := &p.D.C
 	l := []occurrence{{"run-off", "Run command taken away", func(p *prover) { p.run(false, false) }, func(p *prover) {}}}
-	l = append(l, occurrence{"stop-key", "Stop key at the keypad", func(p *prover) { p.In.KeyStop = true }, func(p *prover) { p.In.KeyStop = false }})
+	l = append(l, occurrence{"stop-key", "Stop key at the keypad", func(p *prover) { p.In.KeyStop = true },
+		func(p *prover) { p.In.KeyStop = false }})
 	n := 0
 	for _, t := range p.B.Setup.Family.Terminals {
 		if t.Kind != "digital-in" {
@@ -158,16 +160,20 @@ func (p *prover) occurrences() []occurrence {
 	}
 	if c.Speed == "analog" {
 		was := p.In.Analog
-		l = append(l, occurrence{"signal", "Wire of the signal open", func(p *prover) { p.In.Analog = 0 }, func(p *prover) { p.In.Analog = was }})
+		l = append(l, occurrence{"signal", "Wire of the signal open", func(p *prover) { p.In.Analog = 0 },
+			func(p *prover) { p.In.Analog = was }})
 	}
 	if c.Loop.On {
-		l = append(l, occurrence{"feedback", "Wire of the measured value open", func(p *prover) { p.D.P.Broken.FeedbackOff = true }, func(p *prover) { p.D.P.Broken.FeedbackOff = false }})
+		l = append(l, occurrence{"feedback", "Wire of the measured value open", func(p *prover) { p.D.P.Broken.FeedbackOff = true },
+			func(p *prover) { p.D.P.Broken.FeedbackOff = false }})
 	}
 	if c.Command != "keypad" {
-		l = append(l, occurrence{"hand", "Hand chosen at the keypad, and back to auto", func(p *prover) { p.In.Hand = true }, func(p *prover) { p.In.Hand = false }})
+		l = append(l, occurrence{"hand", "Hand chosen at the keypad, and back to auto", func(p *prover) { p.In.Hand = true },
+			func(p *prover) { p.In.Hand = false }})
 	}
 	l = append(l,
-		occurrence{"torque-off", "Torque off, both channels", func(p *prover) { p.In.A, p.In.B = false, false }, func(p *prover) { p.In.A, p.In.B = true, true }},
+		occurrence{"torque-off", "Torque off, both channels", func(p *prover) { p.In.A, p.In.B = false, false },
+			func(p *prover) { p.In.A, p.In.B = true, true }},
 		occurrence{"one-channel", "Torque off, one channel alone", func(p *prover) { p.In.A = false }, func(p *prover) { p.In.A = true }},
 		occurrence{"line", "Line gone, and back", func(p *prover) { p.In.Line = false }, func(p *prover) { p.In.Line = true }})
 	return l

@@ -27,11 +27,14 @@ func TestWhatHappensIf(t *testing.T) {
 		gives := map[string][2]string{}
 		for _, g := range x.Gives {
 			gives[g.What] = [2]string{g.Auto, g.Hand}
-			if want := map[string]string{"Run": "[terminals] [keypad]", "Stops it too": "[terminals] [terminals]", "Direction": "[] []", "Speed": "[analog] [keypad]"}[g.What]; want != "" && want != fmt.Sprint(g.AutoBy, " ", g.HandBy) {
+			if want := map[string]string{"Run": "[terminals] [keypad]", "Stops it too": "[terminals] [terminals]", "Direction": "[] []",
+				"Speed": "[analog] [keypad]"}[g.What]; want != "" && want != fmt.Sprint(g.AutoBy, " ", g.HandBy) {
 				t.Errorf("%s comes from %v in auto, %v in hand, want %s", g.What, g.AutoBy, g.HandBy, want)
 			}
 		}
-		if !strings.HasSuffix(gives["Run"][0], ", closed") || gives["Run"][1] != "the keypad's run key" || !strings.HasPrefix(gives["Speed"][0], "4 to 20 mA: 0.0 to ") || gives["Direction"][0] != "forward only" || !strings.Contains(gives["Stops it too"][0], "process interlock; torque off") {
+		if !strings.HasSuffix(gives["Run"][0], ", closed") || gives["Run"][1] != "the keypad's run key" ||
+			!strings.HasPrefix(gives["Speed"][0], "4 to 20 mA: 0.0 to ") || gives["Direction"][0] != "forward only" ||
+			!strings.Contains(gives["Stops it too"][0], "process interlock; torque off") {
 			t.Errorf("%v", gives)
 		}
 		out := map[string]prove.WhatIf{}
@@ -51,19 +54,23 @@ func TestWhatHappensIf(t *testing.T) {
 	}
 	plain := by(func(*gate.Job) {})
 	is(plain, "run-off", "ramp", "a fresh run command", false)
-	is(plain, "stop-key", "ramp", "stands: wants a fresh command", false) // the terminals have the command, and this family obeys it as delivered
-	is(plain, "signal", "ramp", "", true)                                 // it ran on the signal, and does again: run is held
-	is(plain, "torque-off", "coast", "", false)                           // IEC 60204-1, 9.2.5.4.2: a fresh command
+	is(plain, "stop-key", "ramp", "stands: wants a fresh command",
+		false) // the terminals have the command, and this family obeys it as delivered
+	is(plain, "signal", "ramp", "", true)       // it ran on the signal, and does again: run is held
+	is(plain, "torque-off", "coast", "", false) // IEC 60204-1, 9.2.5.4.2: a fresh command
 	is(plain, "one-channel", "trip", "waits: power off and on", false)
 	is(plain, "line", "trip", "stands: wants a fresh command", false) // this family clears it by itself
 	is(plain, "power-up", "stands", "", false)
 	is(plain, "process interlock: wire open", "coast", "stands: wants a fresh command", false) // as delivered
-	if raced.On {                                                                              // it goes on side by side, and that was looked at
+	// it goes on side by side, and that was looked at
+	if raced.On {
 		return
 	}
 	is(by(func(j *gate.Job) { j.Drive.Intent.StopKey = "ignored" }), "stop-key", "goes-on", "", false)
-	is(by(func(j *gate.Job) { j.Drive.Intent.Interlock = "ramp" }), "process interlock: wire open", "ramp", "stands: wants a fresh command", false)
-	is(by(func(j *gate.Job) { j.Drive.Intent.InterlockBack = "goes-on" }), "process interlock: wire open", "coast", "starts by itself", true)
+	is(by(func(j *gate.Job) { j.Drive.Intent.Interlock = "ramp" }), "process interlock: wire open", "ramp",
+		"stands: wants a fresh command", false)
+	is(by(func(j *gate.Job) { j.Drive.Intent.InterlockBack = "goes-on" }), "process interlock: wire open", "coast", "starts by itself",
+		true)
 	is(plain, "run: wire open", "ramp", "", true)
 	fall := plain["run-off"].Stands
 	if fall == nil || *fall < 4 || *fall > 8 { // 10 s from 1455; from six tenths of it 6 s

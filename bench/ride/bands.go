@@ -60,21 +60,24 @@ func motorEnds(m machine.Plate) []variation {
 		return [2]func(*bench.Setup){end(-1), end(1)}
 	}
 	l := []variation{
-		{"the motor's slip by " + percent(slip), with(func(p *machine.Plate, sign float64) { p.Speed = sync - (sync-m.Speed)*(1+sign*slip) })},
+		{"the motor's slip by " + percent(slip),
+			with(func(p *machine.Plate, sign float64) { p.Speed = sync - (sync-m.Speed)*(1+sign*slip) })},
 		{"its cos φ by " + two(lack), with(func(p *machine.Plate, sign float64) { p.Factor = math.Min(.97, m.Factor+sign*lack) })},
 	}
 	if m.Efficiency > 0 {
-		l = append(l, variation{"its losses by " + percent(loss), with(func(p *machine.Plate, sign float64) { p.Efficiency = 1 - (1-m.Efficiency)*(1+sign*loss) })})
+		l = append(l, variation{"its losses by " + percent(loss),
+			with(func(p *machine.Plate, sign float64) { p.Efficiency = 1 - (1-m.Efficiency)*(1+sign*loss) })})
 	}
 	low, high := .9*m.Breakdown, 1.3*m.Breakdown
 	if m.Breakdown <= 0 {
 		low, high = 1.9, 4.2
 	}
-	return append(l, variation{"its breakdown torque from " + two(low) + " to " + two(high) + " times the rated", with(func(p *machine.Plate, sign float64) {
-		if p.Breakdown = low; sign > 0 {
-			p.Breakdown = high
-		}
-	})})
+	return append(l, variation{"its breakdown torque from " + two(low) + " to " + two(high) + " times the rated",
+		with(func(p *machine.Plate, sign float64) {
+			if p.Breakdown = low; sign > 0 {
+				p.Breakdown = high
+			}
+		})})
 }
 
 // variations are all that may be otherwise.
@@ -84,12 +87,16 @@ func variations(s bench.Setup, d Doubt) []variation {
 		l = motorEnds(s.Motor)
 	}
 	// No plate states the rotor's inertia: it is the usual one, and the spread of sound machines is a factor of two. Common practice.
-	l = append(l, variation{"its rotor's inertia from half to twice the usual", [2]func(*bench.Setup){func(x *bench.Setup) { x.RotorBy = .5 }, func(x *bench.Setup) { x.RotorBy = 2 }}})
+	l = append(l, variation{"its rotor's inertia from half to twice the usual",
+		[2]func(*bench.Setup){func(x *bench.Setup) { x.RotorBy = .5 }, func(x *bench.Setup) { x.RotorBy = 2 }}})
 	if s.LoadJ > 0 && d.LoadJ > 0 {
-		l = append(l, variation{"the load's inertia by " + percent(d.LoadJ), [2]func(*bench.Setup){func(x *bench.Setup) { x.LoadJ /= 1 + d.LoadJ }, func(x *bench.Setup) { x.LoadJ *= 1 + d.LoadJ }}})
+		l = append(l, variation{"the load's inertia by " + percent(d.LoadJ),
+			[2]func(*bench.Setup){func(x *bench.Setup) { x.LoadJ /= 1 + d.LoadJ }, func(x *bench.Setup) { x.LoadJ *= 1 + d.LoadJ }}})
 	}
 	if s.Load.Torque > 0 && d.LoadTorque > 0 {
-		l = append(l, variation{"its torque by " + percent(d.LoadTorque), [2]func(*bench.Setup){func(x *bench.Setup) { x.Load.Torque *= 1 - d.LoadTorque }, func(x *bench.Setup) { x.Load.Torque *= 1 + d.LoadTorque }}})
+		l = append(l, variation{"its torque by " + percent(d.LoadTorque),
+			[2]func(*bench.Setup){func(x *bench.Setup) { x.Load.Torque *= 1 - d.LoadTorque },
+				func(x *bench.Setup) { x.Load.Torque *= 1 + d.LoadTorque }}})
 	}
 	return l
 }

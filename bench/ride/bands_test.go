@@ -16,8 +16,9 @@ import (
 // within draws between two ends.
 func within(rng *rand.Rand, low, high float64) float64 { return low + (high-low)*rng.Float64() }
 
-// hiddenMotor draws a motor around a plate within the tolerances of IEC 60034-1:2017, table 20 (from memory): slip ±20 %, cos φ worse by a sixth
-// of what it lacks, losses up by 15 %, breakdown torque down by a tenth; and as much the other way, where the standard lets it be better.
+// hiddenMotor draws a motor around a plate within the tolerances of IEC 60034-1:2017, table 20 (from memory): slip ±20 %, cos φ worse by a
+// sixth of what it lacks, losses up by 15 %, breakdown torque down by a tenth; and as much the other way, where the standard lets it be
+// better.
 func hiddenMotor(rng *rand.Rand, m machine.Plate) machine.Plate {
 	sync := 120 * m.Frequency / float64(m.Poles)
 	p := m
@@ -44,7 +45,8 @@ func TestWhatTheBenchDoesLiesInTheBands(t *testing.T) {
 	for plan := range plans {
 		s := benches.Setup(t, []string{"Tarn", "Brae", "Voe"}[plan%3])
 		rated := s.Motor.Power / (s.Motor.Speed * math.Pi / 30)
-		s.Load = motion.Load{Kind: []string{"quadratic", "linear", "constant", "none"}[plan%4], Torque: within(rng, .3, .75) * rated, Speed: s.Motor.Speed * math.Pi / 30}
+		s.Load = motion.Load{Kind: []string{"quadratic", "linear", "constant", "none"}[plan%4], Torque: within(rng, .3, .75) * rated,
+			Speed: s.Motor.Speed * math.Pi / 30}
 		s.LoadJ = within(rng, .05, .5)
 		w := ride.Want{Hz: within(rng, 30, 50), Rise: within(rng, 4, 15), Fall: within(rng, 3, 10)}
 		d := ride.Doubt{LoadJ: within(rng, .1, .5), LoadTorque: .1}
@@ -110,7 +112,8 @@ func TestBandsNarrowWithWhatIsKnown(t *testing.T) {
 		t.Fatal(err)
 	}
 	span := func(b ride.Band) float64 { return b.High - b.Low }
-	if !(span(narrow.PeakRise) < span(wide.PeakRise)) || !(span(narrow.Torque) < span(wide.Torque)) || !(wide.Steady.Low < wide.Steady.Mid && wide.Steady.Mid < wide.Steady.High) || len(wide.Rests) != 7 {
+	if !(span(narrow.PeakRise) < span(wide.PeakRise)) || !(span(narrow.Torque) < span(wide.Torque)) ||
+		!(wide.Steady.Low < wide.Steady.Mid && wide.Steady.Mid < wide.Steady.High) || len(wide.Rests) != 7 {
 		t.Errorf("wide %+v narrow %+v", wide, narrow)
 	}
 }

@@ -24,8 +24,8 @@ const (
 	judgedRise     = 20. // s at most to get there
 )
 
-// Judge rides a plan to its highest speed and back, and to its lowest (Hz; 0: it has none), and says what trips, stalls or reaches a limit. What it advises
-// belongs to the phase in which that came, and is not chosen already.
+// Judge rides a plan to its highest speed and back, and to its lowest (Hz; 0: it has none), and says what trips, stalls or reaches a limit.
+// What it advises belongs to the phase in which that came, and is not chosen already.
 //
 // sure: a person stated what the load takes and its inertia; else nothing of it stops a gate, and each finding says what it rests on.
 func Judge(s bench.Setup, lowest float64, sure bool) (Judged, error) {
@@ -77,7 +77,8 @@ func judge(d *drive.Drive, hanging bool, r Ride) []finding.Finding {
 	}
 	switch t := r.Trip; {
 	case r.Stands != "":
-		say("ridden-stands", finding.Look, "highest_speed", "Ridden on its own bench, the plan does not run", upper(r.Stands)+".", "See gate Signal for what it waits for")
+		say("ridden-stands", finding.Look, "highest_speed", "Ridden on its own bench, the plan does not run", upper(r.Stands)+".",
+			"See gate Signal for what it waits for")
 	case t != nil:
 		field, where := "rise", "in the rise"
 		switch t.While {
@@ -87,12 +88,18 @@ func judge(d *drive.Drive, hanging bool, r Ride) []finding.Finding {
 			field, where = "fall", "in the fall"
 		}
 		if t.Stalls {
-			say("ridden-stalls", finding.Stop, "rise", "Ridden on its own bench, the motor stalls in the rise", fmt.Sprintf("At %.3g of %.3g Hz the limit holds it, %.3g A, until it trips after %.1f s: %s. The load takes more than the motor gives there.", math.Abs(t.Hz), d.C.Upper, t.Current, t.T, firstOf(t.Word, t.Code)), helps(&d.C, hanging))
+			say("ridden-stalls", finding.Stop, "rise", "Ridden on its own bench, the motor stalls in the rise",
+				fmt.Sprintf("At %.3g of %.3g Hz the limit holds it, %.3g A, until it trips after %.1f s: %s. The load takes more than "+
+					"the motor gives there.", math.Abs(t.Hz), d.C.Upper, t.Current, t.T, firstOf(t.Word, t.Code)), helps(&d.C, hanging))
 			return l
 		}
-		say("ridden-trips", finding.Stop, field, "Ridden on its own bench, the plan trips "+where, fmt.Sprintf("%s after %.1f s, at %.3g Hz: %.3g A, %.0f V. The drive lets go, and the shaft coasts.", firstOf(t.Word, t.Code), t.T, t.Hz, t.Current, t.Link), remedy(d, t))
+		say("ridden-trips", finding.Stop, field, "Ridden on its own bench, the plan trips "+where,
+			fmt.Sprintf("%s after %.1f s, at %.3g Hz: %.3g A, %.0f V. The drive lets go, and the shaft coasts.", firstOf(t.Word, t.Code),
+				t.T, t.Hz, t.Current, t.Link), remedy(d, t))
 	case r.Stalled:
-		say("ridden-stalls", finding.Stop, "highest_speed", "Ridden on its own bench, the motor stalls", fmt.Sprintf("It stays at %.4g r/min, %.3g A: the load takes more than the motor gives there.", math.Abs(r.Top), r.Steady), helps(&d.C, hanging))
+		say("ridden-stalls", finding.Stop, "highest_speed", "Ridden on its own bench, the motor stalls",
+			fmt.Sprintf("It stays at %.4g r/min, %.3g A: the load takes more than the motor gives there.", math.Abs(r.Top), r.Steady),
+			helps(&d.C, hanging))
 	}
 	if r.Trip != nil || r.Stands != "" || r.Stalled {
 		return l
@@ -102,20 +109,26 @@ func judge(d *drive.Drive, hanging bool, r Ride) []finding.Finding {
 		if r.PeakRise < .97*r.CurrentLimit {
 			limit = "torque"
 		}
-		say("ridden-limited", finding.Look, "rise", "The "+limit+" limit stretches the rise", fmt.Sprintf("Ridden, it takes %.3g s where %.3g are asked for; the limit held it for %.3g s.", *r.Rise, r.AskedRise, r.Limited), "Ask for the time that it takes, or a higher limit if motor and drive bear it")
+		say("ridden-limited", finding.Look, "rise", "The "+limit+" limit stretches the rise",
+			fmt.Sprintf("Ridden, it takes %.3g s where %.3g are asked for; the limit held it for %.3g s.", *r.Rise, r.AskedRise,
+				r.Limited), "Ask for the time that it takes, or a higher limit if motor and drive bear it")
 	}
 	if d.C.Coast {
 		return l
 	}
 	switch {
 	case r.Fall == nil:
-		say("ridden-never-stands", finding.Look, "fall", "Ridden, it does not come to rest", fmt.Sprintf("Not within the time of three falls and some minutes; %.3g s are asked for.", r.AskedFall), "See the ride at gate Span: what is measured at the machine counts")
+		say("ridden-never-stands", finding.Look, "fall", "Ridden, it does not come to rest",
+			fmt.Sprintf("Not within the time of three falls and some minutes; %.3g s are asked for.", r.AskedFall),
+			"See the ride at gate Span: what is measured at the machine counts")
 	case r.Eased > .1 && *r.Fall > stretched*r.AskedFall+stretchedLeast:
 		action := "Ask for the time that it takes, or fit a braking resistor"
 		if d.P.Link.Chopper > 0 {
 			action = "Ask for the time that it takes, or a resistor of fewer ohms if the drive bears them"
 		}
-		say("ridden-eased", finding.Look, "fall", "Bus control stretches the fall", fmt.Sprintf("Ridden, it takes %.3g s where %.3g are asked for: what comes back holds the link at its limit.", *r.Fall, r.AskedFall), action)
+		say("ridden-eased", finding.Look, "fall", "Bus control stretches the fall",
+			fmt.Sprintf("Ridden, it takes %.3g s where %.3g are asked for: what comes back holds the link at its limit.", *r.Fall,
+				r.AskedFall), action)
 	}
 	return l
 }

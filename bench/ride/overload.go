@@ -7,7 +7,8 @@ import (
 	"tingate/core/supply"
 )
 
-// pickup is the multiple of its setting at which an overload replica settles at its trip. Common practice, and IEC 60947-4-1's upper limit is 1.2.
+// pickup is the multiple of its setting at which an overload replica settles at its trip. Common practice, and IEC 60947-4-1's upper limit
+// is 1.2.
 const pickup = 1.1
 
 // TripAt is a point of the trip curve.
@@ -70,7 +71,8 @@ func OverloadOf(r Ride) SpanOverload {
 	if riseFor > 0 {
 		out.Start, out.StartFor = at(math.Sqrt(rise/riseFor)), riseFor
 		out.Uses = o.After(out.Start.Multiple, 0, riseFor) / k2
-		text := fmt.Sprintf("The start takes %.2f times the setting for %.1f s: it fills %.0f %% of the replica from cold", out.Start.Multiple, riseFor, 100*out.Uses)
+		text := fmt.Sprintf("The start takes %.2f times the setting for %.1f s: it fills %.0f %% of the replica from cold",
+			out.Start.Multiple, riseFor, 100*out.Uses)
 		if c := out.Start.Cold; c != nil {
 			text += fmt.Sprintf("; at that current it would trip after %.0f s", *c)
 		}
@@ -80,10 +82,12 @@ func OverloadOf(r Ride) SpanOverload {
 		out.Cycle = math.Min(1, all/allFor/k2)
 		text := fmt.Sprintf("Back and forth without a pause it settles at %.0f %%", 100*out.Cycle)
 		if all/allFor > k2 {
-			text = fmt.Sprintf("Back and forth without a pause it trips: the effective current is %.2f times the setting. A pause, a longer rise, or a larger motor", math.Sqrt(all/allFor))
+			text = fmt.Sprintf("Back and forth without a pause it trips: the effective current is %.2f times the setting. A pause, a "+
+				"longer rise, or a larger motor", math.Sqrt(all/allFor))
 		}
 		out.Says = append(out.Says, text+".")
 	}
-	out.Says = append(out.Says, "Whether the warmth is remembered through a power cycle is the drive's affair: its manual says so. One that forgets lets a hot motor be started again; a winding sensor does not forget.")
+	out.Says = append(out.Says, "Whether the warmth is remembered through a power cycle is the drive's affair: its manual says so. One "+
+		"that forgets lets a hot motor be started again; a winding sensor does not forget.")
 	return out
 }

@@ -28,7 +28,8 @@ func TestTheOverloadAgainstThePlan(t *testing.T) {
 	check.Against(t, "the start's effective current over the setting", "30 over 15 A, by hand", o.Start.Multiple, 2, .01)
 	// x² (1 − e^(−t/τ)) over 1.21, τ from the class.
 	tau := 10 / math.Log(7.2*7.2/(7.2*7.2-1.21))
-	check.Against(t, "share that 5 s at twice the setting fill", "thermal replica in closed form, by hand", o.Uses, 4*(1-math.Exp(-5/tau))/1.21, .01)
+	check.Against(t, "share that 5 s at twice the setting fill", "thermal replica in closed form, by hand", o.Uses,
+		4*(1-math.Exp(-5/tau))/1.21, .01)
 	check.Against(t, "share at which the cycle settles", "mean of the squares over 1.21, by hand", o.Cycle, (4*5+1*5)/40./1.21, .02)
 	if o.Curve[0].Cold != nil || *o.Curve[4].Hot >= *o.Curve[4].Cold || o.Missing != "" || len(o.Says) != 3 {
 		t.Errorf("%+v", o)

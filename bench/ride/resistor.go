@@ -39,7 +39,8 @@ func ResistorOf(s bench.Setup, r Ride, least float64) ResistorNeed {
 		held = fmt.Sprintf(" Without a resistor bus control holds the link here, and stretched the fall by it for %.1f s.", r.Eased)
 	}
 	if peak <= 0 {
-		out.Says = "The load stops it faster than the ramp asks, all the way down: nothing comes back by these figures, no resistor is needed."
+		out.Says = "The load stops it faster than the ramp asks, all the way down: nothing comes back by these figures, no resistor is " +
+			"needed."
 		if held != "" {
 			out.Says = "By these figures nothing would come back; in the ride it did." + held
 		}
@@ -48,7 +49,8 @@ func ResistorOf(s bench.Setup, r Ride, least float64) ResistorNeed {
 	volts := ChopperVolts(s)
 	b := motion.Braked{MostOhm: volts * volts / peak, PeakPower: peak, Average: energy / cycle}
 	out.Needed, out.MostOhm, out.Peak, out.Average, out.Fits = true, b.MostOhm, b.PeakPower/1000, b.Average/1000, true
-	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f s)", out.MostOhm, out.Peak, out.Average, cycle)
+	out.Says = fmt.Sprintf("At most %.3g Ω take the peak of %.3g kW; %.3g kW on the average, back and forth without a pause (every %.0f "+
+		"s)", out.MostOhm, out.Peak, out.Average, cycle)
 	if !math.IsNaN(least) {
 		out.Least, out.Fits = &least, least <= out.MostOhm
 		if out.Fits {
@@ -57,6 +59,7 @@ func ResistorOf(s bench.Setup, r Ride, least float64) ResistorNeed {
 			out.Says += fmt.Sprintf(", and the drive bears no less than %.3g Ω: none fits, the fall must be longer", least)
 		}
 	}
-	out.Says += fmt.Sprintf(". Losses of motor and drive, %.0f %% and %.0f %%, are taken off.%s", 100*(1-motorBack), 100*(1-driveBack), held)
+	out.Says += fmt.Sprintf(". Losses of motor and drive, %.0f %% and %.0f %%, are taken off.%s", 100*(1-motorBack), 100*(1-driveBack),
+		held)
 	return out
 }

@@ -15,7 +15,9 @@ import (
 
 // What a fall gives back, in closed form: J ω Δω/t at its beginning, less the losses; the ohms are V² over that.
 func TestWhatTheFallNeeds(t *testing.T) {
-	s := bench.Setup{Family: familyfile.Find("Tarn"), Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4}, Load: motion.Load{Kind: "none"}, LoadJ: 1, Line: 400, LineHz: 50}
+	s := bench.Setup{Family: familyfile.Find("Tarn"),
+		Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874,
+			Poles: 4}, Load: motion.Load{Kind: "none"}, LoadJ: 1, Line: 400, LineHz: 50}
 	rise := 8.
 	r := ride.Ride{Top: 1455, Rise: &rise, AskedFall: 5, StopAt: 10}
 	n := ride.ResistorOf(s, r, math.NaN())
@@ -23,7 +25,8 @@ func TestWhatTheFallNeeds(t *testing.T) {
 	j := 1 + bench.RotorInertia(s)
 	check.Against(t, "peak of a fall in 5 s, kW", "J ω Δω/t times both efficiencies, by hand", n.Peak, j*w*w/5*.88*.97/1000, 1e-9)
 	check.Against(t, "ohms that take it at 770 V", "V²/P, by hand", n.MostOhm, 770*770/(n.Peak*1000), 1e-9)
-	check.Against(t, "average over 15 s, kW", "J ω²/2 times both efficiencies over the cycle, by hand", n.Average, j*w*w/2*.88*.97/15/1000, 1e-9)
+	check.Against(t, "average over 15 s, kW", "J ω²/2 times both efficiencies over the cycle, by hand", n.Average, j*w*w/2*.88*.97/15/1000,
+		1e-9)
 	if !n.Needed || !n.Fits || n.Least != nil {
 		t.Errorf("%+v", n)
 	}

@@ -1,5 +1,5 @@
-// Package ride runs a whole bench up, at speed and down again by a plan's settings: what it does, the shortest times that hold, between which ends its figures lie when motor
-// and load are not quite as stated, and what is said of a plan by it.
+// Package ride runs a whole bench up, at speed and down again by a plan's settings: what it does, the shortest times that hold, between
+// which ends its figures lie when motor and load are not quite as stated, and what is said of a plan by it.
 package ride
 
 import (
@@ -103,7 +103,8 @@ func (r *Rider) Charge() {
 	r.Begun, r.Trips = r.D.Time, r.D.TripCount
 }
 
-// stalls is the share of the synchronous speed that is asked for below which a shaft is said to stall: no motor slips as much and works. Common practice.
+// stalls is the share of the synchronous speed that is asked for below which a shaft is said to stall: no motor slips as much and works.
+// Common practice.
 const stalls = .7
 
 // mostRide is how long a ride may last, s of its own time.
@@ -175,7 +176,8 @@ func (r *Rider) Step() bool {
 	o := &r.Out
 	rpm := 120 / math.Max(float64(d.C.Motor.Poles), 2)
 	r.Samples = append(r.Samples, RideSample{r.Time(), d.Ramp() * rpm, d.Speed, d.Hz, d.Current, d.Torque, d.Link, d.Warmth})
-	o.PeakLink, o.PeakTorque, o.Warmth = math.Max(o.PeakLink, d.Link), math.Max(o.PeakTorque, math.Abs(d.Torque)), math.Max(o.Warmth, d.Warmth)
+	o.PeakLink, o.PeakTorque, o.Warmth = math.Max(o.PeakLink, d.Link), math.Max(o.PeakTorque, math.Abs(d.Torque)),
+		math.Max(o.Warmth, d.Warmth)
 	if r.Phase == "fall" {
 		o.PeakFall = math.Max(o.PeakFall, d.Current)
 	} else {
@@ -210,7 +212,8 @@ func (r *Rider) rise(hold float64) bool {
 		if !r.Step() {
 			return false
 		}
-		if d := r.D; math.Abs(d.Ramp()-d.C.KeyHz) < 1e-6 && len(r.Samples) > 30 && math.Abs(d.Speed-r.Samples[len(r.Samples)-30].Speed) < .003*math.Abs(d.Speed)+.5 {
+		if d := r.D; math.Abs(d.Ramp()-d.C.KeyHz) < 1e-6 && len(r.Samples) > 30 &&
+			math.Abs(d.Speed-r.Samples[len(r.Samples)-30].Speed) < .003*math.Abs(d.Speed)+.5 {
 			steady += Fine * drive.Tick
 		} else {
 			steady = 0
@@ -426,8 +429,8 @@ func ChopperVolts(s bench.Setup) float64 {
 // demagnetise is how long a drive waits, coasting, until the flux is gone and direct current can be given. Common practice.
 const demagnetise = 1.
 
-// directCurrent is how long a stop from a speed (rad/s) with direct current of the rated size takes, and the heat, kJ, that it leaves in the
-// rotor: all that the shaft loses to it. By steps of a hundredth of a second.
+// directCurrent is how long a stop from a speed (rad/s) with direct current of the rated size takes, and the heat, kJ, that it leaves in
+// the rotor: all that the shaft loses to it. By steps of a hundredth of a second.
 func directCurrent(s bench.Setup, w, j float64) (seconds *float64, heat float64) {
 	e, ok := machine.Usual(s.Motor)
 	if s.Magnet || !ok {

@@ -8,8 +8,8 @@ import (
 	"time"
 )
 
-// What a stand-in says of itself by Modbus device identification (function 43/14 of the Modbus application protocol, basic identification), so that it is
-// known for what it is on another port or machine too.
+// What a stand-in says of itself by Modbus device identification (function 43/14 of the Modbus application protocol, basic identification),
+// so that it is known for what it is on another port or machine too.
 const (
 	Vendor  = "Tin Gate"
 	Product = "SIMULATED stand-in drive"

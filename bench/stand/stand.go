@@ -52,7 +52,8 @@ type Drive struct {
 
 // New makes a stand-in at delivery state, standing still, torque-off channels closed.
 func New(f *dialect.Family) *Drive {
-	d := &Drive{Unit: 1, family: f, byReg: map[uint16]*dialect.Setting{}, regs: map[uint16]uint16{}, channels: [2]bool{true, true}, started: time.Now(), RebootFor: time.Second}
+	d := &Drive{Unit: 1, family: f, byReg: map[uint16]*dialect.Setting{}, regs: map[uint16]uint16{}, channels: [2]bool{true, true},
+		started: time.Now(), RebootFor: time.Second}
 	for i := range f.Settings {
 		s := &f.Settings[i]
 		if s.Register == 0 {
@@ -86,7 +87,8 @@ func (d *Drive) Put(s *dialect.Setting, v dialect.Held) {
 	d.put(s, v)
 }
 
-// Enter puts a value into a setting as somebody who enters it would: what a tune has learnt may be void by that. It gives the steps that stood before.
+// Enter puts a value into a setting as somebody who enters it would: what a tune has learnt may be void by that. It gives the steps that
+// stood before.
 func (d *Drive) Enter(s *dialect.Setting, v dialect.Held) (was int64) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
@@ -278,7 +280,8 @@ func (d *Drive) start() error {
 		out.Close()
 		return err
 	}
-	srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + inner, Timeout: 30 * time.Second, MaxClients: n, Logger: quiet}, d)
+	srv, err := modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + inner, Timeout: 30 * time.Second, MaxClients: n,
+		Logger: quiet}, d)
 	if err == nil {
 		err = srv.Start()
 	}

@@ -158,7 +158,8 @@ func TestSettingsOfFullAccessAreRefusedBelowIt(t *testing.T) {
 
 func TestNonsenseDoesNotStopTheDrive(t *testing.T) {
 	d := serve(t, "Tarn")
-	for _, junk := range [][]byte{{}, {0}, bytes.Repeat([]byte{0xff}, 300), []byte("GET / HTTP/1.1\r\n\r\n"), {0, 1, 0, 0, 0xff, 0xff, 1, 3}, {0, 1, 0, 0, 0, 0, 0}} {
+	for _, junk := range [][]byte{{}, {0}, bytes.Repeat([]byte{0xff}, 300), []byte("GET / HTTP/1.1\r\n\r\n"),
+		{0, 1, 0, 0, 0xff, 0xff, 1, 3}, {0, 1, 0, 0, 0, 0, 0}} {
 		c, err := net.Dial("tcp", d.Address())
 		if err != nil {
 			t.Fatal(err)

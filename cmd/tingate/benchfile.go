@@ -27,7 +27,8 @@ func serveBench(c *cobra.Command, file, dialectName, listen string, seed uint64)
 	if x.Missing != "" {
 		return errors.New("a bench needs " + x.Missing)
 	}
-	b, err := bench.New(bench.Setup{Family: f, Size: x.Size, Values: x.Settings, Motor: x.Motor, Load: x.Load, LoadJ: x.LoadJ, Line: x.Line, LineHz: x.Hz, Single: x.Single, Process: x.Process, Own: x.Own, Seed: seed})
+	b, err := bench.New(bench.Setup{Family: f, Size: x.Size, Values: x.Settings, Motor: x.Motor, Load: x.Load, LoadJ: x.LoadJ,
+		Line: x.Line, LineHz: x.Hz, Single: x.Single, Process: x.Process, Own: x.Own, Seed: seed})
 	if err != nil {
 		return err
 	}

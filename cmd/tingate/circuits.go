@@ -55,28 +55,31 @@ func driveIn(file, dialectName string) (drivefile.Drive, *dialect.Family, error)
 
 func wiresCommand() *cobra.Command {
 	var dialectName, out string
-	c := &cobra.Command{Use: "wires FILE.json", Short: "A drive file as the connection list of its control wiring", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		d, f, err := driveIn(args[0], dialectName)
-		if err != nil {
+	c := &cobra.Command{Use: "wires FILE.json", Short: "A drive file as the connection list of its control wiring",
+		Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+			d, f, err := driveIn(args[0], dialectName)
+			if err != nil {
+				return err
+			}
+			plan, ok := gate.WiringOf(gate.Job{Drive: d, Family: f})
+			if !ok {
+				return errors.New(
+					`wiring.command: got "", want one of two-wire, three-wire, keypad, network: nothing is chosen to be connected`,
+				)
+			}
+			switch out {
+			case "json":
+				err = writeJSON(c.OutOrStdout(), plan)
+			case "csv":
+				err = csvx.Write(c.OutOrStdout(), lists.WireRows(gate.Untouched(plan)))
+			default:
+				return fmt.Errorf("--out: got %q, want csv or json", out)
+			}
+			if err == nil && slices.ContainsFunc(plan.Findings, func(f finding.Finding) bool { return f.Severity == finding.Stop }) {
+				return &exit{1, errors.New("the list has findings that stop it: see findings with --out json")}
+			}
 			return err
-		}
-		plan, ok := gate.WiringOf(gate.Job{Drive: d, Family: f})
-		if !ok {
-			return errors.New(`wiring.command: got "", want one of two-wire, three-wire, keypad, network: nothing is chosen to be connected`)
-		}
-		switch out {
-		case "json":
-			err = writeJSON(c.OutOrStdout(), plan)
-		case "csv":
-			err = csvx.Write(c.OutOrStdout(), lists.WireRows(gate.Untouched(plan)))
-		default:
-			return fmt.Errorf("--out: got %q, want csv or json", out)
-		}
-		if err == nil && slices.ContainsFunc(plan.Findings, func(f finding.Finding) bool { return f.Severity == finding.Stop }) {
-			return &exit{1, errors.New("the list has findings that stop it: see findings with --out json")}
-		}
-		return err
-	}}
+		}}
 	c.Flags().StringVar(&dialectName, "dialect", "", "drive family, or a family's file; default the one in the drive file")
 	c.Flags().StringVar(&out, "out", "csv", "csv or json")
 	return c
@@ -128,28 +131,30 @@ func readCircuit(file string) (*circuit.Net, error) {
 
 func circuitSolveCommand() *cobra.Command {
 	var held []string
-	c := &cobra.Command{Use: "solve FILE.json", Short: "What is joined, and which voltage stands where", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		n, err := readCircuit(args[0])
-		if err != nil {
-			return err
-		}
-		state := circuit.State{}
-		for _, h := range held {
-			if !n.Moves(h) {
-				return &exit{1, fmt.Errorf("--held: got %q, want a contact of the circuit, part.contact", h)}
+	c := &cobra.Command{Use: "solve FILE.json", Short: "What is joined, and which voltage stands where", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			n, err := readCircuit(args[0])
+			if err != nil {
+				return err
 			}
-			state[h] = true
-		}
-		return writeJSON(c.OutOrStdout(), solve(n, state, held))
-	}}
+			state := circuit.State{}
+			for _, h := range held {
+				if !n.Moves(h) {
+					return &exit{1, fmt.Errorf("--held: got %q, want a contact of the circuit, part.contact", h)}
+				}
+				state[h] = true
+			}
+			return writeJSON(c.OutOrStdout(), solve(n, state, held))
+		}}
 	c.Flags().StringArrayVar(&held, "held", nil, "contact held out of rest, part.contact; may be given again")
 	return c
 }
 
 func solve(n *circuit.Net, state circuit.State, held []string) solved {
 	s := n.Solve(state)
-	out := solved{Held: append([]string{}, held...), Potentials: s.Potentials(), LoadsV: map[string]float64{}, Floating: []string{}, CurrentsA: map[string]*float64{},
-		Shorts: append([]string{}, s.Shorts...), Meets: append([][2]string{}, s.Meets...), Over: append([]string{}, s.Over()...)}
+	out := solved{Held: append([]string{}, held...), Potentials: s.Potentials(), LoadsV: map[string]float64{}, Floating: []string{},
+		CurrentsA: map[string]*float64{},
+		Shorts:    append([]string{}, s.Shorts...), Meets: append([][2]string{}, s.Meets...), Over: append([]string{}, s.Over()...)}
 	loads := s.Loads()
 	for _, p := range n.Circuit.Parts {
 		for _, l := range p.Loads {

@@ -42,37 +42,50 @@ func TestCircuitSolve(t *testing.T) {
 	if err := json.Unmarshal([]byte(out), &got); err != nil || status != 0 {
 		t.Fatal(err, complaint, status)
 	}
-	if math.Abs(got.LoadsV["P1.lamp"]-6) > 1e-9 || math.Abs(got.LoadsV["P2.lamp"]-18) > 1e-9 || math.Abs(*got.CurrentsA["G1.24V"]-.006) > 1e-12 {
+	if math.Abs(got.LoadsV["P1.lamp"]-6) > 1e-9 || math.Abs(got.LoadsV["P2.lamp"]-18) > 1e-9 ||
+		math.Abs(*got.CurrentsA["G1.24V"]-.006) > 1e-12 {
 		t.Errorf("%s", out)
 	}
 	if len(got.Over) != 1 {
 		t.Errorf("6 of 5 mA are drawn: %v", got.Over)
 	}
-	if _, complaint, status = tell(t, "circuit", "solve", file, "--held", "S2.contact"); status != 1 || !strings.Contains(complaint, `"S2.contact"`) {
+	if _, complaint, status = tell(t, "circuit", "solve", file, "--held", "S2.contact"); status != 1 ||
+		!strings.Contains(complaint, `"S2.contact"`) {
 		t.Error(complaint, status)
 	}
 	for text, want := range map[string]string{
-		`{"parts":[],"wires":[{"id":"1","from":"A:1","to":"A:1"}]}`: "wires[0]", `{"parts":[{"id":"A","typ":"x"}]}`: `"typ"`, `no`: "invalid"} {
-		if _, complaint, status := tell(t, "circuit", "solve", write(t, "bad.json", text)); status == 0 || !strings.Contains(complaint, want) {
+		`{"parts":[],"wires":[{"id":"1","from":"A:1","to":"A:1"}]}`: "wires[0]", `{"parts":[{"id":"A","typ":"x"}]}`: `"typ"`,
+		`no`: "invalid"} {
+		if _, complaint, status := tell(t, "circuit", "solve", write(t, "bad.json", text)); status == 0 ||
+			!strings.Contains(complaint, want) {
 			t.Errorf("%s: %d %s", text, status, complaint)
 		}
 	}
-	many := `{"parts":[{"id":"X","kind":"strip","terminals":["1","2"]}],"wires":[` + strings.TrimSuffix(strings.Repeat(`{"id":"1","from":"X:1","to":"X:2"},`, 100_000), ",") + `]}`
-	if _, complaint, status := tell(t, "circuit", "solve", write(t, "many.json", many)); status != 1 || !strings.Contains(complaint, "at most 5000 wires") {
+	many := `{"parts":[{"id":"X","kind":"strip","terminals":["1","2"]}],"wires":[` +
+		strings.TrimSuffix(strings.Repeat(`{"id":"1","from":"X:1","to":"X:2"},`, 100_000), ",") + `]}`
+	if _, complaint, status := tell(t, "circuit", "solve", write(t, "many.json", many)); status != 1 ||
+		!strings.Contains(complaint, "at most 5000 wires") {
 		t.Errorf("100,000 wires: %d %.200s", status, complaint)
 	}
 }
 
 func TestWires(t *testing.T) {
-	file := write(t, "d.json", `{"schema":2,"tag":"XX-01","rating":{"dialect":"Tarn"},"wiring":{"command":"two-wire","reference":"voltage","safety":"jumper","logic":"source","supply":"drive"}}`)
+	file := write(
+		t,
+		"d.json",
+		`{"schema":2,"tag":"XX-01","rating":{"dialect":"Tarn"},"wiring":{"command":"two-wire","reference":"voltage","safety":"jumper","logic":"source","supply":"drive"}}`,
+	)
 	out, complaint, status := tell(t, "wires", file)
 	if status != 0 || !strings.Contains(out, "wire,from,to,colour") || !strings.Contains(out, "S1:13") {
 		t.Errorf("%d %s\n%s", status, complaint, out)
 	}
-	if out, _, _ = tell(t, "wires", file, "--dialect", "Brae", "--out", "json"); !strings.Contains(out, `"name": "Brae"`) || !strings.Contains(out, `"to": "T1:D1"`) {
+	if out, _, _ = tell(t, "wires", file, "--dialect", "Brae", "--out", "json"); !strings.Contains(out, `"name": "Brae"`) ||
+		!strings.Contains(out, `"to": "T1:D1"`) {
 		t.Errorf("%.400s", out)
 	}
-	if _, complaint, status = tell(t, "wires", write(t, "e.json", `{"schema":2,"tag":"XX-01","rating":{"dialect":"Tarn"}}`)); status != 1 || !strings.Contains(complaint, "wiring.command") {
+	if _, complaint, status = tell(t, "wires",
+		write(t, "e.json", `{"schema":2,"tag":"XX-01","rating":{"dialect":"Tarn"}}`)); status != 1 ||
+		!strings.Contains(complaint, "wiring.command") {
 		t.Error(complaint, status)
 	}
 }

@@ -119,9 +119,13 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	must(call(p.base, "POST", "/api/places", person, map[string]any{"id": place, "name": "Kill", "kind": "real", "zone": "UTC", "people": map[string]any{person: map[string]string{"initials": "RH"}}}, nil))
-	sets := []map[string]string{{"path": "tag", "text": "K-1"}, {"path": "rating.dialect", "text": "Tarn"}, {"path": "link.address", "text": drive.Address()}}
-	for f, v := range map[string]string{"connection": "star", "voltage": "400", "frequency": "50", "power": "7.5", "current": "15.5", "speed": "1455"} {
+	must(call(p.base, "POST", "/api/places", person,
+		map[string]any{"id": place, "name": "Kill", "kind": "real", "zone": "UTC",
+			"people": map[string]any{person: map[string]string{"initials": "RH"}}}, nil))
+	sets := []map[string]string{{"path": "tag", "text": "K-1"}, {"path": "rating.dialect", "text": "Tarn"},
+		{"path": "link.address", "text": drive.Address()}}
+	for f, v := range map[string]string{"connection": "star", "voltage": "400", "frequency": "50", "power": "7.5", "current": "15.5",
+		"speed": "1455"} {
 		sets = append(sets, map[string]string{"path": "motor.rows." + row + "." + f, "text": v})
 	}
 	must(call(p.base, "POST", "/api/drives", person, map[string]any{"id": id, "place": place, "sets": sets}, nil))
@@ -151,7 +155,9 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 		n := notes
 		work(func() error {
 			n++
-			err := call(p.base, "PATCH", "/api/drives/"+id, person, map[string]any{"id": base.NewID(), "edit": "kill", "sets": []map[string]string{{"path": "notes", "text": fmt.Sprint(n)}}}, nil)
+			err := call(p.base, "PATCH", "/api/drives/"+id, person,
+				map[string]any{"id": base.NewID(), "edit": "kill", "sets": []map[string]string{{"path": "notes", "text": fmt.Sprint(n)}}},
+				nil)
 			if err == nil {
 				mu.Lock()
 				notes = n
@@ -162,7 +168,8 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 		for i := range 6 {
 			work(func() error {
 				e := base.NewID()
-				err := call(p.base, "POST", "/api/drives/"+id+"/readings", person, map[string]any{"id": e, "code": "4E", "text": fmt.Sprint(1450 + i)}, nil)
+				err := call(p.base, "POST", "/api/drives/"+id+"/readings", person,
+					map[string]any{"id": e, "code": "4E", "text": fmt.Sprint(1450 + i)}, nil)
 				if err == nil {
 					mu.Lock()
 					acked[e] = true
@@ -173,7 +180,9 @@ func TestKilledTwoHundredTimesNothingAcknowledgedIsLost(t *testing.T) {
 		}
 		amps := fmt.Sprintf("%d.%d", 10+k%9, k%10)
 		work(func() error {
-			if err := call(p.base, "PATCH", "/api/drives/"+id, person, map[string]any{"id": base.NewID(), "edit": "amps", "sets": []map[string]string{{"path": "motor.rows." + row + ".current", "text": amps}}}, nil); err != nil {
+			if err := call(p.base, "PATCH", "/api/drives/"+id, person,
+				map[string]any{"id": base.NewID(), "edit": "amps",
+					"sets": []map[string]string{{"path": "motor.rows." + row + ".current", "text": amps}}}, nil); err != nil {
 				return err
 			}
 			e := base.NewID()
@@ -266,7 +275,8 @@ func TestTheProgramWithoutAScreen(t *testing.T) {
 		{"", []string{"sheet", sample, "--out", "doc"}, 1, "want csv, json or md"},
 		{"", []string{"sheet", sample, "--dialect", "Nobody"}, 1, "one of Brae, Tarn"},
 		{"", []string{"serve", "--listen", "0.0.0.0:7340"}, 1, "until there are accounts"},
-		{"", []string{"serve", "--data", filepath.Join(dir, "x"), "--listen", strings.TrimPrefix(busy.base, "http://")}, 1, "Choose another with --listen"},
+		{"", []string{"serve", "--data", filepath.Join(dir, "x"), "--listen", strings.TrimPrefix(busy.base, "http://")}, 1,
+			"Choose another with --listen"},
 		{"", []string{"serve", "--data", filepath.Join(dir, "busy"), "--listen", "127.0.0.1:0"}, 1, busy.base},
 		{"", []string{"import", bad, "--data", filepath.Join(dir, "busy")}, 1, busy.base},
 		{"", []string{"import", bad, "--data", filepath.Join(dir, "y")}, 1, "no whole zip"},

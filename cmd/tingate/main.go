@@ -27,8 +27,11 @@ func main() {
 		Use: "tingate", Short: "Takes a technician through putting a variable frequency drive on a motor",
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), calcCommand(), sheetCommand(), wiresCommand(), circuitCommand(), proveCommand(), benchCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), verifyCommand(), checkCommand(), openapiCommand(),
-		&cobra.Command{Use: "version", Short: "Print the version", Args: cobra.NoArgs, Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "tingate", version) }})
+	root.AddCommand(serveCommand(), demoCommand(), calcCommand(), sheetCommand(), wiresCommand(), circuitCommand(), proveCommand(),
+		benchCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), verifyCommand(), checkCommand(),
+		openapiCommand(),
+		&cobra.Command{Use: "version", Short: "Print the version", Args: cobra.NoArgs,
+			Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "tingate", version) }})
 	if err := root.Execute(); err != nil {
 		fmt.Fprintln(os.Stderr, "tingate:", err)
 		var e *exit

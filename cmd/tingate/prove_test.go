@@ -30,12 +30,14 @@ func TestProveHeadless(t *testing.T) {
 	}
 	d.Intent.Control, d.Intent.LoadTorque = "volts-per-hertz", sample.Q("intent.load_torque", "150")
 	bad, _ := json.Marshal(d)
-	if _, complaint, status = tell(t, "prove", write(t, "bad.json", string(bad)), "--out", filepath.Join(t.TempDir(), "p.json")); status != 1 || !strings.Contains(complaint, "Stalled") {
+	if _, complaint, status = tell(t, "prove", write(t, "bad.json", string(bad)), "--out",
+		filepath.Join(t.TempDir(), "p.json")); status != 1 || !strings.Contains(complaint, "Stalled") {
 		t.Errorf("%d %s", status, complaint)
 	}
 	d.Motor.Rows = nil
 	none, _ := json.Marshal(d)
-	for want, args := range map[string][]string{"a proof needs": {"prove", write(t, "none.json", string(none))}, ".json or .pdf": {"prove", write(t, "x.json", string(good)), "--out", "x.txt"}} {
+	for want, args := range map[string][]string{"a proof needs": {"prove", write(t, "none.json", string(none))},
+		".json or .pdf": {"prove", write(t, "x.json", string(good)), "--out", "x.txt"}} {
 		if _, complaint, status = tell(t, args...); status == 0 || !strings.Contains(complaint, want) {
 			t.Errorf("want %q: %d %s", want, status, complaint)
 		}

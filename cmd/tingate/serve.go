@@ -80,7 +80,8 @@ func serveCommand() *cobra.Command {
 		return s.run(c.Context(), c.OutOrStdout(), nil)
 	}}
 	s.flags(c, dataFolder("tingate"))
-	c.Flags().BoolVar(&s.simulated, "simulated", false, "make the data folder one for simulation, for good: its clock may be set, and it never takes a real place")
+	c.Flags().BoolVar(&s.simulated, "simulated", false,
+		"make the data folder one for simulation, for good: its clock may be set, and it never takes a real place")
 	return c
 }
 
@@ -91,7 +92,8 @@ func loopback(listen string) error {
 		return fmt.Errorf("--listen: got %q, want an address like 127.0.0.1:7340", listen)
 	}
 	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		return fmt.Errorf("--listen: got %q, want a loopback address: until there are accounts, anybody who reached it could change settings", listen)
+		return fmt.Errorf("--listen: got %q, want a loopback address: until there are accounts, anybody who reached it could change "+
+			"settings", listen)
 	}
 	return nil
 }
@@ -126,7 +128,8 @@ func (s *serving) run(ctx context.Context, out io.Writer, prepare func(context.C
 		}
 	}
 	if s.clock != "" && !st.Simulated() {
-		return fmt.Errorf("--clock: the data folder %s is not one for simulation, and what was measured by a clock that was set would prove nothing. Make another with --simulated", s.data)
+		return fmt.Errorf("--clock: the data folder %s is not one for simulation, and what was measured by a clock that was set would "+
+			"prove nothing. Make another with --simulated", s.data)
 	}
 	st.SetAddress("http://" + l.Addr().String())
 	a := app.New(st, now, version)
@@ -153,7 +156,8 @@ func (s *serving) run(ctx context.Context, out io.Writer, prepare func(context.C
 func serveHTTP(ctx context.Context, l net.Listener, a *app.App) error {
 	base, cancel := context.WithCancel(context.Background())
 	defer cancel()
-	srv := &http.Server{Handler: server.Handler(base, a, version), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+	srv := &http.Server{Handler: server.Handler(base, a, version), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		MaxHeaderBytes: 64 << 10}
 	srv.RegisterOnShutdown(cancel)
 	go func() {
 		if err := a.KeepGlances(base); err != nil && base.Err() == nil {

@@ -114,7 +114,8 @@ func Compile(c Circuit) (*Net, []error) {
 	var errs []error
 	bad := func(path, got, want string) { errs = append(errs, &FieldError{path, got, want}) }
 	if len(c.Wires) > MostWires || len(c.Parts) > MostParts {
-		bad("wires", fmt.Sprintf("%d wires, %d parts", len(c.Wires), len(c.Parts)), fmt.Sprintf("at most %d wires and %d parts", MostWires, MostParts))
+		bad("wires", fmt.Sprintf("%d wires, %d parts", len(c.Wires), len(c.Parts)),
+			fmt.Sprintf("at most %d wires and %d parts", MostWires, MostParts))
 		return nil, errs
 	}
 	n := &Net{Circuit: c, index: make(map[string]int, len(c.Parts)*8)}

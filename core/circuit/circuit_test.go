@@ -14,13 +14,17 @@ import (
 func station() circuit.Circuit {
 	return circuit.Circuit{
 		Parts: []circuit.Part{
-			{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24, Most: .15}}},
+			{ID: "G1", Kind: "source", Terminals: []string{"+", "-"},
+				Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24, Most: .15}}},
 			{ID: "X1", Kind: "strip", Terminals: []string{"1", "2", "3", "4", "5", "6"}},
 			{ID: "X2", Kind: "strip", Terminals: []string{"1", "2", "3"}},
 			{ID: "S1", Kind: "button", Terminals: []string{"13", "14"}, Contacts: []circuit.Contact{{Name: "start", A: "13", B: "14"}}},
-			{ID: "S0", Kind: "button", Terminals: []string{"21", "22"}, Contacts: []circuit.Contact{{Name: "stop", A: "21", B: "22", Closed: true}}},
+			{ID: "S0", Kind: "button", Terminals: []string{"21", "22"},
+				Contacts: []circuit.Contact{{Name: "stop", A: "21", B: "22", Closed: true}}},
 			{ID: "P1", Kind: "lamp", Terminals: []string{"x1", "x2"}, Loads: []circuit.Load{{Name: "lamp", A: "x1", B: "x2", Ohm: 480}}},
-			{ID: "T1", Kind: "drive", Terminals: []string{"0V", "1", "2", "3"}, Loads: []circuit.Load{{Name: "1", A: "1", B: "0V", Ohm: 4800}, {Name: "2", A: "2", B: "0V", Ohm: 4800}, {Name: "3", A: "3", B: "0V", Ohm: 4800}}},
+			{ID: "T1", Kind: "drive", Terminals: []string{"0V", "1", "2", "3"},
+				Loads: []circuit.Load{{Name: "1", A: "1", B: "0V", Ohm: 4800}, {Name: "2", A: "2", B: "0V", Ohm: 4800},
+					{Name: "3", A: "3", B: "0V", Ohm: 4800}}},
 		},
 		Wires: []circuit.Wire{
 			{ID: "1", From: "G1:+", To: "X1:1"}, {ID: "2", From: "G1:-", To: "X2:1"}, {ID: "3", From: "X2:1", To: "T1:0V"},
@@ -74,7 +78,8 @@ func TestShortsBackFeedAndFloating(t *testing.T) {
 		t.Errorf("plus on minus: %v", s.Shorts)
 	}
 	c = station()
-	c.Parts = append(c.Parts, circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
+	c.Parts = append(c.Parts, circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"},
+		Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
 	c.Wires = append(c.Wires, circuit.Wire{ID: "b", From: "G2:+", To: "X1:1"})
 	if s := compiled(t, c).Solve(nil); len(s.Meets) != 1 || len(s.Shorts) != 0 {
 		t.Errorf("two sources on one potential: %v %v", s.Meets, s.Shorts)
@@ -130,7 +135,8 @@ func TestBadCircuitsAreNamed(t *testing.T) {
 	}
 	// A loop of wires is fine: it joins what is joined.
 	c := station()
-	c.Wires = append(c.Wires, circuit.Wire{ID: "l1", From: "X1:4", To: "X1:5"}, circuit.Wire{ID: "l2", From: "X1:5", To: "X1:6"}, circuit.Wire{ID: "l3", From: "X1:6", To: "X1:4"})
+	c.Wires = append(c.Wires, circuit.Wire{ID: "l1", From: "X1:4", To: "X1:5"}, circuit.Wire{ID: "l2", From: "X1:5", To: "X1:6"},
+		circuit.Wire{ID: "l3", From: "X1:6", To: "X1:4"})
 	if s := compiled(t, c).Solve(nil); !s.Joined("X1:4", "X1:6") || s.Joined("X1:4", "X1:1") {
 		t.Error("a loop")
 	}
@@ -151,16 +157,19 @@ func panel(signals int, rng *rand.Rand) circuit.Circuit {
 	var c circuit.Circuit
 	strip := circuit.Part{ID: "X1", Kind: "strip"}
 	field := circuit.Part{ID: "X2", Kind: "strip"}
-	drive := circuit.Part{ID: "T1", Kind: "drive", Terminals: []string{"P", "0V"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "P", Minus: "0V", Volts: 24}}}
+	drive := circuit.Part{ID: "T1", Kind: "drive", Terminals: []string{"P", "0V"},
+		Sources: []circuit.VoltageSource{{Name: "24V", Plus: "P", Minus: "0V", Volts: 24}}}
 	wire := func(from, to string) {
 		c.Wires = append(c.Wires, circuit.Wire{ID: fmt.Sprint(len(c.Wires) + 1), From: from, To: to})
 	}
 	for i := range signals {
 		n := fmt.Sprint(i + 1)
-		strip.Terminals, field.Terminals, drive.Terminals = append(strip.Terminals, n), append(field.Terminals, n), append(drive.Terminals, n)
+		strip.Terminals, field.Terminals, drive.Terminals = append(strip.Terminals, n), append(field.Terminals, n),
+			append(drive.Terminals, n)
 		drive.Loads = append(drive.Loads, circuit.Load{Name: n, A: n, B: "0V", Ohm: 4700})
 		s := "S" + n
-		c.Parts = append(c.Parts, circuit.Part{ID: s, Kind: "button", Terminals: []string{"1", "2"}, Contacts: []circuit.Contact{{Name: "c", A: "1", B: "2", Closed: rng.IntN(3) == 0}}})
+		c.Parts = append(c.Parts, circuit.Part{ID: s, Kind: "button", Terminals: []string{"1", "2"},
+			Contacts: []circuit.Contact{{Name: "c", A: "1", B: "2", Closed: rng.IntN(3) == 0}}})
 		if i == 0 || rng.IntN(4) == 0 {
 			wire("T1:P", s+":1")
 		} else {
@@ -264,7 +273,8 @@ func TestContradictingReadingsAreTold(t *testing.T) {
 	if err != nil || len(got.Repeat) != 3 || got.Repeat[0].B != "S0:21" || len(got.Mistakes) != 0 {
 		t.Errorf("%+v %v", got, err)
 	}
-	for _, bad := range [][]circuit.Reading{{{A: "X9:1", B: "X1:1"}}, {{A: "X1:1", B: "X1:1"}}, {{A: "X1:1", B: "X1:2", Held: []string{"S9.x"}}}} {
+	for _, bad := range [][]circuit.Reading{{{A: "X9:1", B: "X1:1"}}, {{A: "X1:1", B: "X1:1"}},
+		{{A: "X1:1", B: "X1:2", Held: []string{"S9.x"}}}} {
 		if _, err := n.Find(bad); err == nil {
 			t.Errorf("%+v", bad)
 		}
@@ -290,7 +300,8 @@ func TestOhmsWithThePowerOff(t *testing.T) {
 	for _, c := range []struct {
 		a, b string
 		want float64
-	}{{"G1:+", "S0:21", 0}, {"G1:+", "T1:2", 0}, {"T1:1", "T1:0V", 4800 * 480 / 5280.}, {"T1:3", "T1:0V", 4800}, {"X1:6", "T1:1", math.Inf(1)}, {"T1:2", "T1:3", 9600}} {
+	}{{"G1:+", "S0:21", 0}, {"G1:+", "T1:2", 0}, {"T1:1", "T1:0V", 4800 * 480 / 5280.}, {"T1:3", "T1:0V", 4800},
+		{"X1:6", "T1:1", math.Inf(1)}, {"T1:2", "T1:3", 9600}} {
 		if got := n.Ohms(c.a, c.b, nil); !near(got, c.want) && got != c.want {
 			t.Errorf("%s to %s: %v Ω, want %v", c.a, c.b, got, c.want)
 		}

@@ -20,11 +20,14 @@ func random(rng *rand.Rand) circuit.Circuit {
 		}
 	}
 	for i := range 1 + rng.IntN(2) {
-		part(circuit.Part{ID: fmt.Sprintf("G%d", i), Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "v", Plus: "+", Minus: "-", Volts: 24}}})
+		part(circuit.Part{ID: fmt.Sprintf("G%d", i), Terminals: []string{"+", "-"},
+			Sources: []circuit.VoltageSource{{Name: "v", Plus: "+", Minus: "-", Volts: 24}}})
 	}
 	for i := range 4 + rng.IntN(6) {
-		part(circuit.Part{ID: fmt.Sprintf("S%d", i), Terminals: []string{"1", "2"}, Contacts: []circuit.Contact{{Name: "c", A: "1", B: "2", Closed: rng.IntN(2) == 0}}})
-		part(circuit.Part{ID: fmt.Sprintf("R%d", i), Terminals: []string{"1", "2"}, Loads: []circuit.Load{{Name: "l", A: "1", B: "2", Ohm: 100 * (1 + rng.Float64())}}})
+		part(circuit.Part{ID: fmt.Sprintf("S%d", i), Terminals: []string{"1", "2"},
+			Contacts: []circuit.Contact{{Name: "c", A: "1", B: "2", Closed: rng.IntN(2) == 0}}})
+		part(circuit.Part{ID: fmt.Sprintf("R%d", i), Terminals: []string{"1", "2"},
+			Loads: []circuit.Load{{Name: "l", A: "1", B: "2", Ohm: 100 * (1 + rng.Float64())}}})
 	}
 	for i := range len(ends) + rng.IntN(6) {
 		a, b := ends[rng.IntN(len(ends))], ends[rng.IntN(len(ends))]

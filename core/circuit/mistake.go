@@ -156,7 +156,8 @@ func (n *Net) MistakesWithin(reach int) []Candidate {
 	}
 	far := func(a, b int) bool {
 		d := place[a] - place[b]
-		return reach > 0 && (d > reach || d < -reach) && (n.Circuit.Parts[n.part[a]].Kind == "strip" || len(n.Circuit.Parts[n.part[a]].Terminals) > manyTerminals)
+		return reach > 0 && (d > reach || d < -reach) &&
+			(n.Circuit.Parts[n.part[a]].Kind == "strip" || len(n.Circuit.Parts[n.part[a]].Terminals) > manyTerminals)
 	}
 	at := make([][][2]int, len(n.Circuit.Parts)) // part -> ends that land on it: wire, side
 	for i, w := range n.wires {
@@ -189,7 +190,8 @@ func (n *Net) MistakesWithin(reach int) []Candidate {
 				if a[0] == b[0] || x == y || far(x, y) {
 					continue
 				}
-				out = append(out, Candidate{Mistake{Kind: Exchanged, Wire: n.Circuit.Wires[a[0]].ID, End: ends[a[1]], Other: n.Circuit.Wires[b[0]].ID, At: n.names[y]}, often[Exchanged]})
+				out = append(out, Candidate{Mistake{Kind: Exchanged, Wire: n.Circuit.Wires[a[0]].ID, End: ends[a[1]],
+					Other: n.Circuit.Wires[b[0]].ID, At: n.names[y]}, often[Exchanged]})
 			}
 		}
 	}

@@ -34,7 +34,8 @@ func (c *compiler) bad(path, got, want string) {
 
 // badSetting names a setting's field by its code; At keeps its place.
 func (c *compiler) badSetting(i int, field, got, want string) {
-	c.errs = append(c.errs, &FieldError{Path: fmt.Sprintf("settings[%d] %s.%s", i, c.f.Settings[i].Code, field), Got: got, Want: want, At: fmt.Sprintf("$.settings[%d].%s", i, field)})
+	c.errs = append(c.errs, &FieldError{Path: fmt.Sprintf("settings[%d] %s.%s", i, c.f.Settings[i].Code, field), Got: got, Want: want,
+		At: fmt.Sprintf("$.settings[%d].%s", i, field)})
 }
 
 // oneOf wants one of a closed list; blank allows nothing at all.
@@ -168,7 +169,8 @@ func (c *compiler) references() {
 		}{{"moves", f.Settings[i].Moves}, {"voids", f.Settings[i].Voids}} {
 			for _, code := range list.codes {
 				if _, ok := f.byCode[code]; !ok && (list.field != "voids" || code != "tune") {
-					c.badSetting(i, list.field, code, map[string]string{"moves": "the code of a setting", "voids": "tune, or the code of a setting"}[list.field])
+					c.badSetting(i, list.field, code,
+						map[string]string{"moves": "the code of a setting", "voids": "tune, or the code of a setting"}[list.field])
 				}
 			}
 		}
@@ -274,7 +276,8 @@ func (c *compiler) circles() {
 				k, ok := c.f.byCode[code]
 				if ok && !walk(k) {
 					if mark[k] == open {
-						c.badSetting(i, "moves", strings.Join(append(trail[slices.Index(trail, code):], code), " → "), "settings that do not move or void one another in a circle")
+						c.badSetting(i, "moves", strings.Join(append(trail[slices.Index(trail, code):], code), " → "),
+							"settings that do not move or void one another in a circle")
 						mark[k] = done
 					}
 				}
@@ -292,7 +295,8 @@ func (c *compiler) circles() {
 // counts holds the file's settings against what it says of its conventions.
 func (c *compiler) counts() {
 	n := c.f.Counts
-	said := map[string]string{"ramp": n.Ramp, "overload": n.Overload, "speed": n.Speed, "power": n.Power, "poles": n.Poles, "slip": n.Slip, "analog": n.Analog, "line_frequency": n.LineFrequency}
+	said := map[string]string{"ramp": n.Ramp, "overload": n.Overload, "speed": n.Speed, "power": n.Power, "poles": n.Poles, "slip": n.Slip,
+		"analog": n.Analog, "line_frequency": n.LineFrequency}
 	for _, k := range []string{"ramp", "overload", "speed", "power", "poles", "slip", "analog", "line_frequency"} {
 		c.oneOf("conventions."+k, said[k], countLists[k])
 	}
@@ -362,7 +366,8 @@ func (c *compiler) manual() {
 		c.bad("firmware_range.to", c.f.FirmwareRange.To, "at least "+c.f.FirmwareRange.From)
 	}
 	d := c.f.Derating
-	for name, v := range map[string]float64{"altitude_pct_per_100m": d.AltitudePercent, "ambient_pct_per_k": d.AmbientPercent, "switching_pct_per_khz": d.SwitchingPercent, "side_by_side_pct": d.SideBySide, "single_phase_pct": d.SinglePhase} {
+	for name, v := range map[string]float64{"altitude_pct_per_100m": d.AltitudePercent, "ambient_pct_per_k": d.AmbientPercent,
+		"switching_pct_per_khz": d.SwitchingPercent, "side_by_side_pct": d.SideBySide, "single_phase_pct": d.SinglePhase} {
 		if v < 0 || v > 100 {
 			c.bad("derating."+name, fmt.Sprint(v), "0 to 100 percent")
 		}
@@ -428,7 +433,8 @@ func (c *compiler) manual() {
 		}
 		for n, x := range m.Feeds {
 			if !(x.Volts > 0 && x.Volts <= 60 && x.Current > 0 && x.Current <= 5000) {
-				c.bad(fmt.Sprintf("modules[%d].feeds[%d]", i, n), fmt.Sprintf("%g V, %g mA", x.Volts, x.Current), "up to 60 V and 5000 mA, both above zero")
+				c.bad(fmt.Sprintf("modules[%d].feeds[%d]", i, n), fmt.Sprintf("%g V, %g mA", x.Volts, x.Current),
+					"up to 60 V and 5000 mA, both above zero")
 			}
 		}
 	}

@@ -51,7 +51,8 @@ func (c *compiler) registers() {
 	for _, r := range []struct {
 		name string
 		at   uint16
-	}{{"identity", l.Identity.Register}, {"status", l.Status.Register}, {"rating", l.Rating}, {"firmware", l.Firmware}, {"clock", l.Clock}} {
+	}{{"identity", l.Identity.Register}, {"status", l.Status.Register}, {"rating", l.Rating}, {"firmware", l.Firmware},
+		{"clock", l.Clock}} {
 		if r.at != 0 {
 			if other, ok := taken[int(r.at)]; ok {
 				c.bad("link."+r.name, fmt.Sprint(r.at), "a register of its own; "+other+" has it")
@@ -121,7 +122,8 @@ func (c *compiler) actuals() {
 			step = float64(m) / math.Pow10(d)
 		}
 		a.factor = step * inUnit[a.Unit]
-		if of, ok := c.f.Setting(a.Of); a.Share() && (!ok || of.Kind != "number" || of.Register == 0 || !slices.Contains(units[:2], of.Unit)) {
+		if of, ok := c.f.Setting(a.Of); a.Share() &&
+			(!ok || of.Kind != "number" || of.Register == 0 || !slices.Contains(units[:2], of.Unit)) {
 			bad("of", a.Of, "the setting whose value is the whole, in "+strings.Join(units[:2], " or "))
 		} else if !a.Share() && a.Of != "" {
 			bad("of", a.Of, "nothing: only % and ‰ are shares of a setting")

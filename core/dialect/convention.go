@@ -81,37 +81,45 @@ func counted(by motion.Counting) func(decoding, float64) float64 {
 
 // conventions is the closed list of codecs.
 var conventions = map[string]convention{
-	"kilowatts":             {power, "kW", plain("kW", 1000), times(1000)},
-	"horsepower":            {power, "mechanical horsepower, 745.7 W", encodeHorsepower, times(quantity.MechanicalHorsepowerW)},
-	"power-list":            {power, "the nearest of the drive's own list of powers", nil, nil},
-	"volts":                 {voltage, "V", plain("V", 1), times(1)},
-	"hertz":                 {hertz, "Hz", plain("Hz", 1), times(1)},
-	"amperes":               {current, "A", encodeAmperes, times(1)},
-	"milliamperes":          {current, "mA", encodeMilliamperes, times(.001)},
-	"percent-of-drive":      {current, "percent of the drive's rated current", encodePercentOfDrive, func(d decoding, v float64) float64 { return v / 100 * d.p.DriveCurrent }},
-	"percent-of-motor":      {current, "percent of the motor's rated current", encodeOfMotor(100, "%"), func(d decoding, v float64) float64 { return v / 100 * d.p.Motor.Current }},
-	"per-thousand-of-motor": {current, "per thousand of the motor's rated current", encodeOfMotor(1000, "‰"), func(d decoding, v float64) float64 { return v / 1000 * d.p.Motor.Current }},
-	"rpm":                   {speed, "r/min", plain("r/min", 1), times(1)},
-	"ratio":                 {ratio, "a ratio", plain("", 1), times(1)},
-	"poles":                 {count, "a number of poles", plain("", 1), times(1)},
-	"pole-pairs":            {count, "a number of pole pairs", plain("", 2), times(2)},
-	"shaft-as-hertz":        {shaft, "Hz, with the slip at the load's torque", encodeShaftHertz, func(d decoding, v float64) float64 { return d.real.shaftAt(v) }},
+	"kilowatts":    {power, "kW", plain("kW", 1000), times(1000)},
+	"horsepower":   {power, "mechanical horsepower, 745.7 W", encodeHorsepower, times(quantity.MechanicalHorsepowerW)},
+	"power-list":   {power, "the nearest of the drive's own list of powers", nil, nil},
+	"volts":        {voltage, "V", plain("V", 1), times(1)},
+	"hertz":        {hertz, "Hz", plain("Hz", 1), times(1)},
+	"amperes":      {current, "A", encodeAmperes, times(1)},
+	"milliamperes": {current, "mA", encodeMilliamperes, times(.001)},
+	"percent-of-drive": {current, "percent of the drive's rated current", encodePercentOfDrive,
+		func(d decoding, v float64) float64 { return v / 100 * d.p.DriveCurrent }},
+	"percent-of-motor": {current, "percent of the motor's rated current", encodeOfMotor(100, "%"),
+		func(d decoding, v float64) float64 { return v / 100 * d.p.Motor.Current }},
+	"per-thousand-of-motor": {current, "per thousand of the motor's rated current", encodeOfMotor(1000, "‰"),
+		func(d decoding, v float64) float64 { return v / 1000 * d.p.Motor.Current }},
+	"rpm":        {speed, "r/min", plain("r/min", 1), times(1)},
+	"ratio":      {ratio, "a ratio", plain("", 1), times(1)},
+	"poles":      {count, "a number of poles", plain("", 1), times(1)},
+	"pole-pairs": {count, "a number of pole pairs", plain("", 2), times(2)},
+	"shaft-as-hertz": {shaft, "Hz, with the slip at the load's torque", encodeShaftHertz,
+		func(d decoding, v float64) float64 { return d.real.shaftAt(v) }},
 	"shaft-as-rpm": {shaft, "r/min", encodeShaftRPM, func(d decoding, v float64) float64 {
 		if d.p.Regulates() {
 			return v
 		}
 		return d.real.shaftAt(v / d.rpm())
 	}},
-	"shaft-as-percent":  {shaft, "percent of the highest frequency", encodeShaftPercent, func(d decoding, v float64) float64 { return d.real.shaftAt(v / 100 * d.highest) }},
-	"to-highest":        {slope, "seconds from 0 to the highest frequency", encodeRamp(motion.ToHighestFrequency, "the highest frequency"), counted(motion.ToHighestFrequency)},
-	"to-plate-speed":    {slope, "seconds from 0 to the plate speed", encodeRamp(motion.ToPlateSpeed, "plate speed"), counted(motion.ToPlateSpeed)},
-	"to-base-frequency": {slope, "seconds from 0 to the motor's frequency", encodeRamp(motion.ToBaseFrequency, "the motor's frequency"), counted(motion.ToBaseFrequency)},
-	"slope-speed":       {slope, "a slope: this change of speed in the time beside it", encodeSlopeSpeed, nil},
-	"slope-time":        {slopeTime, "the time in which the change of speed beside it is made", encodeSlopeTime, nil},
-	"offset-gain":       {line, "(signal + offset) × gain, percent of the highest frequency", encodeOffsetGain, nil},
-	"gain-offset":       {line, "signal × gain + offset, percent of the highest frequency", encodeGainOffset, nil},
-	"choice":            {choice, "one of the setting's choices", nil, nil},
-	"slip-percent":      {choice, "percent of the motor's rated slip", encodeNever, nil},
+	"shaft-as-percent": {shaft, "percent of the highest frequency", encodeShaftPercent,
+		func(d decoding, v float64) float64 { return d.real.shaftAt(v / 100 * d.highest) }},
+	"to-highest": {slope, "seconds from 0 to the highest frequency", encodeRamp(motion.ToHighestFrequency, "the highest frequency"),
+		counted(motion.ToHighestFrequency)},
+	"to-plate-speed": {slope, "seconds from 0 to the plate speed", encodeRamp(motion.ToPlateSpeed, "plate speed"),
+		counted(motion.ToPlateSpeed)},
+	"to-base-frequency": {slope, "seconds from 0 to the motor's frequency", encodeRamp(motion.ToBaseFrequency, "the motor's frequency"),
+		counted(motion.ToBaseFrequency)},
+	"slope-speed":  {slope, "a slope: this change of speed in the time beside it", encodeSlopeSpeed, nil},
+	"slope-time":   {slopeTime, "the time in which the change of speed beside it is made", encodeSlopeTime, nil},
+	"offset-gain":  {line, "(signal + offset) × gain, percent of the highest frequency", encodeOffsetGain, nil},
+	"gain-offset":  {line, "signal × gain + offset, percent of the highest frequency", encodeGainOffset, nil},
+	"choice":       {choice, "one of the setting's choices", nil, nil},
+	"slip-percent": {choice, "percent of the motor's rated slip", encodeNever, nil},
 }
 
 // encodeNever stands for a convention whose line is made elsewhere.
@@ -150,13 +158,16 @@ func encodePercentOfDrive(p *Plan, it intent, v, _ float64) coded {
 	if !(p.DriveCurrent > 0) {
 		return coded{value: math.NaN(), missing: "rating.current"}
 	}
-	c := coded{value: v / p.DriveCurrent * 100, because: fmt.Sprintf("%s A ÷ drive %s A%s", f4(v), f4(p.DriveCurrent), serviceFactorNote(p))}
+	c := coded{value: v / p.DriveCurrent * 100,
+		because: fmt.Sprintf("%s A ÷ drive %s A%s", f4(v), f4(p.DriveCurrent), serviceFactorNote(p))}
 	c.figures = []Working{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name)}
 	if it.field == "current_limit" {
-		c.because = fmt.Sprintf("%s %% of the motor's %s A, ÷ drive %s A", f4(v/p.Motor.Current*100), f4(p.Motor.Current), f4(p.DriveCurrent))
+		c.because = fmt.Sprintf("%s %% of the motor's %s A, ÷ drive %s A", f4(v/p.Motor.Current*100), f4(p.Motor.Current),
+			f4(p.DriveCurrent))
 		c.figures = append(c.figures, fig("× limit", v, "A", "span"))
 	}
-	c.figures = append(c.figures, fig("Drive, rating label", p.DriveCurrent, "A", ""), fig(f4(v)+" ÷ "+f4(p.DriveCurrent), c.value, "%", ""))
+	c.figures = append(c.figures, fig("Drive, rating label", p.DriveCurrent, "A", ""),
+		fig(f4(v)+" ÷ "+f4(p.DriveCurrent), c.value, "%", ""))
 	return c
 }
 
@@ -182,7 +193,8 @@ func encodeShaftHertz(p *Plan, it intent, v, _ float64) coded {
 	t := p.TorqueRatio(v)
 	c.because = fmt.Sprintf("%s r/min at the shaft with %s %% torque", f4(v), quantity.Digits(t*100, 3))
 	c.also = fmt.Sprintf("%s Hz synchronous and %s Hz slip", f4(sync), f4(f-sync))
-	c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", sync, "Hz", "synchronous"), fig("Torque there", t*100, "%", loadNote(p)), fig("Slip at that torque", f-sync, "Hz", ""), fig("Together", f, "Hz", "")}
+	c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("× poles ÷ 120", sync, "Hz", "synchronous"),
+		fig("Torque there", t*100, "%", loadNote(p)), fig("Slip at that torque", f-sync, "Hz", ""), fig("Together", f, "Hz", "")}
 	return c
 }
 
@@ -195,7 +207,8 @@ func loadNote(p *Plan) string {
 
 func encodeShaftRPM(p *Plan, it intent, v, _ float64) coded {
 	if p.Regulates() {
-		c := coded{value: v, because: "as wanted; the drive regulates the shaft speed", figures: []Working{fig("Shaft", v, "r/min", it.source)}}
+		c := coded{value: v, because: "as wanted; the drive regulates the shaft speed",
+			figures: []Working{fig("Shaft", v, "r/min", it.source)}}
 		if p.Poles > 0 {
 			c.also = f4(v*float64(p.Poles)/120) + " Hz synchronous, slip added by the drive"
 		}
@@ -207,7 +220,9 @@ func encodeShaftRPM(p *Plan, it intent, v, _ float64) coded {
 	f := p.Frequency(v)
 	c := coded{value: f * 120 / float64(p.Poles), also: f4(f) + " Hz"}
 	c.because = fmt.Sprintf("%s r/min at the shaft; this family counts the field's speed without slip compensation", f4(v))
-	c.figures = []Working{fig("Shaft", v, "r/min", it.source), fig("Output frequency", f, "Hz", "with the slip at "+quantity.Digits(p.TorqueRatio(v)*100, 3)+" % torque"), fig("× 120 ÷ poles", c.value, "r/min", "")}
+	c.figures = []Working{fig("Shaft", v, "r/min", it.source),
+		fig("Output frequency", f, "Hz", "with the slip at "+quantity.Digits(p.TorqueRatio(v)*100, 3)+" % torque"),
+		fig("× 120 ÷ poles", c.value, "r/min", "")}
 	return c
 }
 
@@ -229,7 +244,8 @@ func encodeRamp(counting motion.Counting, to string) func(*Plan, intent, float64
 		}
 		c.because = fmt.Sprintf("%s s to %s r/min; this family counts to %s", quantity.Digits(top/v, 3), f4(top), to)
 		c.also = fmt.Sprintf("%s r/min per s", f4(v))
-		c.figures = []Working{fig("As wanted", v, "r/min per s", it.source), fig("× poles ÷ 120", hz, "Hz/s", ""), fig("From 0 to "+to, c.value, "s", fmt.Sprintf("%s Hz", f4(c.value*hz)))}
+		c.figures = []Working{fig("As wanted", v, "r/min per s", it.source), fig("× poles ÷ 120", hz, "Hz/s", ""),
+			fig("From 0 to "+to, c.value, "s", fmt.Sprintf("%s Hz", f4(c.value*hz)))}
 		return c
 	}
 }
@@ -248,7 +264,8 @@ func encodeOfMotor(whole float64, unit string) func(*Plan, intent, float64, floa
 		}
 		c := coded{value: v / p.Motor.Current * whole}
 		c.because = fmt.Sprintf("%s A of the motor's %s A%s", f4(v), f4(p.Motor.Current), serviceFactorNote(p))
-		c.figures = []Working{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name), fig("As wanted", v, "A", it.source), fig(f4(v)+" ÷ "+f4(p.Motor.Current), c.value, unit, "")}
+		c.figures = []Working{fig("Motor, plate", p.Motor.Current, "A", p.Motor.Name), fig("As wanted", v, "A", it.source),
+			fig(f4(v)+" ÷ "+f4(p.Motor.Current), c.value, unit, "")}
 		return c
 	}
 }
@@ -324,6 +341,7 @@ func encodeLine(it intent, low, high, offset float64, formula string) coded {
 	if it.part == "offset" {
 		c.value, label = offset, map[bool]string{true: "low", false: "low ÷ gain"}[offset == low]
 	}
-	c.figures = []Working{fig("Low end", low, "%", "of the highest frequency"), fig("High end", high, "%", ""), fig(label, c.value, "", it.part)}
+	c.figures = []Working{fig("Low end", low, "%", "of the highest frequency"), fig("High end", high, "%", ""),
+		fig(label, c.value, "", it.part)}
 	return c
 }

@@ -23,7 +23,8 @@ func (f *Family) Explain(l Line, p *Plan, read int64) Explanation {
 	s := l.Setting
 	e := f.why(l, p, read)
 	if e.Kind == "" {
-		e = Explanation{Kind: "other", Short: "differs", Text: fmt.Sprintf("%s reads %s; %s is planned.", s.Code, s.WithUnit(read), s.WithUnit(l.Steps))}
+		e = Explanation{Kind: "other", Short: "differs",
+			Text: fmt.Sprintf("%s reads %s; %s is planned.", s.Code, s.WithUnit(read), s.WithUnit(l.Steps))}
 	}
 	e.Consequence = f.consequence(l, p, read)
 	return e
@@ -35,7 +36,8 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 	got, want := s.WithUnit(read), s.WithUnit(planned)
 	if s.Kind == "choice" || s.Convention == "slip-percent" {
 		if read == s.DeliveryFor(p.Variant) {
-			return Explanation{Kind: "not-entered", Short: "as delivered", Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
+			return Explanation{Kind: "not-entered", Short: "as delivered",
+				Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
 		}
 		return Explanation{Kind: "choice", Short: "other choice", Text: fmt.Sprintf("%s is set to %s; %s is wanted.", s.Code, got, want)}
 	}
@@ -51,17 +53,20 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 		return conventions[s.Convention].encode(q, it, v, highest).value
 	}
 	if read == s.DeliveryFor(p.Variant) {
-		return Explanation{Kind: "not-entered", Short: "as delivered", Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
+		return Explanation{Kind: "not-entered", Short: "as delivered",
+			Text: fmt.Sprintf("%s still stands at its delivery value, %s; %s is wanted.", s.Code, got, want)}
 	}
 	if d := read - planned; d == 1 || d == -1 {
 		side := [...]string{"nearest", "down", "up"}[s.rounds(it)]
-		return Explanation{Kind: "rounded", Short: "one step off", Text: fmt.Sprintf("%s is one step beside %s, which is rounded %s from %s.", got, want, side, f4(l.Exact))}
+		return Explanation{Kind: "rounded", Short: "one step off",
+			Text: fmt.Sprintf("%s is one step beside %s, which is rounded %s from %s.", got, want, side, f4(l.Exact))}
 	}
 	for _, o := range p.OtherRows {
 		q := *p
 		q.Motor, q.OtherRows = o, nil
 		if it.source == "plate" && is(encode(&q), .51) {
-			return Explanation{Kind: "row", Short: o.Name, Text: fmt.Sprintf("%s reads %s, which stands in the %s; the linked row gives %s.", s.Code, got, o.Name, want)}
+			return Explanation{Kind: "row", Short: o.Name,
+				Text: fmt.Sprintf("%s reads %s, which stands in the %s; the linked row gives %s.", s.Code, got, o.Name, want)}
 		}
 	}
 	if it.dim == slope && !paired[s.Convention] {
@@ -84,15 +89,21 @@ func (f *Family) why(l Line, p *Plan, read int64) Explanation {
 	case s.Convention == "amperes" && p.DriveCurrent > 0 && is(it.get(p)/p.DriveCurrent*100, .51):
 		return unit(0, fmt.Sprintf("that is the percentage of the drive; this setting counts amperes, %s.", want))
 	case it.field == "current" && p.DriveCurrent > 0 && is(conventions[s.Convention].encode(p, it, p.DriveCurrent, highest).value, .51):
-		return Explanation{Kind: "drive", Short: "the drive's own current", Text: fmt.Sprintf("%s is the drive's rated current; the motor's %s A is wanted.", got, f4(p.Motor.Current))}
+		return Explanation{Kind: "drive", Short: "the drive's own current",
+			Text: fmt.Sprintf("%s is the drive's rated current; the motor's %s A is wanted.", got, f4(p.Motor.Current))}
 	case it.field == "current" && p.ServiceFactor > 1 && is(exact*p.ServiceFactor, 1.01):
-		return Explanation{Kind: "service-factor", Short: "service factor used", Text: fmt.Sprintf("%s is the plate current times the service factor %s, which no setting uses.", got, f4(p.ServiceFactor))}
+		return Explanation{Kind: "service-factor", Short: "service factor used",
+			Text: fmt.Sprintf("%s is the plate current times the service factor %s, which no setting uses.", got, f4(p.ServiceFactor))}
 	case it.dim == speed && p.Poles > 0 && is(120*p.Motor.Frequency/float64(p.Poles), .51):
-		return Explanation{Kind: "synchronous", Short: "synchronous speed", Text: fmt.Sprintf("%s is the synchronous speed; the plate says %s. The drive would count no slip.", got, want)}
+		return Explanation{Kind: "synchronous", Short: "synchronous speed",
+			Text: fmt.Sprintf("%s is the synchronous speed; the plate says %s. The drive would count no slip.", got, want)}
 	case it.dim == shaft && p.Poles > 0 && s.Convention == "shaft-as-hertz" && is(it.get(p)*float64(p.Poles)/120, .51):
-		return Explanation{Kind: "proportion", Short: "without slip", Text: fmt.Sprintf("%s is the speed in proportion, without slip; the shaft would turn at %s r/min.", got, f4(p.Shaft(s.Value(read))))}
+		return Explanation{Kind: "proportion", Short: "without slip",
+			Text: fmt.Sprintf("%s is the speed in proportion, without slip; the shaft would turn at %s r/min.", got,
+				f4(p.Shaft(s.Value(read))))}
 	case read == planned*10 || read*10 == planned || near(s.Value(read), exact*10) || near(s.Value(read), exact/10):
-		return Explanation{Kind: "factor-ten", Short: "factor ten", Text: fmt.Sprintf("%s is ten times off %s: a decimal point.", got, want)}
+		return Explanation{Kind: "factor-ten", Short: "factor ten",
+			Text: fmt.Sprintf("%s is ten times off %s: a decimal point.", got, want)}
 	case oneDigit(s.Text(read), s.Text(planned)):
 		return Explanation{Kind: "digit", Short: "one digit", Text: fmt.Sprintf("%s and %s differ in one digit.", got, want)}
 	}
@@ -112,11 +123,14 @@ func rampBase(l Line, p *Plan, highest float64, is func(float64, float64) bool) 
 		text string
 	}{
 		{b.Count(motion.ToHighestFrequency, hz), "to the highest frequency"}, {b.Count(motion.ToPlateSpeed, hz), "to plate speed"},
-		{b.Count(motion.ToBaseFrequency, hz), "to the motor's frequency"}, {top / v, "to the highest speed asked for"}, {b.Count(motion.Per100Hz, hz), "to 100 Hz"},
+		{b.Count(motion.ToBaseFrequency, hz), "to the motor's frequency"}, {top / v, "to the highest speed asked for"},
+		{b.Count(motion.Per100Hz, hz), "to 100 Hz"},
 	}
 	for _, c := range named {
 		if !math.IsNaN(c.v) && math.Abs(c.v-l.Exact) > 1.5*l.Setting.step() && is(c.v, 1.01) {
-			return Explanation{Kind: "ramp-base", Short: "other ramp base", Text: fmt.Sprintf("%s would be right if this family counted %s; counted its own way it is %s.", l.Setting.WithUnit(int64(math.Round(c.v/l.Setting.step()))), c.text, l.Setting.WithUnit(l.Steps))}
+			return Explanation{Kind: "ramp-base", Short: "other ramp base",
+				Text: fmt.Sprintf("%s would be right if this family counted %s; counted its own way it is %s.",
+					l.Setting.WithUnit(int64(math.Round(c.v/l.Setting.step()))), c.text, l.Setting.WithUnit(l.Steps))}
 		}
 	}
 	return Explanation{}
@@ -147,11 +161,14 @@ func (f *Family) consequence(l Line, p *Plan, read int64) string {
 	rel := (v/l.Exact - 1) * 100
 	switch {
 	case s.Intent == "overload.current" && amps > p.Motor.Current:
-		return fmt.Sprintf("The overload would let %s A flow for ever, %s %% more than the motor's %s A.", f4(amps*1.05), quantity.Digits((amps*1.05/p.Motor.Current-1)*100, 2), f4(p.Motor.Current))
+		return fmt.Sprintf("The overload would let %s A flow for ever, %s %% more than the motor's %s A.", f4(amps*1.05),
+			quantity.Digits((amps*1.05/p.Motor.Current-1)*100, 2), f4(p.Motor.Current))
 	case s.Intent == "overload.current":
-		return fmt.Sprintf("The overload would trip a sound motor: it is set to %s A, the motor takes %s A at rated load.", f4(amps), f4(p.Motor.Current))
+		return fmt.Sprintf("The overload would trip a sound motor: it is set to %s A, the motor takes %s A at rated load.", f4(amps),
+			f4(p.Motor.Current))
 	case s.Intent == "motor.current":
-		text := fmt.Sprintf("Model and tune would be built on %s A, %s %% off, and every percent of current shown would be wrong.", f4(amps), signed(rel))
+		text := fmt.Sprintf("Model and tune would be built on %s A, %s %% off, and every percent of current shown would be wrong.",
+			f4(amps), signed(rel))
 		if p.DriveCurrent > 0 && amps > p.DriveCurrent {
 			text += fmt.Sprintf(" It is more than the drive's own %s A.", f4(p.DriveCurrent))
 		}
@@ -164,7 +181,8 @@ func (f *Family) consequence(l Line, p *Plan, read int64) string {
 			return ""
 		}
 		would := top / it.get(p) * v / l.Exact
-		return fmt.Sprintf("From 0 to %s r/min it would take %s s instead of %s s.", f4(top), quantity.Digits(would, 3), quantity.Digits(top/it.get(p), 3))
+		return fmt.Sprintf("From 0 to %s r/min it would take %s s instead of %s s.", f4(top), quantity.Digits(would, 3),
+			quantity.Digits(top/it.get(p), 3))
 	case it.dim == shaft && p.Poles > 0:
 		n := conventions[s.Convention].decode(decoding{p, p, f.highest(p)}, v)
 		return fmt.Sprintf("The shaft would turn at %s r/min instead of %s.", f4(n), f4(it.get(p)))
@@ -177,11 +195,13 @@ func (f *Family) consequence(l Line, p *Plan, read int64) string {
 		if s.Intent == "motor.frequency" {
 			now = p.Motor.Voltage / v
 		}
-		return fmt.Sprintf("Volts per hertz would be %s instead of %s: the motor is %s.", f4(now), f4(vh), map[bool]string{true: "overfluxed and takes more magnetising current", false: "underfluxed and gives less torque"}[now > vh])
+		return fmt.Sprintf("Volts per hertz would be %s instead of %s: the motor is %s.", f4(now), f4(vh),
+			map[bool]string{true: "overfluxed and takes more magnetising current", false: "underfluxed and gives less torque"}[now > vh])
 	case s.Intent == "motor.power":
 		return fmt.Sprintf("The motor model would be %s %% off.", signed(rel))
 	case s.Intent == "limit.current":
-		return fmt.Sprintf("The current limit would stand at %s A, %s %% of the motor's current.", f4(amps), quantity.Digits(amps/p.Motor.Current*100, 3))
+		return fmt.Sprintf("The current limit would stand at %s A, %s %% of the motor's current.", f4(amps),
+			quantity.Digits(amps/p.Motor.Current*100, 3))
 	case s.Acts == "motion":
 		return "It decides what can start the motor: put it right before the area is given free."
 	}

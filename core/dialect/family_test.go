@@ -60,7 +60,8 @@ func TestRegistersByHand(t *testing.T) {
 func TestDeliveryByRegionAndFrame(t *testing.T) {
 	f := familyfile.Find("Tarn")
 	for _, c := range []struct{ code, region, frame, want string }{
-		{"4C", "", "", "50.0 Hz"}, {"4C", "60", "", "60.0 Hz"}, {"4A", "60", "F1", "1.50 kW"}, {"4A", "", "F3", "15.00 kW"}, {"4E", "60", "F3", "1740 r/min"}, {"4E", "50", "", "1440 r/min"},
+		{"4C", "", "", "50.0 Hz"}, {"4C", "60", "", "60.0 Hz"}, {"4A", "60", "F1", "1.50 kW"}, {"4A", "", "F3", "15.00 kW"},
+		{"4E", "60", "F3", "1740 r/min"}, {"4E", "50", "", "1440 r/min"},
 	} {
 		s, _ := f.Setting(c.code)
 		if got := s.WithUnit(s.DeliveryFor(dialect.Variant{Region: c.region, Frame: c.frame})); got != c.want {
@@ -75,7 +76,8 @@ func TestValuesAsTheKeypadShowsThem(t *testing.T) {
 		f                 *dialect.Family
 		code, typed, want string
 	}{
-		{tarn, "6K", "0", "0 % (off)"}, {tarn, "6K", "off", "0 % (off)"}, {tarn, "2J", "5", "input 1 + input 3"}, {tarn, "2J", "input 3 + input 1", "input 1 + input 3"}, {tarn, "2J", "none", "none"},
+		{tarn, "6K", "0", "0 % (off)"}, {tarn, "6K", "off", "0 % (off)"}, {tarn, "2J", "5", "input 1 + input 3"},
+		{tarn, "2J", "input 3 + input 1", "input 1 + input 3"}, {tarn, "2J", "none", "none"},
 		{tarn, "3J", "−4,5", "-4.5 mA"}, {brae, "motor.cold", "-20 °C", "-20 °C"}, {brae, "input.gain", "-0.05", "-0.050"},
 	} {
 		s, _ := c.f.Setting(c.code)
@@ -146,8 +148,9 @@ func TestTheEffectOfANewerFile(t *testing.T) {
 		got[e.Code+" "+e.Kind] = e
 	}
 	for key, want := range map[string][2]string{
-		"ramp.up reading": {"8.05 s", "must be read again"}, "service.fan gone": {"–", "–"}, "service.blower new": {"–", "–"}, "protect.overload register": {"1401, u16, 1 a step", "4401, u16, 1 a step"},
-		"ramp.down delivery": {"10.00 s", "10000 ms"},
+		"ramp.up reading": {"8.05 s", "must be read again"}, "service.fan gone": {"–", "–"}, "service.blower new": {"–", "–"},
+		"protect.overload register": {"1401, u16, 1 a step", "4401, u16, 1 a step"},
+		"ramp.down delivery":        {"10.00 s", "10000 ms"},
 	} {
 		if e, ok := got[key]; !ok || e.Before != want[0] || e.After != want[1] {
 			t.Errorf("%s: %+v, want %v", key, e, want)

@@ -123,7 +123,8 @@ func TestGesturesByHand(t *testing.T) {
 		family, from, to string
 		want             int
 	}{
-		{"Tarn", "", "4D", 4 + 3},                           // five pages from home are 4 + 1; page 4 is the fourth, its D the fourth setting
+		// five pages from home are 4 + 1; page 4 is the fourth, its D the fourth setting
+		{"Tarn", "", "4D", 4 + 3},
 		{"Tarn", "4D", "4F", 2},                             // two down on the same page
 		{"Tarn", "9A", "1B", 1 + 1},                         // the page key goes round
 		{"Tarn", "4A", "4U", 1},                             // and so do the arrows

@@ -195,7 +195,8 @@ type Module struct {
 	Kind  string `yaml:"kind,omitempty" json:"kind"` // encoder, terminals, network
 	Name  string `yaml:"name" json:"name"`
 	Gives string `yaml:"gives,omitempty" json:"gives"`
-	// Of an encoder's module: what it can feed an encoder with, and the signals that it reads (ttl, htl, sine). Empty: the file does not say.
+	// Of an encoder's module: what it can feed an encoder with, and the signals that it reads (ttl, htl, sine). Empty: the file does not
+	// say.
 	Feeds   []Feed `yaml:"feeds,omitempty" json:"feeds,omitempty"`
 	Signals Words  `yaml:"signals,omitempty" json:"signals,omitempty"`
 }
@@ -237,10 +238,13 @@ var (
 	tuneKinds     = []string{"standstill", "standstill-extended", "rotating-uncoupled", "rotating-coupled", "mechanical", "from-maker"}
 	switchKinds   = []string{"voltage", "current", "source", "sink"}
 	moduleKinds   = []string{"encoder", "terminals", "network"}
-	terminalKinds = []string{"digital-in", "digital-out", "relay", "analog-in", "analog-out", "reference-supply", "control-supply", "common", "torque-off", "encoder", "power", "temperature", "bus"}
-	faultFamilies = []string{"drive-temperature", "input-phase", "output-phase", "bus-over-voltage", "bus-under-voltage", "overcurrent", "earth-fault", "motor-overload", "drive-overload", "encoder", "reference-lost", "torque-off-channel", "external", "network", "settings", "internal"}
-	clearings     = []string{"by-itself", "reset", "power-cycle", "none"}
-	countLists    = map[string][]string{
+	terminalKinds = []string{"digital-in", "digital-out", "relay", "analog-in", "analog-out", "reference-supply", "control-supply",
+		"common", "torque-off", "encoder", "power", "temperature", "bus"}
+	faultFamilies = []string{"drive-temperature", "input-phase", "output-phase", "bus-over-voltage", "bus-under-voltage", "overcurrent",
+		"earth-fault", "motor-overload", "drive-overload", "encoder", "reference-lost", "torque-off-channel", "external", "network",
+		"settings", "internal"}
+	clearings  = []string{"by-itself", "reset", "power-cycle", "none"}
+	countLists = map[string][]string{
 		"ramp":           {"to-highest", "to-plate-speed", "to-base-frequency", "slope"},
 		"overload":       {"amperes", "percent-of-drive", "percent-of-motor"},
 		"speed":          {"shaft-as-hertz", "shaft-as-rpm", "shaft-as-percent"},

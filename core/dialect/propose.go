@@ -56,8 +56,13 @@ var meanings = []struct {
 	{regexp.MustCompile(`torque.?off|sto\b`), "choice.torque_off_shows"},
 }
 
-var mayMove = regexp.MustCompile(`\b(input|terminal|digital|di ?\d|tune|auto|identif|start|run|command|revers|direction|restart|hand|sleep|wake|brake|jog function|phase order|rotation|polarity|mode of operation)`)
-var mayProtect = regexp.MustCompile(`limit|over ?load|protect|stall|loss|lost|monitor|direction|restart|phase|brake|sto\b|torque.?off|interlock`)
+var mayMove = regexp.MustCompile(
+	`\b(input|terminal|digital|di ?\d|tune|auto|identif|start|run|command|revers|direction|restart|hand|sleep|wake|brake|jog function|phase order|rotation|polarity|mode of operation)`,
+)
+
+var mayProtect = regexp.MustCompile(
+	`limit|over ?load|protect|stall|loss|lost|monitor|direction|restart|phase|brake|sto\b|torque.?off|interlock`,
+)
 
 // units that belong to each convention, without spaces, in lower case.
 var unitWays = map[string]map[string]string{
@@ -75,13 +80,16 @@ var unitWays = map[string]map[string]string{
 	"ramp.fall":        {"s": "to-highest"},
 }
 
-var shaftWays = map[string]string{"hz": "shaft-as-hertz", "r/min": "shaft-as-rpm", "rpm": "shaft-as-rpm", "1/min": "shaft-as-rpm", "min-1": "shaft-as-rpm", "%": "shaft-as-percent"}
+var shaftWays = map[string]string{"hz": "shaft-as-hertz", "r/min": "shaft-as-rpm", "rpm": "shaft-as-rpm", "1/min": "shaft-as-rpm",
+	"min-1": "shaft-as-rpm", "%": "shaft-as-percent"}
 
 // ProposeUnit is the unit as the field writes it.
 func ProposeUnit(unit string) string {
 	u := strings.ToLower(strings.Join(strings.Fields(unit), ""))
-	known := map[string]string{"rpm": "r/min", "1/min": "r/min", "min-1": "r/min", "min^-1": "r/min", "u/min": "r/min", "hz": "Hz", "a": "A", "amp": "A", "amps": "A", "ma": "mA", "v": "V", "volt": "V", "volts": "V",
-		"kw": "kW", "hp": "hp", "s": "s", "sec": "s", "seconds": "s", "ms": "ms", "pct": "%", "percent": "%", "%": "%", "khz": "kHz", "ohm": "Ω", "ohms": "Ω", "-": "", "none": ""}
+	known := map[string]string{"rpm": "r/min", "1/min": "r/min", "min-1": "r/min", "min^-1": "r/min", "u/min": "r/min", "hz": "Hz",
+		"a": "A", "amp": "A", "amps": "A", "ma": "mA", "v": "V", "volt": "V", "volts": "V",
+		"kw": "kW", "hp": "hp", "s": "s", "sec": "s", "seconds": "s", "ms": "ms", "pct": "%", "percent": "%", "%": "%", "khz": "kHz",
+		"ohm": "Ω", "ohms": "Ω", "-": "", "none": ""}
 	if k, ok := known[u]; ok {
 		return k
 	}
@@ -108,7 +116,8 @@ func Propose(name, unit, kind string) Proposal {
 	switch p.Intent {
 	case "choice.command_source", "choice.speed_source", "choice.direction", "choice.automatic_restart":
 		p.Motion, p.Protects = true, true
-	case "overload.current", "limit.current", "frequency.cap", "speed.highest", "speed.lowest", "choice.overload_class", "choice.reference_loss", "choice.torque_off_shows":
+	case "overload.current", "limit.current", "frequency.cap", "speed.highest", "speed.lowest", "choice.overload_class",
+		"choice.reference_loss", "choice.torque_off_shows":
 		p.Motion, p.Protects = false, true
 	case "":
 	default:
@@ -154,19 +163,23 @@ func (p *Proposal) fit(intent, unit, kind string) {
 
 // choiceWords are the words by which a choice shows what it means, for each intent that is a choice.
 var choiceWords = map[string][]struct{ words, means string }{
-	"line_frequency":    {{"50", "50"}, {"60", "60"}},
-	"load_pattern":      {{"auto|boost|adapt", "automatic-boost"}, {"square|quadratic|reduced|variable|fan|pump", "quadratic"}, {"const|linear|straight", "constant"}},
+	"line_frequency": {{"50", "50"}, {"60", "60"}},
+	"load_pattern": {{"auto|boost|adapt", "automatic-boost"}, {"square|quadratic|reduced|variable|fan|pump", "quadratic"},
+		{"const|linear|straight", "constant"}},
 	"control":           {{"vector|field|flux|sensorless|closed", "vector"}, {"v/f|volt|scalar|u/f", "volts-per-hertz"}},
 	"slip_compensation": {{"off|no|disab", "off"}, {"on|yes|enab", "on"}},
 	"direction":         {{"both|allow|bidir|enab|reverse and", "both"}, {"forward|only|lock|no|disab", "forward"}},
 	"stop_mode":         {{"coast|free|let", "coast"}, {"ramp|decel", "ramp"}},
 	"overload_class":    {{"10", "10"}, {"20", "20"}, {"30", "30"}},
 	"automatic_restart": {{"off|no|never|disab|manual", "off"}, {"on|yes|auto|enab|after", "on"}},
-	"command_source":    {{"keypad|panel|local|operator|key", "keypad"}, {"terminal|digital|wire|i/o", "terminals"}, {"bus|net|serial|comm|field", "network"}},
-	"speed_source":      {{"motor.?pot|faster|up.{1,5}down|inc.{1,8}dec", "motor-potentiometer"}, {"preset|fixed|multi", "presets"}, {"keypad|panel|key", "keypad"}, {"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10|10 v", "voltage"}, {"bus|net|serial|comm|field", "network"}, {"analog|terminal", "voltage|current"}},
-	"reference_signal":  {{"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10", "voltage"}},
-	"reference_loss":    {{"fault|trip|alarm", "fault"}, {"hold|last|keep|previous", "hold"}, {"stop|zero", "stop"}},
-	"torque_off_shows":  {{"fault|trip|alarm", "fault"}, {"stop|no fault|message|warning|none", "stop"}},
+	"command_source": {{"keypad|panel|local|operator|key", "keypad"}, {"terminal|digital|wire|i/o", "terminals"},
+		{"bus|net|serial|comm|field", "network"}},
+	"speed_source": {{"motor.?pot|faster|up.{1,5}down|inc.{1,8}dec", "motor-potentiometer"}, {"preset|fixed|multi", "presets"},
+		{"keypad|panel|key", "keypad"}, {"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10|10 v", "voltage"},
+		{"bus|net|serial|comm|field", "network"}, {"analog|terminal", "voltage|current"}},
+	"reference_signal": {{"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10", "voltage"}},
+	"reference_loss":   {{"fault|trip|alarm", "fault"}, {"hold|last|keep|previous", "hold"}, {"stop|zero", "stop"}},
+	"torque_off_shows": {{"fault|trip|alarm", "fault"}, {"stop|no fault|message|warning|none", "stop"}},
 }
 
 // ProposeMeans says what a choice's words mean for an intent; empty when they tell nothing.
@@ -200,7 +213,8 @@ func Roles() []Role {
 	for name, it := range intents {
 		r := Role{Intent: name, Ways: []Way{}}
 		for w, c := range conventions {
-			if c.dim == it.dim && (it.dim != choice || w == "choice" || name == "choice.slip_compensation") && (it.dim != slope || w != "slope-speed" || strings.HasPrefix(name, "ramp.")) {
+			if c.dim == it.dim && (it.dim != choice || w == "choice" || name == "choice.slip_compensation") &&
+				(it.dim != slope || w != "slope-speed" || strings.HasPrefix(name, "ramp.")) {
 				r.Ways = append(r.Ways, Way{w, c.about, c.kind()})
 			}
 		}

@@ -30,7 +30,8 @@ func randomPlan(rng *rand.Rand) *dialect.Plan {
 	p.Motor.Speed = 1400 + math.Round(80*rng.Float64())
 	p.Load = pick("constant", "linear", "quadratic")
 	p.LoadTorque = .3 + .7*rng.Float64()
-	for name, top := range map[string]float64{"lowest_speed": 500, "jog": 300, "preset_1": 600, "preset_2": 1000, "preset_3": 1300, "reference_low": 400} {
+	for name, top := range map[string]float64{"lowest_speed": 500, "jog": 300, "preset_1": 600, "preset_2": 1000, "preset_3": 1300,
+		"reference_low": 400} {
 		p.Numbers[name] = 30 + top*rng.Float64()
 	}
 	p.Numbers["highest_speed"] = 1000 + 380*rng.Float64()
@@ -56,7 +57,8 @@ func TestRoundTripOverRandomIntents(t *testing.T) {
 		for _, name := range familyfile.Names() {
 			f := familyfile.Find(name)
 			sheet := f.Sheet(p)
-			base := &dialect.Plan{Motor: dialect.Row{Name: "x"}, DriveCurrent: p.DriveCurrent, Load: p.Load, LoadTorque: p.LoadTorque, ServiceFactor: p.ServiceFactor}
+			base := &dialect.Plan{Motor: dialect.Row{Name: "x"}, DriveCurrent: p.DriveCurrent, Load: p.Load, LoadTorque: p.LoadTorque,
+				ServiceFactor: p.ServiceFactor}
 			u := f.Read(held(sheet), base)
 			if len(u.Not) > 0 {
 				t.Fatalf("%s: %+v", name, u.Not)
@@ -108,7 +110,8 @@ func TestWhatIsNotUnderstoodIsListedAndKept(t *testing.T) {
 	for _, n := range u.Not {
 		why[n.Code] = n.Why
 	}
-	for code, want := range map[string]string{"9A": "it carries no intent", "4D": "it is outside the setting's range", "8A": "it is outside the setting's range", "6M": "it needs motor values or the drive's rated current first"} {
+	for code, want := range map[string]string{"9A": "it carries no intent", "4D": "it is outside the setting's range",
+		"8A": "it is outside the setting's range", "6M": "it needs motor values or the drive's rated current first"} {
 		if why[code] != want {
 			t.Errorf("%s: %q, want %q", code, why[code], want)
 		}

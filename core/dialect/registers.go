@@ -141,10 +141,11 @@ func (f *Family) spans(list []Span) []Span {
 	return out
 }
 
-// standard are objects of CiA 402 (IEC 61800-7-201) that command, by their index, which drives that map objects to registers use as the register's
-// number: controlword 6040h, target velocity of the velocity mode 6042h, modes of operation 6060h, target torque 6071h, target position 607Ah,
-// target velocity 60FFh. Further axes lie 800h higher each.
-var standard = map[uint16]string{0x6040: "controlword", 0x6042: "target velocity", 0x6060: "modes of operation", 0x6071: "target torque", 0x607A: "target position", 0x60FF: "target velocity"}
+// standard are objects of CiA 402 (IEC 61800-7-201) that command, by their index, which drives that map objects to registers use as the
+// register's number: controlword 6040h, target velocity of the velocity mode 6042h, modes of operation 6060h, target torque 6071h, target
+// position 607Ah, target velocity 60FFh. Further axes lie 800h higher each.
+var standard = map[uint16]string{0x6040: "controlword", 0x6042: "target velocity", 0x6060: "modes of operation", 0x6071: "target torque",
+	0x607A: "target position", 0x60FF: "target velocity"}
 
 // axes are how many axes one device of CiA 402 has at most.
 const axes = 8

@@ -2,8 +2,9 @@ package dialect
 
 import "strings"
 
-// role is one thing that a setting can do besides carrying an intent of the closed list (intents, plan.go): its name in a family's file, what people call it, how it is
-// wished, and whether the simulated drive does it. A new one is a row here, its effect in bench/config.go, and the field from which it is wished.
+// role is one thing that a setting can do besides carrying an intent of the closed list (intents, plan.go): its name in a family's file,
+// what people call it, how it is wished, and whether the simulated drive does it. A new one is a row here, its effect in bench/config.go,
+// and the field from which it is wished.
 type role struct {
 	name  string
 	words string // in a reason; empty: it is not wished
@@ -61,15 +62,19 @@ var roles = []role{
 	{name: "loop-setpoint", words: "setpoint of the loop", wish: aShare, acts: true, found: true, field: "loop_setpoint", gate: "signal"},
 	{name: "sleep", words: "sleep below", wish: aSpeed, acts: true, found: true, field: "sleep", gate: "signal"},
 	{name: "torque-limit", words: "torque limit", wish: aShare, acts: true, found: true, field: "torque_limit"},
-	{name: "torque-limit-braking", words: "torque limit when braking", wish: aShare, acts: true, found: true, field: "torque_limit_braking"},
+	{name: "torque-limit-braking", words: "torque limit when braking", wish: aShare, acts: true, found: true,
+		field: "torque_limit_braking"},
 	{name: "pot", words: "faster and slower, to the highest speed in", wish: seconds, acts: true, field: "pot_time", gate: "signal"},
 	{name: "brake-delay", words: "time until the brake is open", wish: seconds, found: true},
 	{name: "rounding", words: "rounding of the ramps", wish: aShare, field: "rounding"}, // done by curve, or curve-start and curve-end
 
 	{name: "pot-keeps", words: "faster and slower, kept", wish: aSense, acts: true, field: "pot_keeps", gate: "signal"},
-	{name: "stop-key", words: "stop key in remote", wish: aSense, acts: true, can: []string{"ignored", "obeyed", "quick-stop"}, field: "stop_key", gate: "signal"},
-	{name: "interlock", words: "interlock opens", wish: aSense, acts: true, can: []string{"ramp", "coast"}, field: "interlock", gate: "signal"},
-	{name: "interlock-back", words: "after the interlock closes", wish: aSense, acts: true, can: []string{"fresh", "goes-on"}, field: "interlock_back", gate: "signal"},
+	{name: "stop-key", words: "stop key in remote", wish: aSense, acts: true, can: []string{"ignored", "obeyed", "quick-stop"},
+		field: "stop_key", gate: "signal"},
+	{name: "interlock", words: "interlock opens", wish: aSense, acts: true, can: []string{"ramp", "coast"}, field: "interlock",
+		gate: "signal"},
+	{name: "interlock-back", words: "after the interlock closes", wish: aSense, acts: true, can: []string{"fresh", "goes-on"},
+		field: "interlock_back", gate: "signal"},
 	{name: "motor-kind", words: "the motor's kind", wish: aSense, found: true},
 
 	{name: "quick-stop-dv", acts: true},
@@ -94,11 +99,12 @@ var roles = []role{
 	{name: "encoder-direction", acts: true},
 }
 
-// driven is the closed list of what settings without intent do to the simulated drive, serves that of what a setting is found by for a wish where nothing of the simulation
-// stands behind it. A setting with neither is kept without effect.
+// driven is the closed list of what settings without intent do to the simulated drive, serves that of what a setting is found by for a wish
+// where nothing of the simulation stands behind it. A setting with neither is kept without effect.
 var driven, serves = named(func(r role) bool { return r.acts }), named(func(r role) bool { return r.found })
 
-// Reactions are what a family's settings say of what stops a drive and what starts it again, with the closed list of what each can stand for.
+// Reactions are what a family's settings say of what stops a drive and what starts it again, with the closed list of what each can stand
+// for.
 var Reactions = map[string][]string{}
 
 var roleOf = map[string]role{}
@@ -147,7 +153,8 @@ const (
 
 // WishedFields lists them.
 func WishedFields() []WishedField {
-	units := map[wish]string{onOrOff: WishOn, aSpeed: WishSpeed, aBand: WishSpeed, aShare: WishShare, seconds: WishTime, aFigure: WishFigure, aSense: WishSense}
+	units := map[wish]string{onOrOff: WishOn, aSpeed: WishSpeed, aBand: WishSpeed, aShare: WishShare, seconds: WishTime,
+		aFigure: WishFigure, aSense: WishSense}
 	var l []WishedField
 	for _, r := range roles {
 		if r.field != "" {

@@ -29,7 +29,8 @@ func (f *Family) Sheet(p *Plan) []Line {
 	for i := range f.Settings {
 		s := &f.Settings[i]
 		if fn, ok := p.Functions[s.Code]; ok && s.Intent == "" {
-			lines = append(lines, Line{Setting: s, Planned: true, Steps: fn.Steps, Exact: float64(fn.Steps), Because: fn.Because, Rounded: fn.Rounded, Problem: fn.Problem, Nearest: max(s.min, min(s.max, fn.Steps))})
+			lines = append(lines, Line{Setting: s, Planned: true, Steps: fn.Steps, Exact: float64(fn.Steps), Because: fn.Because,
+				Rounded: fn.Rounded, Problem: fn.Problem, Nearest: max(s.min, min(s.max, fn.Steps))})
 			continue
 		}
 		if s.Intent == "" {

@@ -14,13 +14,17 @@ import (
 // 360 to 1455 r/min, 8 s up and 10 s down, jog 150, presets 300, 600, 900, reference 0 to 1455 r/min.
 func dryer() *dialect.Plan {
 	return &dialect.Plan{
-		Motor:     dialect.Row{Name: "star 400 V row", Power: 7500, Voltage: 400, Current: 15.5, Frequency: 50, Speed: 1455, Factor: .83},
-		OtherRows: []dialect.Row{{Name: "delta 230 V row", Power: 7500, Voltage: 230, Current: 26.8, Frequency: 50, Speed: 1455, Factor: .83}},
-		Poles:     4, ServiceFactor: 1.15, DriveCurrent: 16, Load: "constant", LoadTorque: 1,
-		Numbers: map[string]float64{"lowest_speed": 360, "highest_speed": 1455, "rise": 1455. / 8, "fall": 1455. / 10, "current_limit": 1.5, "jog": 150,
+		Motor: dialect.Row{Name: "star 400 V row", Power: 7500, Voltage: 400, Current: 15.5, Frequency: 50, Speed: 1455, Factor: .83},
+		OtherRows: []dialect.Row{{Name: "delta 230 V row", Power: 7500, Voltage: 230, Current: 26.8, Frequency: 50, Speed: 1455,
+			Factor: .83}},
+		Poles: 4, ServiceFactor: 1.15, DriveCurrent: 16, Load: "constant", LoadTorque: 1,
+		Numbers: map[string]float64{"lowest_speed": 360, "highest_speed": 1455, "rise": 1455. / 8, "fall": 1455. / 10,
+			"current_limit": 1.5, "jog": 150,
 			"preset_1": 300, "preset_2": 600, "preset_3": 900, "reference_low": 0, "reference_high": 1455},
-		Choices: map[string]string{"control": "volts-per-hertz", "slip_compensation": "off", "load_pattern": "constant", "direction": "forward", "stop_mode": "ramp", "overload_class": "10",
-			"automatic_restart": "off", "command_source": "terminals", "speed_source": "voltage", "reference_signal": "voltage", "reference_loss": "stop", "torque_off_shows": "stop", "line_frequency": "50"},
+		Choices: map[string]string{"control": "volts-per-hertz", "slip_compensation": "off", "load_pattern": "constant",
+			"direction": "forward", "stop_mode": "ramp", "overload_class": "10",
+			"automatic_restart": "off", "command_source": "terminals", "speed_source": "voltage", "reference_signal": "voltage",
+			"reference_loss": "stop", "torque_off_shows": "stop", "line_frequency": "50"},
 	}
 }
 
@@ -37,8 +41,10 @@ func sheet(t testing.TB, family string, p *dialect.Plan) map[string]dialect.Line
 // highest frequency, 50 Hz: 50 ÷ (1455/8 · 4/120) = 8.247, up to 8.3 s; overload 15.5 ÷ 16 = 96.9, down to 96 %.
 func TestTarnSheetWorkedByHand(t *testing.T) {
 	lines := sheet(t, "Tarn", dryer())
-	want := map[string]float64{"1B": 0, "4A": 7.5, "4B": 400, "4C": 50, "4D": 15.5, "4E": 1455, "4F": .83, "4H": 0, "4J": 0, "4K": 0, "6A": 50, "6B": 50, "6C": 13.5, "6K": 96, "6L": 0,
-		"6M": 145, "6N": 0, "6P": 0, "6R": 0, "7A": 8.3, "7B": 10.4, "7C": 0, "7D": 6.5, "8A": 1, "8B": 1, "8C": 0, "8D": 0, "8E": 50, "8F": 11.5, "8G": 21.5, "8H": 31.5, "9B": 0}
+	want := map[string]float64{"1B": 0, "4A": 7.5, "4B": 400, "4C": 50, "4D": 15.5, "4E": 1455, "4F": .83, "4H": 0, "4J": 0, "4K": 0,
+		"6A": 50, "6B": 50, "6C": 13.5, "6K": 96, "6L": 0,
+		"6M": 145, "6N": 0, "6P": 0, "6R": 0, "7A": 8.3, "7B": 10.4, "7C": 0, "7D": 6.5, "8A": 1, "8B": 1, "8C": 0, "8D": 0, "8E": 50,
+		"8F": 11.5, "8G": 21.5, "8H": 31.5, "9B": 0}
 	compare(t, "Tarn", lines, want)
 }
 
@@ -49,9 +55,12 @@ func TestBraeSheetWorkedByHand(t *testing.T) {
 	p := dryer()
 	p.Choices["slip_compensation"] = "on"
 	lines := sheet(t, "Brae", p)
-	want := map[string]float64{"region.supply": 50, "motor.power": 10.06, "motor.voltage": 400, "motor.frequency": 50, "motor.current": 15.5, "motor.speed": 1455, "motor.poles": 4, "motor.factor": .83,
-		"control.mode": 1, "control.slip": 1, "control.flux": 0, "limit.range": 50, "limit.fastest": 1455, "limit.slowest": 360, "limit.current": 23.2, "limit.reverse": 0, "protect.overload": 15.5,
-		"protect.class": 10, "protect.restart": 0, "protect.lost": 0, "ramp.up": 8, "ramp.down": 10, "ramp.stop": 1, "source.run": 2, "source.speed": 2, "input.gain": .97, "input.offset": 0,
+	want := map[string]float64{"region.supply": 50, "motor.power": 10.06, "motor.voltage": 400, "motor.frequency": 50,
+		"motor.current": 15.5, "motor.speed": 1455, "motor.poles": 4, "motor.factor": .83,
+		"control.mode": 1, "control.slip": 1, "control.flux": 0, "limit.range": 50, "limit.fastest": 1455, "limit.slowest": 360,
+		"limit.current": 23.2, "limit.reverse": 0, "protect.overload": 15.5,
+		"protect.class": 10, "protect.restart": 0, "protect.lost": 0, "ramp.up": 8, "ramp.down": 10, "ramp.stop": 1, "source.run": 2,
+		"source.speed": 2, "input.gain": .97, "input.offset": 0,
 		"preset.jog": 150, "preset.one": 300, "preset.two": 600, "preset.three": 900, "service.torqueoff": 0}
 	compare(t, "Brae", lines, want)
 }
@@ -61,9 +70,12 @@ func TestBraeSheetWorkedByHand(t *testing.T) {
 // compensation 360 r/min need 12 + 1.5 = 13.5 Hz, 405 r/min of the field; 150 r/min 6.5 Hz, 13.0 %; 1455 r/min 50 Hz, 1500.
 func TestVoeSheetWorkedByHand(t *testing.T) {
 	lines := sheet(t, "Voe", dryer())
-	want := map[string]float64{"2001h:01": 12, "2001h:02": 400, "2001h:03": 50, "6075h:00": 15500, "2001h:04": 1455, "2001h:05": .83, "604Dh:00": 4, "2001h:06": 0, "2001h:07": 0, "2001h:08": 1,
-		"2002h:01": 50, "6046h:01": 405, "6046h:02": 1500, "6073h:00": 1500, "2002h:02": 100, "2002h:03": 1, "2002h:04": 1, "2002h:05": 0, "2002h:06": 1, "6048h:01": 1455, "6048h:02": 8,
-		"6049h:01": 1455, "6049h:02": 10, "605Ch:00": 1, "2004h:01": 13, "2004h:02": 23, "2004h:03": 43, "2004h:04": 63, "2005h:01": 0, "2005h:02": 1, "2005h:03": 1, "2005h:04": 1, "2007h:02": 1}
+	want := map[string]float64{"2001h:01": 12, "2001h:02": 400, "2001h:03": 50, "6075h:00": 15500, "2001h:04": 1455, "2001h:05": .83,
+		"604Dh:00": 4, "2001h:06": 0, "2001h:07": 0, "2001h:08": 1,
+		"2002h:01": 50, "6046h:01": 405, "6046h:02": 1500, "6073h:00": 1500, "2002h:02": 100, "2002h:03": 1, "2002h:04": 1, "2002h:05": 0,
+		"2002h:06": 1, "6048h:01": 1455, "6048h:02": 8,
+		"6049h:01": 1455, "6049h:02": 10, "605Ch:00": 1, "2004h:01": 13, "2004h:02": 23, "2004h:03": 43, "2004h:04": 63, "2005h:01": 0,
+		"2005h:02": 1, "2005h:03": 1, "2005h:04": 1, "2007h:02": 1}
 	compare(t, "Voe", lines, want)
 }
 
@@ -117,7 +129,8 @@ func compare(t *testing.T, family string, lines map[string]dialect.Line, want ma
 			t.Errorf("%s %s is not planned: %+v", family, code, l)
 			continue
 		}
-		check.Against(t, family+" "+code+" of the drum dryer", "the family's written conventions, worked by hand", l.Setting.Value(l.Steps), v, 1e-9)
+		check.Against(t, family+" "+code+" of the drum dryer", "the family's written conventions, worked by hand",
+			l.Setting.Value(l.Steps), v, 1e-9)
 	}
 }
 
@@ -135,7 +148,8 @@ func TestSpeedAndFrequencyAreTiedBySlip(t *testing.T) {
 		t.Errorf("1800 r/min needs more than 60 Hz and the slip, got %v", f)
 	}
 	p.Load = "quadratic"
-	check.Against(t, "half the plate speed under a quarter of the torque, Hz", "closed form 867.5·4/120 + 2.1667/4", p.Frequency(867.5), 28.9167+.54167, 1e-4)
+	check.Against(t, "half the plate speed under a quarter of the torque, Hz", "closed form 867.5·4/120 + 2.1667/4", p.Frequency(867.5),
+		28.9167+.54167, 1e-4)
 	for _, n := range []float64{200, 700, 1500} {
 		if back := p.Shaft(p.Frequency(n)); math.Abs(back-n) > 1e-6*n {
 			t.Errorf("%v r/min there and back is %v", n, back)
@@ -181,10 +195,14 @@ func TestDisagreementsAreExplained(t *testing.T) {
 	for _, c := range []struct {
 		family, code, reads, kind string
 	}{
-		{"Tarn", "4D", "26.8", "row"}, {"Tarn", "4A", "10.06", "unit"}, {"Tarn", "4D", "155.0", "factor-ten"}, {"Tarn", "7A", "8.0", "ramp-base"}, {"Tarn", "6K", "95", "rounded"},
-		{"Tarn", "4D", "8.0", "not-entered"}, {"Tarn", "4E", "1500", "synchronous"}, {"Tarn", "6C", "12.0", "proportion"}, {"Tarn", "6K", "111", "service-factor"}, {"Tarn", "6K", "100", "not-entered"},
-		{"Tarn", "4D", "15.8", "digit"}, {"Tarn", "8A", "keypad", "not-entered"}, {"Tarn", "8A", "network", "choice"}, {"Tarn", "9B", "fault", "choice"},
-		{"Brae", "motor.power", "7.50", "unit"}, {"Brae", "motor.current", "26.80", "row"}, {"Brae", "ramp.up", "8.25", "ramp-base"}, {"Brae", "protect.overload", "96.9", "unit"}, {"Brae", "protect.overload", "16.0", "drive"},
+		{"Tarn", "4D", "26.8", "row"}, {"Tarn", "4A", "10.06", "unit"}, {"Tarn", "4D", "155.0", "factor-ten"},
+		{"Tarn", "7A", "8.0", "ramp-base"}, {"Tarn", "6K", "95", "rounded"},
+		{"Tarn", "4D", "8.0", "not-entered"}, {"Tarn", "4E", "1500", "synchronous"}, {"Tarn", "6C", "12.0", "proportion"},
+		{"Tarn", "6K", "111", "service-factor"}, {"Tarn", "6K", "100", "not-entered"},
+		{"Tarn", "4D", "15.8", "digit"}, {"Tarn", "8A", "keypad", "not-entered"}, {"Tarn", "8A", "network", "choice"},
+		{"Tarn", "9B", "fault", "choice"},
+		{"Brae", "motor.power", "7.50", "unit"}, {"Brae", "motor.current", "26.80", "row"}, {"Brae", "ramp.up", "8.25", "ramp-base"},
+		{"Brae", "protect.overload", "96.9", "unit"}, {"Brae", "protect.overload", "16.0", "drive"},
 	} {
 		f := familyfile.Find(c.family)
 		p := dryer()
@@ -247,7 +265,8 @@ func TestMovingToTheOtherFamily(t *testing.T) {
 		}
 		by[m.Intent] = m
 	}
-	for intent, want := range map[string]string{"motor.power": dialect.Carried, "overload.current": dialect.Carried, "ramp.rise": dialect.Approximated, "choice.reference_signal": dialect.NoCounter,
+	for intent, want := range map[string]string{"motor.power": dialect.Carried, "overload.current": dialect.Carried,
+		"ramp.rise": dialect.Approximated, "choice.reference_signal": dialect.NoCounter,
 		"motor.poles": dialect.Carried, "choice.command_source": dialect.Carried, "speed.lowest": dialect.Carried} {
 		if by[intent].Status != want {
 			t.Errorf("%s: %s %s, want %s", intent, by[intent].Status, by[intent].Note, want)

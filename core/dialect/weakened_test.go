@@ -7,13 +7,15 @@ import (
 	"tingate/testtools/check"
 )
 
-// Above the motor's own frequency the flux falls as 1/f, and the slip at one torque grows as f²: f = f_sync + s (f/f_n)², a quadratic equation.
+// Above the motor's own frequency the flux falls as 1/f, and the slip at one torque grows as f²: f = f_sync + s (f/f_n)², a quadratic
+// equation.
 func TestSlipWhereTheFieldIsWeakened(t *testing.T) {
 	p := Plan{Motor: Row{Frequency: 50, Speed: 1455}, Poles: 4, Load: "constant", LoadTorque: 1}
 	for _, rpm := range []float64{1800, 2400, 2700} {
 		sync, a := rpm/30, 1.5/2500
 		want := (1 - math.Sqrt(1-4*a*sync)) / (2 * a)
-		check.Against(t, "output frequency at "+f4(rpm)+" r/min under full torque, Hz", "torque ∝ (U/f)² s: textbook of the induction machine, the quadratic solved by hand", p.Frequency(rpm), want, 1e-6)
+		check.Against(t, "output frequency at "+f4(rpm)+" r/min under full torque, Hz",
+			"torque ∝ (U/f)² s: textbook of the induction machine, the quadratic solved by hand", p.Frequency(rpm), want, 1e-6)
 		if back := p.Shaft(p.Frequency(rpm)); math.Abs(back-rpm) > .01 {
 			t.Errorf("%g r/min, back %g", rpm, back)
 		}

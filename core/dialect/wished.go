@@ -13,8 +13,9 @@ import (
 type Wished struct {
 	Numbers map[string]float64 // by role
 	Means   map[string]string  // what its choice is to stand for
-	Reacts  []string           // what a reaction depends on, and stays as delivered where nothing else is wished: it is planned and read back
-	On      map[string]bool
+	// what a reaction depends on, and stays as delivered where nothing else is wished: it is planned and read back
+	Reacts []string
+	On     map[string]bool
 }
 
 // Lack is a wish that a family has no setting for: by its name among the wishes, and in words.

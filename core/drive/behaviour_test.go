@@ -34,28 +34,36 @@ func TestSettingsAct(t *testing.T) {
 		{"slip compensation", func(d *Drive) { d.C.SlipComp = true }, 12, at, 1485, 1512}, // a cold rotor slips less than the plate says,
 		{"upper limit", func(d *Drive) { d.C.Upper = 30 }, 9, func(d *Drive) float64 { return d.Hz }, 29.99, 30.01},
 		{"lower limit", func(d *Drive) { d.C.Lower, d.C.High = 12, 0 }, 9, func(d *Drive) float64 { return d.Hz }, 11.99, 12.01},
-		{"skip band", func(d *Drive) { d.C.High, d.C.Skip[0], d.C.SkipWidth = 30.4, 30, 4 }, 9, func(d *Drive) float64 { return d.Hz }, 31.99, 32.01},
+		{"skip band", func(d *Drive) { d.C.High, d.C.Skip[0], d.C.SkipWidth = 30.4, 30, 4 }, 9, func(d *Drive) float64 { return d.Hz },
+			31.99, 32.01},
 		{"rise of 5 Hz/s, after 2 s", func(d *Drive) { d.C.Rise = 5 }, 2, func(d *Drive) float64 { return d.Hz }, 9.9, 10.1},
-		{"S-curve is behind the straight ramp at the start", func(d *Drive) { d.C.SStart, d.C.SEnd = 1, 1 }, 1, func(d *Drive) float64 { return d.Hz }, .5, 5},
+		{"S-curve is behind the straight ramp at the start", func(d *Drive) { d.C.SStart, d.C.SEnd = 1, 1 }, 1,
+			func(d *Drive) float64 { return d.Hz }, .5, 5},
 		{"S-curve arrives", func(d *Drive) { d.C.SStart, d.C.SEnd = .5, .5 }, 12, func(d *Drive) float64 { return d.Hz }, 49.9, 50.02},
 		{"second ramp", func(d *Drive) {
 			d.C.Rise2, d.C.Fall2, d.C.Inputs[0], d.C.Inputs[2] = 2, 2, "run-forward", "second-ramp"
 			d.C.Inverted = 4
 		}, 2, func(d *Drive) float64 { return d.Hz }, 3.9, 4.1},
-		{"quadratic pattern takes less current at half speed", func(d *Drive) { d.C.Quadratic, d.C.High = true, 25 }, 9, func(d *Drive) float64 { return d.Current }, 2, 6.5},
+		{"quadratic pattern takes less current at half speed", func(d *Drive) { d.C.Quadratic, d.C.High = true, 25 }, 9,
+			func(d *Drive) float64 { return d.Current }, 2, 6.5},
 		{"linear pattern at half speed", func(d *Drive) { d.C.High = 25 }, 9, func(d *Drive) float64 { return d.Current }, 6.6, 10},
 		{"preset 0 is zero", func(d *Drive) { d.C.Speed = "presets" }, 3, func(d *Drive) float64 { return d.Hz }, 0, 0},
-		{"preset 1", func(d *Drive) { d.C.Speed, d.C.Inputs[2], d.C.Inverted = "presets", "preset-0", 4 }, 5, func(d *Drive) float64 { return d.Hz }, 9.99, 10.01},
+		{"preset 1", func(d *Drive) { d.C.Speed, d.C.Inputs[2], d.C.Inverted = "presets", "preset-0", 4 }, 5,
+			func(d *Drive) float64 { return d.Hz }, 9.99, 10.01},
 		{"keypad speed", func(d *Drive) { d.C.Speed = "keypad" }, 9, func(d *Drive) float64 { return d.Hz }, 49.9, 50.02},
 		{"jog", func(d *Drive) { d.C.Inputs[0] = "jog" }, 3, func(d *Drive) float64 { return d.Hz }, 4.99, 5.01},
-		{"reverse refused", func(d *Drive) { d.C.Inputs[0], d.C.BothWays = "run-reverse", false }, 3, func(d *Drive) float64 { return d.Hz }, 0, 0},
+		{"reverse refused", func(d *Drive) { d.C.Inputs[0], d.C.BothWays = "run-reverse", false }, 3,
+			func(d *Drive) float64 { return d.Hz }, 0, 0},
 		{"reverse allowed", func(d *Drive) { d.C.Inputs[0], d.C.Inputs[1] = "run-reverse", "" }, 9, at, -1475, -1430},
 		{"phase order set over", func(d *Drive) { d.C.Swap = true }, 9, at, -1475, -1430},
 		{"motor leads swapped", func(d *Drive) { d.P.Broken.LeadsSwapped = true }, 9, at, -1475, -1430},
-		{"current limit of 12 A holds the rise", func(d *Drive) { d.C.CurrentLimit, d.C.Rise, d.C.Stall = 12, 100, "off" }, 1.5, func(d *Drive) float64 { return d.Hz }, 3, 40},
-		{"boost magnetises at standstill", func(d *Drive) { d.C.Boost, d.C.High = .04, 0 }, 2, func(d *Drive) float64 { return d.Current }, 8, 22},
+		{"current limit of 12 A holds the rise", func(d *Drive) { d.C.CurrentLimit, d.C.Rise, d.C.Stall = 12, 100, "off" }, 1.5,
+			func(d *Drive) float64 { return d.Hz }, 3, 40},
+		{"boost magnetises at standstill", func(d *Drive) { d.C.Boost, d.C.High = .04, 0 }, 2, func(d *Drive) float64 { return d.Current },
+			8, 22},
 		{"reference wire off", func(d *Drive) { d.P.Broken.ReferenceOff = true }, 5, at, -5, 5},
-		{"live zero lost stops", func(d *Drive) { d.C.Live, d.C.Full, d.P.Broken.ReferenceOff = true, 20, true }, 5, func(d *Drive) float64 { return d.Hz }, 0, 0},
+		{"live zero lost stops", func(d *Drive) { d.C.Live, d.C.Full, d.P.Broken.ReferenceOff = true, 20, true }, 5,
+			func(d *Drive) float64 { return d.Hz }, 0, 0},
 		{"coupling loose", func(d *Drive) { d.P.Broken.Loose = true }, 9, func(d *Drive) float64 { return d.Current }, 5, 8},
 		{"more cable takes voltage", func(d *Drive) { d.P.Broken.CableOhms = 3 }, 9, at, 1300, 1456},
 		{"a star for a delta pulls less and slips more", func(d *Drive) { d.P.Broken.Relinked, d.C.Stall = 3, "off" }, 30, at, 600, 1415},
@@ -78,17 +86,31 @@ func TestProtectionTrips(t *testing.T) {
 		code   string
 	}{
 		{"too fast a rise without a limit", func(d *Drive) { d.C.Rise, d.C.CurrentLimit, d.P.LoadJ = 500, 1000, 3 }, nil, "overcurrent"},
-		{"too fast a fall", func(d *Drive) { d.C.Fall, d.C.BusControl, d.P.LoadJ = 100, false, .6 }, func(d *Drive, in *Inputs) { in.Terminals = 0; turn(d, *in, 3) }, "bus-over-voltage"},
-		{"the mains goes while it runs", func(*Drive) {}, func(d *Drive, in *Inputs) { in.Line = false; turn(d, *in, 3) }, "bus-under-voltage"},
+		{"too fast a fall", func(d *Drive) { d.C.Fall, d.C.BusControl, d.P.LoadJ = 100, false, .6 },
+			func(d *Drive, in *Inputs) { in.Terminals = 0; turn(d, *in, 3) }, "bus-over-voltage"},
+		{"the mains goes while it runs", func(*Drive) {}, func(d *Drive, in *Inputs) { in.Line = false; turn(d, *in, 3) },
+			"bus-under-voltage"},
 		{"a jammed load", func(d *Drive) { d.P.Broken.Jammed = true }, nil, "motor-overload"},
 		{"a phase of the mains is missing", func(d *Drive) { d.P.Broken.PhaseLost = true }, nil, "input-phase"},
-		{"overload set far too low", func(d *Drive) { d.C.Overload = 4 }, func(d *Drive, in *Inputs) { turn(d, *in, 200) }, "motor-overload"},
+		{"overload set far too low", func(d *Drive) { d.C.Overload = 4 }, func(d *Drive, in *Inputs) { turn(d, *in, 200) },
+			"motor-overload"},
 		{"a dead fan", func(d *Drive) { d.P.Broken.FanDead = true }, func(d *Drive, in *Inputs) { turn(d, *in, 900) }, "drive-temperature"},
 		{"the encoder's pairs swapped in closed loop", func(d *Drive) { encoder(d); d.P.Broken.EncoderSwapped = true }, nil, "encoder"},
 		{"the encoder dead in closed loop", func(d *Drive) { encoder(d); d.P.Broken.EncoderDead = true }, nil, "encoder"},
-		{"the live zero lost, set to fault", func(d *Drive) { d.C.Live, d.C.Full, d.C.Lost, d.P.Broken.ReferenceOff = true, 20, "fault", true }, nil, "reference-lost"},
-		{"torque off that shows as a fault", func(d *Drive) { d.C.OffFault = true }, func(d *Drive, in *Inputs) { in.A, in.B = false, false; turn(d, *in, .1) }, "torque-off"},
-		{"a channel that sticks", func(d *Drive) { d.P.Broken.Stuck = 2 }, func(d *Drive, in *Inputs) { in.A, in.B = false, false; turn(d, *in, 1) }, "torque-off-channel"},
+		{"the live zero lost, set to fault", func(d *Drive) {
+			d.C.Live, d.C.Full, d.C.Lost, d.P.Broken.ReferenceOff = true, 20, "fault",
+				true
+		}, nil, "reference-lost"},
+		{"torque off that shows as a fault", func(d *Drive) { d.C.OffFault = true }, func(d *Drive, in *Inputs) {
+			in.A, in.B = false,
+				false
+			turn(d, *in, .1)
+		}, "torque-off"},
+		{"a channel that sticks", func(d *Drive) { d.P.Broken.Stuck = 2 }, func(d *Drive, in *Inputs) {
+			in.A, in.B = false,
+				false
+			turn(d, *in, 1)
+		}, "torque-off-channel"},
 	} {
 		d, in := run(c.change, 9)
 		if c.after != nil && d.Fault == "" {
@@ -252,7 +274,8 @@ func TestBackstopIsNotPushedUnseen(t *testing.T) {
 }
 
 func TestWindingWarmsAsFarAsItShould(t *testing.T) {
-	// Less heat stored, so that hours pass in minutes. At the plate's row, long enough: about 80 K over ambient (IEC 60034-1, class F motors used to class B).
+	// Less heat stored, so that hours pass in minutes. At the plate's row, long enough: about 80 K over ambient (IEC 60034-1, class F
+	// motors used to class B).
 	d, in := run(func(d *Drive) {
 		d.P.Thermal.Winding, d.P.Thermal.Frame = d.P.Thermal.Winding/20, d.P.Thermal.Frame/60
 		d.P.Load.Torque = 49.2

@@ -35,7 +35,8 @@ type commands struct {
 }
 
 // functions of digital inputs, as families name them; their order is that of the constants.
-var functions = [...]string{"run-forward", "run-reverse", "jog", "start", "stop", "interlock", "coast", "hand", "second-ramp", "reset", "preset-0", "preset-1", "preset-2", "faster", "slower"}
+var functions = [...]string{"run-forward", "run-reverse", "jog", "start", "stop", "interlock", "coast", "hand", "second-ramp", "reset",
+	"preset-0", "preset-1", "preset-2", "faster", "slower"}
 
 const (
 	fnForward = iota

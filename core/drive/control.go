@@ -349,8 +349,8 @@ func (d *Drive) idle(h float64) {
 	}
 }
 
-// VoltsShare is the share of the motor's voltage that volts over hertz give at a share of its frequency: even, or with the square, boosted at standstill by a
-// share of the voltage. Common practice for the square: never less flux than about a third.
+// VoltsShare is the share of the motor's voltage that volts over hertz give at a share of its frequency: even, or with the square, boosted
+// at standstill by a share of the voltage. Common practice for the square: never less flux than about a third.
 func VoltsShare(quadratic bool, boost, x float64) float64 {
 	u := x
 	if quadratic && x < 1 {

@@ -229,7 +229,8 @@ func (d *Drive) channels(in *Inputs) {
 		b = true
 	}
 	was := d.STO.State
-	s := safety.Signals{A: a, B: b, Run: d.Running || d.cmd.latched, Reset: in.Reset || d.pressed, Power: d.precharged && d.v > .4*d.P.Link.Open}
+	s := safety.Signals{A: a, B: b, Run: d.Running || d.cmd.latched, Reset: in.Reset || d.pressed,
+		Power: d.precharged && d.v > .4*d.P.Link.Open}
 	if d.STO.Step(s, d.Time); d.STO.State == was {
 		return
 	}
@@ -254,7 +255,8 @@ func (d *Drive) free() bool {
 		d.Blocked = "no-power"
 	case d.STO.State == safety.ResetRequired:
 		d.Blocked = "reset-required"
-	case d.STO.State == safety.TorqueOff || d.STO.State == safety.Discrepancy || d.STO.State == safety.Unpowered || d.STO.State == safety.ChannelFault:
+	case d.STO.State == safety.TorqueOff || d.STO.State == safety.Discrepancy || d.STO.State == safety.Unpowered ||
+		d.STO.State == safety.ChannelFault:
 		d.Blocked = "torque-off"
 	default:
 		return true
@@ -456,7 +458,8 @@ func (d *Drive) reset(in *Inputs) {
 	case d.Fault == "torque-off-channel":
 		d.Blocked = "power-cycle"
 		return
-	case d.Fault == "motor-overload" && d.replica > .9, d.Fault == "drive-temperature" && d.Sink > 75, d.Fault == "torque-off" && (!in.A || !in.B):
+	case d.Fault == "motor-overload" && d.replica > .9, d.Fault == "drive-temperature" && d.Sink > 75,
+		d.Fault == "torque-off" && (!in.A || !in.B):
 		return
 	}
 	d.Fault = ""

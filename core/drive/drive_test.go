@@ -10,7 +10,8 @@ import (
 
 // works is a 7.5 kW, 400 V, 50 Hz, four-pole motor on a fan, with a drive of 16 A at delivery settings that fit.
 func works() *Drive {
-	e, ok := machine.Make(machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4})
+	e, ok := machine.Make(machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82,
+		Efficiency: .874, Poles: 4})
 	if !ok {
 		panic("no machine")
 	}
@@ -20,10 +21,12 @@ func works() *Drive {
 	d.P.Link = UsualLink(16, 400, false)
 	d.P.Load, d.P.LoadJ = motion.Load{Kind: "quadratic", Torque: 40, Speed: 152}, .25
 	d.C = Config{Rated: 16, LineVolts: 400, Overvolts: 810, Undervolts: 360, Switching: 4,
-		Motor: Entered{Voltage: 400, Frequency: 50, Current: 15.1, Speed: 1455, Power: 7500, Factor: .82, Poles: 4}, Known: machine.FromCircuit(e.Circuit), Inertia: .3,
+		Motor: Entered{Voltage: 400, Frequency: 50, Current: 15.1, Speed: 1455, Power: 7500, Factor: .82, Poles: 4},
+		Known: machine.FromCircuit(e.Circuit), Inertia: .3,
 		Control: "volts-per-hertz", Boost: .03, Highest: 50, Upper: 50, Rise: 10, Fall: 10, JogRamp: 10,
 		CurrentLimit: 22, Overload: 15.1, OverloadClass: 10, BusControl: true, Stall: "fault", PhaseLoss: "fault",
-		Command: "terminals", Speed: "analog", Full: 10, High: 50, Filter: .05, Jog: 5, BothWays: true, Lost: "stop", STO: Channels{Discrepancy: .5}}
+		Command: "terminals", Speed: "analog", Full: 10, High: 50, Filter: .05, Jog: 5, BothWays: true, Lost: "stop",
+		STO: Channels{Discrepancy: .5}}
 	d.C.Inputs[0], d.C.Inputs[1] = "run-forward", "run-reverse"
 	d.C.Presets = [8]float64{0, 10, 20, 30}
 	d.Start()

@@ -13,7 +13,8 @@ const lossOfMagnet = .0011
 func NewMagnetPlant(m machine.Magnet, p machine.Plate) Plant {
 	w := p.Speed * math.Pi / 30
 	loss := p.Power/p.Efficiency - p.Power
-	x := Plant{Motor: machine.Induction{Rs: m.Rs / (1 + .00393*(105-20)), Ls: m.L, Lr: m.L, Lm: m.L, Pairs: m.Pairs}, Magnet: m.Psi * (1 + lossOfMagnet*60), Flux: m.Psi, Rub: m.Rub, Coupled: true, BarHz: p.Frequency}
+	x := Plant{Motor: machine.Induction{Rs: m.Rs / (1 + .00393*(105-20)), Ls: m.L, Lr: m.L, Lm: m.L, Pairs: m.Pairs},
+		Magnet: m.Psi * (1 + lossOfMagnet*60), Flux: m.Psi, Rub: m.Rub, Coupled: true, BarHz: p.Frequency}
 	x.Inertia = .5 * UsualInertia(p.Power, p.Poles) // a rotor without a cage is lighter. Common practice.
 	copper := 3 * p.Current * p.Current * m.Rs
 	x.Thermal = Heat{Inner: copper / 25, Outer: loss / 55, Own: true, Speed: w}
@@ -24,7 +25,8 @@ func NewMagnetPlant(m machine.Magnet, p machine.Plate) Plant {
 
 // magnet prepares the machine with its magnets as warm as they are, and keeps the rotor's flux at what they give.
 func (d *Drive) magnet() {
-	m := machine.Magnet{Rs: d.P.Motor.Rs * (1 + .00393*(d.Winding-20)), L: d.P.Motor.Ls, Psi: d.P.Magnet * (1 - lossOfMagnet*(d.Frame-ambient)), Pairs: d.P.Motor.Pairs}
+	m := machine.Magnet{Rs: d.P.Motor.Rs * (1 + .00393*(d.Winding-20)), L: d.P.Motor.Ls,
+		Psi: d.P.Magnet * (1 - lossOfMagnet*(d.Frame-ambient)), Pairs: d.P.Motor.Pairs}
 	if r := d.P.Broken.Relinked; r > 0 {
 		m.Rs, m.L, m.Psi = m.Rs*r, m.L*r, m.Psi*math.Sqrt(r)
 	}

@@ -48,7 +48,8 @@ func TestAMachineWithMagnets(t *testing.T) {
 	check.Against(t, "line voltage of a magnet machine at its own row, V", "the plate itself, v = (Rs + jωL)i + jωψ", v, 380, 1e-9)
 	check.Against(t, "its shaft power, W", "the plate itself, T = 3/2 p ψ iq", (m.TorqueOf(i)-m.Rub*w)*w, 1500, 1e-9)
 	check.Against(t, "synchronous speed of 6 poles at 90 Hz, r/min", "120 f/p", 120.*90/6, 1800, 1e-12)
-	if _, ok := machine.MagnetOf(machine.Plate{Power: 7500, Voltage: 400, Current: 15, Frequency: 50, Speed: 1455, Efficiency: .87, Poles: 4}); ok {
+	if _, ok := machine.MagnetOf(machine.Plate{Power: 7500, Voltage: 400, Current: 15, Frequency: 50, Speed: 1455, Efficiency: .87,
+		Poles: 4}); ok {
 		t.Error("a machine with slip has no magnets")
 	}
 	// It runs with its field, and draws its rated current at rated torque, by vector control and by volts per hertz.
@@ -111,8 +112,8 @@ func TestMagnetsInduceWhileTheyTurn(t *testing.T) {
 	}
 }
 
-// A torque limit holds the torque of a machine with magnets too: without load it speeds up at limit over inertia, and no quicker, however steep
-// the ramp; the ramp waits for it, so that it is not run away from.
+// A torque limit holds the torque of a machine with magnets too: without load it speeds up at limit over inertia, and no quicker, however
+// steep the ramp; the ramp waits for it, so that it is not run away from.
 func TestATorqueLimitWithMagnets(t *testing.T) {
 	d, in := magnets(func(d *Drive) {
 		d.P.Load, d.P.LoadJ, d.C.Inertia = motion.Load{}, .05, .05
@@ -136,7 +137,8 @@ func TestATorqueLimitWithMagnets(t *testing.T) {
 	}
 	rated := 1500 * 30 / (math.Pi * 1800)
 	got := (d.Speed - from) * math.Pi / 30 / (d.Time - at)
-	check.Against(t, "a magnet machine at half its rated torque speeds up by, rad/s²", "J dω/dt = T, by hand", got, .5*rated/(d.P.Inertia+.05), .06)
+	check.Against(t, "a magnet machine at half its rated torque speeds up by, rad/s²", "J dω/dt = T, by hand", got,
+		.5*rated/(d.P.Inertia+.05), .06)
 	if !held || d.Fault != "" || d.Ramp() > d.Hz+ahead+1 {
 		t.Errorf("held %v, %q, ramp at %v Hz, output %v Hz", held, d.Fault, d.Ramp(), d.Hz)
 	}

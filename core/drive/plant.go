@@ -99,7 +99,8 @@ func UsualLink(amps, volts float64, single bool) Bus {
 		open = volts * math.Sqrt2 * .95
 	}
 	kva := math.Sqrt(3) * volts * amps
-	return Bus{Open: open, Resistance: .025 * volts * volts / kva, C: 75e-6 * kva / 1000 * (540 / open) * (540 / open), On: open * 1.29, Band: 15}
+	return Bus{Open: open, Resistance: .025 * volts * volts / kva, C: 75e-6 * kva / 1000 * (540 / open) * (540 / open), On: open * 1.29,
+		Band: 15}
 }
 
 // inductances at a flux over the air gap: the magnetising one falls with the sixth power of the flux.

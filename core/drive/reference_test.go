@@ -17,14 +17,18 @@ func small() Reference {
 	lm := 26.13 / w
 	l := .754/w + lm
 	v0 := 220 * 3 * math.Sqrt2 / math.Pi
-	return Reference{Motor: machine.Induction{Rs: .435, Rr: .816, Ls: l, Lr: l, Lm: lm, Pairs: 2}, J: .089 + .20, Fan: .55 * 11.9 / (179 * 179), Dry: .25 * 11.9,
-		FN: 60, Vpk: 220 * math.Sqrt(2./3), B0: .04, V0: v0, Bus: Bus{Open: v0, Resistance: .6, C: 940e-6, On: 380, Band: 20, Chopper: 60}, Cth: 900, Gth: 4}
+	return Reference{Motor: machine.Induction{Rs: .435, Rr: .816, Ls: l, Lr: l, Lm: lm, Pairs: 2}, J: .089 + .20,
+		Fan: .55 * 11.9 / (179 * 179), Dry: .25 * 11.9,
+		FN: 60, Vpk: 220 * math.Sqrt(2./3), B0: .04, V0: v0, Bus: Bus{Open: v0, Resistance: .6, C: 940e-6, On: 380, Band: 20, Chopper: 60},
+		Cth: 900, Gth: 4}
 }
 
 func medium() Reference {
 	v0 := 400 * 3 * math.Sqrt2 / math.Pi
-	return Reference{Motor: machine.Induction{Rs: .10, Rr: .070, Ls: 31.9e-3, Lr: 32.1e-3, Lm: 31e-3, Pairs: 2}, J: .24 + 4, Fan: .55 * 195 / (154 * 154), Dry: .25 * 195,
-		FN: 50, Vpk: 400 * math.Sqrt(2./3), B0: .025, V0: v0, Bus: Bus{Open: v0, Resistance: .15, C: 2000e-6, On: 680, Band: 40, Chopper: 20}, Cth: 15000, Gth: 40}
+	return Reference{Motor: machine.Induction{Rs: .10, Rr: .070, Ls: 31.9e-3, Lr: 32.1e-3, Lm: 31e-3, Pairs: 2}, J: .24 + 4,
+		Fan: .55 * 195 / (154 * 154), Dry: .25 * 195,
+		FN: 50, Vpk: 400 * math.Sqrt(2./3), B0: .025, V0: v0,
+		Bus: Bus{Open: v0, Resistance: .15, C: 2000e-6, On: 680, Band: 40, Chopper: 20}, Cth: 15000, Gth: 40}
 }
 
 func samples(run func(func(Sample))) []Sample {

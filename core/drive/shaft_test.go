@@ -92,7 +92,8 @@ func TestTwoMassesSwing(t *testing.T) {
 		}
 		was = between
 	}
-	check.Against(t, "two masses of a drive train, natural frequency, Hz", "√(k(1/J1 + 1/J2))/2π, any textbook of vibration", float64(crossings-1)/(last-first), hz, .02)
+	check.Against(t, "two masses of a drive train, natural frequency, Hz", "√(k(1/J1 + 1/J2))/2π, any textbook of vibration",
+		float64(crossings-1)/(last-first), hz, .02)
 	if sum := d.P.Inertia*d.x.W + d.P.LoadJ*d.LoadW; math.Abs(sum) > .02*d.P.LoadJ {
 		t.Errorf("momentum made of nothing: %v", sum)
 	}

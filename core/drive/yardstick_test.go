@@ -89,7 +89,8 @@ func rate(r *Reference, k *machine.Inverse, q *quotients, s *State, u, wf float6
 }
 
 func moved(s *State, h float64, d *State) State {
-	return State{X: machine.Flux{Ds: s.X.Ds + h*d.X.Ds, Qs: s.X.Qs + h*d.X.Qs, Dr: s.X.Dr + h*d.X.Dr, Qr: s.X.Qr + h*d.X.Qr, W: s.X.W + h*d.X.W}, V: s.V + h*d.V, T: s.T + h*d.T}
+	return State{X: machine.Flux{Ds: s.X.Ds + h*d.X.Ds, Qs: s.X.Qs + h*d.X.Qs, Dr: s.X.Dr + h*d.X.Dr, Qr: s.X.Qr + h*d.X.Qr,
+		W: s.X.W + h*d.X.W}, V: s.V + h*d.V, T: s.T + h*d.T}
 }
 
 // R1 must solve the same problem, or it is no yardstick.

@@ -5,7 +5,8 @@ import (
 )
 
 // called are what intents and figures are called that differ in name from a field of the documents.
-var called = map[string]string{"load_pattern": "Volts pattern", "reference_signal": "Reference signal", "line_frequency": "Supply frequency"}
+var called = map[string]string{"load_pattern": "Volts pattern", "reference_signal": "Reference signal",
+	"line_frequency": "Supply frequency"}
 
 // Called is what a path, or an intent by its name alone, is called on the screens.
 func Called(path string) string {

@@ -33,7 +33,8 @@ func TestRandomEditsUndo(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 4))
 	start := drivefile.FromStruct(sample.Dryer())
 	body, _ := drivefile.ParseBody(start.JSON())
-	paths := []string{"tag", "notes", "motor.rows." + sample.Star + ".current", "motor.rows.n1.voltage", "motor.rows.n1.speed", "motor.rows.n2.power", "intent.rise", "supplies.p2", "archived", "motor.serial"}
+	paths := []string{"tag", "notes", "motor.rows." + sample.Star + ".current", "motor.rows.n1.voltage", "motor.rows.n1.speed",
+		"motor.rows.n2.power", "intent.rise", "supplies.p2", "archived", "motor.serial"}
 	var done [][]drivefile.Op
 	for i := range 400 {
 		p := paths[rng.IntN(len(paths))]
@@ -72,7 +73,8 @@ func TestRandomEditsUndo(t *testing.T) {
 }
 
 func TestUnknownPathsAndValuesAreNamed(t *testing.T) {
-	for _, p := range []string{"", "colour", "motor", "motor.rows", "motor.rows.x", "motor.rows.x.colour", "schema", "intent.rise.text", "motor..rows", "supplies.", "tag.x"} {
+	for _, p := range []string{"", "colour", "motor", "motor.rows", "motor.rows.x", "motor.rows.x.colour", "schema", "intent.rise.text",
+		"motor..rows", "supplies.", "tag.x"} {
 		var fe *drivefile.FieldError
 		if _, err := drivefile.Lookup(drivefile.KindDrive, p); !errors.As(err, &fe) {
 			t.Errorf("%q was taken: %v", p, err)
@@ -94,7 +96,8 @@ func TestUnknownPathsAndValuesAreNamed(t *testing.T) {
 
 func TestNewerSchemasAreRefusedWithBothNumbers(t *testing.T) {
 	var newer *drivefile.NewerSchemaError
-	if _, err := drivefile.DecodeDrive(fmt.Appendf(nil, `{"schema":%d}`, drivefile.Schema+1)); !errors.As(err, &newer) || newer.Got != drivefile.Schema+1 || newer.Known != drivefile.Schema {
+	if _, err := drivefile.DecodeDrive(fmt.Appendf(nil, `{"schema":%d}`, drivefile.Schema+1)); !errors.As(err, &newer) ||
+		newer.Got != drivefile.Schema+1 || newer.Known != drivefile.Schema {
 		t.Errorf("a newer schema: %v", err)
 	}
 	if _, err := drivefile.DecodeDrive([]byte(`{"schema":0}`)); err == nil {
@@ -141,7 +144,8 @@ func FuzzEntry(f *testing.F) {
 
 // A drive that was wired by running numbers keeps them: they stand on its ferrules.
 func TestNumbersOfWiresStay(t *testing.T) {
-	for body, want := range map[string]string{`{"schema":3,"wiring":{"command":"two-wire"}}`: "running", `{"schema":3}`: "", `{"schema":4,"wiring":{"command":"two-wire"}}`: ""} {
+	for body, want := range map[string]string{`{"schema":3,"wiring":{"command":"two-wire"}}`: "running", `{"schema":3}`: "",
+		`{"schema":4,"wiring":{"command":"two-wire"}}`: ""} {
 		d, err := drivefile.DecodeDrive([]byte(body))
 		if err != nil || d.Wiring.Numbers != want {
 			t.Errorf("%s: numbered %q, want %q; %v", body, d.Wiring.Numbers, want, err)
@@ -151,7 +155,9 @@ func TestNumbersOfWiresStay(t *testing.T) {
 
 // Places of before are real; the demo plant's is simulated, since nothing in it was ever measured.
 func TestPlacesOfBeforeAreReal(t *testing.T) {
-	for body, want := range map[string]string{`{"schema":6,"name":"Mill","zone":"UTC"}`: drivefile.Real, `{"schema":1,"name":"Skerrow Kelp Works","zone":"UTC"}`: drivefile.Simulated, `{"schema":7,"name":"Mill","kind":"simulated","zone":"UTC"}`: drivefile.Simulated} {
+	for body, want := range map[string]string{`{"schema":6,"name":"Mill","zone":"UTC"}`: drivefile.Real,
+		`{"schema":1,"name":"Skerrow Kelp Works","zone":"UTC"}`:      drivefile.Simulated,
+		`{"schema":7,"name":"Mill","kind":"simulated","zone":"UTC"}`: drivefile.Simulated} {
 		p, err := drivefile.DecodePlace([]byte(body))
 		if err != nil || p.Kind != want {
 			t.Errorf("%s: %q, want %q; %v", body, p.Kind, want, err)
@@ -233,7 +239,8 @@ func TestAnEntryGivesWhatItsKindHolds(t *testing.T) {
 			t.Errorf("%s: evidence is given as a decision: %+v", name, d)
 		}
 	}
-	for name, e := range map[string]drivefile.Entry{"no such kind": {Kind: "dream", Body: []byte(`{"key":"k"}`)}, "no body": {Kind: drivefile.EntryEvidence}, "another body": {Kind: drivefile.EntryEvidence, Body: []byte(`{"key":7}`)}} {
+	for name, e := range map[string]drivefile.Entry{"no such kind": {Kind: "dream", Body: []byte(`{"key":"k"}`)},
+		"no body": {Kind: drivefile.EntryEvidence}, "another body": {Kind: drivefile.EntryEvidence, Body: []byte(`{"key":7}`)}} {
 		for _, e := range []drivefile.Entry{e, e.Open()} {
 			if ev, ok := drivefile.Contents[drivefile.Evidence](e); ok || ev.Key != "" {
 				t.Errorf("%s: %+v", name, ev)

@@ -2,8 +2,8 @@ package drivefile
 
 import "strings"
 
-// rows are the fields of the documents, one row a field: what it is called on every screen, in every print and error. A star stands for a name that
-// people or the program give (a row of the plate, a supply). A test wants a row for every field.
+// rows are the fields of the documents, one row a field: what it is called on every screen, in every print and error. A star stands for a
+// name that people or the program give (a row of the plate, a supply). A test wants a row for every field.
 var rows = map[string]string{
 	"tag":                         "Tag",
 	"machine":                     "Machine",

@@ -19,10 +19,12 @@ var steps = map[int]func(kind string, b Body) Body{
 	1: func(_ string, b Body) Body { return b }, // 2 adds practice, site, and what supplies are: all of it may be missing
 	2: func(_ string, b Body) Body { return b }, // 3 adds the first turn: all of it may be missing
 	3: numbersStay,                              // 4 adds stop circuits, which may be missing, and numbers of wires by function
-	4: func(_ string, b Body) Body { return b }, // 5 adds terminals' torques, what bounds a speed, more of stop circuits, the controller's side: all of it may be missing
+	// 5 adds terminals' torques, what bounds a speed, more of stop circuits, the controller's side: all of it may be missing
+	4: func(_ string, b Body) Body { return b },
 	5: func(_ string, b Body) Body { return b }, // 6 adds the motor potentiometer, which may be missing
 	6: kindOfPlace,                              // 7 adds the kind of a place, its instruments, and serials that are not legible
-	7: func(_ string, b Body) Body { return b }, // 8 adds permit and arc energy, the encoder's data, no stop circuit, safety functions inside: all of it may be missing
+	// 8 adds permit and arc energy, the encoder's data, no stop circuit, safety functions inside: all of it may be missing
+	7: func(_ string, b Body) Body { return b },
 }
 
 // DemoPlant is the name of the plant that ships with the program. Nothing in it was ever measured.

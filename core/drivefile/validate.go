@@ -30,8 +30,8 @@ func ValidTime(at string) bool {
 // longest are the characters that a text of a document has at most, as when it is typed.
 const longest = 4000
 
-// ValidateDocument holds a document of any known schema to what could have been typed into it: known fields only, each of its kind, choices from
-// their lists, texts no longer than a field takes, the whole no larger than what can still be edited. The error is a *FieldError.
+// ValidateDocument holds a document of any known schema to what could have been typed into it: known fields only, each of its kind, choices
+// from their lists, texts no longer than a field takes, the whole no larger than what can still be edited. The error is a *FieldError.
 func ValidateDocument(kind string, raw []byte) error {
 	if len(raw) > MaxJSON {
 		return &FieldError{kind, fmt.Sprint(len(raw), " bytes"), fmt.Sprintf("at most %d: a larger document could not be edited", MaxJSON)}
@@ -111,10 +111,14 @@ func strictly(raw []byte, to any) error {
 
 // bodies are what an entry of each kind holds.
 var bodies = map[string]func() any{
-	EntryReading: func() any { return &Reading{} }, EntryEntered: func() any { return &Entered{} }, EntryWrite: func() any { return &Write{} },
-	EntrySnapshot: func() any { return &Snapshot{} }, EntryEvidence: func() any { return &Evidence{} }, EntryDecision: func() any { return &Decision{} },
-	EntryWithdrawal: func() any { return &Withdrawal{} }, EntryEnergy: func() any { return &Energy{} }, EntryAttachment: func() any { return &Attachment{} },
-	EntryLock: func() any { return &Lock{} }, EntryTemporary: func() any { return &Temporary{} }, EntryCameIn: func() any { return &CameIn{} },
+	EntryReading: func() any { return &Reading{} }, EntryEntered: func() any { return &Entered{} },
+	EntryWrite:    func() any { return &Write{} },
+	EntrySnapshot: func() any { return &Snapshot{} }, EntryEvidence: func() any { return &Evidence{} },
+	EntryDecision:   func() any { return &Decision{} },
+	EntryWithdrawal: func() any { return &Withdrawal{} }, EntryEnergy: func() any { return &Energy{} },
+	EntryAttachment: func() any { return &Attachment{} },
+	EntryLock:       func() any { return &Lock{} }, EntryTemporary: func() any { return &Temporary{} },
+	EntryCameIn: func() any { return &CameIn{} },
 }
 
 // EntryKinds lists the kinds of entry.
@@ -130,8 +134,8 @@ func EntryKinds() []string {
 // mostEntry is the size of an entry: a snapshot of a large family, or a decision with all that was shown.
 const mostEntry = 4 << 20
 
-// ValidateEntry holds an entry to what the program would have recorded: an id, a time, a person, a kind that is known and a body of that kind. The error
-// is a *FieldError that names the entry by its number.
+// ValidateEntry holds an entry to what the program would have recorded: an id, a time, a person, a kind that is known and a body of that
+// kind. The error is a *FieldError that names the entry by its number.
 func ValidateEntry(e Entry) error {
 	bad := func(field, got, want string) error {
 		if len(got) > 120 {
@@ -217,6 +221,7 @@ func wrongIn(body any) (field, got, want string) {
 // Same tells whether two entries say the same, whatever place they have among others.
 func (e Entry) Same(o Entry) bool {
 	var a, b any
-	return e.ID == o.ID && e.Kind == o.Kind && e.By == o.By && e.Device == o.Device && e.At == o.At && e.Initials == o.Initials && e.Name == o.Name && e.Clock == o.Clock &&
+	return e.ID == o.ID && e.Kind == o.Kind && e.By == o.By && e.Device == o.Device && e.At == o.At && e.Initials == o.Initials &&
+		e.Name == o.Name && e.Clock == o.Clock &&
 		json.Unmarshal(e.Body, &a) == nil && json.Unmarshal(o.Body, &b) == nil && reflect.DeepEqual(a, b)
 }

@@ -20,12 +20,16 @@ func entry(kind, body string) drivefile.Entry {
 // Every kind of entry: one body that the program writes, and some that it never would.
 func TestEntriesAreHeldToTheirKind(t *testing.T) {
 	good := map[string]string{
-		drivefile.EntryReading: `{"code":"4D","text":"12.5","steps":125,"how":"typed"}`, drivefile.EntryEntered: `{"code":"4D","text":"12.5","steps":125}`,
-		drivefile.EntryWrite: `{"code":"4D","asked":125,"outcome":"begun"}`, drivefile.EntrySnapshot: `{"name":"as-left","dialect":"Tarn","version":"3","hash":"x","how":"link","values":{"4D":[125,"12.5"]}}`,
-		drivefile.EntryEvidence: `{"key":"dead/measure/dc","value":"3 V","reading":3,"unit":"V","basis":{}}`, drivefile.EntryDecision: `{"type":"passed","key":"match"}`,
+		drivefile.EntryReading:    `{"code":"4D","text":"12.5","steps":125,"how":"typed"}`,
+		drivefile.EntryEntered:    `{"code":"4D","text":"12.5","steps":125}`,
+		drivefile.EntryWrite:      `{"code":"4D","asked":125,"outcome":"begun"}`,
+		drivefile.EntrySnapshot:   `{"name":"as-left","dialect":"Tarn","version":"3","hash":"x","how":"link","values":{"4D":[125,"12.5"]}}`,
+		drivefile.EntryEvidence:   `{"key":"dead/measure/dc","value":"3 V","reading":3,"unit":"V","basis":{}}`,
+		drivefile.EntryDecision:   `{"type":"passed","key":"match"}`,
 		drivefile.EntryWithdrawal: `{"entry":"` + someone + `"}`, drivefile.EntryEnergy: `{"supply":"mcc","state":"live"}`,
 		drivefile.EntryAttachment: `{"sha256":"` + strings.Repeat("0", 64) + `","name":"x","type":"image/png","size":1,"of":"other"}`,
-		drivefile.EntryLock:       `{"supply":"mcc","act":"on","owner":"x"}`, drivefile.EntryTemporary: `{"what":"jumper","where":"X1"}`, drivefile.EntryCameIn: `{"what":"bundle","name":"","hash":"x"}`,
+		drivefile.EntryLock:       `{"supply":"mcc","act":"on","owner":"x"}`, drivefile.EntryTemporary: `{"what":"jumper","where":"X1"}`,
+		drivefile.EntryCameIn: `{"what":"bundle","name":"","hash":"x"}`,
 	}
 	if len(good) != len(drivefile.EntryKinds()) {
 		t.Errorf("%d of %d kinds", len(good), len(drivefile.EntryKinds()))
@@ -34,24 +38,32 @@ func TestEntriesAreHeldToTheirKind(t *testing.T) {
 		if err := drivefile.ValidateEntry(entry(kind, body)); err != nil {
 			t.Errorf("%s: %v", kind, err)
 		}
-		for what, bad := range map[string]string{"a key more": strings.Replace(body, "{", `{"more":1,`, 1), "a list": "[]", "nothing": "", "two": body + body, "text": `"x"`} {
+		for what, bad := range map[string]string{"a key more": strings.Replace(body, "{", `{"more":1,`, 1), "a list": "[]", "nothing": "",
+			"two": body + body, "text": `"x"`} {
 			if drivefile.ValidateEntry(entry(kind, bad)) == nil {
 				t.Errorf("%s: %s was taken", kind, what)
 			}
 		}
 	}
 	for kind, bad := range map[string]string{
-		drivefile.EntryEnergy: `{"supply":"mcc","state":"probably-dead"}`, drivefile.EntryLock: `{"supply":"mcc","act":"cut","owner":"x"}`, drivefile.EntryDecision: `{"type":"signed","key":"x"}`,
-		drivefile.EntryWrite: `{"code":"4D","asked":1,"outcome":"fine"}`, drivefile.EntrySnapshot: `{"name":"as-wished","dialect":"","version":"","hash":"","how":"","values":{}}`, drivefile.EntryReading: `{"code":"","text":"1","how":"typed"}`,
-		drivefile.EntryWithdrawal: `{"entry":"x"}`, drivefile.EntryAttachment: `{"sha256":"zz","name":"","type":"","size":1,"of":""}`, drivefile.EntryEvidence: `{"key":"","value":"","basis":{}}`,
+		drivefile.EntryEnergy: `{"supply":"mcc","state":"probably-dead"}`, drivefile.EntryLock: `{"supply":"mcc","act":"cut","owner":"x"}`,
+		drivefile.EntryDecision:   `{"type":"signed","key":"x"}`,
+		drivefile.EntryWrite:      `{"code":"4D","asked":1,"outcome":"fine"}`,
+		drivefile.EntrySnapshot:   `{"name":"as-wished","dialect":"","version":"","hash":"","how":"","values":{}}`,
+		drivefile.EntryReading:    `{"code":"","text":"1","how":"typed"}`,
+		drivefile.EntryWithdrawal: `{"entry":"x"}`, drivefile.EntryAttachment: `{"sha256":"zz","name":"","type":"","size":1,"of":""}`,
+		drivefile.EntryEvidence: `{"key":"","value":"","basis":{}}`,
 	} {
 		if drivefile.ValidateEntry(entry(kind, bad)) == nil {
 			t.Errorf("%s: %s was taken", kind, bad)
 		}
 	}
 	for what, change := range map[string]func(e *drivefile.Entry){
-		"no id": func(e *drivefile.Entry) { e.ID = "" }, "capitals in an id": func(e *drivefile.Entry) { e.ID = strings.ToUpper("0190000a-0000-7000-8000-000000000001") }, "nobody": func(e *drivefile.Entry) { e.By = " " },
-		"a day for a time": func(e *drivefile.Entry) { e.At = "2026-11-25" }, "no kind": func(e *drivefile.Entry) { e.Kind = "" }, "a long name": func(e *drivefile.Entry) { e.Name = strings.Repeat("x", 300) },
+		"no id":             func(e *drivefile.Entry) { e.ID = "" },
+		"capitals in an id": func(e *drivefile.Entry) { e.ID = strings.ToUpper("0190000a-0000-7000-8000-000000000001") },
+		"nobody":            func(e *drivefile.Entry) { e.By = " " },
+		"a day for a time":  func(e *drivefile.Entry) { e.At = "2026-11-25" }, "no kind": func(e *drivefile.Entry) { e.Kind = "" },
+		"a long name": func(e *drivefile.Entry) { e.Name = strings.Repeat("x", 300) },
 	} {
 		e := entry(drivefile.EntryReading, good[drivefile.EntryReading])
 		change(&e)
@@ -59,7 +71,8 @@ func TestEntriesAreHeldToTheirKind(t *testing.T) {
 			t.Errorf("%s: taken", what)
 		}
 	}
-	a, b := entry(drivefile.EntryEnergy, `{"supply":"mcc","state":"live"}`), entry(drivefile.EntryEnergy, `{ "state":"live", "supply":"mcc" }`)
+	a, b := entry(drivefile.EntryEnergy, `{"supply":"mcc","state":"live"}`),
+		entry(drivefile.EntryEnergy, `{ "state":"live", "supply":"mcc" }`)
 	if !a.Same(b) {
 		t.Error("the order of keys is no difference")
 	}
@@ -99,7 +112,8 @@ func TestDocumentsAreHeldToTheirFields(t *testing.T) {
 }
 
 func FuzzValidate(f *testing.F) {
-	f.Add(drivefile.FromStruct(sample.Dryer()).JSON(), "reading", []byte(`{"code":"4D","text":"12.5","how":"typed"}`), "2026-11-25T10:00:00.000Z")
+	f.Add(drivefile.FromStruct(sample.Dryer()).JSON(), "reading", []byte(`{"code":"4D","text":"12.5","how":"typed"}`),
+		"2026-11-25T10:00:00.000Z")
 	f.Add([]byte(`{"schema":6,"place":"x"}`), "energy", []byte(`{"supply":"mcc","state":"live"}`), "x")
 	f.Fuzz(func(t *testing.T, doc []byte, kind string, body []byte, at string) {
 		if drivefile.ValidateDocument(drivefile.KindDrive, doc) == nil {

@@ -11,7 +11,8 @@ import (
 const PerLine = 4
 
 // Usual are line counts that encoders are sold with; a count between them was read wrongly. Common practice.
-var Usual = []float64{100, 128, 200, 250, 256, 360, 400, 500, 512, 600, 720, 800, 1000, 1024, 1200, 1250, 1500, 1800, 2000, 2048, 2500, 3600, 4096, 5000, 8192, 10000}
+var Usual = []float64{100, 128, 200, 250, 256, 360, 400, 500, 512, 600, 720, 800, 1000, 1024, 1200, 1250, 1500, 1800, 2000, 2048, 2500,
+	3600, 4096, 5000, 8192, 10000}
 
 // CountsPerTurn is what one turn of the shaft counts; lines above 0.
 func CountsPerTurn(lines float64) float64 { return lines * PerLine }
@@ -56,7 +57,8 @@ func FirstTurn(rightWay, countedUp bool) Mend {
 	case !countedUp:
 		return Mend{Leads: true, Text: "Change two motor leads only: it turned backward, and the encoder says so."}
 	}
-	return Mend{Leads: true, Pairs: true, Text: "Change two motor leads and the encoder's A and B pairs: it turned backward and counted up."}
+	return Mend{Leads: true, Pairs: true,
+		Text: "Change two motor leads and the encoder's A and B pairs: it turned backward and counted up."}
 }
 
 // JudgeLines says whether what was counted over so many turns fits the lines that are set.
@@ -64,12 +66,18 @@ func JudgeLines(set, counts, turns float64) (found float64, l []finding.Finding)
 	found, usual := LinesFrom(counts, turns)
 	switch {
 	case found == 0:
-		l = append(l, finding.Finding{Code: "encoder-silent", Severity: finding.Stop, Field: "counts", Title: "The encoder counts nothing", Detail: "No supply, a channel open, or its coupling slips.", Action: "Measure its supply, then A and B while the shaft is turned by hand"})
+		l = append(l, finding.Finding{Code: "encoder-silent", Severity: finding.Stop, Field: "counts", Title: "The encoder counts nothing",
+			Detail: "No supply, a channel open, or its coupling slips.",
+			Action: "Measure its supply, then A and B while the shaft is turned by hand"})
 	case math.Abs(found-set)/set <= .03:
 	case usual && math.Abs(found*2-set)/set <= .03:
-		l = append(l, finding.Finding{Code: "encoder-half", Severity: finding.Stop, Field: "counts", Title: "Half the counts are missing", Detail: "One channel is open, or one pair counts alone.", Action: "Measure A, A not, B and B not, each against 0 V while the shaft is turned"})
+		l = append(l, finding.Finding{Code: "encoder-half", Severity: finding.Stop, Field: "counts", Title: "Half the counts are missing",
+			Detail: "One channel is open, or one pair counts alone.",
+			Action: "Measure A, A not, B and B not, each against 0 V while the shaft is turned"})
 	default:
-		l = append(l, finding.Finding{Code: "encoder-lines", Severity: finding.Stop, Field: "lines", Title: "The lines that are set are not the encoder's", Detail: "The speed that is shown is wrong by the same ratio.", Action: "Read the encoder's label, and set its lines"})
+		l = append(l, finding.Finding{Code: "encoder-lines", Severity: finding.Stop, Field: "lines",
+			Title: "The lines that are set are not the encoder's", Detail: "The speed that is shown is wrong by the same ratio.",
+			Action: "Read the encoder's label, and set its lines"})
 	}
 	return found, l
 }

@@ -50,7 +50,8 @@ func TestLinesFoundFromTurns(t *testing.T) {
 	for _, c := range []struct {
 		set, counts float64
 		code        string
-	}{{1024, 4096 * 5, ""}, {1024, -4096 * 5, ""}, {1024, 2048 * 5, "encoder-half"}, {2500, 4096 * 5, "encoder-lines"}, {1024, 0, "encoder-silent"}} {
+	}{{1024, 4096 * 5, ""}, {1024, -4096 * 5, ""}, {1024, 2048 * 5, "encoder-half"}, {2500, 4096 * 5, "encoder-lines"},
+		{1024, 0, "encoder-silent"}} {
 		_, l := JudgeLines(c.set, c.counts, 5)
 		got := ""
 		if len(l) > 0 {

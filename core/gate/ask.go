@@ -10,7 +10,8 @@ import (
 	"tingate/core/quantity"
 )
 
-// rules are those of one gate: what it asks, out of the facts and of what the gates before it came to; then what else it worked out goes to its part of the state.
+// rules are those of one gate: what it asks, out of the facts and of what the gates before it came to; then what else it worked out goes to
+// its part of the state.
 type rules interface {
 	ask()
 	tell(s *State)
@@ -71,7 +72,8 @@ func (a *asking) finding(gate string, f finding.Finding, basis map[string]string
 	a.findings = append(a.findings, x)
 }
 
-// findingsAnswered holds when every finding of the gate that stops or is to be looked at is answered. It comes after all that may raise one.
+// findingsAnswered holds when every finding of the gate that stops or is to be looked at is answered. It comes after all that may raise
+// one.
 func (a *asking) findingsAnswered() {
 	c := Check{Key: a.gate + "/findings/answered", Title: "Findings answered", Verdict: Holds}
 	for _, f := range slices.Concat(a.before.Findings, a.findings) {

@@ -34,7 +34,9 @@ func (s *scene) add(t *testing.T, kind string, body any) {
 	if strings.Contains(string(raw(t, body)), "/second/look") {
 		by = "the second person"
 	}
-	s.job.Entries = append(s.job.Entries, drivefile.Entry{ID: fmt.Sprintf("e%03d", n), Seq: int64(n), Kind: kind, By: by, At: stamp(s.now), Body: raw(t, sample.OfDryer(body))})
+	s.job.Entries = append(s.job.Entries,
+		drivefile.Entry{ID: fmt.Sprintf("e%03d", n), Seq: int64(n), Kind: kind, By: by, At: stamp(s.now),
+			Body: raw(t, sample.OfDryer(body))})
 	s.now = s.now.Add(time.Second)
 }
 
@@ -42,7 +44,8 @@ func (s *scene) add(t *testing.T, kind string, body any) {
 func (s *scene) power(locked bool) {
 	e := isolation.SupplyState{State: "live", Since: stamp(s.now)}
 	if locked {
-		e = isolation.SupplyState{State: "not-known", Since: stamp(s.now), Locks: []isolation.Locked{{Owner: sample.Me, Since: stamp(s.now), Entry: "lock"}}}
+		e = isolation.SupplyState{State: "not-known", Since: stamp(s.now),
+			Locks: []isolation.Locked{{Owner: sample.Me, Since: stamp(s.now), Entry: "lock"}}}
 		s.now = s.now.Add(time.Hour)
 	}
 	s.job.Energy = map[string]isolation.SupplyState{"p1": e}
@@ -109,7 +112,8 @@ func (s *scene) answer(t *testing.T, c gate.Check, value string) {
 		s.add(t, drivefile.EntryAttachment, drivefile.Attachment{Of: c.Subject, Name: "label.png"})
 		return
 	}
-	ev := drivefile.Evidence{Key: c.Key, Value: value, Basis: c.Basis, Unit: c.Unit, Instrument: "M3, auto AC+DC", Meter: sample.Meter, On: "AC+DC"}
+	ev := drivefile.Evidence{Key: c.Key, Value: value, Basis: c.Basis, Unit: c.Unit, Instrument: "M3, auto AC+DC", Meter: sample.Meter,
+		On: "AC+DC"}
 	var v float64
 	if _, err := fmt.Sscan(value, &v); err == nil {
 		ev.Reading = &v
@@ -330,7 +334,8 @@ func TestEachCheckBeforeThePlateCanFail(t *testing.T) {
 				s.answer(t, c, bad)
 			default: // a person's word, choice or photo: without it
 				s.job.Entries = slices.DeleteFunc(slices.Clone(s.job.Entries), func(e drivefile.Entry) bool {
-					return strings.Contains(string(e.Body), `"`+c.Key+`"`) || c.Key == "match/photo/label" && e.Kind == drivefile.EntryAttachment
+					return strings.Contains(string(e.Body), `"`+c.Key+`"`) ||
+						c.Key == "match/photo/label" && e.Kind == drivefile.EntryAttachment
 				})
 			}
 			if got := check(gate.Evaluate(s.job, s.now), c.Key); got.Verdict == gate.Holds {
@@ -359,14 +364,17 @@ func TestAPracticeChangesTheChecks(t *testing.T) {
 	}{
 		{"dead_limit", "42", "60", "dead", high, [2]string{"42", "60"}},
 		{"dead_limit", "42", "50", "dead", high, [2]string{"42", "50"}},
-		{"disconnect", "line-side", "motor-side", "dead", func(s gate.State) string { return check(s, "dead/motor-side/open").Verdict.Words() }, [2]string{"", "holds"}},
+		{"disconnect", "line-side", "motor-side", "dead",
+			func(s gate.State) string { return check(s, "dead/motor-side/open").Verdict.Words() }, [2]string{"", "holds"}},
 		{"first_turn", "circuit-first", "jumper", "wake", first("wake/sto/by"), [2]string{"circuit", "jumper"}},
 		{"delivery_state", "always", "used-only", "wake", first("wake/reset/delivery"), [2]string{"done", "not-needed"}},
 		{"assistant", "list", "assistant", "wake", first("wake/assistant/done"), [2]string{"left-alone", "followed"}},
-		{"first_turn", "circuit-first", "jumper", "turn", func(s gate.State) string { return check(s, "turn/before/stop").Title[:10] }, [2]string{"Gate Stop ", "Somebody s"}},
+		{"first_turn", "circuit-first", "jumper", "turn", func(s gate.State) string { return check(s, "turn/before/stop").Title[:10] },
+			[2]string{"Gate Stop ", "Somebody s"}},
 		{"tune", "best", "standstill", "tune", first("tune/kind/chosen"), [2]string{"rotating-uncoupled", "standstill"}},
 		{"tune", "best", "coupled", "tune", first("tune/kind/chosen"), [2]string{"rotating-uncoupled", "rotating-coupled"}},
-		{"torque_off_is", "stop", "fault", "match", func(s gate.State) string { return codesOf(s, "span") }, [2]string{"", "torque-off-against-practice"}},
+		{"torque_off_is", "stop", "fault", "match", func(s gate.State) string { return codesOf(s, "span") },
+			[2]string{"", "torque-off-against-practice"}},
 	} {
 		for i, v := range []string{c.before, c.after} {
 			s := whole(t, c.gate, practiceWith(t, map[string]string{c.choice: v}))
@@ -389,7 +397,8 @@ func TestProtectionThatIsOffIsTemporary(t *testing.T) {
 	s := whole(t, "wake", practiceWith(t, map[string]string{"assistant": "assistant"}))
 	s.job.Drive.Rating.Dialect, s.job.Drive.Rating.Type = "Brae", "BR18C460"
 	s.job.Family = job(s.job.Drive, nil).Family
-	s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: "wake/assistant/done", Value: "followed", Basis: map[string]string{"drive serial": "TN-0417"}})
+	s.add(t, drivefile.EntryEvidence,
+		drivefile.Evidence{Key: "wake/assistant/done", Value: "followed", Basis: map[string]string{"drive serial": "TN-0417"}})
 	if got := things(s); got != "disabled-protection protect.out" {
 		t.Fatalf("%q", got)
 	}
@@ -412,7 +421,9 @@ func TestProtectionThatIsOffIsTemporary(t *testing.T) {
 	}
 	for _, f := range state.Findings {
 		if f.Code == "protection-off-protect.earth" && f.Severity == finding.Look {
-			s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "kept", Key: f.Key, Reason: "IT supply", Basis: map[string]string{"read": s.job.Entries[len(s.job.Entries)-1].ID}})
+			s.add(t, drivefile.EntryDecision,
+				drivefile.Decision{Type: "kept", Key: f.Key, Reason: "IT supply",
+					Basis: map[string]string{"read": s.job.Entries[len(s.job.Entries)-1].ID}})
 		}
 	}
 	if got := things(s); got != "" {
@@ -423,15 +434,18 @@ func TestProtectionThatIsOffIsTemporary(t *testing.T) {
 	}
 }
 
-// A waiver counts whatever made the check open: also what was answered well, and asks to be looked at again for something that happened besides.
+// A waiver counts whatever made the check open: also what was answered well, and asks to be looked at again for something that happened
+// besides.
 func TestAWaiverCoversWhatIsToBeLookedAtAgain(t *testing.T) {
 	s := whole(t, "wake", nil)
 	s.job.Entries = slices.DeleteFunc(s.job.Entries, func(e drivefile.Entry) bool { return e.Kind == drivefile.EntrySnapshot })
 	s.add(t, drivefile.EntrySnapshot, drivefile.Snapshot{Name: "as-found", Dialect: "Tarn"})
-	if c := check(gate.Evaluate(s.job, s.now), record.DeliveryReset); c.Verdict != gate.Again || !strings.Contains(c.Detail, "by waiving this") {
+	if c := check(gate.Evaluate(s.job, s.now), record.DeliveryReset); c.Verdict != gate.Again ||
+		!strings.Contains(c.Detail, "by waiving this") {
 		t.Fatalf("reset before as found was saved: %+v", c)
 	}
-	s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: record.DeliveryReset, Reason: "the drive was new, and nothing in it was ours"})
+	s.add(t, drivefile.EntryDecision,
+		drivefile.Decision{Type: "waived", Key: record.DeliveryReset, Reason: "the drive was new, and nothing in it was ours"})
 	if c := check(gate.Evaluate(s.job, s.now), record.DeliveryReset); c.Verdict != gate.Waived || c.Reason == "" {
 		t.Errorf("waived, and it is %+v", c)
 	}
@@ -473,7 +487,8 @@ func TestAnySerialIsAskedAboutAtMatch(t *testing.T) {
 			d, p := matched()
 			s := &scene{now: now}
 			s.job = gate.Job{ID: "x", Drive: d, Place: p, Family: job(d, nil).Family}
-			s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: key, Value: "confirmed", Basis: map[string]string{"drive serial": serial}})
+			s.add(t, drivefile.EntryEvidence,
+				drivefile.Evidence{Key: key, Value: "confirmed", Basis: map[string]string{"drive serial": serial}})
 			if c := check(s.state(), want); c.Do == "" {
 				t.Errorf("%s with serial %q: %s is not asked", key, serial, want)
 			}

@@ -38,7 +38,8 @@ type WiringState struct {
 
 // newWiring is a connection list of which nothing is landed or measured; its lists are empty, never absent.
 func newWiring(p wiring.Plan) WiringState {
-	return WiringState{Plan: p, Wires: []WireState{}, Effects: []string{}, Found: circuit.Found{Agrees: true, Against: []circuit.Reading{}, Repeat: []circuit.Reading{}, Mistakes: []circuit.Suspect{}}}
+	return WiringState{Plan: p, Wires: []WireState{}, Effects: []string{},
+		Found: circuit.Found{Agrees: true, Against: []circuit.Reading{}, Repeat: []circuit.Reading{}, Mistakes: []circuit.Suspect{}}}
 }
 
 // NoWiring is the connection list while nothing is chosen.
@@ -70,7 +71,8 @@ func functionsOf(f *dialect.Family, p wiring.Plan, command string) map[string]di
 	out := map[string]dialect.Function{}
 	for _, a := range p.Assigns {
 		if a.Setting != "" {
-			out[a.Setting] = dialect.Function{Steps: a.Steps, Because: "wired: " + strings.ReplaceAll(a.Function, "-", " ") + " on terminal " + a.Terminal}
+			out[a.Setting] = dialect.Function{Steps: a.Steps,
+				Because: "wired: " + strings.ReplaceAll(a.Function, "-", " ") + " on terminal " + a.Terminal}
 		}
 	}
 	for i := range f.Settings {
@@ -93,7 +95,9 @@ func (g *controlGate) tell(s *State) { s.Wiring = g.list }
 
 func (g *controlGate) ask() {
 	d := g.job.Drive.Wiring
-	g.entered("control/wanted/stated", "What is connected", "What is connected is chosen", lacking("who gives run", d.Command, "what asks for speed", d.Reference, "how torque off is wired", d.Safety, "source or sink", d.Logic), "")
+	g.entered("control/wanted/stated", "What is connected", "What is connected is chosen",
+		lacking("who gives run", d.Command, "what asks for speed", d.Reference, "how torque off is wired", d.Safety, "source or sink",
+			d.Logic), "")
 	if !g.wired {
 		g.findingsAnswered()
 		return
@@ -102,7 +106,8 @@ func (g *controlGate) ask() {
 	list := newWiring(p)
 	g.list = &list
 	for _, f := range p.Findings {
-		g.finding("control", f, map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety, "logic": d.Logic, "detail": f.Detail})
+		g.finding("control", f, map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety, "logic": d.Logic,
+			"detail": f.Detail})
 	}
 	g.wiredAsWanted()
 	for _, b := range p.Budgets {
@@ -110,7 +115,9 @@ func (g *controlGate) ask() {
 		if b.Most > 0 && b.Draws > b.Most {
 			verdict = Stops
 		}
-		g.computed("control/budget/"+b.Name, "What is connected", fmt.Sprintf("Terminal %s gives what is drawn, %s V", b.Name, f4(b.Volts)), verdict, fmt.Sprintf("%s mA drawn with everything on, %s mA given.", f4(b.Draws), f4(b.Most)))
+		g.computed("control/budget/"+b.Name, "What is connected",
+			fmt.Sprintf("Terminal %s gives what is drawn, %s V", b.Name, f4(b.Volts)), verdict,
+			fmt.Sprintf("%s mA drawn with everything on, %s mA given.", f4(b.Draws), f4(b.Most)))
 	}
 	for _, s := range p.Positions {
 		detail := s.Means + "."
@@ -120,22 +127,29 @@ func (g *controlGate) ask() {
 		for _, c := range s.Changes {
 			detail += fmt.Sprintf(" The keypad then calls %s %q, in %s.", c.Setting, c.Name, c.Unit)
 		}
-		g.confirm(Check{Key: "control/switch/" + s.Switch, Group: "Switches and links", Title: "Switch " + s.Switch + " stands on " + s.Sign, Work: Dead, Detail: detail, Basis: map[string]string{"sign": s.Sign}}, true)
+		g.confirm(Check{Key: "control/switch/" + s.Switch, Group: "Switches and links",
+			Title: "Switch " + s.Switch + " stands on " + s.Sign, Work: Dead, Detail: detail, Basis: map[string]string{"sign": s.Sign}},
+			true)
 	}
 	for _, l := range p.LinksOut {
-		g.confirm(Check{Key: "control/link/" + strings.ReplaceAll(l, " ", "-"), Group: "Switches and links", Title: "Factory link " + l + " taken out", Work: Dead, Basis: map[string]string{"safety": d.Safety}}, true)
+		g.confirm(Check{Key: "control/link/" + strings.ReplaceAll(l, " ", "-"), Group: "Switches and links",
+			Title: "Factory link " + l + " taken out", Work: Dead, Basis: map[string]string{"safety": d.Safety}}, true)
 	}
 	if len(p.Rows) == 0 {
-		g.confirm(Check{Key: "control/wired/manual", Group: "Wires", Title: "Wired by the manual, each wire measured from end to end", Work: Dead, Basis: map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety}}, true)
+		g.confirm(Check{Key: "control/wired/manual", Group: "Wires", Title: "Wired by the manual, each wire measured from end to end",
+			Work: Dead, Basis: map[string]string{"command": d.Command, "reference": d.Reference, "safety": d.Safety}}, true)
 	} else {
 		g.wires()
 	}
-	g.tightened("control/torque/control", "Control terminals", g.job.Drive.Power.ControlTorque, "clamped by spring, each wire pulled once by hand")
+	g.tightened("control/torque/control", "Control terminals", g.job.Drive.Power.ControlTorque,
+		"clamped by spring, each wire pulled once by hand")
 	screens := map[string]string{"drive-end": "at the drive end only", "both-ends": "at both ends"}[g.choice("screens", "drive-end")]
 	if slices.ContainsFunc(p.Rows, func(r wiring.ListedWire) bool { return r.Screen != "" }) {
-		g.confirm(Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: Dead, Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
+		g.confirm(Check{Key: "control/screens/landed", Group: "Cables", Title: "Screens of signal cables landed " + screens, Work: Dead,
+			Basis: map[string]string{"screens": screens}, Detail: "As the maker says where it says otherwise."}, true)
 	}
-	g.confirm(Check{Key: "control/cables/apart", Group: "Cables", Title: "Control cables apart from power and motor cables, crossing at right angles", Work: Dead}, true)
+	g.confirm(Check{Key: "control/cables/apart", Group: "Cables",
+		Title: "Control cables apart from power and motor cables, crossing at right angles", Work: Dead}, true)
 	g.secondLook("control/second/look", "Cables", landedKeys(p))
 	g.findingsAnswered()
 }
@@ -153,15 +167,20 @@ func landedKeys(p wiring.Plan) []string {
 func (g *controlGate) wiredAsWanted() {
 	d, in := g.job.Drive.Wiring, g.job.Drive.Intent
 	say := func(code, title, detail string) {
-		g.finding("control", finding.Finding{Code: code, Severity: finding.Look, Field: "wiring", Title: title, Detail: detail, Action: "Change one of them, or keep it with a reason"}, map[string]string{"command": d.Command, "reference": d.Reference, "run": in.CommandSource, "speed": in.SpeedSource})
+		g.finding("control", finding.Finding{Code: code, Severity: finding.Look, Field: "wiring", Title: title, Detail: detail,
+			Action: "Change one of them, or keep it with a reason"},
+			map[string]string{"command": d.Command, "reference": d.Reference, "run": in.CommandSource, "speed": in.SpeedSource})
 	}
 	terminals := d.Command == "two-wire" || d.Command == "three-wire"
 	if in.CommandSource != "" && terminals != (in.CommandSource == "terminals") {
-		say("run-wired-otherwise", "Run is wanted from another place than is wired", fmt.Sprintf("Gate Signal: %s; wired: %s.", in.CommandSource, d.Command))
+		say("run-wired-otherwise", "Run is wanted from another place than is wired",
+			fmt.Sprintf("Gate Signal: %s; wired: %s.", in.CommandSource, d.Command))
 	}
-	speed := map[string]string{"pot": "voltage", "voltage": "voltage", "current": "current", "presets": "presets", "buttons": "motor-potentiometer"}[d.Reference]
+	speed := map[string]string{"pot": "voltage", "voltage": "voltage", "current": "current", "presets": "presets",
+		"buttons": "motor-potentiometer"}[d.Reference]
 	if in.SpeedSource != "" && speed != "" && in.SpeedSource != speed && in.SpeedSource != "keypad" && in.SpeedSource != "network" {
-		say("speed-wired-otherwise", "Speed is wanted from another source than is wired", fmt.Sprintf("Gate Signal: %s; wired: %s.", in.SpeedSource, d.Reference))
+		say("speed-wired-otherwise", "Speed is wanted from another source than is wired",
+			fmt.Sprintf("Gate Signal: %s; wired: %s.", in.SpeedSource, d.Reference))
 	}
 }
 
@@ -176,11 +195,13 @@ func (g *controlGate) wires() {
 		if r.Link {
 			title = "Factory link " + r.From + " to " + r.To
 		}
-		g.confirm(Check{Key: "control/landed/" + r.ID, Group: "Wires", Title: title + ": landed at both ends", Work: Dead, Basis: basis}, true)
+		g.confirm(Check{Key: "control/landed/" + r.ID, Group: "Wires", Title: title + ": landed at both ends", Work: Dead, Basis: basis},
+			true)
 		landed := g.is("control/landed/" + r.ID)
 		w.Landed, w.LandedBy = landed.Verdict, landed.By
 		w.Ready = landed.Verdict == Holds || landed.Verdict == Waived
-		m := g.measure(Check{Key: "control/wire/" + r.ID, Group: "Wires", Title: title + ": measured from end to end", Unit: "Ω", Work: Dead, Basis: basis}, math.NaN(), mostJoined, Stops, w.Ready)
+		m := g.measure(Check{Key: "control/wire/" + r.ID, Group: "Wires", Title: title + ": measured from end to end", Unit: "Ω",
+			Work: Dead, Basis: basis}, math.NaN(), mostJoined, Stops, w.Ready)
 		measured := g.is("control/wire/" + r.ID)
 		w.Measured, w.Value, w.Detail = measured.Verdict, measured.Value, measured.Detail
 		if m.ok && !math.IsNaN(m.value) {
@@ -219,7 +240,8 @@ func (g *controlGate) asBuilt(readings []circuit.Reading) {
 			readings = append(readings, r)
 		}
 	}
-	c := Check{Key: "control/built/agrees", Group: "Wires", Title: "What was measured is what was drawn", Verdict: Holds, Work: Either, Detail: fmt.Sprintf("%d readings.", len(readings))}
+	c := Check{Key: "control/built/agrees", Group: "Wires", Title: "What was measured is what was drawn", Verdict: Holds, Work: Either,
+		Detail: fmt.Sprintf("%d readings.", len(readings))}
 	if len(readings) == 0 {
 		c.Verdict, c.Detail = NotDone, "Nothing is measured yet."
 		g.check(c)
@@ -236,7 +258,8 @@ func (g *controlGate) asBuilt(readings []circuit.Reading) {
 		r := found.Repeat[0]
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("Readings contradict one another: measure %s to %s again first.", r.A, r.B)
 	case len(found.Mistakes) == 0:
-		c.Verdict, c.Detail = Stops, "No single mistake explains what was measured: measure again, then look at each wire that is not as drawn."
+		c.Verdict, c.Detail = Stops, "No single mistake explains what was measured: measure again, then look at each wire that is not "+
+			"as drawn."
 	default:
 		s.Effects = g.wiring.Effects(n.With(found.Mistakes[0].Mistake))
 		c.Verdict, c.Detail = Stops, "Likeliest: "+found.Mistakes[0].Text
@@ -258,7 +281,8 @@ func (g *controlGate) pair(p circuit.Probe) measured {
 	if p.Held != "" {
 		title += ", with " + strings.Split(p.Held, ".")[0] + " held"
 	}
-	return g.measure(Check{Key: pairKey(p), Group: "Wires", Title: title, Unit: "Ω", Work: Dead, Basis: map[string]string{"wires": fmt.Sprint(len(g.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
+	return g.measure(Check{Key: pairKey(p), Group: "Wires", Title: title, Unit: "Ω", Work: Dead,
+		Basis: map[string]string{"wires": fmt.Sprint(len(g.wiring.Rows))}}, math.NaN(), math.Inf(1), Holds, true)
 }
 
 // WorkedOn tells whether a person did any of what a second look is for: their own look is refused.

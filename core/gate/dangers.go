@@ -15,15 +15,16 @@ const DangersTaken = "dead/dangers/taken"
 // dangersSince are the rules from which on they are asked for. Who proved a drive dead by earlier ones is not asked after it.
 const dangersSince = 12
 
-// dangers are what can hurt at this job, in words, the usual first; a short list. They follow from what is entered, and say no figure that would change while
-// the work goes on.
+// dangers are what can hurt at this job, in words, the usual first; a short list. They follow from what is entered, and say no figure that
+// would change while the work goes on.
 func (f *Facts) dangers() []string {
 	d := f.job.Drive
 	var l, mains, other []string
 	driven := false
 	for _, s := range f.sources {
 		text := s.Name
-		if volts := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(s.Volts), "V")) + " V"; s.Volts != "" && !strings.Contains(s.Name, volts) {
+		if volts := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(s.Volts), "V")) + " V"; s.Volts != "" &&
+			!strings.Contains(s.Name, volts) {
 			text += ", " + volts
 		}
 		switch s.Kind {
@@ -72,8 +73,8 @@ func (f *Facts) dangers() []string {
 	return l
 }
 
-// takeDangers asks whoever works here to take the dangers by name. Everybody who has a lock on must have, and at least one; what a person does at the
-// equipment is refused before (Takes).
+// takeDangers asks whoever works here to take the dangers by name. Everybody who has a lock on must have, and at least one; what a person
+// does at the equipment is refused before (Takes).
 func (g *deadGate) takeDangers() {
 	g.listed, g.takenBy = []string{}, []string{}
 	if g.job.Drive.Stop.Alone || g.dangersBefore() {
@@ -83,7 +84,8 @@ func (g *deadGate) takeDangers() {
 	basis := map[string]string{"dangers": strings.Join(g.listed, "; ")}
 	var last drivefile.Entry
 	for _, en := range g.rec.Series[DangersTaken] {
-		if ev, ok := drivefile.Contents[drivefile.Evidence](en); ok && ev.Basis["dangers"] == basis["dangers"] && !slices.Contains(g.takenBy, en.By) {
+		if ev, ok := drivefile.Contents[drivefile.Evidence](en); ok && ev.Basis["dangers"] == basis["dangers"] &&
+			!slices.Contains(g.takenBy, en.By) {
 			g.takenBy, last = append(g.takenBy, en.By), en
 		}
 	}
@@ -91,7 +93,8 @@ func (g *deadGate) takeDangers() {
 	for i, d := range g.listed {
 		numbered[i] = fmt.Sprintf("%d. %s.", i+1, d)
 	}
-	c := Check{Key: DangersTaken, Group: "Dangers", Title: "The dangers of this job, taken by name by everybody who works here", Work: Either, Do: Confirm, Verdict: NotDone, Basis: basis, Detail: strings.Join(numbered, " ")}
+	c := Check{Key: DangersTaken, Group: "Dangers", Title: "The dangers of this job, taken by name by everybody who works here",
+		Work: Either, Do: Confirm, Verdict: NotDone, Basis: basis, Detail: strings.Join(numbered, " ")}
 	if len(g.takenBy) > 0 {
 		c.Verdict, c.By, c.At, c.Entry = Holds, last.By, last.At, last.ID
 	} else if len(g.rec.Series[DangersTaken]) > 0 {
@@ -119,8 +122,10 @@ func (f *Facts) dangersBefore() bool {
 	return err == nil && n < dangersSince && len(f.rec.Series[DangersTaken]) == 0 && f.rested()
 }
 
-// atTheMachine are the beginnings of the keys of what is done at the equipment in whatever state it is: isolating, measuring dead, where the shaft turns.
-var atTheMachine = []string{"dead/label/", "dead/ppe/", "dead/shaft/", "dead/motor-side/", "dead/reach/", "dead/covers/", "dead/meter/", "dead/measure/", "turn/before/", "turn/seen/", "turn/mend/", "tune/ready/", "tune/ended/"}
+// atTheMachine are the beginnings of the keys of what is done at the equipment in whatever state it is: isolating, measuring dead, where
+// the shaft turns.
+var atTheMachine = []string{"dead/label/", "dead/ppe/", "dead/shaft/", "dead/motor-side/", "dead/reach/", "dead/covers/", "dead/meter/",
+	"dead/measure/", "turn/before/", "turn/seen/", "turn/mend/", "tune/ready/", "tune/ended/"}
 
 // Takes tells whether a person may answer a check as far as dangers go: work at the equipment wants them taken by name.
 func (s State) Takes(person string, c Check) bool {

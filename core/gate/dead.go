@@ -48,7 +48,8 @@ type DischargeState struct {
 // fallbackWait is the wait in minutes where no label gives one. Common practice for larger drives.
 const fallbackWait = 15
 
-// deadGate proves the drive dead: every source opened and locked, waited out, the meter proved before and after, every pair measured that is there.
+// deadGate proves the drive dead: every source opened and locked, waited out, the meter proved before and after, every pair measured that
+// is there.
 type deadGate struct {
 	asking
 	feeds     []isolation.Source // the sources, with what was measured of each
@@ -87,7 +88,8 @@ func (g *deadGate) proves() bool {
 		first = ""
 	}
 	for _, s := range g.sources {
-		c := Check{Key: "dead/isolate/" + s.ID, Group: "Isolate", Title: s.Name + " opened and locked", Work: Either, Must: true, Subject: s.Point, Do: Lock, Verdict: NotDone, Detail: isolatorText(s)}
+		c := Check{Key: "dead/isolate/" + s.ID, Group: "Isolate", Title: s.Name + " opened and locked", Work: Either, Must: true,
+			Subject: s.Point, Do: Lock, Verdict: NotDone, Detail: isolatorText(s)}
 		if len(s.Locks) > 0 {
 			c.Verdict, c.Do, c.By, c.At, c.Value = Holds, "", s.Locks[0].Owner, s.Locks[0].Since, fmt.Sprintf("%d locks", len(s.Locks))
 		}
@@ -97,23 +99,30 @@ func (g *deadGate) proves() bool {
 		g.check(c)
 	}
 	if len(g.sources) == 0 {
-		g.check(Check{Key: "dead/sources/named", Group: "Isolate", Title: "Every source named", Work: Either, Must: true, Verdict: NotDone, Detail: "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can be driven."})
+		g.check(Check{Key: "dead/sources/named", Group: "Isolate", Title: "Every source named", Work: Either, Must: true, Verdict: NotDone,
+			Detail: "Name what feeds this drive: mains, control supply, shared DC link, brake, heater, relay contacts, a motor that can " +
+				"be driven."})
 	}
 	said := func(key, title, detail string, basis map[string]string, ready bool) {
 		g.confirm(Check{Key: key, Group: "Isolate", Title: title, Basis: basis, Detail: detail, Must: true}, ready)
 	}
-	said("dead/sources/all", "No other source: control supply, heater, relay contacts, shared DC link", "", map[string]string{"sources": strings.Join(sortedKeys(g.job.Drive.Supplies), " ")}, len(g.sources) > 0)
+	said("dead/sources/all", "No other source: control supply, heater, relay contacts, shared DC link", "",
+		map[string]string{"sources": strings.Join(sortedKeys(g.job.Drive.Supplies), " ")}, len(g.sources) > 0)
 	said("dead/label/hung", "Do-not-switch-on label hung, others told and kept out", first, basis(), open)
 	said("dead/ppe/worn", "Gloves, face shield and insulated tools as the local rules ask", first, basis(), open)
 	said("dead/shaft/blocked", "Shaft blocked: the motor cannot feed back", first, basis(), open)
 	if g.choice("disconnect", "line-side") == "motor-side" {
-		said("dead/motor-side/open", "Isolator at the motor opened and locked too", strings.TrimSpace(first+" Its early contact takes the drive's enable away: never open it under load."), basis(), open)
+		said("dead/motor-side/open", "Isolator at the motor opened and locked too",
+			strings.TrimSpace(first+" Its early contact takes the drive's enable away: never open it under load."), basis(), open)
 	}
 	g.waits(session)
-	reach := g.choose(Check{Key: "dead/reach/dc", Group: "Measure", Title: "DC terminals can be reached without taking inner covers off", Basis: basis(), Detail: first, Must: true},
-		[]Option{{"yes", "can be reached", ""}, {"no", "cannot be reached", "The state stays NOT KNOWN; the inner covers stay on, and nothing behind them is touched."}}, open)
+	reach := g.choose(Check{Key: "dead/reach/dc", Group: "Measure", Title: "DC terminals can be reached without taking inner covers off",
+		Basis: basis(), Detail: first, Must: true},
+		[]Option{{"yes", "can be reached", ""},
+			{"no", "cannot be reached", "The state stays NOT KNOWN; the inner covers stay on, and nothing behind them is touched."}}, open)
 	if reach == "no" {
-		g.confirm(Check{Key: "dead/covers/stay", Group: "Measure", Title: "Inner covers stay on; work on what can be reached only", Basis: basis(), Must: true}, open)
+		g.confirm(Check{Key: "dead/covers/stay", Group: "Measure", Title: "Inner covers stay on; work on what can be reached only",
+			Basis: basis(), Must: true}, open)
 	}
 	g.measureDead(session, reach == "no", basis)
 	g.dischargeOf(session)
@@ -144,10 +153,13 @@ func isolatorText(s isolation.Source) string {
 // restedChecks shows what the gate asked for when it was passed.
 func (g *deadGate) restedChecks() {
 	d := g.rec.DecisionEntries["passed dead"]
-	g.check(Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At, Detail: "Passed " + g.clock().Show(d.At) + ". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: Either})
+	g.check(Check{Key: "dead/done/passed", Title: "Proved dead, worked on, switched on again", Verdict: Holds, By: d.By, At: d.At,
+		Detail: "Passed " + g.clock().Show(d.At) +
+			". What was measured then stands with that decision. Before dead work, isolate and prove again.", Work: Either})
 }
 
-// mostWait is the longest wait that a label is taken to ask for, minutes: an hour. Common practice knows five to fifteen, and some large links thirty.
+// mostWait is the longest wait that a label is taken to ask for, minutes: an hour. Common practice knows five to fifteen, and some large
+// links thirty.
 const mostWait = 60
 
 // leastWait is the shortest that is taken for a label's word, minutes.
@@ -156,8 +168,10 @@ const leastWait = 1
 // waits works out the wait, and the checks of it: the larger of what the label says, as typed, and what the family's file says.
 func (g *deadGate) waits(session string) {
 	r := g.job.Drive.Rating
-	typed := g.measure(Check{Key: "dead/wait/minutes", Group: "Wait", Title: "Minutes to wait, as the drive's label says", Unit: "min", Work: Either, Must: true, Basis: map[string]string{"type": r.Type, "serial": r.Serial},
-		Detail: "Read it off this drive. Its photo is kept at gate Match. The longer one counts, of the label and of the family's file."}, leastWait, mostWait, Stops, true)
+	typed := g.measure(Check{Key: "dead/wait/minutes", Group: "Wait", Title: "Minutes to wait, as the drive's label says", Unit: "min",
+		Work: Either, Must: true, Basis: map[string]string{"type": r.Type, "serial": r.Serial},
+		Detail: "Read it off this drive. Its photo is kept at gate Match. The longer one counts, of the label and of the family's file."},
+		leastWait, mostWait, Stops, true)
 	w := Wait{Minutes: fallbackWait, Source: "common practice; the drive's label is not typed"}
 	family := 0.
 	if f := g.job.Family; f != nil {
@@ -174,7 +188,8 @@ func (g *deadGate) waits(session string) {
 	} else if typed.ok && typed.value < family {
 		w.Source += fmt.Sprintf(", longer than the label's %s min as typed", f4(typed.value))
 	}
-	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone, Work: Either, Must: true, Detail: "It runs from the last lock. " + w.Source + "."}
+	c := Check{Key: "dead/wait/label", Group: "Wait", Title: fmt.Sprintf("%s minutes waited", f4(w.Minutes)), Verdict: NotDone,
+		Work: Either, Must: true, Detail: "It runs from the last lock. " + w.Source + "."}
 	if session != "" {
 		from := time.Time{}
 		for _, s := range g.sources {
@@ -270,14 +285,15 @@ func proofKey(when, kind string) string {
 // mostProof is the largest voltage that a proving source is taken to have, V.
 const mostProof = 1500
 
-// meterProof is a reading of a known source above the limit, of one kind of voltage: "24 of 24", what it reads of what it should. meter is the one
-// that was proved so far; another does not carry on.
+// meterProof is a reading of a known source above the limit, of one kind of voltage: "24 of 24", what it reads of what it should. meter is
+// the one that was proved so far; another does not carry on.
 func (g *deadGate) meterProof(when, kind string, basis map[string]string, ready bool, meter *string) measured {
 	limit := g.deadLimit()
 	key := "dead/meter/" + proofKey(when, kind)
 	title := map[string]string{"before": "Meter proved on a known %s source before", "after": "Meter proved again on %s after"}[when]
 	what := map[string]string{"DC": "A battery or proving unit", "AC": "A proving unit, or a known live point away from here"}[kind]
-	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: Either, Must: true, Basis: basis, Detail: fmt.Sprintf("%s above %s V.", what, f4(limit))}
+	c := Check{Key: key, Group: "Measure", Title: fmt.Sprintf(title, kind), Unit: "V " + kind, Work: Either, Must: true, Basis: basis,
+		Detail: fmt.Sprintf("%s above %s V.", what, f4(limit))}
 	if kind == "AC" {
 		c.Beside = "At a live point: " + g.besideLive()
 	}
@@ -286,10 +302,12 @@ func (g *deadGate) meterProof(when, kind string, basis map[string]string, ready 
 	switch {
 	case !m.ok:
 	case m.body.Meter == "":
-		g.again(key, fmt.Sprintf("Meter not known (%s): choose one of this place's meters. One and the same is proved before, measures, and is proved after.", orNone(m.body.Instrument)))
+		g.again(key, fmt.Sprintf("Meter not known (%s): choose one of this place's meters. One and the same is proved before, measures, "+
+			"and is proved after.", orNone(m.body.Instrument)))
 		ok = false
 	case !measures(m.body.On, kind):
-		g.again(key, fmt.Sprintf("It stood on %s: prove it on its %s range. One left on AC reads near zero on a DC link.", orNone(m.body.On), kind))
+		g.again(key, fmt.Sprintf("It stood on %s: prove it on its %s range. One left on AC reads near zero on a DC link.",
+			orNone(m.body.On), kind))
 		ok = false
 	case *meter != "" && m.body.Meter != *meter:
 		g.again(key, fmt.Sprintf("Another meter than %s, which was proved first: one meter from proof to proof.", g.meterName(*meter)))
@@ -306,7 +324,8 @@ func (g *deadGate) recorded() {
 	if g.rested() || g.rec.Evidence["dead/reach/dc"].Value == "no" {
 		return
 	}
-	c := Check{Key: "dead/record/dead", Group: "Record", Title: "Recorded DEAD", Verdict: NotDone, Work: Either, Must: true, Detail: "When all of this holds: Record DEAD."}
+	c := Check{Key: "dead/record/dead", Group: "Record", Title: "Recorded DEAD", Verdict: NotDone, Work: Either, Must: true,
+		Detail: "When all of this holds: Record DEAD."}
 	for i, s := range g.sources {
 		if s.State.State != drivefile.Dead || s.State.Drive != g.job.ID {
 			break
@@ -329,7 +348,8 @@ func (g *deadGate) fitting(key string, m measured, kind string, meter *string) {
 	case m.body.Meter == "":
 		g.again(key, fmt.Sprintf("Meter not known (%s): measure with the one that was proved.", orNone(m.body.Instrument)))
 	case m.body.Meter != *meter:
-		g.again(key, fmt.Sprintf("Measured with %s, and the meter that was proved is %s: one meter from proof to proof.", orNone(m.body.Instrument), orNone(g.meterName(*meter))))
+		g.again(key, fmt.Sprintf("Measured with %s, and the meter that was proved is %s: one meter from proof to proof.",
+			orNone(m.body.Instrument), orNone(g.meterName(*meter))))
 	case !measures(m.body.On, kind):
 		g.again(key, fmt.Sprintf("Measured with %q: this needs the %s range.", orNone(m.body.Instrument), kind))
 	case err == nil && err2 == nil && at.Before(until):
@@ -384,7 +404,8 @@ func (g *deadGate) dischargeOf(session string) {
 		return &v
 	}
 	s := &g.discharge
-	s.TimeConstant, s.Start, s.ToLimit, s.Low, s.High = known(d.TimeConstant), known(d.StartVoltage), known(d.ToLimit), known(d.Low), known(d.High)
+	s.TimeConstant, s.Start, s.ToLimit, s.Low, s.High = known(d.TimeConstant), known(d.StartVoltage), known(d.ToLimit), known(d.Low),
+		known(d.High)
 	if d.Below {
 		return
 	}
@@ -395,5 +416,6 @@ func (g *deadGate) dischargeOf(session string) {
 			serious = append(serious, f)
 		}
 	}
-	g.raise("dead", "discharge", serious, map[string]string{"readings": strconv.Itoa(len(list)), "last": quantity.Digits(list[len(list)-1].V, 4)})
+	g.raise("dead", "discharge", serious,
+		map[string]string{"readings": strconv.Itoa(len(list)), "last": quantity.Digits(list[len(list)-1].V, 4)})
 }

@@ -17,7 +17,8 @@ func isolated(t *testing.T) *scene {
 	d, place := matched()
 	s := &scene{now: now}
 	s.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family}
-	s.job.Energy = map[string]isolation.SupplyState{"p1": {State: "not-known", Since: stamp(s.now), Locks: []isolation.Locked{{Owner: sample.Me, Since: stamp(s.now), Entry: "lock"}}}}
+	s.job.Energy = map[string]isolation.SupplyState{"p1": {State: "not-known", Since: stamp(s.now),
+		Locks: []isolation.Locked{{Owner: sample.Me, Since: stamp(s.now), Entry: "lock"}}}}
 	return s
 }
 
@@ -50,8 +51,8 @@ func (s *scene) until(t *testing.T, key string) {
 	t.Fatalf("%s is not come to", key)
 }
 
-// The wait is the longest of what is known: the label as typed, the family's file; fifteen minutes where neither says one. It runs from the last lock, and while the
-// server runs.
+// The wait is the longest of what is known: the label as typed, the family's file; fifteen minutes where neither says one. It runs from the
+// last lock, and while the server runs.
 func TestTheWait(t *testing.T) {
 	family := func(minutes float64) func(*scene) {
 		return func(s *scene) {
@@ -83,7 +84,8 @@ func TestTheWait(t *testing.T) {
 			s.say(t, "dead/wait/minutes", c.label)
 		}
 		locked := now
-		for after, over := range map[time.Duration]bool{time.Duration(c.want*60-1) * time.Second: false, time.Duration(c.want*60+5) * time.Second: true} {
+		for after, over := range map[time.Duration]bool{time.Duration(c.want*60-1) * time.Second: false,
+			time.Duration(c.want*60+5) * time.Second: true} {
 			s.now = locked.Add(after)
 			w := gate.Evaluate(s.job, s.now).Wait
 			if w.Minutes != c.want || w.Over != over {
@@ -106,7 +108,8 @@ func TestTheWait(t *testing.T) {
 	}
 }
 
-// What was measured before the wait was over tells how the link falls, and proves nothing, also later; one that is still charged is measured again.
+// What was measured before the wait was over tells how the link falls, and proves nothing, also later; one that is still charged is
+// measured again.
 func TestMeasuredBeforeTheWaitIsOver(t *testing.T) {
 	s := isolated(t)
 	s.until(t, "dead/measure/dc-link")
@@ -140,7 +143,8 @@ func TestOneMeterFromProofToProof(t *testing.T) {
 		t.Helper()
 		c := s.check(key)
 		v := map[string]float64{"24": 24, "48": 48, "0.4": .4, "230": 230}[value]
-		s.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: key, Value: value, Reading: &v, Basis: c.Basis, Unit: c.Unit, Instrument: meter, Meter: meter, On: on})
+		s.add(t, drivefile.EntryEvidence,
+			drivefile.Evidence{Key: key, Value: value, Reading: &v, Basis: c.Basis, Unit: c.Unit, Instrument: meter, Meter: meter, On: on})
 		return s.check(key)
 	}
 	start := func() *scene {
@@ -196,7 +200,8 @@ func TestOneMeterFromProofToProof(t *testing.T) {
 // A source that is not the mains is measured at its own voltage: 24 V is not dead at 24 V.
 func TestASourceHasItsOwnLimit(t *testing.T) {
 	s := isolated(t)
-	s.job.Place.Supplies = map[string]drivefile.Supply{"p1": s.job.Place.Supplies["p1"], "c1": {Name: "Control", Kind: "control", Voltage: sample.Q("rating.voltage", "24 V"), Isolator: "F3"}}
+	s.job.Place.Supplies = map[string]drivefile.Supply{"p1": s.job.Place.Supplies["p1"],
+		"c1": {Name: "Control", Kind: "control", Voltage: sample.Q("rating.voltage", "24 V"), Isolator: "F3"}}
 	s.job.Drive.Supplies = map[string]bool{"p1": true, "c1": true}
 	s.job.Energy["c1"] = s.job.Energy["p1"]
 	s.now = now.Add(time.Hour)
@@ -232,7 +237,8 @@ func TestReadingsThatCannotBe(t *testing.T) {
 		s.now = now.Add(time.Hour)
 		s.until(t, "dead/measure/dc-link")
 		measure := func() {
-			for key, v := range map[string]string{"dead/measure/dc-link": c.link, "dead/measure/dc-plus": c.plus, "dead/measure/dc-minus": c.minus} {
+			for key, v := range map[string]string{"dead/measure/dc-link": c.link, "dead/measure/dc-plus": c.plus,
+				"dead/measure/dc-minus": c.minus} {
 				s.say(t, key, v)
 			}
 		}

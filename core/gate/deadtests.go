@@ -20,8 +20,8 @@ type deadTest struct {
 	says              string
 }
 
-// deadTests are the measurements that there are to make: of the link, of the line as many conductors as it has, of the motor's terminals, and of every
-// other source that is named, at its own voltage.
+// deadTests are the measurements that there are to make: of the link, of the line as many conductors as it has, of the motor's terminals,
+// and of every other source that is named, at its own voltage.
 func (g *deadGate) deadTests(noDC bool) []deadTest {
 	limit := g.deadLimit()
 	var list []deadTest
@@ -62,7 +62,8 @@ func (g *deadGate) deadTests(noDC bool) []deadTest {
 			add(p.key, p.title, p.short, "AC", limit, "", "")
 		}
 	}
-	for _, p := range []pair{{"u-v", "U to V, shaft blocked", "U V"}, {"v-w", "V to W, shaft blocked", "V W"}, {"w-u", "W to U, shaft blocked", "W U"}} {
+	for _, p := range []pair{{"u-v", "U to V, shaft blocked", "U V"}, {"v-w", "V to W, shaft blocked", "V W"},
+		{"w-u", "W to U, shaft blocked", "W U"}} {
 		add(p.key, p.title, p.short, "AC", limit, motor, "")
 	}
 	for _, s := range others {
@@ -81,7 +82,8 @@ func linePairs(phases string) []pair {
 	if phases == "1" {
 		return []pair{{"l-n", "L to N (or L1 to L2)", "L N"}, {"l-pe", "L to earth", "L PE"}, {"n-pe", "N (or L2) to earth", "N PE"}}
 	}
-	return []pair{{"l1-l2", "L1 to L2", "L1 L2"}, {"l2-l3", "L2 to L3", "L2 L3"}, {"l3-l1", "L3 to L1", "L3 L1"}, {"l1-pe", "L1 to earth", "L1 PE"}, {"l2-pe", "L2 to earth", "L2 PE"}, {"l3-pe", "L3 to earth", "L3 PE"}}
+	return []pair{{"l1-l2", "L1 to L2", "L1 L2"}, {"l2-l3", "L2 to L3", "L2 L3"}, {"l3-l1", "L3 to L1", "L3 L1"},
+		{"l1-pe", "L1 to earth", "L1 PE"}, {"l2-pe", "L2 to earth", "L2 PE"}, {"l3-pe", "L3 to earth", "L3 PE"}}
 }
 
 // ownPairs are the pairs of a source that is no mains: a control supply, a heater, a brake, a contact fed from elsewhere.
@@ -89,7 +91,8 @@ func ownPairs(s drivefile.Supply) []pair {
 	if s.Phases == "3" {
 		return linePairs("3")
 	}
-	return []pair{{"between", "between its two conductors", "between"}, {"first-pe", "first conductor to earth", "1 PE"}, {"second-pe", "second conductor to earth", "2 PE"}}
+	return []pair{{"between", "between its two conductors", "between"}, {"first-pe", "first conductor to earth", "1 PE"},
+		{"second-pe", "second conductor to earth", "2 PE"}}
 }
 
 // voltsKind tells what kind of voltage a source has: DC when its voltage is written so, AC otherwise.
@@ -101,7 +104,8 @@ func (f *Facts) voltsKind(s isolation.Source) string {
 	return "AC"
 }
 
-// limitOf is the limit for a source: the practice's, or a quarter of its own voltage where that is lower. A control supply of 24 V is not dead at 24 V.
+// limitOf is the limit for a source: the practice's, or a quarter of its own voltage where that is lower. A control supply of 24 V is not
+// dead at 24 V.
 func (f *Facts) limitOf(s isolation.Source, limit float64) (own float64, says string) {
 	v, ok := f.job.Place.Supplies[s.ID].Voltage.In(quantity.Voltage, "V")
 	if !ok || !(v > 0) || v/4 >= limit {
@@ -121,16 +125,16 @@ func kindsOf(list []deadTest) []string {
 	return kinds
 }
 
-// How far readings that must agree may lie apart, V and share; and from what share of the limit on a reading of a locked-off line is asked again.
-// Common practice: a stray voltage of a locked-off line is a few volts on a meter that loads it.
+// How far readings that must agree may lie apart, V and share; and from what share of the limit on a reading of a locked-off line is asked
+// again. Common practice: a stray voltage of a locked-off line is a few volts on a meter that loads it.
 const (
 	disagreeVolts = 3
 	disagreeShare = .15
 	strayShare    = .5
 )
 
-// question turns readings that cannot all be so to be measured again: a link whose halves do not add up, a voltage of some tens of volts on a line that is
-// locked off. What is measured a second time in the same isolation, and reads so again, stands.
+// question turns readings that cannot all be so to be measured again: a link whose halves do not add up, a voltage of some tens of volts on
+// a line that is locked off. What is measured a second time in the same isolation, and reads so again, stands.
 func (g *deadGate) question(list []deadTest, values map[string]measured, session string) {
 	again := func(key, why string) {
 		if g.timesIn(key, session) < 2 {
@@ -141,17 +145,22 @@ func (g *deadGate) question(list []deadTest, values map[string]measured, session
 	if link.ok && plus.ok && minus.ok {
 		want := plus.value - minus.value
 		// A meter's sign may be left out: then the halves add or take away.
-		off := math.Min(math.Abs(math.Abs(link.value)-math.Abs(want)), math.Abs(math.Abs(link.value)-math.Abs(plus.value)-math.Abs(minus.value)))
+		off := math.Min(math.Abs(math.Abs(link.value)-math.Abs(want)),
+			math.Abs(math.Abs(link.value)-math.Abs(plus.value)-math.Abs(minus.value)))
 		if signed := math.Abs(link.value - want); (link.value < 0 || plus.value < 0 || minus.value < 0) && signed > off {
 			off = signed
 		}
-		if most := math.Max(math.Abs(link.value), math.Max(math.Abs(plus.value), math.Abs(minus.value))); off > disagreeVolts+disagreeShare*most {
-			again("dead/measure/dc-link", fmt.Sprintf("DC+ to DC− reads %s V, and from earth %s and %s V: these cannot all be so. Measure the three again.", f4(link.value), f4(plus.value), f4(minus.value)))
+		most := math.Max(math.Abs(link.value), math.Max(math.Abs(plus.value), math.Abs(minus.value)))
+		if off > disagreeVolts+disagreeShare*most {
+			again("dead/measure/dc-link",
+				fmt.Sprintf("DC+ to DC− reads %s V, and from earth %s and %s V: these cannot all be so. Measure the three again.",
+					f4(link.value), f4(plus.value), f4(minus.value)))
 		}
 	}
 	for _, t := range list {
 		if m := values[t.key]; m.ok && t.kind == "AC" && math.Abs(m.value) > strayShare*t.limit && math.Abs(m.value) <= t.limit {
-			again(t.key, fmt.Sprintf("%s V where everything is locked off: look for what gives it (a second feeder, an induced voltage), and measure it again.", f4(m.value)))
+			again(t.key, fmt.Sprintf("%s V where everything is locked off: look for what gives it (a second feeder, an induced "+
+				"voltage), and measure it again.", f4(m.value)))
 		}
 	}
 }

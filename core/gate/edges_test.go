@@ -62,7 +62,8 @@ func TestWindingsAlike(t *testing.T) {
 	for _, c := range []struct {
 		ohms  [3]string
 		holds bool
-	}{{[3]string{"1.000", "1.010", "0.995"}, true}, {[3]string{"1.000", "1.040", "1.000"}, false}, {[3]string{"1.00", "1.15", "0.95"}, false}} {
+	}{{[3]string{"1.000", "1.010", "0.995"}, true}, {[3]string{"1.000", "1.040", "1.000"}, false},
+		{[3]string{"1.00", "1.15", "0.95"}, false}} {
 		s := whole(t, "power", nil)
 		for i, v := range c.ohms {
 			s.say(t, fmt.Sprintf("power/winding/%d", i+1), v)
@@ -75,7 +76,8 @@ func TestWindingsAlike(t *testing.T) {
 
 // Behind three phases smooth DC blinds all but type B (IEC 62423); behind one, type F will do and A is asked about.
 func TestResidualCurrentDevices(t *testing.T) {
-	for phases, want := range map[string]map[string]finding.Severity{"3": {"a": finding.Stop, "f": finding.Stop, "b": "", "none": ""}, "1": {"a": finding.Look, "f": "", "b": ""}} {
+	for phases, want := range map[string]map[string]finding.Severity{"3": {"a": finding.Stop, "f": finding.Stop, "b": "", "none": ""},
+		"1": {"a": finding.Look, "f": "", "b": ""}} {
 		for device, severity := range want {
 			s := whole(t, "power", nil)
 			s.job.Drive.Site.InputPhases = phases
@@ -112,7 +114,8 @@ func TestLinksAsFitted(t *testing.T) {
 	}
 }
 
-// What a feeder drops stands with three digits, for its limit is three percent. One phase goes there and back: 12 m of 2.5 mm² at 15.8 A drop twice I·R of 230 V; three phases √3 times of 400 V (IEC 60364-5-52, annex G).
+// What a feeder drops stands with three digits, for its limit is three percent. One phase goes there and back: 12 m of 2.5 mm² at 15.8 A
+// drop twice I·R of 230 V; three phases √3 times of 400 V (IEC 60364-5-52, annex G).
 func TestAFeederDrops(t *testing.T) {
 	drop := func(s *scene) string {
 		for _, f := range gate.Evaluate(s.job, s.now).Figures {
@@ -141,8 +144,11 @@ func TestASecondLookIsAnothers(t *testing.T) {
 			t.Fatalf("%+v", c)
 		}
 		c := s.check(look)
-		s.job.Entries = append(s.job.Entries, drivefile.Entry{ID: "own", Seq: 999, Kind: drivefile.EntryEvidence, By: sample.Me, At: stamp(s.now), Body: raw(t, sample.OfDryer(drivefile.Evidence{Key: look, Value: "confirmed", Basis: c.Basis}))})
-		if c = s.check(look); c.Verdict != gate.Again || !gate.WorkedOn(s.job, look, sample.Me) || gate.WorkedOn(s.job, look, "the second person") {
+		s.job.Entries = append(s.job.Entries,
+			drivefile.Entry{ID: "own", Seq: 999, Kind: drivefile.EntryEvidence, By: sample.Me, At: stamp(s.now),
+				Body: raw(t, sample.OfDryer(drivefile.Evidence{Key: look, Value: "confirmed", Basis: c.Basis}))})
+		if c = s.check(look); c.Verdict != gate.Again || !gate.WorkedOn(s.job, look, sample.Me) ||
+			gate.WorkedOn(s.job, look, "the second person") {
 			t.Errorf("whoever did it looks it over: %+v", c)
 		}
 	}
@@ -160,7 +166,8 @@ func TestAWireIsLandedFirst(t *testing.T) {
 		t.Errorf("nothing is landed, and it is ready to be measured: %+v", w)
 	}
 	waived := s.again()
-	waived.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "control/landed/" + id, Reason: "the cable comes next week"})
+	waived.add(t, drivefile.EntryDecision,
+		drivefile.Decision{Type: "waived", Key: "control/landed/" + id, Reason: "the cable comes next week"})
 	if c := waived.check("control/wire/" + id); c.Do != "measure" {
 		t.Errorf("%+v", c)
 	}
@@ -214,7 +221,8 @@ func TestBeforeAnAssistant(t *testing.T) {
 	}
 	for _, key := range []string{"coupling", "people", "isolator", "second"} {
 		x := s.again()
-		x.job.Entries = slices.DeleteFunc(x.job.Entries, func(e drivefile.Entry) bool { return strings.Contains(string(e.Body), "wake/assistant/before-"+key) })
+		x.job.Entries = slices.DeleteFunc(x.job.Entries,
+			func(e drivefile.Entry) bool { return strings.Contains(string(e.Body), "wake/assistant/before-"+key) })
 		if c := x.check("wake/assistant/done"); c.Verdict != gate.Again {
 			t.Errorf("followed without %s: %+v", key, c)
 		}
@@ -251,7 +259,8 @@ func TestTheSignatureIsTheLast(t *testing.T) {
 
 // The pairs to be measured are those that there are: one phase has a line and a neutral, and each of them to earth.
 func TestThePairsOfALine(t *testing.T) {
-	for phases, want := range map[string]string{"3": "l1-l2 l1-pe l2-l3 l2-pe l3-l1 l3-pe", "1": "l-n l-pe n-pe", "": "l1-l2 l1-pe l2-l3 l2-pe l3-l1 l3-pe"} {
+	for phases, want := range map[string]string{"3": "l1-l2 l1-pe l2-l3 l2-pe l3-l1 l3-pe", "1": "l-n l-pe n-pe",
+		"": "l1-l2 l1-pe l2-l3 l2-pe l3-l1 l3-pe"} {
 		s := isolated(t)
 		x := s.job.Place.Supplies["p1"]
 		x.Phases = phases
@@ -276,7 +285,9 @@ func TestTheLabelsCurrent(t *testing.T) {
 	if !ok || !(size.Normal > size.Heavy) {
 		t.Fatalf("%+v", size)
 	}
-	for text, agrees := range map[string]bool{fmt.Sprint(size.Heavy): true, fmt.Sprint(size.Normal): true, fmt.Sprint(size.Heavy * 1.01): true, fmt.Sprint(size.Heavy * 1.05): false, fmt.Sprint(size.Heavy * .9): false, fmt.Sprint(size.Normal * 1.05): false} {
+	for text, agrees := range map[string]bool{fmt.Sprint(size.Heavy): true, fmt.Sprint(size.Normal): true,
+		fmt.Sprint(size.Heavy * 1.01): true, fmt.Sprint(size.Heavy * 1.05): false, fmt.Sprint(size.Heavy * .9): false,
+		fmt.Sprint(size.Normal * 1.05): false} {
 		d.Rating.Current = sample.Q("rating.current", text+" A")
 		if _, is := found(eval(d, nil), "rating-disagrees"); is == agrees {
 			t.Errorf("%s A on the label of %s (%g or %g A): agrees %v", text, size.Type, size.Heavy, size.Normal, !is)

@@ -14,9 +14,10 @@ func (f *Facts) session() string { return isolation.Session(f.sources, f.job.Ene
 // neverOpened stands in a basis while nothing was ever opened for work at a drive.
 const neverOpened = "never opened"
 
-// energised names the last isolation of this drive: the openings of its supplies for work here, or for work that nobody said where, and the last proof that
-// was begun here. A basis with it is void once it is isolated again. Opened for work at another drive, the same feeder asks for nothing here. What was recorded
-// by rules that did not ask for it counts as long as it is later than the last proof, and than the last opening for work here.
+// energised names the last isolation of this drive: the openings of its supplies for work here, or for work that nobody said where, and the
+// last proof that was begun here. A basis with it is void once it is isolated again. Opened for work at another drive, the same feeder asks
+// for nothing here. What was recorded by rules that did not ask for it counts as long as it is later than the last proof, and than the last
+// opening for work here.
 func (f *Facts) energised(key string) map[string]string {
 	var last drivefile.Entry
 	var parts []string

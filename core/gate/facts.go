@@ -14,7 +14,8 @@ import (
 	"tingate/core/wiring"
 )
 
-// Facts are all that the rules of the gates look at. They are made once of a job, and no rule changes them: what a gate says goes to its own part of the state.
+// Facts are all that the rules of the gates look at. They are made once of a job, and no rule changes them: what a gate says goes to its
+// own part of the state.
 type Facts struct {
 	job     Job
 	now     time.Time

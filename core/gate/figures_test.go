@@ -19,10 +19,14 @@ import (
 func TestFiguresAreTheJobsOwn(t *testing.T) {
 	var d drivefile.Drive
 	j := gate.Job{Drive: d, Family: familyfile.Find("Tarn")}
-	if f := gate.FiguresOf(j, gate.Evaluate(j, time.Now())); !strings.Contains(f.Missing, "plate") && !strings.Contains(f.Missing, "row in use") {
+	if f := gate.FiguresOf(j, gate.Evaluate(j, time.Now())); !strings.Contains(f.Missing, "plate") &&
+		!strings.Contains(f.Missing, "row in use") {
 		t.Errorf("without a plate: %q", f.Missing)
 	}
-	d.Motor.Rows = map[string]drivefile.Row{"r": {Power: sample.Q("motor.rows.r.power", "7.5 kW"), Voltage: sample.Q("motor.rows.r.voltage", "400"), Current: sample.Q("motor.rows.r.current", "15.1"), Frequency: sample.Q("motor.rows.r.frequency", "50"), Speed: sample.Q("motor.rows.r.speed", "1455"), PowerFactor: sample.Q("motor.rows.r.power_factor", "0.82")}}
+	d.Motor.Rows = map[string]drivefile.Row{"r": {Power: sample.Q("motor.rows.r.power", "7.5 kW"),
+		Voltage: sample.Q("motor.rows.r.voltage", "400"), Current: sample.Q("motor.rows.r.current", "15.1"),
+		Frequency: sample.Q("motor.rows.r.frequency", "50"), Speed: sample.Q("motor.rows.r.speed", "1455"),
+		PowerFactor: sample.Q("motor.rows.r.power_factor", "0.82")}}
 	j.Drive = d
 	f := gate.FiguresOf(j, gate.Evaluate(j, time.Now()))
 	if f.Missing != "" || f.Motor.Poles != 4 || math.Abs(f.Motor.Power-7500) > 1 || f.Line != 400 {
@@ -52,7 +56,9 @@ func TestFiguresAreTheJobsOwn(t *testing.T) {
 	d.Motor.Rows = map[string]drivefile.Row{id: r}
 	d.Turn.Hanging, d.Turn.Brake, d.Turn.Backstop = true, "drive", true
 	j.Drive = d
-	if f = gate.FiguresOf(j, gate.Evaluate(j, time.Now())); f.Missing != "" || !f.Magnet || f.Motor.Poles != 4 || f.Load.Kind != "hanging" || !f.Backstop || math.Abs(f.Brake.Torque-2*7500/(1500*math.Pi/30)) > .01 || !f.Brake.Follows {
+	if f = gate.FiguresOf(j, gate.Evaluate(j,
+		time.Now())); f.Missing != "" || !f.Magnet || f.Motor.Poles != 4 || f.Load.Kind != "hanging" || !f.Backstop ||
+		math.Abs(f.Brake.Torque-2*7500/(1500*math.Pi/30)) > .01 || !f.Brake.Follows {
 		t.Errorf("magnets on a hoist: %+v", f)
 	}
 	if f = gate.FiguresOf(gate.Job{Drive: d}, gate.State{}); !strings.Contains(f.Missing, "family") {
@@ -82,9 +88,11 @@ func TestAStatedInertiaCounts(t *testing.T) {
 	}
 }
 
-// What a reaction depends on is planned and read back at gate Signal, also as delivered; of another family too, and a family's fixed reaction needs no line.
+// What a reaction depends on is planned and read back at gate Signal, also as delivered; of another family too, and a family's fixed
+// reaction needs no line.
 func TestReactionsArePlannedAndReadBack(t *testing.T) {
-	for family, codes := range map[string][]string{"Tarn": {"1K", "2K", "2L"}, "Brae": {"keypad.stop"}, "Voe": {"2000h:06", "2006h:0A", "2006h:0B"}} {
+	for family, codes := range map[string][]string{"Tarn": {"1K", "2K", "2L"}, "Brae": {"keypad.stop"},
+		"Voe": {"2000h:06", "2006h:0A", "2006h:0B"}} {
 		d, _ := matched()
 		d.Rating.Dialect, d.Wiring.Interlock, d.Intent.CommandSource = family, true, "terminals"
 		s := gate.Evaluate(gate.Job{ID: "x", Drive: d, Family: familyfile.Find(family)}, now)

@@ -19,7 +19,8 @@ var now = time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 
 func job(d drivefile.Drive, entries []drivefile.Entry) gate.Job {
 	return gate.Job{ID: "x", Drive: d, Place: sample.Place(), Family: familyfile.Find(d.Rating.Dialect), Entries: entries,
-		Energy: map[string]isolation.SupplyState{"p1": {State: "live", Since: "2026-11-25T09:41:00.000Z", Volts: []string{"398", "401", "399"}}}}
+		Energy: map[string]isolation.SupplyState{"p1": {State: "live", Since: "2026-11-25T09:41:00.000Z",
+			Volts: []string{"398", "401", "399"}}}}
 }
 
 func eval(d drivefile.Drive, entries []drivefile.Entry) gate.State {
@@ -50,7 +51,8 @@ func mark(s gate.State, key string) gate.Mark {
 func readAll(d drivefile.Drive, entries []drivefile.Entry, how string) []drivefile.Entry {
 	for _, l := range eval(d, nil).Lines {
 		if l.Planned {
-			entries = sample.Entry(entries, drivefile.EntryReading, drivefile.Reading{Code: l.Code, Text: l.SetTo, Steps: &l.Steps, How: how})
+			entries = sample.Entry(entries, drivefile.EntryReading,
+				drivefile.Reading{Code: l.Code, Text: l.SetTo, Steps: &l.Steps, How: how})
 		}
 	}
 	return entries
@@ -64,8 +66,10 @@ func pass(entries []drivefile.Entry, gates ...string) []drivefile.Entry {
 }
 
 func confirmed(entries []drivefile.Entry) []drivefile.Entry {
-	entries = sample.Entry(entries, drivefile.EntryEvidence, drivefile.Evidence{Key: "signal/auto/left", Value: "confirmed", Basis: map[string]string{"command": "terminals"}})
-	return sample.Entry(entries, drivefile.EntryEvidence, drivefile.Evidence{Key: "plate/poles/confirmed", Value: "confirmed", Basis: map[string]string{"poles": "4"}})
+	entries = sample.Entry(entries, drivefile.EntryEvidence,
+		drivefile.Evidence{Key: "signal/auto/left", Value: "confirmed", Basis: map[string]string{"command": "terminals"}})
+	return sample.Entry(entries, drivefile.EntryEvidence,
+		drivefile.Evidence{Key: "plate/poles/confirmed", Value: "confirmed", Basis: map[string]string{"poles": "4"}})
 }
 
 func TestADriveGoesThroughAllGates(t *testing.T) {
@@ -83,7 +87,9 @@ func TestADriveGoesThroughAllGates(t *testing.T) {
 	}
 	e = pass(e, "plate", "span", "signal")
 	for _, g := range []string{"match", "dead", "power", "control", "wake", "stop", "turn", "tune"} { // each in checks_test.go
-		e = sample.Entry(e, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "keep/gate/" + g, Reason: "commissioned earlier", Versions: map[string]string{"rules": "9"}})
+		e = sample.Entry(e, drivefile.EntryDecision,
+			drivefile.Decision{Type: "waived", Key: "keep/gate/" + g, Reason: "commissioned earlier",
+				Versions: map[string]string{"rules": "9"}})
 	}
 	for _, name := range []string{"as-found", "as-left"} {
 		snap := drivefile.Snapshot{Name: name, Dialect: "Tarn", Values: map[string]drivefile.Value{}}
@@ -143,7 +149,8 @@ func TestEachCheckFailsForABadFigure(t *testing.T) {
 		{"span/complete/intent", gate.NotDone, func(d *drivefile.Drive) { d.Intent.Fall = drivefile.Q{} }},
 		{"span/findings/answered", gate.Stops, func(d *drivefile.Drive) { d.Intent.LowestSpeed = sample.Q("intent.lowest_speed", "1500") }},
 		{"span/findings/answered", gate.Stops, func(d *drivefile.Drive) { d.Intent.Rise = sample.Q("intent.rise", "0") }},
-		{"span/readback/settings", gate.Again, func(d *drivefile.Drive) { d.Intent.CurrentLimit = sample.Q("intent.current_limit", "120") }},
+		{"span/readback/settings", gate.Again,
+			func(d *drivefile.Drive) { d.Intent.CurrentLimit = sample.Q("intent.current_limit", "120") }},
 		{"signal/complete/intent", gate.NotDone, func(d *drivefile.Drive) { d.Intent.SpeedSource = "" }},
 		{"signal/findings/answered", gate.Stops, func(d *drivefile.Drive) { d.Intent.ReferenceHigh = d.Intent.ReferenceLow }},
 		{"signal/readback/settings", gate.Again, func(d *drivefile.Drive) { d.Intent.CommandSource = "keypad" }},
@@ -236,7 +243,8 @@ func TestProtectionIsNotAgreedByEyeAndHalfWritesStop(t *testing.T) {
 
 func TestWaiversNeedNoProofButNeverCoverWhatStops(t *testing.T) {
 	d := sample.Dryer()
-	e := sample.Entry(nil, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "plate/readback/settings", Reason: "keypad broken"})
+	e := sample.Entry(nil, drivefile.EntryDecision,
+		drivefile.Decision{Type: "waived", Key: "plate/readback/settings", Reason: "keypad broken"})
 	if c := check(eval(d, e), "plate/readback/settings"); c.Verdict != gate.Waived || c.Reason != "keypad broken" {
 		t.Errorf("%+v", c)
 	}
@@ -272,7 +280,8 @@ func TestASheetIsTranslatedToTheOtherFamily(t *testing.T) {
 	for _, l := range eval(d, nil).Lines {
 		got[l.Code] = l.SetTo
 	}
-	for code, want := range map[string]string{"motor.power": "10.06 hp", "protect.overload": "15.5 A", "ramp.up": "8.00 s", "limit.fastest": "1500 r/min", "limit.slowest": "405 r/min"} {
+	for code, want := range map[string]string{"motor.power": "10.06 hp", "protect.overload": "15.5 A", "ramp.up": "8.00 s",
+		"limit.fastest": "1500 r/min", "limit.slowest": "405 r/min"} {
 		if got[code] != want {
 			t.Errorf("%s: %s, want %s (without slip compensation this family counts the field's speed)", code, got[code], want)
 		}
@@ -324,7 +333,10 @@ func TestTheLowestSpeedIsHeldAgainstTheFan(t *testing.T) {
 	if !ok || !strings.Contains(f.Detail, "100 %") || !strings.Contains(f.Detail, "64.") {
 		t.Errorf("%v %s", ok, f.Detail)
 	}
-	for _, change := range []func(){func() { d.Motor.Cooling = "forced" }, func() { d.Motor.Cooling, d.Intent.Load = "own-fan", "quadratic" }} {
+	for _, change := range []func(){func() { d.Motor.Cooling = "forced" }, func() {
+		d.Motor.Cooling, d.Intent.Load = "own-fan",
+			"quadratic"
+	}} {
 		change()
 		if f, ok := findingOf(eval(d, nil), "too-slow-for-its-fan"); ok {
 			t.Errorf("%s", f.Detail)
@@ -338,7 +350,8 @@ func TestMeasuredPointsNameTheSetting(t *testing.T) {
 		d := sample.Dryer()
 		d.Signal.Points = map[string]drivefile.MeasuredPoint{}
 		for i := 0; i+1 < len(l); i += 2 {
-			d.Signal.Points[fmt.Sprint("p", i)] = drivefile.MeasuredPoint{In: sample.Q("signal.points.x.in", l[i]), Out: sample.Q("signal.points.x.out", l[i+1])}
+			d.Signal.Points[fmt.Sprint("p", i)] = drivefile.MeasuredPoint{In: sample.Q("signal.points.x.in", l[i]),
+				Out: sample.Q("signal.points.x.out", l[i+1])}
 		}
 		return d
 	}
@@ -348,7 +361,9 @@ func TestMeasuredPointsNameTheSetting(t *testing.T) {
 	for title, x := range map[string]struct {
 		action string
 		d      drivefile.Drive
-	}{"slope": {"8E", points("0", "0", "10", "1300")}, "shifted": {"8D", points("0", "90", "10", "1545")}, "inverted": {"not both", points("0", "1455", "10", "0")}, "no line": {"Measure again", points("0", "0", "5", "1400", "10", "1455")}} {
+	}{"slope": {"8E", points("0", "0", "10", "1300")}, "shifted": {"8D", points("0", "90", "10", "1545")},
+		"inverted": {"not both", points("0", "1455", "10", "0")},
+		"no line":  {"Measure again", points("0", "0", "5", "1400", "10", "1455")}} {
 		f, ok := findingOf(eval(x.d, nil), "reference-measured")
 		if !ok || !strings.Contains(f.Title, title) || !strings.Contains(f.Action, x.action) || f.Gate != "signal" {
 			t.Errorf("%s: %v %s, %s", title, ok, f.Title, f.Action)

@@ -15,7 +15,8 @@ type keepGate struct {
 }
 
 func (g *keepGate) tell(s *State) {
-	s.Temporary, s.Snapshots, s.Attachments = append(s.Temporary, g.temporary...), append(s.Snapshots, g.snapshots...), append(s.Attachments, g.rec.Attached...)
+	s.Temporary, s.Snapshots, s.Attachments = append(s.Temporary, g.temporary...), append(s.Snapshots, g.snapshots...),
+		append(s.Attachments, g.rec.Attached...)
 }
 
 func (g *keepGate) ask() {
@@ -36,17 +37,23 @@ func (g *keepGate) ask() {
 		}
 		g.check(c)
 	}
-	found := Check{Key: "keep/snapshot/as-found", Title: "As found saved", Verdict: NotDone, Work: Live, Detail: "Read the drive before anything is changed."}
-	left := Check{Key: "keep/snapshot/as-left", Title: "As left saved and still true", Verdict: NotDone, Work: Live, Detail: "Save as left when all settings read back."}
+	found := Check{Key: "keep/snapshot/as-found", Title: "As found saved", Verdict: NotDone, Work: Live,
+		Detail: "Read the drive before anything is changed."}
+	left := Check{Key: "keep/snapshot/as-left", Title: "As left saved and still true", Verdict: NotDone, Work: Live,
+		Detail: "Save as left when all settings read back."}
 	for i, s := range g.rec.SnapshotEntries {
 		b := g.rec.Snapshots[i]
-		g.snapshots = append(g.snapshots, record.SnapshotHead{ID: s.ID, Name: b.Name, Label: b.Label, Dialect: b.Dialect, Count: len(b.Values), How: b.How, By: s.By, At: s.At})
+		g.snapshots = append(g.snapshots,
+			record.SnapshotHead{ID: s.ID, Name: b.Name, Label: b.Label, Dialect: b.Dialect, Count: len(b.Values), How: b.How, By: s.By,
+				At: s.At})
 		switch {
 		case !g.rec.OfThis[i]:
 		case b.Name == "as-found":
 			found.Verdict, found.Detail, found.By, found.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
 			if code := g.changedBefore(s.Seq); code != "" {
-				found.Verdict, found.Detail = Again, fmt.Sprintf("Found late: %s had been set before it was saved. What the drive held when it was found is not known any more.", code)
+				found.Verdict, found.Detail = Again,
+					fmt.Sprintf("Found late: %s had been set before it was saved. What the drive held when it was found is not known "+
+						"any more.", code)
 			}
 		case b.Name == "as-left":
 			left.Verdict, left.Detail, left.By, left.At = Holds, fmt.Sprintf("%d settings.", len(b.Values)), s.By, s.At
@@ -86,7 +93,8 @@ func (f *Facts) changedBefore(seq int64) string {
 				return b.Code
 			}
 		case drivefile.EntryWrite:
-			if b, ok := drivefile.Contents[drivefile.Write](en); ok && (b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && f.rec.Machines.Read(b.Serial) {
+			if b, ok := drivefile.Contents[drivefile.Write](en); ok &&
+				(b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && f.rec.Machines.Read(b.Serial) {
 				return b.Code
 			}
 		}

@@ -88,7 +88,8 @@ func TestWhatBarsKeep(t *testing.T) {
 	}
 	wire := s.again()
 	id := gate.Evaluate(wire.job, wire.now).Wiring.Wires[0].ID
-	wire.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: "control/landed/" + id, Reason: "the cable comes next week"})
+	wire.add(t, drivefile.EntryDecision,
+		drivefile.Decision{Type: "waived", Key: "control/landed/" + id, Reason: "the cable comes next week"})
 	if !bars(wire, "deferred-wire") {
 		t.Error("a wire that was put off stays off")
 	}
@@ -111,7 +112,8 @@ func TestWhatBarsKeep(t *testing.T) {
 	}
 	st := gate.Evaluate(stop.job, stop.now)
 	if st.Stop.Fails != 1 || check(st, "keep/gate/stop").Verdict != gate.Stops || check(st, "turn/before/stop").Verdict != gate.Stops {
-		t.Errorf("%d tests fail, Keep %s, Turn %s", st.Stop.Fails, check(st, "keep/gate/stop").Verdict, check(st, "turn/before/stop").Verdict)
+		t.Errorf("%d tests fail, Keep %s, Turn %s", st.Stop.Fails, check(st, "keep/gate/stop").Verdict,
+			check(st, "turn/before/stop").Verdict)
 	}
 }
 

@@ -76,7 +76,8 @@ func (a *asking) readBack(title string) {
 
 // secondLook wants another person than the one who did what is named.
 func (a *asking) secondLook(key, group string, done []string) {
-	a.confirm(Check{Key: key, Group: group, Title: "A second person has looked at it", Work: Either, Detail: "Somebody who did not land it."}, true)
+	a.confirm(Check{Key: key, Group: group, Title: "A second person has looked at it", Work: Either,
+		Detail: "Somebody who did not land it."}, true)
 	ev, ok := a.rec.EvidenceEntries[key]
 	if !ok {
 		return
@@ -149,8 +150,8 @@ func (f *Facts) measurement(c Check) measured {
 	return m
 }
 
-// signed are the units in which the sign says something: a shaft that turns backward, counts that go down, a time that cannot be. Of a voltage it says
-// only how the leads were held.
+// signed are the units in which the sign says something: a shaft that turns backward, counts that go down, a time that cannot be. Of a
+// voltage it says only how the leads were held.
 var signed = map[string]bool{"counts": true, "r/min": true, "ms": true, "min": true}
 
 // measure is answered by a reading that must lie from low to high (NaN: open). Outside is the verdict then. A measurement

@@ -15,11 +15,14 @@ func matched() (drivefile.Drive, drivefile.Place) {
 	d, p := sample.Dryer(), sample.Place()
 	q := sample.Q
 	d.Rating.Type, d.Rating.Duty, d.Motor.Cooling = "TN4-016-F2K", "heavy", "forced"
-	d.Site = drivefile.Site{Ordered: "TN4-016", Altitude: q("site.altitude", "40"), Ambient: q("site.ambient", "35"), Enclosure: "filtered", Mounting: "upright", FilterLinks: "in", MotorFit: "inverter-duty", InputPhases: "3"}
+	d.Site = drivefile.Site{Ordered: "TN4-016", Altitude: q("site.altitude", "40"), Ambient: q("site.ambient", "35"),
+		Enclosure: "filtered", Mounting: "upright", FilterLinks: "in", MotorFit: "inverter-duty", InputPhases: "3"}
 	d.Rating.Withstand = q("rating.short_circuit", "10")
 	d.Site.Cable, d.Motor.Leads = q("site.cable", "6"), "6"
-	d.Power = drivefile.Power{Code: "iec-b2", Input: q("power.input", "15.8"), LineArea: "2.5 mm²", MotorArea: "2,5", LineLength: q("power.line_length", "12"), Protection: q("power.protection", "20"),
-		ProtectionMost: q("power.protection_most", "25"), Torque: q("power.torque", "1.2"), EarthTorque: q("power.earth_torque", "1.8"), MotorTorque: q("power.motor_torque", "2.6")}
+	d.Power = drivefile.Power{Code: "iec-b2", Input: q("power.input", "15.8"), LineArea: "2.5 mm²", MotorArea: "2,5",
+		LineLength: q("power.line_length", "12"), Protection: q("power.protection", "20"),
+		ProtectionMost: q("power.protection_most", "25"), Torque: q("power.torque", "1.2"), EarthTorque: q("power.earth_torque", "1.8"),
+		MotorTorque: q("power.motor_torque", "2.6")}
 	d.Wiring = drivefile.Wiring{Command: "two-wire", Reset: true, Reference: "voltage", Safety: "jumper", Logic: "source"}
 	s := p.Supplies["p1"]
 	s.Phases, s.Earthing, s.Isolator, s.Fault = "3", "tn", "Q1", q("rating.short_circuit", "3 kA")
@@ -45,27 +48,33 @@ func TestWhatDoesNotMatchIsSaid(t *testing.T) {
 		do   change
 		want string
 	}{
-		"sound":                    {func(*drivefile.Drive, *drivefile.Supply) {}, ""},
-		"a 690 V supply":           {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Voltage = q("rating.voltage", "690") }, "supply-not-the-drives working-87-hz"},
+		"sound": {func(*drivefile.Drive, *drivefile.Supply) {}, ""},
+		"a 690 V supply": {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Voltage = q("rating.voltage", "690") },
+			"supply-not-the-drives working-87-hz"},
 		"IT with links in":         {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Earthing = "it" }, "earth-links-in"},
 		"corner-earthed, links in": {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Earthing = "corner-earthed" }, "earth-links-in"},
 		"IT with links out":        {func(d *drivefile.Drive, s *drivefile.Supply) { s.Earthing, d.Site.FilterLinks = "it", "out" }, ""},
 		"TN with links out":        {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.FilterLinks = "out" }, "earth-links-out"},
-		"a stiff supply":           {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Fault = q("rating.short_circuit", "4") }, "choke-usual"},
+		"a stiff supply": {func(_ *drivefile.Drive, s *drivefile.Supply) { s.Fault = q("rating.short_circuit", "4") },
+			"choke-usual"},
 		"a stiff supply with a choke": {func(d *drivefile.Drive, s *drivefile.Supply) {
 			s.Fault, d.Site.Choke = q("rating.short_circuit", "4000 A"), "line"
 		}, ""},
 		"one phase in": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.InputPhases = "1" }, "single-phase-input drive-too-small"},
 		"hot":          {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "48") }, "drive-too-small"},
-		"too hot":      {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "60") }, "ambient-limit drive-too-small"},
-		"high up":      {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Altitude = q("site.altitude", "2000") }, "drive-too-small"},
-		"two motors":   {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Motors = q("site.motors", "2") }, "drive-too-small several-motors"},
-		"on its side":  {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Mounting = "on-its-side" }, "mounting-on-side"},
+		"too hot": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Ambient = q("site.ambient", "60") },
+			"ambient-limit drive-too-small"},
+		"high up": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Altitude = q("site.altitude", "2000") }, "drive-too-small"},
+		"two motors": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Motors = q("site.motors", "2") },
+			"drive-too-small several-motors"},
+		"on its side": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.Mounting = "on-its-side" }, "mounting-on-side"},
 		"a small closed cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) {
-			d.Site.Enclosure, d.Site.Height, d.Site.Width, d.Site.Depth, d.Site.Outside = "closed", q("site.height", "600 mm"), q("site.width", "0,4"), q("site.depth", "250 mm"), q("site.outside", "25")
+			d.Site.Enclosure, d.Site.Height, d.Site.Width, d.Site.Depth, d.Site.Outside = "closed", q("site.height", "600 mm"),
+				q("site.width", "0,4"), q("site.depth", "250 mm"), q("site.outside", "25")
 		}, "cabinet-heat"},
 		"a large closed cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) {
-			d.Site.Enclosure, d.Site.Height, d.Site.Width, d.Site.Depth, d.Site.Outside, d.Site.Against = "closed", q("site.height", "2 m"), q("site.width", "1,2"), q("site.depth", "600 mm"), q("site.outside", "25"), "wall"
+			d.Site.Enclosure, d.Site.Height, d.Site.Width, d.Site.Depth, d.Site.Outside, d.Site.Against = "closed",
+				q("site.height", "2 m"), q("site.width", "1,2"), q("site.depth", "600 mm"), q("site.outside", "25"), "wall"
 		}, ""},
 		"a heated cabinet": {func(d *drivefile.Drive, _ *drivefile.Supply) {
 			d.Site.Enclosure = "heated"
@@ -73,10 +82,12 @@ func TestWhatDoesNotMatchIsSaid(t *testing.T) {
 		"a plain motor": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Site.MotorFit = "plain" }, "motor-plain"},
 		"own fan, slow": {func(d *drivefile.Drive, _ *drivefile.Supply) { d.Motor.Cooling = "own-fan" }, "own-fan-slow"},
 		"delta on 400 V": {func(d *drivefile.Drive, _ *drivefile.Supply) {
-			d.Motor.Linked, d.Rating.Current, d.Rating.Type, d.Site.Ordered = sample.Delta, q("rating.current", "31"), "TN4-031-F3", "TN4-031"
+			d.Motor.Linked, d.Rating.Current, d.Rating.Type, d.Site.Ordered = sample.Delta, q("rating.current", "31"), "TN4-031-F3",
+				"TN4-031"
 		}, "working-87-hz"},
 		"delta on 400 V, plain": {func(d *drivefile.Drive, _ *drivefile.Supply) {
-			d.Motor.Linked, d.Rating.Current, d.Rating.Type, d.Site.Ordered, d.Site.MotorFit = sample.Delta, q("rating.current", "31"), "TN4-031-F3", "TN4-031", "not-known"
+			d.Motor.Linked, d.Rating.Current, d.Rating.Type, d.Site.Ordered, d.Site.MotorFit = sample.Delta, q("rating.current", "31"),
+				"TN4-031-F3", "TN4-031", "not-known"
 		}, "working-87-hz working-87-hz-insulation"},
 	} {
 		d, p := matched()
@@ -109,7 +120,8 @@ func TestTheTypeIsHeldAgainstTheOrder(t *testing.T) {
 	for _, c := range []struct {
 		label, ordered string
 		verdict        gate.Verdict
-	}{{"TN4-016-F2K", "TN4-016", gate.Holds}, {"tn4-016-f2k", "TN4 - 016", gate.Holds}, {"TN4-009-F2", "TN4-016", gate.Stops}, {"", "TN4-016", gate.NotDone}, {"TN4-016", "", gate.NotDone}} {
+	}{{"TN4-016-F2K", "TN4-016", gate.Holds}, {"tn4-016-f2k", "TN4 - 016", gate.Holds}, {"TN4-009-F2", "TN4-016", gate.Stops},
+		{"", "TN4-016", gate.NotDone}, {"TN4-016", "", gate.NotDone}} {
 		d.Rating.Type, d.Site.Ordered = c.label, c.ordered
 		j := job(d, nil)
 		j.Place = p
@@ -121,7 +133,8 @@ func TestTheTypeIsHeldAgainstTheOrder(t *testing.T) {
 	d.Site.Inputs, d.Site.Encoder = sample.Q("site.inputs", "9"), "wanted"
 	j := job(d, nil)
 	j.Place = p
-	if got := check(gate.Evaluate(j, now), "match/drive/terminals"); got.Verdict != gate.Again || !strings.Contains(got.Detail, "9 digital inputs wanted, 6 there") {
+	if got := check(gate.Evaluate(j, now), "match/drive/terminals"); got.Verdict != gate.Again ||
+		!strings.Contains(got.Detail, "9 digital inputs wanted, 6 there") {
 		t.Errorf("%+v", got)
 	}
 }
@@ -156,7 +169,8 @@ func TestTheMotorIsHeldAgainstTheOutput(t *testing.T) {
 	c, st := at(sample.Star, "")
 	f, ok := findingOf(st, "row-above-supply")
 	// 240 / 400 of 50 Hz is 30 Hz; at 1455 r/min, the plate's speed, 60 % is left.
-	if c.Verdict != gate.Again || !ok || !strings.Contains(f.Detail, "up to 30 Hz only") || !strings.Contains(f.Detail, "about 60 % of it is left") {
+	if c.Verdict != gate.Again || !ok || !strings.Contains(f.Detail, "up to 30 Hz only") ||
+		!strings.Contains(f.Detail, "about 60 % of it is left") {
 		t.Errorf("400 V on a doubler: %+v, %q", c, f.Detail)
 	}
 	if c, _ := at(sample.Delta, "208"); c.Verdict != gate.Holds || !strings.Contains(c.Detail, "208 V (the drive's label)") {

@@ -21,8 +21,8 @@ func lineOf(s gate.State, code string) string {
 	return ""
 }
 
-// What a machine is and has, is planned in every family: the motor's kind, and a brake that the drive opens, with its setting and an output. Where a family
-// cannot open one, or no output is left, it stops.
+// What a machine is and has, is planned in every family: the motor's kind, and a brake that the drive opens, with its setting and an
+// output. Where a family cannot open one, or no output is left, it stops.
 func TestMotorKindAndBrakeArePlannedInEveryFamily(t *testing.T) {
 	for family, want := range map[string]struct{ kind, magnet, induction, brake, output, means string }{
 		"Tarn": {"4G", "permanent magnet", "induction", "5H", "3A", "brake open"},
@@ -51,7 +51,8 @@ func TestMotorKindAndBrakeArePlannedInEveryFamily(t *testing.T) {
 		if got := lineOf(st, want.brake); got == "" || got == "off" || got == "no" || outputs != 1 {
 			t.Errorf("%s: brake set to %q, %d outputs", family, got, outputs)
 		}
-		if family != "Brae" && !strings.HasPrefix(lineOf(st, map[string]string{"Tarn": "5L", "Voe": "2003h:0D"}[family]), map[string]string{"Tarn": "0.25", "Voe": "250"}[family]) {
+		if family != "Brae" && !strings.HasPrefix(lineOf(st, map[string]string{"Tarn": "5L", "Voe": "2003h:0D"}[family]),
+			map[string]string{"Tarn": "0.25", "Voe": "250"}[family]) {
 			t.Errorf("%s: its time is not planned", family)
 		}
 		if got := lineOf(at(func() { d.Turn.Brake = "apart" }), want.brake); got != "off" && got != "no" {
@@ -83,8 +84,10 @@ func TestTheEncoderIsFedAtItsOwnVoltage(t *testing.T) {
 		return gate.Evaluate(gate.Job{ID: "x", Drive: d, Place: place, Family: familyfile.Find(family)}, now)
 	}
 	for _, c := range []struct{ family, signals, volts, amps, code string }{
-		{"Tarn", "ttl", "5", "0.12", ""}, {"Tarn", "ttl", "5", "160 mA", "budget-encoder"}, {"Tarn", "ttl", "24", "0.05", "encoder-supply"}, {"Tarn", "htl", "5", "0.05", "encoder-signals"},
-		{"Brae", "htl", "24", "0.08", ""}, {"Brae", "htl", "24", "0.12", "budget-encoder"}, {"Voe", "ttl", "5", "100", "encoder-current"}, {"Voe", "ttl", "", "", "encoder-not-stated"},
+		{"Tarn", "ttl", "5", "0.12", ""}, {"Tarn", "ttl", "5", "160 mA", "budget-encoder"},
+		{"Tarn", "ttl", "24", "0.05", "encoder-supply"}, {"Tarn", "htl", "5", "0.05", "encoder-signals"},
+		{"Brae", "htl", "24", "0.08", ""}, {"Brae", "htl", "24", "0.12", "budget-encoder"}, {"Voe", "ttl", "5", "100", "encoder-current"},
+		{"Voe", "ttl", "", "", "encoder-not-stated"},
 	} {
 		st := at(c.family, c.signals, c.volts, c.amps)
 		var got []string
@@ -109,7 +112,8 @@ func TestTheEncoderIsFedAtItsOwnVoltage(t *testing.T) {
 	d.Intent.Control = "vector"
 	wantsEncoder(&d)
 	j := gate.Job{ID: "x", Drive: d, Place: place, Family: familyfile.Find("Tarn")}
-	if f := gate.FiguresOf(j, gate.Evaluate(j, now)); !f.WithoutEncoder || !strings.Contains(strings.Join(f.Assumed, " "), "without its encoder") {
+	if f := gate.FiguresOf(j, gate.Evaluate(j, now)); !f.WithoutEncoder ||
+		!strings.Contains(strings.Join(f.Assumed, " "), "without its encoder") {
 		t.Errorf("a bench without its encoder does not say so: %q", f.Assumed)
 	}
 }
@@ -148,7 +152,8 @@ func TestAMechanicalTuneKeepsTheElectricalOne(t *testing.T) {
 	}
 	s.answer(t, check(s.state(), "tune/kind/chosen"), "mechanical")
 	st := s.state()
-	if st.Tune.Void != "" || len(st.Tune.Results) != len(before) || check(st, "tune/result/stator").Verdict != gate.Holds || check(st, "tune/ended/shown").Verdict != gate.Holds || check(st, "tune/ready/cold").Key != "" {
+	if st.Tune.Void != "" || len(st.Tune.Results) != len(before) || check(st, "tune/result/stator").Verdict != gate.Holds ||
+		check(st, "tune/ended/shown").Verdict != gate.Holds || check(st, "tune/ready/cold").Key != "" {
 		t.Errorf("void %q, %d results, %+v", st.Tune.Void, len(st.Tune.Results), check(st, "tune/ended/shown"))
 	}
 	if c := check(st, "tune/ended/mechanical"); c.Verdict != gate.NotDone || c.Do != "" || gate.TuneEnded(st.Tune) != c.Key {

@@ -27,7 +27,8 @@ func Basis(m drivefile.Motor) map[string]string {
 	}
 	r := m.Rows[translate.LinkedRow(m)]
 	put("connection", r.Connection)
-	for k, q := range map[string]drivefile.Q{"voltage": r.Voltage, "frequency": r.Frequency, "power": r.Power, "current": r.Current, "speed": r.Speed,
+	for k, q := range map[string]drivefile.Q{"voltage": r.Voltage, "frequency": r.Frequency, "power": r.Power, "current": r.Current,
+		"speed":        r.Speed,
 		"power_factor": r.PowerFactor, "efficiency": m.Efficiency, "poles": m.Poles} {
 		put(k, strings.TrimSpace(q.Text))
 	}
@@ -73,8 +74,11 @@ func (g *plateGate) powerUnit() {
 		return
 	}
 	hp := translate.Horsepower(g.job.Drive.Motor)
-	g.finding("plate", finding.Finding{Code: "power-without-unit", Severity: finding.Look, Field: "motor.rows." + id + ".power", Title: strings.TrimSpace(q.Text) + " kW, or " + strings.TrimSpace(q.Text) + " hp?",
-		Detail: fmt.Sprintf("No unit was typed with the power. %s kW are %s hp, and %s hp are %s kW; it is read as kW meanwhile.", f4(*q.Value), f4(*q.Value*1000/hp), f4(*q.Value), f4(*q.Value*hp/1000)), Action: "Type the unit with it, as the plate has it"}, map[string]string{"power": q.Text})
+	g.finding("plate", finding.Finding{Code: "power-without-unit", Severity: finding.Look, Field: "motor.rows." + id + ".power",
+		Title: strings.TrimSpace(q.Text) + " kW, or " + strings.TrimSpace(q.Text) + " hp?",
+		Detail: fmt.Sprintf("No unit was typed with the power. %s kW are %s hp, and %s hp are %s kW; it is read as kW meanwhile.",
+			f4(*q.Value), f4(*q.Value*1000/hp), f4(*q.Value), f4(*q.Value*hp/1000)), Action: "Type the unit with it, as the plate has it"},
+		map[string]string{"power": q.Text})
 }
 
 // inOther is a power in horsepower where it was typed in kW, and the other way round: the two are taken for each other too easily.
@@ -106,7 +110,8 @@ func (g *plateGate) asTyped() {
 			want = pe.Want
 		}
 		g.unreadable[q.Path] = want
-		g.finding(gateOf(q.Path), finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: q.Path, Title: fmt.Sprintf("%s cannot be read", drivefile.Called(q.Path)),
+		g.finding(gateOf(q.Path), finding.Finding{Code: "not-readable", Severity: finding.Stop, Field: q.Path,
+			Title:  fmt.Sprintf("%s cannot be read", drivefile.Called(q.Path)),
 			Detail: fmt.Sprintf("%q is kept as typed. Wanted: %s.", q.Text, want), Action: "Type it again"}, nil)
 	}
 }
@@ -176,22 +181,32 @@ func (g *plateGate) familyFindings() {
 		return
 	}
 	say := func(code string, sev finding.Severity, field, title, detail, action string, basis map[string]string) {
-		g.finding("plate", finding.Finding{Code: code, Severity: sev, Field: "rating." + field, Title: title, Detail: detail, Action: action}, basis)
+		g.finding("plate", finding.Finding{Code: code, Severity: sev, Field: "rating." + field, Title: title, Detail: detail,
+			Action: action}, basis)
 	}
 	switch {
 	case r.DialectVersion != "" && r.DialectVersion != f.Version:
-		say("family-version-missing", finding.Look, "dialect", fmt.Sprintf("%s %s is not here", f.Name, r.DialectVersion), fmt.Sprintf("This drive was planned with version %s of its family's file; version %s is used now.", r.DialectVersion, f.Version), "Add that version, or see what changes and take this one", map[string]string{"version": r.DialectVersion + " " + f.Version})
+		say("family-version-missing", finding.Look, "dialect", fmt.Sprintf("%s %s is not here", f.Name, r.DialectVersion),
+			fmt.Sprintf("This drive was planned with version %s of its family's file; version %s is used now.", r.DialectVersion,
+				f.Version), "Add that version, or see what changes and take this one",
+			map[string]string{"version": r.DialectVersion + " " + f.Version})
 	case g.job.Newest != "" && g.job.Newest != f.Version && dialect.CompareVersions(g.job.Newest, f.Version) > 0:
-		say("family-newer", finding.Note, "dialect", fmt.Sprintf("%s %s is here; this drive stays with %s", f.Name, g.job.Newest, f.Version), "What would change for this drive is shown before it is taken.", "", nil)
+		say("family-newer", finding.Note, "dialect",
+			fmt.Sprintf("%s %s is here; this drive stays with %s", f.Name, g.job.Newest, f.Version),
+			"What would change for this drive is shown before it is taken.", "", nil)
 	}
 	if inside, ok := f.Covers(r.Firmware); ok && !inside {
-		say("firmware-not-covered", finding.Look, "firmware", fmt.Sprintf("Firmware %s is not covered", r.Firmware), fmt.Sprintf("The family's file was written for firmware %s to %s: codes, ranges and registers may differ.", f.FirmwareRange.From, f.FirmwareRange.To), "Compare some settings on the keypad, or add the file for this firmware", map[string]string{"firmware": r.Firmware, "file": f.Version})
+		say("firmware-not-covered", finding.Look, "firmware", fmt.Sprintf("Firmware %s is not covered", r.Firmware),
+			fmt.Sprintf("The family's file was written for firmware %s to %s: codes, ranges and registers may differ.",
+				f.FirmwareRange.From, f.FirmwareRange.To), "Compare some settings on the keypad, or add the file for this firmware",
+			map[string]string{"firmware": r.Firmware, "file": f.Version})
 	}
 	if r.Type == "" || len(f.TypeCode.Parts) == 0 {
 		return
 	}
 	if _, err := f.DecodeType(r.Type); err != nil {
-		say("type-not-understood", finding.Note, "type", "The type is not taken apart", fmt.Sprintf("%s types look like %s; %v.", f.Name, f.TypeCode.Example, err), "", nil)
+		say("type-not-understood", finding.Note, "type", "The type is not taken apart",
+			fmt.Sprintf("%s types look like %s; %v.", f.Name, f.TypeCode.Example, err), "", nil)
 	}
 	size, ok := f.RatingOf(r.Type)
 	if !ok {
@@ -205,7 +220,9 @@ func (g *plateGate) familyFindings() {
 		if size.Normal > 0 {
 			both += " heavy, " + quantity.Digits(size.Normal, 4) + " A normal duty"
 		}
-		say("rating-disagrees", finding.Look, "current", "The rated current does not go with the type", fmt.Sprintf("%s gives %s; entered is %s A.", size.Type, both, quantity.Digits(amps, 4)), "Read the drive's label again", map[string]string{"type": r.Type, "current": r.Current.Text})
+		say("rating-disagrees", finding.Look, "current", "The rated current does not go with the type",
+			fmt.Sprintf("%s gives %s; entered is %s A.", size.Type, both, quantity.Digits(amps, 4)), "Read the drive's label again",
+			map[string]string{"type": r.Type, "current": r.Current.Text})
 	}
 }
 
@@ -223,7 +240,8 @@ func rowComplete(m drivefile.Motor, linked string, p plate.Plate) Check {
 	for _, f := range []struct {
 		name string
 		v    float64
-	}{{"volts", p.Row.Voltage}, {"hertz", p.Row.Frequency}, {"power", translate.Either(p.Row.Power, p.Row.Horsepower)}, {"amperes", p.Row.Current}, {"r/min", p.Row.Speed}} {
+	}{{"volts", p.Row.Voltage}, {"hertz", p.Row.Frequency}, {"power", translate.Either(p.Row.Power, p.Row.Horsepower)},
+		{"amperes", p.Row.Current}, {"r/min", p.Row.Speed}} {
 		if math.IsNaN(f.v) {
 			missing = append(missing, f.name)
 		}
@@ -252,24 +270,35 @@ func plateFigures(p plate.Plate, r plate.Result) []Figure {
 	}
 	power := translate.Either(row.Power, row.Horsepower)
 	volts, amps := in("Voltage", row.Voltage, "V"), in("Current", row.Current, "A")
-	add(Figure{Key: "synchronous", Label: "Synchronous speed", Short: "120 f / p", Unit: "r/min", Formula: "120 × frequency ÷ poles", Inputs: []Input{in("Frequency", row.Frequency, "Hz"), in("Poles", float64(r.Poles), "")}}, r.SynchronousSpeed)
+	add(Figure{Key: "synchronous", Label: "Synchronous speed", Short: "120 f / p", Unit: "r/min", Formula: "120 × frequency ÷ poles",
+		Inputs: []Input{in("Frequency", row.Frequency, "Hz"), in("Poles", float64(r.Poles), "")}}, r.SynchronousSpeed)
 	if r.Poles > 0 {
-		add(Figure{Key: "poles", Label: "Poles", Short: "most poles that leave a slip", Formula: "largest even p with 120 f / p above the plate speed", Inputs: []Input{in("Frequency", row.Frequency, "Hz"), in("Speed", row.Speed, "r/min")}}, float64(r.Poles))
+		add(Figure{Key: "poles", Label: "Poles", Short: "most poles that leave a slip",
+			Formula: "largest even p with 120 f / p above the plate speed",
+			Inputs:  []Input{in("Frequency", row.Frequency, "Hz"), in("Speed", row.Speed, "r/min")}}, float64(r.Poles))
 	}
 	if p.Kind != plate.PermanentMagnet {
-		add(Figure{Key: "slip", Label: "Slip", Short: n(r.SlipSpeed) + " r/min", Unit: "%", Formula: "(synchronous − plate speed) ÷ synchronous", Inputs: []Input{in("Synchronous", r.SynchronousSpeed, "r/min"), in("Speed", row.Speed, "r/min")}}, r.Slip*100)
+		add(Figure{Key: "slip", Label: "Slip", Short: n(r.SlipSpeed) + " r/min", Unit: "%",
+			Formula: "(synchronous − plate speed) ÷ synchronous",
+			Inputs:  []Input{in("Synchronous", r.SynchronousSpeed, "r/min"), in("Speed", row.Speed, "r/min")}}, r.Slip*100)
 	}
-	add(Figure{Key: "torque", Label: "Rated torque", Unit: "N·m", Formula: "power ÷ (2π × speed ÷ 60)", Inputs: []Input{in("Power", power/1000, "kW"), in("Speed", row.Speed, "r/min")}}, r.Torque)
-	add(Figure{Key: "apparent", Label: "Apparent power", Short: "√3 V I", Unit: "kVA", Formula: "√3 × voltage × current", Inputs: []Input{volts, amps}}, r.ApparentPower/1000)
-	add(Figure{Key: "input", Label: "Power in", Short: "√3 V I cos φ", Unit: "kW", Formula: "√3 × voltage × current × cos φ", Inputs: []Input{volts, amps, in("cos φ", r.PowerFactor, "")}}, r.InputPower/1000)
+	add(Figure{Key: "torque", Label: "Rated torque", Unit: "N·m", Formula: "power ÷ (2π × speed ÷ 60)",
+		Inputs: []Input{in("Power", power/1000, "kW"), in("Speed", row.Speed, "r/min")}}, r.Torque)
+	add(Figure{Key: "apparent", Label: "Apparent power", Short: "√3 V I", Unit: "kVA", Formula: "√3 × voltage × current",
+		Inputs: []Input{volts, amps}}, r.ApparentPower/1000)
+	add(Figure{Key: "input", Label: "Power in", Short: "√3 V I cos φ", Unit: "kW", Formula: "√3 × voltage × current × cos φ",
+		Inputs: []Input{volts, amps, in("cos φ", r.PowerFactor, "")}}, r.InputPower/1000)
 	label := "Efficiency implied"
 	if math.IsNaN(row.Factor) {
 		label = "Efficiency stamped"
 	}
-	add(Figure{Key: "efficiency", Label: label, Unit: "%", Formula: "power ÷ power in", Inputs: []Input{in("Power", power/1000, "kW"), in("Power in", r.InputPower/1000, "kW")}}, r.Efficiency*100)
+	add(Figure{Key: "efficiency", Label: label, Unit: "%", Formula: "power ÷ power in",
+		Inputs: []Input{in("Power", power/1000, "kW"), in("Power in", r.InputPower/1000, "kW")}}, r.Efficiency*100)
 	if !math.IsNaN(r.NoLoadCurrent) {
-		out = append(out, Figure{Key: "no-load", Label: "No-load current", Short: "estimate", Unit: "A", Estimate: true, Value: quantity.Digits(r.NoLoadCurrentLow, 2) + "–" + quantity.Digits(r.NoLoadCurrent, 2),
-			Formula: "current × (sin φ − x cos φ), x from 0.04 to 0.27; by size when cos φ is missing", Inputs: []Input{amps, in("cos φ", r.PowerFactor, "")}})
+		out = append(out, Figure{Key: "no-load", Label: "No-load current", Short: "estimate", Unit: "A", Estimate: true,
+			Value:   quantity.Digits(r.NoLoadCurrentLow, 2) + "–" + quantity.Digits(r.NoLoadCurrent, 2),
+			Formula: "current × (sin φ − x cos φ), x from 0.04 to 0.27; by size when cos φ is missing",
+			Inputs:  []Input{amps, in("cos φ", r.PowerFactor, "")}})
 	}
 	for i := range out {
 		out[i].Inputs = known(out[i].Inputs)

@@ -55,12 +55,13 @@ func lastProof(r record.Record, of string) (d drivefile.Decision, p proof, stand
 	return d, p, p.Trip != nil || p.Differs > 0
 }
 
-// ProofStands tells whether there may be a proof on the bench of the plan as it is that did not hold: then it is a finding. It is asked at every look, and
-// folds no record: whether that proof is the last one, and stands, is found out after.
+// ProofStands tells whether there may be a proof on the bench of the plan as it is that did not hold: then it is a finding. It is asked at
+// every look, and folds no record: whether that proof is the last one, and stands, is found out after.
 func ProofStands(j Job, of string) bool {
 	for _, en := range j.Entries {
 		var p proof
-		if d, ok := drivefile.Contents[drivefile.Decision](en); ok && d.Type == "proved" && d.Basis[RiddenBasis] == of && decode(d.Shown, &p) && (p.Trip != nil || p.Differs > 0) {
+		if d, ok := drivefile.Contents[drivefile.Decision](en); ok && d.Type == "proved" && d.Basis[RiddenBasis] == of &&
+			decode(d.Shown, &p) && (p.Trip != nil || p.Differs > 0) {
 			return true
 		}
 	}
@@ -73,7 +74,9 @@ func (g *spanGate) proved() {
 	if !stands {
 		return
 	}
-	f := finding.Finding{Code: "proof-differs", Severity: finding.Look, Field: "plan", Title: fmt.Sprintf("Proved on its bench, %d steps of the plan differ", p.Differs), Action: "Change the plan, or keep it with a reason; then prove it again"}
+	f := finding.Finding{Code: "proof-differs", Severity: finding.Look, Field: "plan",
+		Title:  fmt.Sprintf("Proved on its bench, %d steps of the plan differ", p.Differs),
+		Action: "Change the plan, or keep it with a reason; then prove it again"}
 	if p.Differs == 1 {
 		f.Title = "Proved on its bench, a step of the plan differs"
 	}
@@ -85,7 +88,8 @@ func (g *spanGate) proved() {
 	}
 	f.Detail = strings.Join(l, " ")
 	if p.Trip != nil {
-		f.Code, f.Severity, f.Title, f.Detail = "proof-trips", finding.Stop, "Proved on its bench, the plan trips in the "+p.Trip.While, d.Reason
+		f.Code, f.Severity, f.Title, f.Detail = "proof-trips", finding.Stop, "Proved on its bench, the plan trips in the "+p.Trip.While,
+			d.Reason
 		if p.Trip.Stalls {
 			f.Title = "Proved on its bench, the motor stalls in the " + p.Trip.While
 		}

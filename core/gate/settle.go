@@ -20,13 +20,14 @@ func (f *Facts) settle(s *State, a *asking) {
 	f.close(g)
 }
 
-// settled is a check with its waiver: that turns what does not hold into waived, but never what stops. Whoever answered it after all has taken the waiver's place: when
-// that answer counts no longer, it is asked again.
+// settled is a check with its waiver: that turns what does not hold into waived, but never what stops. Whoever answered it after all has
+// taken the waiver's place: when that answer counts no longer, it is asked again.
 func (f *Facts) settled(gate string, c Check) Check {
 	c.Must = c.Must || NeverWaived(c.Key) != ""
 	d, ok := f.rec.Decisions["waived "+c.Key]
 	entry := f.rec.DecisionEntries["waived "+c.Key]
-	if ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) && f.rec.EvidenceEntries[c.Key].Seq <= entry.Seq && f.waiverStands(gate, c.Key, d) {
+	if ok && (!c.Must || waivedBefore(d)) && (c.Verdict == NotDone || c.Verdict == Again) &&
+		f.rec.EvidenceEntries[c.Key].Seq <= entry.Seq && f.waiverStands(gate, c.Key, d) {
 		c.Verdict, c.Reason, c.By, c.At, c.Entry = Waived, d.Reason, entry.By, entry.At, entry.ID
 	}
 	return c
@@ -49,7 +50,8 @@ func NeverWaived(key string) string {
 	return ""
 }
 
-// waiverStands tells whether a waiver is of the machines that stand there now: another drive, or another motor, is asked again. Older ones name none, and stand.
+// waiverStands tells whether a waiver is of the machines that stand there now: another drive, or another motor, is asked again. Older ones
+// name none, and stand.
 func (f *Facts) waiverStands(gate, key string, d drivefile.Decision) bool {
 	if len(d.Basis) == 0 {
 		return true
@@ -63,7 +65,8 @@ func MachinesUnder(j Job, gate, key string) map[string]string {
 	return recordOf(j).Machines.BasisFor(gate, key, nil)
 }
 
-// neverSince are the rules from which on the list of what is never waived holds. What was waived before stands in the record, shown as waived.
+// neverSince are the rules from which on the list of what is never waived holds. What was waived before stands in the record, shown as
+// waived.
 const neverSince = 10
 
 func waivedBefore(d drivefile.Decision) bool {

@@ -13,11 +13,14 @@ func TestWhatIsNeverWaived(t *testing.T) {
 	d, place := matched()
 	d.Turn.Stands, d.Turn.Brake = "coupled", "none"
 	base := &scene{now: now}
-	base.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family, Practice: practiceWith(t, map[string]string{"assistant": "assistant"})}
+	base.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family,
+		Practice: practiceWith(t, map[string]string{"assistant": "assistant"})}
 	base.power(false)
 	waive := func(key, rules string) gate.Check {
 		s := base.again()
-		s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: key, Reason: "it will be done tomorrow morning", Versions: map[string]string{"rules": rules}})
+		s.add(t, drivefile.EntryDecision,
+			drivefile.Decision{Type: "waived", Key: key, Reason: "it will be done tomorrow morning",
+				Versions: map[string]string{"rules": rules}})
 		return s.check(key)
 	}
 	never := 0
@@ -41,7 +44,9 @@ func TestWhatIsNeverWaived(t *testing.T) {
 	if never < 20 {
 		t.Errorf("only %d checks of this drive are never waived", never)
 	}
-	for _, key := range []string{"dead/measure/dc-link", "dead/meter/before", "keep/gate/dead", "wake/before/people", "turn/before/people", "turn/before/guards", "tune/ready/guards", "stop/before/people", "wake/assistant/before-people", "turn/before/plate", "turn/before/supply", "stop/mended/what", "stop/signed/record"} {
+	for _, key := range []string{"dead/measure/dc-link", "dead/meter/before", "keep/gate/dead", "wake/before/people", "turn/before/people",
+		"turn/before/guards", "tune/ready/guards", "stop/before/people", "wake/assistant/before-people", "turn/before/plate",
+		"turn/before/supply", "stop/mended/what", "stop/signed/record"} {
 		if key != "wake/assistant/before-people" && gate.NeverWaived(key) == "" {
 			t.Errorf("%s may be waived", key)
 		}
@@ -60,7 +65,9 @@ func TestAWaiverIsOfItsMachine(t *testing.T) {
 	s.job = gate.Job{ID: "x", Drive: d, Place: place, Family: job(d, nil).Family}
 	s.power(false)
 	for _, key := range []string{"power/cable/screen", "power/insulation/off"} {
-		s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: key, Reason: "there is none, by the plant's own rule", Basis: gate.MachinesUnder(s.job, "power", key)})
+		s.add(t, drivefile.EntryDecision,
+			drivefile.Decision{Type: "waived", Key: key, Reason: "there is none, by the plant's own rule",
+				Basis: gate.MachinesUnder(s.job, "power", key)})
 	}
 	want := func(s *scene, cable, insulation gate.Verdict) {
 		t.Helper()
@@ -80,12 +87,14 @@ func TestAWaiverIsOfItsMachine(t *testing.T) {
 	}
 }
 
-// A waiver is of what stood when it was given: answered after all, the check is asked again when that answer counts no longer, and another waiver wants another reason.
+// A waiver is of what stood when it was given: answered after all, the check is asked again when that answer counts no longer, and another
+// waiver wants another reason.
 func TestAnAnswerTakesTheWaiversPlace(t *testing.T) {
 	s := whole(t, "wake", nil)
 	const key = "wake/before/covers"
 	waive := func() {
-		s.add(t, drivefile.EntryDecision, drivefile.Decision{Type: "waived", Key: key, Reason: "the covers come tomorrow, the panel is locked"})
+		s.add(t, drivefile.EntryDecision,
+			drivefile.Decision{Type: "waived", Key: key, Reason: "the covers come tomorrow, the panel is locked"})
 	}
 	first := s.again()
 	s.job.Entries = nil

@@ -56,16 +56,20 @@ func (g *plateGate) lineFindings() {
 	for i := range g.lines {
 		l := &g.lines[i]
 		add := func(code string, s finding.Severity, title, detail, action string) {
-			g.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action, Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": l.ReadText()})
+			g.finding(l.Gate, finding.Finding{Code: code + "/" + l.Code, Severity: s, Title: title, Detail: detail, Action: action,
+				Field: "setting " + l.Code}, map[string]string{"set_to": l.SetTo, "read": l.ReadText()})
 		}
 		switch l.Verdict {
 		case sheet.Cannot:
-			add("setting-cannot-hold", finding.Stop, l.Code+" cannot hold "+l.SetTo, l.Problem+".", "Change what is wanted, or decide it on the keypad")
+			add("setting-cannot-hold", finding.Stop, l.Code+" cannot hold "+l.SetTo, l.Problem+".",
+				"Change what is wanted, or decide it on the keypad")
 		case sheet.NotKnown:
-			add("write-not-known", finding.Stop, l.Code+" may be half written", "A write was begun and its outcome is not known.", "Read "+l.Code+" from the drive")
+			add("write-not-known", finding.Stop, l.Code+" may be half written", "A write was begun and its outcome is not known.",
+				"Read "+l.Code+" from the drive")
 		case sheet.Differs:
 			if l.Explanation == nil {
-				add("reading-not-readable", finding.Look, l.Code+": the reading cannot be read", fmt.Sprintf("%q is kept. %s", l.Read.Text, l.Read.Problem), "Read it again")
+				add("reading-not-readable", finding.Look, l.Code+": the reading cannot be read",
+					fmt.Sprintf("%q is kept. %s", l.Read.Text, l.Read.Problem), "Read it again")
 				break
 			}
 			sev := finding.Look
@@ -78,12 +82,15 @@ func (g *plateGate) lineFindings() {
 			case "not-entered":
 				sev = finding.Do // nothing is wrong yet: it stands as the drive came
 			}
-			add("setting-differs", sev, fmt.Sprintf("%s reads %s: %s", l.Code, l.Read.Shown, l.Explanation.Short), l.Explanation.Text+" "+l.Explanation.Consequence, "Enter "+l.SetTo+" at "+l.Code)
+			add("setting-differs", sev, fmt.Sprintf("%s reads %s: %s", l.Code, l.Read.Shown, l.Explanation.Short),
+				l.Explanation.Text+" "+l.Explanation.Consequence, "Enter "+l.SetTo+" at "+l.Code)
 			tuneVoid = tuneVoid || slices.Contains(l.Voids, "tune")
 		}
 	}
 	if tuneVoid {
-		g.finding("plate", finding.Finding{Code: "tune-void", Severity: finding.Note, Title: "A finished tune is void once a motor value changes", Detail: "Tune after the motor settings read back as planned.", Field: ""}, nil)
+		g.finding("plate", finding.Finding{Code: "tune-void", Severity: finding.Note,
+			Title: "A finished tune is void once a motor value changes", Detail: "Tune after the motor settings read back as planned.",
+			Field: ""}, nil)
 	}
 }
 

@@ -19,25 +19,32 @@ func (g *spanGate) ask() {
 	g.complete([]struct {
 		name string
 		set  bool
-	}{{"lowest speed", set(in.LowestSpeed)}, {"highest speed", set(in.HighestSpeed)}, {"rise", set(in.Rise)}, {"fall", set(in.Fall)}, {"current limit", set(in.CurrentLimit)},
-		{"overload class", in.OverloadClass != ""}, {"stop mode", in.StopMode != ""}, {"directions", in.Direction != ""}, {"control", in.Control != ""}, {"load", in.Load != ""}})
+	}{{"lowest speed", set(in.LowestSpeed)}, {"highest speed", set(in.HighestSpeed)}, {"rise", set(in.Rise)}, {"fall", set(in.Fall)},
+		{"current limit", set(in.CurrentLimit)},
+		{"overload class", in.OverloadClass != ""}, {"stop mode", in.StopMode != ""}, {"directions", in.Direction != ""},
+		{"control", in.Control != ""}, {"load", in.Load != ""}})
 	low, high := in.LowestSpeed.Num(quantity.Speed, "r/min"), in.HighestSpeed.Num(quantity.Speed, "r/min")
-	basis := map[string]string{"lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text, "rise": in.Rise.Text, "fall": in.Fall.Text, "class": in.OverloadClass}
+	basis := map[string]string{"lowest": in.LowestSpeed.Text, "highest": in.HighestSpeed.Text, "rise": in.Rise.Text, "fall": in.Fall.Text,
+		"class": in.OverloadClass}
 	say := func(code string, s finding.Severity, field, title, detail, action string) {
-		g.finding("span", finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action}, basis)
+		g.finding("span", finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail, Action: action},
+			basis)
 	}
 	n := func(v float64) string { return quantity.Digits(v, 4) }
 	if low >= high {
-		say("lowest-above-highest", finding.Stop, "lowest_speed", "Lowest speed is not below the highest", n(low)+" r/min against "+n(high)+" r/min.", "Change one of them")
+		say("lowest-above-highest", finding.Stop, "lowest_speed", "Lowest speed is not below the highest",
+			n(low)+" r/min against "+n(high)+" r/min.", "Change one of them")
 	}
 	plate := g.plan.Motor.Speed
 	if high > plate*1.02 && g.plan.Poles > 0 {
 		f := g.plan.Frequency(high)
-		detail := fmt.Sprintf("%s r/min needs %s Hz; above %s Hz the motor gives less torque. Check rotor, gearbox and machine.", n(high), n(f), n(g.plan.Motor.Frequency))
+		detail := fmt.Sprintf("%s r/min needs %s Hz; above %s Hz the motor gives less torque. Check rotor, gearbox and machine.", n(high),
+			n(f), n(g.plan.Motor.Frequency))
 		if math.IsNaN(f) {
 			detail = fmt.Sprintf("The load's torque at %s r/min is more than the motor can pull there.", n(high))
 		}
-		say("above-plate-speed", finding.Look, "highest_speed", "Highest speed is above the plate speed", detail, "Keep it with a reason, or lower it")
+		say("above-plate-speed", finding.Look, "highest_speed", "Highest speed is above the plate speed", detail,
+			"Keep it with a reason, or lower it")
 	}
 	g.cooled(low, say)
 	for _, r := range []struct {
@@ -45,9 +52,11 @@ func (g *spanGate) ask() {
 		q     drivefile.Q
 	}{{"rise", in.Rise}, {"fall", in.Fall}} {
 		if r.q.Value != nil && !(*r.q.Value > 0) {
-			say("ramp-zero", finding.Stop, r.field, drivefile.Called(r.field)+" must be above zero", "A ramp of zero is a step, and trips.", "Enter seconds from 0 to the highest speed")
+			say("ramp-zero", finding.Stop, r.field, drivefile.Called(r.field)+" must be above zero",
+				"A ramp of zero is a step, and trips.", "Enter seconds from 0 to the highest speed")
 		} else if r.q.Value != nil && math.IsNaN(g.slopeOf(r.q, high)) {
-			say("ramp-needs-highest", finding.Do, r.field, drivefile.Called(r.field)+" waits for the highest speed", "Seconds count from 0 to the highest speed.", "Enter the highest speed")
+			say("ramp-needs-highest", finding.Do, r.field, drivefile.Called(r.field)+" waits for the highest speed",
+				"Seconds count from 0 to the highest speed.", "Enter the highest speed")
 		}
 	}
 	if in.Restart == "on" {
@@ -55,14 +64,21 @@ func (g *spanGate) ask() {
 		if g.choice("restart", "fresh") == "fresh" {
 			here = " This practice asks for a fresh run command."
 		}
-		say("automatic-restart", finding.Look, "automatic_restart", "The drive restarts by itself", "Only for a process interlock where nobody can be in the zone; never after an emergency stop or a guard (ISO 13850, IEC 60204-1)."+here, "Keep it with a reason, or turn it off")
+		say("automatic-restart", finding.Look, "automatic_restart", "The drive restarts by itself",
+			"Only for a process interlock where nobody can be in the zone; never after an emergency stop or a guard (ISO 13850, IEC "+
+				"60204-1)."+here, "Keep it with a reason, or turn it off")
 	}
 	if want := g.choice("torque_off_is", in.TorqueOffShows); in.TorqueOffShows != "" && in.TorqueOffShows != want {
-		g.finding("span", finding.Finding{Code: "torque-off-against-practice", Severity: finding.Look, Field: "intent.torque_off_shows", Title: "Torque off shows otherwise than here usual", Detail: "Wanted as a " + in.TorqueOffShows + "; this practice: a " + want + ". Who reads the display must know which.", Action: "Keep it with a reason, or change it"},
+		g.finding("span", finding.Finding{Code: "torque-off-against-practice", Severity: finding.Look, Field: "intent.torque_off_shows",
+			Title:  "Torque off shows otherwise than here usual",
+			Detail: "Wanted as a " + in.TorqueOffShows + "; this practice: a " + want + ". Who reads the display must know which.",
+			Action: "Keep it with a reason, or change it"},
 			map[string]string{"shows": in.TorqueOffShows, "practice": want})
 	}
 	if g.plan.DriveCurrent > 0 && g.plan.Motor.Current > g.plan.DriveCurrent {
-		say("motor-above-drive", finding.Look, "current_limit", "The motor takes more than the drive gives", fmt.Sprintf("Motor %s A, drive %s A: full torque cannot be held.", n(g.plan.Motor.Current), n(g.plan.DriveCurrent)), "Check the drive's label and the row in use")
+		say("motor-above-drive", finding.Look, "current_limit", "The motor takes more than the drive gives",
+			fmt.Sprintf("Motor %s A, drive %s A: full torque cannot be held.", n(g.plan.Motor.Current), n(g.plan.DriveCurrent)),
+			"Check the drive's label and the row in use")
 	}
 	g.ridden()
 	g.wishFindings()
@@ -83,5 +99,8 @@ func (g *spanGate) cooled(low float64, say func(code string, s finding.Severity,
 		return
 	}
 	least := rated * motion.LowestFor(func(s float64) float64 { return g.plan.TorqueRatio(s * rated) }, own)
-	say("too-slow-for-its-fan", finding.Look, "lowest_speed", "At its lowest speed the motor gets too hot", fmt.Sprintf("The load takes %s %% of the rated torque at %s r/min; cooled so it bears about %s %% for ever (common practice). From %s r/min on it is borne.", f4(asked*100), f4(low), f4(borne*100), f4(least)), "A higher lowest speed, a fan of its own drive, or keep it with a reason: short spells, a winding sensor")
+	say("too-slow-for-its-fan", finding.Look, "lowest_speed", "At its lowest speed the motor gets too hot",
+		fmt.Sprintf("The load takes %s %% of the rated torque at %s r/min; cooled so it bears about %s %% for ever (common practice). "+
+			"From %s r/min on it is borne.", f4(asked*100), f4(low), f4(borne*100), f4(least)), "A higher lowest speed, a fan of its "+
+			"own drive, or keep it with a reason: short spells, a winding sensor")
 }

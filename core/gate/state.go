@@ -235,7 +235,9 @@ func (s *State) gate(key string) *Gate {
 	return &Gate{}
 }
 
-var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"}, {"wake", "Wake"}, {"plate", "Plate"}, {"stop", "Stop"}, {"turn", "Turn"}, {"tune", "Tune"}, {"span", "Span"}, {"signal", "Signal"}, {"keep", "Keep"}}
+var gateNames = []struct{ key, name string }{{"match", "Match"}, {"dead", "Dead"}, {"power", "Power"}, {"control", "Control"},
+	{"wake", "Wake"}, {"plate", "Plate"}, {"stop", "Stop"}, {"turn", "Turn"}, {"tune", "Tune"}, {"span", "Span"}, {"signal", "Signal"},
+	{"keep", "Keep"}}
 
 // GateKeys lists the gates that work, in their usual order.
 func GateKeys() []string {
@@ -248,9 +250,11 @@ func GateKeys() []string {
 
 // blank is the state before any gate has spoken: the gates in this job's order, no list absent.
 func (f *Facts) blank() State {
-	s := State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{}, Lines: f.lines,
+	s := State{WorkedOut: map[string]string{}, Unreadable: map[string]string{}, Shown: map[string]string{}, Findings: []Answered{},
+		Lines:       f.lines,
 		Corrections: []plate.Correction{}, Snapshots: []record.SnapshotHead{}, Attachments: []record.AttachmentHead{}, Figures: []Figure{},
-		Sources: f.sources, Temporary: []record.TemporaryThing{}, Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}, Simulated: f.rec.Machines.Simulated}
+		Sources: f.sources, Temporary: []record.TemporaryThing{},
+		Discharge: DischargeState{Readings: []DischargePoint{}, Findings: []finding.Finding{}}, Simulated: f.rec.Machines.Simulated}
 	order := practice.Gates
 	if p := f.job.Practice; p != nil {
 		order, s.Practice = p.Order, PracticeHead{p.Name, p.Title, p.Version, f.job.Drive.Practice != ""}
@@ -265,22 +269,25 @@ func (f *Facts) blank() State {
 	return s
 }
 
-// Evaluate works out what holds now. It is pure: the same job and time give the same state. Gates speak one after the other, whatever order a practice shows
-// them in: each sees those before it settled.
+// Evaluate works out what holds now. It is pure: the same job and time give the same state. Gates speak one after the other, whatever order
+// a practice shows them in: each sees those before it settled.
 func Evaluate(job Job, now time.Time) State {
 	f := factsOf(job, now)
 	s := f.blank()
 	say := func(gate string) asking { return asking{Facts: f, gate: gate, before: &s} }
 	dead := &deadGate{asking: say("dead")}
-	for _, g := range []rules{&plateGate{asking: say("plate")}, dead, &matchGate{say("match")}, &powerGate{asking: say("power")}, &controlGate{asking: say("control")}, &wakeGate{say("wake")},
-		&stopGate{asking: say("stop")}, &turnGate{asking: say("turn")}, &tuneGate{asking: say("tune")}, &spanGate{say("span")}, &signalGate{say("signal")}, &keepGate{asking: say("keep")}} {
+	for _, g := range []rules{&plateGate{asking: say("plate")}, dead, &matchGate{say("match")}, &powerGate{asking: say("power")},
+		&controlGate{asking: say("control")}, &wakeGate{say("wake")},
+		&stopGate{asking: say("stop")}, &turnGate{asking: say("turn")}, &tuneGate{asking: say("tune")}, &spanGate{say("span")},
+		&signalGate{say("signal")}, &keepGate{asking: say("keep")}} {
 		g.ask()
 		g.tell(&s)
 		f.settle(&s, g.part())
 	}
 	f.finish(&s)
 	s.Proved = dead.proved && s.closedDead()
-	s.Energy, s.Lapses = isolation.Band(s.Sources, isolation.Proof{Drive: job.ID, Holds: s.Proved, Last: dead.last}, job.Place.Shifts, f.clock())
+	s.Energy, s.Lapses = isolation.Band(s.Sources, isolation.Proof{Drive: job.ID, Holds: s.Proved, Last: dead.last}, job.Place.Shifts,
+		f.clock())
 	s.Until = f.until(&s)
 	return s
 }

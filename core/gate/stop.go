@@ -47,7 +47,9 @@ func (g *stopGate) ask() {
 	}
 	c, chosen := stopCircuit(g.job)
 	d := StopDrawing(g.job)
-	missing := lacking("how the shaft is kept still", st.Still, "how it stops", st.As, "whether torque off asks for a reset of the drive", st.Latched, "worst speed", st.Speed.Text, "time allowed to standstill", st.Allowed.Text, "what keeps hands away while it coasts", st.Guarding)
+	missing := lacking("how the shaft is kept still", st.Still, "how it stops", st.As, "whether torque off asks for a reset of the drive",
+		st.Latched, "worst speed", st.Speed.Text, "time allowed to standstill", st.Allowed.Text, "what keeps hands away while it coasts",
+		st.Guarding)
 	if st.Alone {
 		missing = nil
 	}
@@ -62,13 +64,15 @@ func (g *stopGate) ask() {
 		title = "The circuit"
 	}
 	stated := g.entered("stop/circuit/stated", "The circuit", title, missing, c.Name)
-	sound := Check{Key: "stop/circuit/sound", Group: "The circuit", Title: "As drawn it can be tested", Verdict: NotDone, Detail: "Name the devices of the circuit."}
+	sound := Check{Key: "stop/circuit/sound", Group: "The circuit", Title: "As drawn it can be tested", Verdict: NotDone,
+		Detail: "Name the devices of the circuit."}
 	switch {
 	case d == nil:
 	case !d.Sound():
 		sound.Verdict, sound.Detail = Stops, d.Faults[0].Error()
 	default:
-		sound.Verdict, sound.Detail = Holds, fmt.Sprintf("%d parts, %d wires, %d tests.", len(d.Circuit.Parts), len(d.Circuit.Wires), len(d.Table))
+		sound.Verdict, sound.Detail = Holds,
+			fmt.Sprintf("%d parts, %d wires, %d tests.", len(d.Circuit.Parts), len(d.Circuit.Wires), len(d.Table))
 		g.out.Circuit = d.Hash
 	}
 	g.check(sound)
@@ -90,36 +94,46 @@ func (g *stopGate) ask() {
 	g.signed(c, d)
 }
 
-// stopNone is the gate of a drive whose torque-off inputs stay linked as ordered: somebody answers for it that no safety function rests on them.
+// stopNone is the gate of a drive whose torque-off inputs stay linked as ordered: somebody answers for it that no safety function rests on
+// them.
 func (g *stopGate) stopNone() {
 	st := g.job.Drive.Stop
 	const group = "No stop circuit here"
-	stated := g.entered("stop/none/stated", group, "Who answers for it that no safety function rests on torque off, and their paper", lacking("who answers for it, and their paper", st.NoneBy), st.NoneBy)
+	stated := g.entered("stop/none/stated", group, "Who answers for it that no safety function rests on torque off, and their paper",
+		lacking("who answers for it, and their paper", st.NoneBy), st.NoneBy)
 	c := Check{Key: "stop/none/only", Group: group, Title: "No circuit is planned or wired on it", Verdict: Holds, Work: Either}
 	switch circuit, chosen := stopCircuit(g.job); {
 	case chosen:
 		c.Verdict, c.Detail = Stops, fmt.Sprintf("%s is chosen too: one of the two is so.", circuit.Name)
 	case g.job.Drive.Wiring.Safety == "contacts" || g.job.Drive.Wiring.Safety == "relay":
-		c.Verdict, c.Detail = Stops, "Gate Control plans contacts on its torque-off inputs: say there that the factory links stay, or choose the circuit here."
+		c.Verdict, c.Detail = Stops, "Gate Control plans contacts on its torque-off inputs: say there that the factory links stay, or "+
+			"choose the circuit here."
 	}
 	g.check(c)
 	basis := map[string]string{"by": st.NoneBy}
-	g.confirm(Check{Key: "stop/none/links", Group: group, Title: "The factory links are in as ordered, all of them, and tight", Basis: basis, Work: Either}, stated)
-	g.confirm(Check{Key: "stop/none/rests", Group: group, Title: "No guard and no emergency stop of this machine acts by this drive's torque off; what stops it stands in that paper", Basis: basis, Work: Either}, stated)
+	g.confirm(Check{Key: "stop/none/links", Group: group, Title: "The factory links are in as ordered, all of them, and tight",
+		Basis: basis, Work: Either}, stated)
+	g.confirm(Check{Key: "stop/none/rests", Group: group,
+		Title: "No guard and no emergency stop of this machine acts by this drive's torque off; what stops it stands in that paper",
+		Basis: basis, Work: Either}, stated)
 	g.inside()
 	g.findingsAnswered()
 }
 
-// inside asks for what safety functions within the drive need: settings of their own, a checksum, who holds their password, and their acceptance test. Any
-// change of them, and another drive, asks for the test again.
+// inside asks for what safety functions within the drive need: settings of their own, a checksum, who holds their password, and their
+// acceptance test. Any change of them, and another drive, asks for the test again.
 func (g *stopGate) inside() {
 	st := g.job.Drive.Stop
 	if strings.TrimSpace(st.Inside) == "" {
 		return
 	}
 	const group = "Safety functions inside the drive"
-	stated := g.entered("stop/inside/stated", group, "Their checksum, and who holds their password", lacking("the checksum that the drive shows", st.InsideSum, "who holds the password", st.InsideBy), strings.Join([]string{st.Inside, st.InsideSum, st.InsideBy}, "; "))
-	g.confirm(Check{Key: "stop/inside/accepted", Group: group, Title: "Their acceptance test is done, as their maker writes it, by who is responsible: " + st.Inside, Detail: "A change of a setting, another checksum, a copy or another drive asks for it again.", Work: Live,
+	stated := g.entered("stop/inside/stated", group, "Their checksum, and who holds their password",
+		lacking("the checksum that the drive shows", st.InsideSum, "who holds the password", st.InsideBy),
+		strings.Join([]string{st.Inside, st.InsideSum, st.InsideBy}, "; "))
+	g.confirm(Check{Key: "stop/inside/accepted", Group: group,
+		Title:  "Their acceptance test is done, as their maker writes it, by who is responsible: " + st.Inside,
+		Detail: "A change of a setting, another checksum, a copy or another drive asks for it again.", Work: Live,
 		Basis: map[string]string{"functions": st.Inside, "checksum": st.InsideSum, "holder": st.InsideBy}}, stated)
 }
 
@@ -127,7 +141,8 @@ func (g *stopGate) inside() {
 func (g *stopGate) beforeStop(ready bool) {
 	st, turn := g.job.Drive.Stop, g.job.Drive.Turn
 	ask := func(key, title, detail string) {
-		g.confirm(Check{Key: "stop/before/" + key, Group: "Before the tests", Title: title, Detail: detail, Basis: map[string]string{"still": st.Still}}, ready)
+		g.confirm(Check{Key: "stop/before/" + key, Group: "Before the tests", Title: title, Detail: detail,
+			Basis: map[string]string{"still": st.Still}}, ready)
 	}
 	switch st.Still {
 	case "reference-zero":
@@ -140,7 +155,8 @@ func (g *stopGate) beforeStop(ready bool) {
 	ask("people", "People clear, and told; two who hear each other: one at the device, one at the drive", "")
 	ask("isolation", "Nobody takes torque off for isolation: terminals stay live", "")
 	if st.Alone {
-		ask("off", "What feeds it is known and can be locked off: before a wire is lifted or ohms are measured it is off, and measured dead there", "Its own supply, and whatever its contacts switch. No drive stands behind it whose state would be kept here.")
+		ask("off", "What feeds it is known and can be locked off: before a wire is lifted or ohms are measured it is off, and measured "+
+			"dead there", "Its own supply, and whatever its contacts switch. No drive stands behind it whose state would be kept here.")
 	}
 	if turn.Hanging {
 		ask("landed", "The load is landed, and cannot move when torque goes", "A hanging load falls unless the brake closes.")
@@ -153,7 +169,8 @@ func (g *stopGate) beforeStop(ready bool) {
 
 // chosenTests are the tests that are to be done: all, or the smallest set as it was worked out when it was chosen.
 func (g *stopGate) chosenTests(d *stops.Drawing, basis map[string]string) map[string]bool {
-	c := Check{Key: "stop/set/chosen", Group: "Which tests", Title: "Which tests are done", Detail: "All; or the smallest set that still tells every single fault apart.", Basis: basis}
+	c := Check{Key: "stop/set/chosen", Group: "Which tests", Title: "Which tests are done",
+		Detail: "All; or the smallest set that still tells every single fault apart.", Basis: basis}
 	set := g.choose(c, []Option{{"all", "all of the table", ""}, {"smallest", "the smallest set", ""}}, g.out.Ready)
 	out := map[string]bool{}
 	var keys []string
@@ -170,8 +187,9 @@ func (g *stopGate) chosenTests(d *stops.Drawing, basis map[string]string) map[st
 	return out
 }
 
-// stopBasis is what the tests rest on, beside the drive: the circuit as drawn, the program of a safety controller, and what was mended last. A mend starts a
-// fresh round: what passed before it says nothing of the circuit as it is now, also when a later test was misread and nothing more was mended.
+// stopBasis is what the tests rest on, beside the drive: the circuit as drawn, the program of a safety controller, and what was mended
+// last. A mend starts a fresh round: what passed before it says nothing of the circuit as it is now, also when a later test was misread and
+// nothing more was mended.
 func (f *Facts) stopBasis(d *stops.Drawing) map[string]string {
 	b := f.circuitBasis(d)
 	for _, en := range f.rec.Series[mendKey] {
@@ -202,7 +220,9 @@ func (g *stopGate) stopTests(d *stops.Drawing) {
 		if !chosen[t.Key] && !answered {
 			continue
 		}
-		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: Live, Do: Test, Verdict: NotDone, Basis: g.rec.Machines.BasisFor("stop", key, basis), Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
+		c := Check{Key: key, Group: "Tests", Title: t.Title, Work: Live, Do: Test, Verdict: NotDone,
+			Basis:  g.rec.Machines.BasisFor("stop", key, basis),
+			Detail: fmt.Sprintf("%d steps. If it were otherwise: %s", len(t.Steps), lower(t.Hazard))}
 		if !g.out.Ready {
 			c.Do = ""
 		} else if t.Dead && g.out.Lift != "" {
@@ -236,8 +256,9 @@ func (g *stopGate) stopTests(d *stops.Drawing) {
 	g.mended(d)
 }
 
-// lift says why a test in which a wire is lifted cannot be answered now: since the last of them everything that feeds the drive was to be proved dead at it,
-// for the wires to be moved, and recorded live again, for what is seen. Wires of two tests may change in one isolation: landed of one, lifted of the next.
+// lift says why a test in which a wire is lifted cannot be answered now: since the last of them everything that feeds the drive was to be
+// proved dead at it, for the wires to be moved, and recorded live again, for what is seen. Wires of two tests may change in one isolation:
+// landed of one, lifted of the next.
 func (g *stopGate) lift(d *stops.Drawing) string {
 	if g.job.Drive.Stop.Alone {
 		return ""
@@ -248,7 +269,8 @@ func (g *stopGate) lift(d *stops.Drawing) string {
 			last = max(last, g.rec.EvidenceEntries[TestPrefix+t.Key].At)
 		}
 	}
-	first := "Its wire is moved dead: isolate and record DEAD at gate Dead, move it, and record the supply live again, before this is answered."
+	first := "Its wire is moved dead: isolate and record DEAD at gate Dead, move it, and record the supply live again, before this is " +
+		"answered."
 	if len(g.sources) == 0 {
 		return first
 	}
@@ -282,15 +304,22 @@ func (g *stopGate) stopMeasured(d *stops.Drawing) {
 	}
 	basis := g.stopBasis(d)
 	if c, _ := stopCircuit(g.job); c.Kind != "one-channel" {
-		g.measure(Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: Live, Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops, ready) // at the limit itself the drive may trip
+		g.measure(Check{Key: "stop/measured/apart", Group: group, Title: "Channels open apart by at most", Unit: "ms", Work: Live,
+			Basis: basis, Detail: "As the drive or the relay shows it; well below the drive's limit."}, 0, math.Nextafter(limit, 0), Stops,
+			ready) // at the limit itself the drive may trip
 	}
 	if st.Alone {
 		return
 	}
-	g.confirm(Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + g.torqueOffWord(), Work: Live, Basis: map[string]string{"family": g.job.Drive.Rating.Dialect, "as": g.job.Drive.Intent.TorqueOffShows}, Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
+	g.confirm(Check{Key: "stop/measured/message", Group: group, Title: "With torque off the drive shows " + g.torqueOffWord(), Work: Live,
+		Basis:  map[string]string{"family": g.job.Drive.Rating.Dialect, "as": g.job.Drive.Intent.TorqueOffShows},
+		Detail: "A stop with its own message, or a fault: who works it must know which."}, ready)
 	if turn.Hanging {
-		g.measure(Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm", Work: Live, Basis: basis, Detail: "From the lowest height, once."}, 0, st.Drop.Num(quantity.Count, ""), Stops, ready && st.Drop.Value != nil)
-		g.measure(Check{Key: "stop/measured/slip", Group: group, Title: "Slip of the closed brake in a minute", Unit: "mm", Work: Live, Basis: basis}, 0, 1, Stops, ready)
+		g.measure(Check{Key: "stop/measured/drop", Group: group, Title: "Drop of the load when torque goes, held by the brake", Unit: "mm",
+			Work: Live, Basis: basis, Detail: "From the lowest height, once."}, 0, st.Drop.Num(quantity.Count, ""), Stops,
+			ready && st.Drop.Value != nil)
+		g.measure(Check{Key: "stop/measured/slip", Group: group, Title: "Slip of the closed brake in a minute", Unit: "mm", Work: Live,
+			Basis: basis}, 0, 1, Stops, ready)
 	}
 }
 
@@ -338,12 +367,16 @@ func StopWords(f *dialect.Family) map[string]string {
 }
 
 // FromSpeedOpen says of a stop record, on every page that carries it, what its tests with the shaft still do not show.
-const FromSpeedOpen = "Stops from speed: open. They are measured coupled, from the worst speed at the greatest inertia, when the machine is first run; until then the zone is kept clear by other means."
+const FromSpeedOpen = "Stops from speed: open. They are measured coupled, from the worst speed at the greatest inertia, when the " +
+	"machine is first run; until then the zone is kept clear by other means."
 
 // fromSpeed names the second part of a stop record: it stands open until it is measured at the machine, and holds nothing up.
 func (g *stopGate) fromSpeed() {
 	st := g.job.Drive.Stop
-	g.finding("stop", finding.Finding{Code: "from-speed-open", Severity: finding.Note, Field: "stop.speed", Title: "Stops from speed are open", Detail: strings.TrimPrefix(FromSpeedOpen, "Stops from speed: open. ") + " This gate is the first part, at standstill."}, map[string]string{"speed": st.Speed.Text})
+	g.finding("stop", finding.Finding{Code: "from-speed-open", Severity: finding.Note, Field: "stop.speed",
+		Title:  "Stops from speed are open",
+		Detail: strings.TrimPrefix(FromSpeedOpen, "Stops from speed: open. ") + " This gate is the first part, at standstill."},
+		map[string]string{"speed": st.Speed.Text})
 }
 
 // signed is the end: somebody says that what was built does what was drawn.
@@ -354,7 +387,8 @@ func (g *stopGate) signed(c drivefile.StopCircuit, d *stops.Drawing) {
 			open++
 		}
 	}
-	basis := map[string]string{"by": c.By, "paper": c.Paper, "level": c.Required + c.Reached, "program": c.Program + " " + c.Checksum, "next": c.Next}
+	basis := map[string]string{"by": c.By, "paper": c.Paper, "level": c.Required + c.Reached, "program": c.Program + " " + c.Checksum,
+		"next": c.Next}
 	if d != nil {
 		basis["circuit"] = d.Hash
 		if mend := g.stopBasis(d)["mend"]; mend != "" {

@@ -91,10 +91,12 @@ func TestATestThatFailsIsParted(t *testing.T) {
 	}
 	s.answer(t, check(s.state(), "stop/test/both/S2"), value)
 	st := s.state()
-	if c := check(st, "stop/test/both/S2"); c.Verdict != gate.Stops || !strings.Contains(c.Detail, "must be") || st.Stop.Fails != 1 || mark(st, "stop") != "barred" {
+	if c := check(st, "stop/test/both/S2"); c.Verdict != gate.Stops || !strings.Contains(c.Detail, "must be") || st.Stop.Fails != 1 ||
+		mark(st, "stop") != "barred" {
 		t.Fatalf("%+v %+v", c, st.Stop)
 	}
-	for _, x := range [][2]string{{"circuit-first", "turn/before/stop"}, {"jumper", "turn/before/stop-fails"}} { // whichever comes first here, nothing turns
+	for _, x := range [][2]string{{"circuit-first", "turn/before/stop"},
+		{"jumper", "turn/before/stop-fails"}} { // whichever comes first here, nothing turns
 		other := s.job
 		other.Practice = practiceWith(t, map[string]string{"first_turn": x[0]})
 		if st := gate.Evaluate(other, s.now); check(st, x[1]).Verdict != gate.Stops || st.Turn.Ready {
@@ -157,7 +159,8 @@ func TestATestThatFailsIsParted(t *testing.T) {
 		t.Errorf("passed after the mend, and a later test was misread: %+v", check(st, passed.Key))
 	}
 	before := s.again()
-	before.job.Entries = slices.DeleteFunc(before.job.Entries, func(e drivefile.Entry) bool { return strings.Contains(string(e.Body), passed.Key) })
+	before.job.Entries = slices.DeleteFunc(before.job.Entries,
+		func(e drivefile.Entry) bool { return strings.Contains(string(e.Body), passed.Key) })
 	before.add(t, drivefile.EntryEvidence, drivefile.Evidence{Key: passed.Key, Value: stops.AsMust, Basis: passed.Basis})
 	if x := check(before.state(), passed.Key); x.Verdict != gate.Again || passed.Basis["mend"] != "" || early.Basis["mend"] == "" {
 		t.Errorf("passed before the mend: %+v", x)
@@ -191,7 +194,8 @@ func TestTheCircuitIsTheDrives(t *testing.T) {
 	if d.Name("T2") != "T2 DD-02" || !d.Net.Has("T2:31") || !d.Net.Has("T2:32") || !d.Net.Has("T1:STO-A") {
 		t.Errorf("%s %s", d.Name("T1"), d.Name("T2"))
 	}
-	if w := gate.StopWords(s.job.Family); w["torque-off"] != "Slack" || !strings.HasPrefix(w["channel-fault"], "Q3") || w["ready"] != "Ready" {
+	if w := gate.StopWords(s.job.Family); w["torque-off"] != "Slack" || !strings.HasPrefix(w["channel-fault"], "Q3") ||
+		w["ready"] != "Ready" {
 		t.Errorf("%v", w)
 	}
 	if c := check(s.state(), "stop/measured/message"); !strings.Contains(c.Title, `"Slack"`) {
@@ -199,7 +203,8 @@ func TestTheCircuitIsTheDrives(t *testing.T) {
 	}
 }
 
-// A test in which a wire is lifted rests on a record of DEAD before it and of live after it: without one it is not answered, and the next wants another.
+// A test in which a wire is lifted rests on a record of DEAD before it and of live after it: without one it is not answered, and the next
+// wants another.
 func TestALiftedWireRestsOnARecordOfDead(t *testing.T) {
 	s := stopping(t, nil)
 	s.answer(t, check(s.state(), "stop/set/chosen"), "all")
@@ -243,7 +248,8 @@ func TestNoStopCircuitIsAnAnswer(t *testing.T) {
 		}
 	}
 	s.answer(t, check(s.state(), "wake/sto/by"), "links")
-	if st := s.state(); check(st, "wake/sto/by").Verdict != gate.Holds || slices.ContainsFunc(st.Temporary, func(x record.TemporaryThing) bool { return x.What == "jumper" }) {
+	if st := s.state(); check(st, "wake/sto/by").Verdict != gate.Holds ||
+		slices.ContainsFunc(st.Temporary, func(x record.TemporaryThing) bool { return x.What == "jumper" }) {
 		t.Errorf("links as ordered: %+v %+v", check(st, "wake/sto/by"), st.Temporary)
 	}
 	s.job.Drive.Stop.NoneBy = "somebody else"
@@ -275,7 +281,11 @@ func TestSafetyInsideTheDriveIsAccepted(t *testing.T) {
 	if c := check(s.state(), "stop/inside/accepted"); c.Verdict != gate.Holds {
 		t.Fatalf("%+v", c)
 	}
-	for what, change := range map[string]func(d *drivefile.Drive){"another checksum": func(d *drivefile.Drive) { d.Stop.InsideSum = "0000" }, "another drive": func(d *drivefile.Drive) { d.Rating.Serial = "another" }, "another function": func(d *drivefile.Drive) { d.Stop.Inside = "SS1" }} {
+	for what, change := range map[string]func(d *drivefile.Drive){
+		"another checksum": func(d *drivefile.Drive) { d.Stop.InsideSum = "0000" },
+		"another drive":    func(d *drivefile.Drive) { d.Rating.Serial = "another" },
+		"another function": func(d *drivefile.Drive) { d.Stop.Inside = "SS1" },
+	} {
 		x := *s
 		change(&x.job.Drive)
 		if c := check(x.state(), "stop/inside/accepted"); c.Verdict != gate.Again {

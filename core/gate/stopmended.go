@@ -22,7 +22,8 @@ type StopFailure struct {
 	Shown string // what was otherwise
 }
 
-// StopRound is what failed in the tests of a circuit as it is drawn, and what was mended after, both in the order in which they were recorded.
+// StopRound is what failed in the tests of a circuit as it is drawn, and what was mended after, both in the order in which they were
+// recorded.
 func StopRound(j Job, d *stops.Drawing) (failed []StopFailure, mends []drivefile.Entry) {
 	r := recordOf(j)
 	return failures(r, d), r.Series[mendKey]
@@ -46,7 +47,8 @@ func failures(r record.Record, d *stops.Drawing) (l []StopFailure) {
 	return l
 }
 
-// mended asks what was mended once a test has failed. The answer starts a fresh round of tests; that a test was misread does not, and wants its reason too.
+// mended asks what was mended once a test has failed. The answer starts a fresh round of tests; that a test was misread does not, and wants
+// its reason too.
 func (g *stopGate) mended(d *stops.Drawing) {
 	failed := failures(g.rec, d)
 	if failed == nil {
@@ -54,10 +56,14 @@ func (g *stopGate) mended(d *stops.Drawing) {
 	}
 	last := failed[len(failed)-1].Entry
 	if en, ok := g.rec.EvidenceEntries[mendedOlder]; ok && en.Seq > last.Seq && g.rec.EvidenceEntries[mendKey].ID == "" {
-		g.confirm(Check{Key: mendedOlder, Group: "Tests", Title: "What was mended is written down, and every device that it touches was tested again", Work: Either, Basis: g.circuitBasis(d)}, false)
+		g.confirm(Check{Key: mendedOlder, Group: "Tests",
+			Title: "What was mended is written down, and every device that it touches was tested again", Work: Either,
+			Basis: g.circuitBasis(d)}, false)
 		return
 	}
-	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: Either, Must: true, Basis: g.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after it."}
+	c := Check{Key: mendKey, Group: "Tests", Title: "What was mended after a test that failed", Work: Either, Must: true,
+		Basis: g.circuitBasis(d), Detail: "What passed before says nothing of the circuit as it is then: every test is done again after " +
+			"it."}
 	g.choose(c, []Option{
 		{"wire", "a wire", "Give the reason: what was wrong, and the wire's two ends, like K1:S34 to S3:14."},
 		{"part", "a part", "Give the reason: which part, what was wrong with it, and what stands there now."},

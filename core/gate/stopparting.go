@@ -54,7 +54,8 @@ func (g *stopGate) parting(d *stops.Drawing) {
 			if !ok || err != nil || n < 0 || n >= len(t.Steps) {
 				continue
 			}
-			c.Title, c.Unit, c.Work = fmt.Sprintf("%s, after %q: voltage at %s against %s", t.Title, t.Steps[n].Do, l[2], d.Minus()), "V DC", Live
+			c.Title, c.Unit, c.Work = fmt.Sprintf("%s, after %q: voltage at %s against %s", t.Title, t.Steps[n].Do, l[2], d.Minus()),
+				"V DC", Live
 		case strings.HasPrefix(key, ohmsPrefix) && len(l) >= 2 && d.Net.Has(l[0]) && d.Net.Has(l[1]):
 			c.Title, c.Unit, c.Work = fmt.Sprintf("%s to %s", l[0], l[1]), "Ω", Dead
 			if len(l) > 2 {

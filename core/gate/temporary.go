@@ -13,7 +13,9 @@ func (g *keepGate) temporaries() {
 	g.temporary = append(g.temporary, g.rec.Things...)
 	if ev, ok := g.rec.Evidence["wake/sto/by"]; ok && ev.Value == "jumper" {
 		en := g.rec.EvidenceEntries["wake/sto/by"]
-		g.temporary = append(g.temporary, record.TemporaryThing{What: "jumper", Where: "torque-off terminals", Why: "torque off was satisfied by a jumper at first power", Until: "the circuit is wired and tested", By: en.By, At: en.At})
+		g.temporary = append(g.temporary,
+			record.TemporaryThing{What: "jumper", Where: "torque-off terminals",
+				Why: "torque off was satisfied by a jumper at first power", Until: "the circuit is wired and tested", By: en.By, At: en.At})
 	}
 	for _, o := range g.off() {
 		if !g.keptOff(o) {
@@ -32,7 +34,8 @@ func (g *keepGate) temporaries() {
 	g.check(c)
 }
 
-// off is something that does not stand as it should: what protects and is off, though it was delivered on, or a run command that comes from elsewhere than wanted.
+// off is something that does not stand as it should: what protects and is off, though it was delivered on, or a run command that comes from
+// elsewhere than wanted.
 type off struct {
 	record.TemporaryThing
 	code string
@@ -47,7 +50,8 @@ func (f *Facts) off() []off {
 	}
 	var list []off
 	add := func(what, code, name, why, until, by, at, seen string) {
-		list = append(list, off{record.TemporaryThing{What: what, Where: code + " " + name, Why: why, Until: until, By: by, At: at}, code, seen})
+		list = append(list, off{record.TemporaryThing{What: what, Where: code + " " + name, Why: why, Until: until, By: by, At: at}, code,
+			seen})
 	}
 	answered := f.rec.EvidenceEntries["wake/assistant/done"]
 	for i := range fam.Settings {
@@ -56,14 +60,18 @@ func (f *Facts) off() []off {
 		switch {
 		case s.Intent == "choice.command_source" && read != nil && read.Steps != nil:
 			if l := f.lineOf(s.Code); l != nil && l.Planned && *read.Steps != l.Steps {
-				add("hand-mode", s.Code, s.Name, "the run command comes from "+s.Text(*read.Steps)+", wanted "+l.SetTo, "it is read as wanted", read.By, read.At, "")
+				add("hand-mode", s.Code, s.Name, "the run command comes from "+s.Text(*read.Steps)+", wanted "+l.SetTo,
+					"it is read as wanted", read.By, read.At, "")
 			}
 		case s.OffValue == "" || s.Off(s.DeliveryFor(f.plan.Variant)):
 		case read != nil && read.Steps != nil && s.Off(*read.Steps):
-			add("disabled-protection", s.Code, s.Name, "read as "+s.Text(*read.Steps)+"; delivered "+s.Text(s.DeliveryFor(f.plan.Variant)), "it is on again", read.By, read.At, read.Entry)
-		case slices.Contains(fam.Recipes.FirstStart.Disables, s.Code) && f.rec.Evidence["wake/assistant/done"].Value == "followed" && (read == nil || read.At < answered.At):
+			add("disabled-protection", s.Code, s.Name, "read as "+s.Text(*read.Steps)+"; delivered "+s.Text(s.DeliveryFor(f.plan.Variant)),
+				"it is on again", read.By, read.At, read.Entry)
+		case slices.Contains(fam.Recipes.FirstStart.Disables, s.Code) && f.rec.Evidence["wake/assistant/done"].Value == "followed" &&
+			(read == nil || read.At < answered.At):
 			if on, ok := f.rec.Evidence["wake/assistant/"+s.Code]; !ok || on.Basis["answered"] != answered.ID {
-				add("disabled-protection", s.Code, s.Name, "the first-start assistant switches it off", "it is on again", answered.By, answered.At, "")
+				add("disabled-protection", s.Code, s.Name, "the first-start assistant switches it off", "it is on again", answered.By,
+					answered.At, "")
 			}
 		}
 	}
@@ -74,14 +82,17 @@ func (f *Facts) off() []off {
 func (g *wakeGate) protectsNot() {
 	for _, o := range g.off() {
 		if o.seen != "" {
-			g.finding("wake", finding.Finding{Code: "protection-off-" + o.code, Severity: finding.Look, Field: o.code, Title: o.Where + " is off", Detail: "It protects, and was delivered on.", Action: "Switch it on, or keep it off with a reason"}, map[string]string{"read": o.seen})
+			g.finding("wake", finding.Finding{Code: "protection-off-" + o.code, Severity: finding.Look, Field: o.code,
+				Title: o.Where + " is off", Detail: "It protects, and was delivered on.",
+				Action: "Switch it on, or keep it off with a reason"}, map[string]string{"read": o.seen})
 		}
 	}
 }
 
 // keptOff tells whether it stays off on purpose.
 func (g *keepGate) keptOff(o off) bool {
-	return o.seen != "" && slices.ContainsFunc(g.before.Findings, func(x Answered) bool { return x.Key == "wake/finding/protection-off-"+o.code && x.Kept })
+	return o.seen != "" && slices.ContainsFunc(g.before.Findings,
+		func(x Answered) bool { return x.Key == "wake/finding/protection-off-"+o.code && x.Kept })
 }
 
 // deferred are wires that were put off with a reason: they stand among the temporary things.
@@ -90,7 +101,9 @@ func (g *keepGate) deferred() []record.TemporaryThing {
 	for _, r := range g.wiring.Rows {
 		for _, k := range []string{"control/landed/", "control/wire/"} {
 			if c := g.was("control", k+r.ID); c.Verdict == Waived {
-				list = append(list, record.TemporaryThing{What: "deferred-wire", Where: fmt.Sprintf("wire %s, %s to %s", r.ID, r.From, r.To), Why: c.Reason, Until: "it is landed and measured", By: c.By, At: c.At})
+				list = append(list, record.TemporaryThing{What: "deferred-wire",
+					Where: fmt.Sprintf("wire %s, %s to %s", r.ID, r.From, r.To), Why: c.Reason, Until: "it is landed and measured",
+					By: c.By, At: c.At})
 			}
 		}
 	}

@@ -63,7 +63,8 @@ type ControlMode struct {
 }
 
 // kindTitles are the kinds as people call them.
-var kindTitles = map[string]string{tune.KindNone: "no tune", tune.KindStandstill: "at standstill", tune.KindExtended: "at standstill, extended", tune.KindUncoupled: "turning, uncoupled", tune.KindCoupled: "turning, coupled",
+var kindTitles = map[string]string{tune.KindNone: "no tune", tune.KindStandstill: "at standstill",
+	tune.KindExtended: "at standstill, extended", tune.KindUncoupled: "turning, uncoupled", tune.KindCoupled: "turning, coupled",
 	tune.KindMechanical: "mechanical only", tune.KindMaker: "the maker's values"}
 
 // perUnit are the units that families show results in, over SI.
@@ -73,7 +74,8 @@ var perUnit = map[string]float64{"Ω": 1, "mΩ": 1e-3, "A": 1, "mA": 1e-3, "mH":
 func tuneBasis(j Job, kind string) map[string]string {
 	d := j.Drive
 	b := Basis(d.Motor)
-	maps.Copy(b, map[string]string{"row": translate.LinkedRow(d.Motor), "cable": d.Site.Cable.Text, "area": d.Power.MotorArea, "switching": d.Site.Switching.Text, "control": d.Intent.Control, "tune": kind})
+	maps.Copy(b, map[string]string{"row": translate.LinkedRow(d.Motor), "cable": d.Site.Cable.Text, "area": d.Power.MotorArea,
+		"switching": d.Site.Switching.Text, "control": d.Intent.Control, "tune": kind})
 	return b
 }
 
@@ -126,10 +128,12 @@ func (g *tuneGate) ask() {
 func (g *tuneGate) tuneKind() string {
 	d := g.job.Drive
 	t := d.Turn
-	if !g.entered("tune/machine/stated", "Kind of tune", "What the machine permits", lacking("whether the coupling can be taken apart (gate Turn)", t.Uncouple, "control (gate Span)", d.Intent.Control), "") {
+	if !g.entered("tune/machine/stated", "Kind of tune", "What the machine permits",
+		lacking("whether the coupling can be taken apart (gate Turn)", t.Uncouple, "control (gate Span)", d.Intent.Control), "") {
 		return ""
 	}
-	p := tune.Permit{Permanent: d.Motor.Kind == "permanent-magnet", Uncouple: t.Uncouple == "yes", Hanging: t.Hanging, Backstop: t.Backstop, Wants: g.choice("tune", "best"),
+	p := tune.Permit{Permanent: d.Motor.Kind == "permanent-magnet", Uncouple: t.Uncouple == "yes", Hanging: t.Hanging,
+		Backstop: t.Backstop, Wants: g.choice("tune", "best"),
 		Simple: d.Intent.Control == "volts-per-hertz" && d.Intent.Slip != "on", Tuned: g.rec.Evidence[tuneEnded].Value == "ended"}
 	var has []string
 	if f := g.job.Family; f != nil {
@@ -150,8 +154,10 @@ func (g *tuneGate) tuneKind() string {
 		}
 		options = append(options, opt)
 	}
-	basis := map[string]string{"uncouple": t.Uncouple, "hanging": fmt.Sprint(t.Hanging), "kind": d.Motor.Kind, "simple": fmt.Sprint(p.Simple)}
-	return g.choose(Check{Key: "tune/kind/chosen", Group: "Kind of tune", Title: "Kind of tune", Detail: detail, Basis: basis}, options, true)
+	basis := map[string]string{"uncouple": t.Uncouple, "hanging": fmt.Sprint(t.Hanging), "kind": d.Motor.Kind,
+		"simple": fmt.Sprint(p.Simple)}
+	return g.choose(Check{Key: "tune/kind/chosen", Group: "Kind of tune", Title: "Kind of tune", Detail: detail, Basis: basis}, options,
+		true)
 }
 
 // Keys of what a tune showed at its end.
@@ -185,9 +191,11 @@ func (g *tuneGate) beforeTune(kind, electrical string) float64 {
 		}
 		g.check(c)
 	}
-	torque := Check{Key: "tune/ready/torque", Group: group, Title: "Torque off is satisfied", Verdict: NotDone, Detail: "Both channels closed: say at gate Wake by what."}
+	torque := Check{Key: "tune/ready/torque", Group: group, Title: "Torque off is satisfied", Verdict: NotDone,
+		Detail: "Both channels closed: say at gate Wake by what."}
 	if by := g.rec.Evidence["wake/sto/by"].Value; by == "circuit" || by == "jumper" || by == "links" && d.Stop.None {
-		torque.Verdict, torque.Detail = Holds, "By the "+map[string]string{"circuit": "circuit", "jumper": "jumper", "links": "factory links"}[by]+"."
+		torque.Verdict, torque.Detail = Holds,
+			"By the "+map[string]string{"circuit": "circuit", "jumper": "jumper", "links": "factory links"}[by]+"."
 	}
 	g.check(torque)
 	ask := func(key, title, detail string, basis map[string]string) {
@@ -195,11 +203,13 @@ func (g *tuneGate) beforeTune(kind, electrical string) float64 {
 		g.confirm(Check{Key: "tune/ready/" + key, Group: group, Title: title, Detail: detail, Basis: basis}, true)
 	}
 	if kind == electrical {
-		ask("cable", "Motor cable and links are as they will stay", "The cable is measured along with the winding.", map[string]string{"cable": d.Site.Cable.Text, "area": d.Power.MotorArea})
+		ask("cable", "Motor cable and links are as they will stay", "The cable is measured along with the winding.",
+			map[string]string{"cable": d.Site.Cable.Text, "area": d.Power.MotorArea})
 	}
 	switch kind {
 	case tune.KindUncoupled:
-		ask("uncoupled", "Uncoupled; key and coupling half taken off or secured", "They leave at full speed: the shaft turns up to rated speed.", map[string]string{})
+		ask("uncoupled", "Uncoupled; key and coupling half taken off or secured",
+			"They leave at full speed: the shaft turns up to rated speed.", map[string]string{})
 	case tune.KindCoupled, tune.KindMechanical:
 		ask("coupled", "The machine may turn up to rated speed, forward, with nothing in it", "", map[string]string{})
 	}
@@ -213,7 +223,8 @@ func (g *tuneGate) beforeTune(kind, electrical string) float64 {
 	if kind == electrical {
 		ask("cold", "Motor cold: not run for some hours", "A warm winding reads up to a third more.", map[string]string{})
 	}
-	m := g.measure(Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C", Basis: map[string]string{"kind": electrical}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
+	m := g.measure(Check{Key: "tune/ready/temperature", Group: group, Title: "Temperature of the motor's frame", Unit: "°C",
+		Basis: map[string]string{"kind": electrical}, Detail: "Results are compared at this temperature."}, -25, 50, Again, true)
 	if m.ok {
 		return m.value
 	}
@@ -253,7 +264,8 @@ func (g *tuneGate) tuneEnds(key, title string, basis map[string]string, ready bo
 		c.Detail = strings.Join(detail, " ")
 	}
 	if g.choose(c, []Option{{"ended", done, ""}, {"other", "an alarm, or nothing", ""}}, ready) == "other" {
-		g.verdictOf(key, Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an implausible plate. Clear it and run it again.")
+		g.verdictOf(key, Stops, "It did not end well: torque off, start too late, moving, coupled where it must not be, or an "+
+			"implausible plate. Clear it and run it again.")
 	}
 	return c
 }
@@ -284,7 +296,8 @@ func (g *tuneGate) tuneStands(c Check, basis map[string]string) {
 		changed = []string{"another row is in use"}
 	}
 	s.Void = strings.Join(changed, ", ")
-	g.finding("tune", finding.Finding{Code: "tune-void", Severity: finding.Look, Field: "tune", Title: "The tune is void", Detail: "Changed since: " + s.Void + ". The drive has dropped it, or runs on wrong values.", Action: "Run it again"}, basis)
+	g.finding("tune", finding.Finding{Code: "tune-void", Severity: finding.Look, Field: "tune", Title: "The tune is void",
+		Detail: "Changed since: " + s.Void + ". The drive has dropped it, or runs on wrong values.", Action: "Run it again"}, basis)
 }
 
 func blank(t string) string {

@@ -27,7 +27,8 @@ func findingOf(s gate.State, code string) (gate.Answered, bool) {
 // Any later change of plate, cable, link or switching makes the tune void at once, by name.
 func TestATuneIsVoidWhenWhatItRestsOnChanges(t *testing.T) {
 	s := tuned(t)
-	if st := s.state(); st.Tune.Void != "" || len(st.Tune.Results) != 4 || st.Tune.Results[0].Value == nil || st.Tune.Recipe == nil || !st.Tune.Recipe.StopAfter {
+	if st := s.state(); st.Tune.Void != "" || len(st.Tune.Results) != 4 || st.Tune.Results[0].Value == nil || st.Tune.Recipe == nil ||
+		!st.Tune.Recipe.StopAfter {
 		t.Fatalf("%+v", st.Tune)
 	}
 	for want, change := range map[string]func(*drivefile.Drive){
@@ -46,7 +47,8 @@ func TestATuneIsVoidWhenWhatItRestsOnChanges(t *testing.T) {
 		change(&x.job.Drive)
 		st := x.state()
 		f, ok := findingOf(st, "tune-void")
-		if !strings.Contains(st.Tune.Void, want) || !ok || f.Severity != finding.Look || check(st, "tune/result/stator").Verdict == gate.Holds || check(st, "tune/ended/shown").Verdict == gate.Holds {
+		if !strings.Contains(st.Tune.Void, want) || !ok || f.Severity != finding.Look ||
+			check(st, "tune/result/stator").Verdict == gate.Holds || check(st, "tune/ended/shown").Verdict == gate.Holds {
 			t.Errorf("%q: void %q, %+v", want, st.Tune.Void, check(st, "tune/ended/shown"))
 		}
 	}
@@ -70,7 +72,8 @@ func TestAResultThatDoesNotFitIsExplained(t *testing.T) {
 	}
 	st := s.state()
 	f, ok := findingOf(st, "tune-misfit")
-	if !ok || f.Severity != finding.Stop || !strings.Contains(f.Detail, "linked in delta where the row in use says star") || len(st.Tune.Causes) == 0 || mark(st, "tune") != "barred" {
+	if !ok || f.Severity != finding.Stop || !strings.Contains(f.Detail, "linked in delta where the row in use says star") ||
+		len(st.Tune.Causes) == 0 || mark(st, "tune") != "barred" {
 		t.Errorf("%+v, causes %+v", f, st.Tune.Causes)
 	}
 	if f, ok := findingOf(st, "tune-repeat"); !ok || !strings.Contains(f.Title, "Two runs differ by") {
@@ -113,7 +116,8 @@ func TestWhichTuneAndWhichControl(t *testing.T) {
 	}
 	// Control at the lowest speed: sensorless below a tenth, volts per hertz below 2 Hz; standstill costs what flows.
 	st = kind(func(d *drivefile.Drive) { d.Intent.LowestSpeed = sample.Q("intent.lowest_speed", "50") }, nil)
-	if f, ok := findingOf(st, "control-too-slow"); !ok || !strings.Contains(f.Detail, "about 2 Hz") || len(st.Tune.Modes) != 3 || st.Tune.Modes[2].Enough == false {
+	if f, ok := findingOf(st, "control-too-slow"); !ok || !strings.Contains(f.Detail, "about 2 Hz") || len(st.Tune.Modes) != 3 ||
+		st.Tune.Modes[2].Enough == false {
 		t.Errorf("%+v %+v", f, st.Tune.Modes)
 	}
 	if st.Tune.Standstill[1].Unit != "W" || st.Tune.Standstill[2].Unit != "kWh" {
@@ -135,10 +139,13 @@ func TestWhichTuneAndWhichControl(t *testing.T) {
 	}
 }
 
-// What the load takes at the lowest speed is the same at Tune, Span and Match: full torque where nobody has said it, along its own curve where somebody has.
+// What the load takes at the lowest speed is the same at Tune, Span and Match: full torque where nobody has said it, along its own curve
+// where somebody has.
 func TestWhatTheLoadTakesAtTheLowestSpeed(t *testing.T) {
-	for _, c := range []struct{ load, torque, want string }{{"constant", "", "of which nobody has said the torque, may take 100 %"}, {"constant", "80 %", "the load takes 80 %"},
-		{"linear", "80 %", "the load takes 3 %"}, {"quadratic", "", "may take 0 %"}} { // at 60 of 1455 r/min: 0.8 · 60/1455 is 3.3 %, and (60/1455)² is 0.2 %
+	for _, c := range []struct{ load, torque, want string }{{"constant", "", "of which nobody has said the torque, may take 100 %"},
+		{"constant", "80 %", "the load takes 80 %"},
+		{"linear", "80 %", "the load takes 3 %"},
+		{"quadratic", "", "may take 0 %"}} { // at 60 of 1455 r/min: 0.8 · 60/1455 is 3.3 %, and (60/1455)² is 0.2 %
 		s := whole(t, "tune", practiceWith(t, nil))
 		in := &s.job.Drive.Intent
 		in.LowestSpeed, in.Load, in.LoadTorque = sample.Q("intent.lowest_speed", "60"), c.load, drivefile.Q{}

@@ -50,7 +50,8 @@ func (g *tuneGate) controlModes() {
 	rated := est.Fit.AirgapTorque
 	boost := translate.Boost(d.Intent)
 	quadratic := d.Intent.Pattern == "quadratic"
-	simple, vector := est.TorqueWithin(row.Voltage*drive.VoltsShare(quadratic, boost, hz/row.Frequency), hz, limit*row.Current)/rated, est.VectorTorque(limit*row.Current)/rated
+	simple, vector := est.TorqueWithin(row.Voltage*drive.VoltsShare(quadratic, boost, hz/row.Frequency), hz, limit*row.Current)/rated,
+		est.VectorTorque(limit*row.Current)/rated
 	wants := g.plan.TorqueRatio(low) // the same as Span's and Match's
 	takes := "the load takes"
 	if d.Intent.LoadTorque.Value == nil {
@@ -60,9 +61,12 @@ func (g *tuneGate) controlModes() {
 	encoderThere := d.Site.Encoder == "wanted"
 	s := &g.out
 	s.Modes = []ControlMode{
-		{"Volts per hertz", d.Intent.Control == "volts-per-hertz", pct(simple), "about 2 Hz", hz >= 2 && simple >= wants, voltsNote(quadratic, boost)},
-		{"Vector without encoder", d.Intent.Control == "vector" && !encoderThere, pct(vector), fmt.Sprintf("%s r/min, a tenth of rated speed", f4(row.Speed/10)), low >= row.Speed/10 && vector >= wants, "after a tune"},
-		{"Vector with encoder", d.Intent.Control == "vector" && encoderThere, pct(vector), "standstill", vector >= wants, "encoder proved at gate Turn"},
+		{"Volts per hertz", d.Intent.Control == "volts-per-hertz", pct(simple), "about 2 Hz", hz >= 2 && simple >= wants,
+			voltsNote(quadratic, boost)},
+		{"Vector without encoder", d.Intent.Control == "vector" && !encoderThere, pct(vector),
+			fmt.Sprintf("%s r/min, a tenth of rated speed", f4(row.Speed/10)), low >= row.Speed/10 && vector >= wants, "after a tune"},
+		{"Vector with encoder", d.Intent.Control == "vector" && encoderThere, pct(vector), "standstill", vector >= wants,
+			"encoder proved at gate Turn"},
 	}
 	// Where the plan was ridden at its lowest speed, that is the one judgement of the way that is chosen.
 	ridden := ""
@@ -72,15 +76,24 @@ func (g *tuneGate) controlModes() {
 	for i := range s.Modes {
 		if m := &s.Modes[i]; m.Chosen && ridden != "" {
 			m.Enough = ridden == "holds"
-			m.Note = map[string]string{"stalls": "ridden at the lowest speed, it stalls; ", "trips": "ridden at the lowest speed, it trips; "}[ridden] + m.Note
+			m.Note = map[string]string{"stalls": "ridden at the lowest speed, it stalls; ",
+				"trips": "ridden at the lowest speed, it trips; "}[ridden] + m.Note
 		}
 	}
 	watts := 3 * est.NoLoad * est.NoLoad * est.Rs
-	s.Standstill = []Input{{"Magnetising current", f4(est.NoLoad), "A"}, {"Loss at standstill, magnetised", quantity.Digits(watts, 2), "W"}, {"If it stands so all year", quantity.Digits(watts*8.76, 2), "kWh"}}
-	basis := map[string]string{"lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control, "encoder": d.Site.Encoder, "load": d.Intent.Load + " " + d.Intent.LoadTorque.Text}
+	s.Standstill = []Input{{"Magnetising current", f4(est.NoLoad), "A"},
+		{"Loss at standstill, magnetised", quantity.Digits(watts, 2), "W"},
+		{"If it stands so all year", quantity.Digits(watts*8.76, 2), "kWh"}}
+	basis := map[string]string{"lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control, "encoder": d.Site.Encoder,
+		"load": d.Intent.Load + " " + d.Intent.LoadTorque.Text}
 	for _, m := range s.Modes {
 		if m.Chosen && !m.Enough {
-			g.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control", Title: m.Name + " is not sure at the lowest speed", Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; %s %s.%s", f4(low), f4(hz), m.From, m.Torque, takes, pct(wants), map[string]string{"stalls": " Ridden there on its own bench it stalls.", "trips": " Ridden there on its own bench it trips."}[ridden]), Action: "Another control, a higher lowest speed, or keep it with a reason"}, basis)
+			g.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control",
+				Title: m.Name + " is not sure at the lowest speed",
+				Detail: fmt.Sprintf("%s r/min is %s Hz; it holds from %s, and gives %s of rated torque there within the current limit; "+
+					"%s %s.%s", f4(low), f4(hz), m.From, m.Torque, takes, pct(wants), map[string]string{"stalls": " Ridden there on its " +
+					"own bench it stalls.", "trips": " Ridden there on its own bench it trips."}[ridden]), Action: "Another control, a " +
+					"higher lowest speed, or keep it with a reason"}, basis)
 		}
 	}
 }

@@ -23,10 +23,15 @@ var quantities = []struct {
 	band              func(tune.Bands) tune.Band
 	put               func(*tune.Learnt, float64)
 }{
-	{"stator-resistance", "stator", "Stator resistance", []string{tune.KindStandstill, tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Rs }, func(l *tune.Learnt, v float64) { l.Rs = v }},
-	{"rotor-resistance", "rotor", "Rotor resistance", []string{tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Rr }, func(l *tune.Learnt, v float64) { l.Rr = v }},
-	{"leakage", "leakage", "Leakage", []string{tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Leakage }, func(l *tune.Learnt, v float64) { l.Leakage = v }},
-	{"magnetising-current", "magnetising", "Magnetising current", []string{tune.KindUncoupled, tune.KindCoupled, tune.KindMaker}, func(b tune.Bands) tune.Band { return b.Magnetising }, func(l *tune.Learnt, v float64) { l.Magnetising = v }},
+	{"stator-resistance", "stator", "Stator resistance",
+		[]string{tune.KindStandstill, tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker},
+		func(b tune.Bands) tune.Band { return b.Rs }, func(l *tune.Learnt, v float64) { l.Rs = v }},
+	{"rotor-resistance", "rotor", "Rotor resistance", []string{tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker},
+		func(b tune.Bands) tune.Band { return b.Rr }, func(l *tune.Learnt, v float64) { l.Rr = v }},
+	{"leakage", "leakage", "Leakage", []string{tune.KindExtended, tune.KindUncoupled, tune.KindCoupled, tune.KindMaker},
+		func(b tune.Bands) tune.Band { return b.Leakage }, func(l *tune.Learnt, v float64) { l.Leakage = v }},
+	{"magnetising-current", "magnetising", "Magnetising current", []string{tune.KindUncoupled, tune.KindCoupled, tune.KindMaker},
+		func(b tune.Bands) tune.Band { return b.Magnetising }, func(l *tune.Learnt, v float64) { l.Magnetising = v }},
 }
 
 // makersValues are the values that a motor's maker states, as they were typed at gate Tune, in the settings that hold them.
@@ -69,7 +74,8 @@ func (g *tuneGate) tuneResults(kind string, basis map[string]string, celsius flo
 	if f == nil || row.Poles == 0 || g.job.Drive.Motor.Kind == "permanent-magnet" {
 		return
 	}
-	set := tune.Setting{Plate: row, Celsius: celsius, Cable: translate.CableOhms(g.job.Drive), Linked: g.job.Drive.Motor.Rows[translate.LinkedRow(g.job.Drive.Motor)].Connection}
+	set := tune.Setting{Plate: row, Celsius: celsius, Cable: translate.CableOhms(g.job.Drive),
+		Linked: g.job.Drive.Motor.Rows[translate.LinkedRow(g.job.Drive.Motor)].Connection}
 	bands, ok := tune.BandsOf(set)
 	if !ok {
 		return
@@ -77,7 +83,9 @@ func (g *tuneGate) tuneResults(kind string, basis map[string]string, celsius flo
 	const group = "The result"
 	double := 1.
 	if kind == tune.KindMaker {
-		if as := g.choose(Check{Key: "tune/values/as", Group: group, Title: "The maker states the stator resistance", Detail: "From line to line it is twice that of a phase; " + f.Name + " takes it per phase.", Basis: basis}, []Option{{"per-phase", "per phase", ""}, {"line-to-line", "from line to line", ""}}, true); as == "line-to-line" {
+		if as := g.choose(Check{Key: "tune/values/as", Group: group, Title: "The maker states the stator resistance",
+			Detail: "From line to line it is twice that of a phase; " + f.Name + " takes it per phase.", Basis: basis},
+			[]Option{{"per-phase", "per phase", ""}, {"line-to-line", "from line to line", ""}}, true); as == "line-to-line" {
 			double = 2
 		}
 	}
@@ -101,7 +109,8 @@ func (g *tuneGate) tuneResults(kind string, basis map[string]string, celsius flo
 			b = tune.Band{Low: b.Low * times, Usual: b.Usual * times, High: b.High * times}
 			c := Check{Key: "tune/result/" + q.key, Group: group, Title: q.name + ", " + set.Code, Unit: set.Unit, Basis: basis}
 			m := g.measure(c, b.Low/per, b.High/per, Again, ended)
-			r := TuneResult{Key: c.Key, Name: q.name, Setting: set.Code, Unit: set.Unit, Low: b.Low / per, Usual: b.Usual / per, High: b.High / per}
+			r := TuneResult{Key: c.Key, Name: q.name, Setting: set.Code, Unit: set.Unit, Low: b.Low / per, Usual: b.Usual / per,
+				High: b.High / per}
 			if m.ok && !math.IsNaN(m.value) {
 				v := math.Abs(m.value)
 				r.Value = &v
@@ -116,7 +125,8 @@ func (g *tuneGate) tuneResults(kind string, basis map[string]string, celsius flo
 		}
 	}
 	if set.Cable > 0 {
-		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", quantity.Digits(set.Cable, 2), f4(g.job.Drive.Site.Cable.Num(quantity.Length, "m")), g.job.Drive.Power.MotorArea)
+		s.Cable = fmt.Sprintf("%s Ω of the stator resistance is the motor cable's: %s m of %s.", quantity.Digits(set.Cable, 2),
+			f4(g.job.Drive.Site.Cable.Num(quantity.Length, "m")), g.job.Drive.Power.MotorArea)
 	}
 	g.judgeTune(set, bands, learnt, before, shown)
 }
@@ -126,7 +136,8 @@ func (f *Facts) earlier(c Check) (float64, bool) {
 	l := f.rec.Series[c.Key]
 	c.Basis = f.rec.Machines.BasisFor("tune", c.Key, c.Basis)
 	for i := len(l) - 2; i >= 0; i-- {
-		if b, ok := drivefile.Contents[drivefile.Evidence](l[i]); ok && f.counts(c, b) && b.Reading != nil && (b.Instrument == record.OnBench) == (f.rec.Evidence[c.Key].Instrument == record.OnBench) {
+		if b, ok := drivefile.Contents[drivefile.Evidence](l[i]); ok && f.counts(c, b) && b.Reading != nil &&
+			(b.Instrument == record.OnBench) == (f.rec.Evidence[c.Key].Instrument == record.OnBench) {
 			return math.Abs(*b.Reading), true
 		}
 	}
@@ -140,7 +151,9 @@ func (g *tuneGate) judgeTune(set tune.Setting, bands tune.Bands, learnt, before 
 		if l := tune.Explain(set, learnt, tune.Others(set.Plate)); l != nil {
 			s.Causes = l
 		}
-		f := finding.Finding{Code: "tune-misfit", Severity: finding.Look, Field: "tune", Title: "The result does not fit the plate: " + strings.Join(out, ", "), Detail: "No single thing explains it: run it again, cold, and compare.", Action: "Find the cause before the machine runs on it"}
+		f := finding.Finding{Code: "tune-misfit", Severity: finding.Look, Field: "tune",
+			Title:  "The result does not fit the plate: " + strings.Join(out, ", "),
+			Detail: "No single thing explains it: run it again, cold, and compare.", Action: "Find the cause before the machine runs on it"}
 		if len(s.Causes) > 0 {
 			var l []string
 			for _, c := range s.Causes {
@@ -155,6 +168,9 @@ func (g *tuneGate) judgeTune(set tune.Setting, bands tune.Bands, learnt, before 
 		g.finding("tune", f, shown)
 	}
 	if apart, what := tune.Repeat(learnt, before); apart > mostApart {
-		g.finding("tune", finding.Finding{Code: "tune-repeat", Severity: finding.Look, Field: "tune", Title: fmt.Sprintf("Two runs differ by %s %% in %s", f4(apart), what), Detail: fmt.Sprintf("%d %% is usual at most (common practice): warm between, moving, or a bad joint.", mostApart), Action: "Let it cool, and run it once more"}, shown)
+		g.finding("tune", finding.Finding{Code: "tune-repeat", Severity: finding.Look, Field: "tune",
+			Title:  fmt.Sprintf("Two runs differ by %s %% in %s", f4(apart), what),
+			Detail: fmt.Sprintf("%d %% is usual at most (common practice): warm between, moving, or a bad joint.", mostApart),
+			Action: "Let it cool, and run it once more"}, shown)
 	}
 }

@@ -62,7 +62,8 @@ func turnedRight(j Job, r record.Record) bool {
 		ok, _ := r.Machines.Stands(r.Machines.BasisFor("turn", key, basis), ev)
 		return ev.Value == want && ok
 	}
-	return holds("turn/seen/shaft", "forward", turnBasis(j, r)) && (j.Drive.Site.Encoder != "wanted" || holds("turn/seen/count", "up", countBasis(j, r)))
+	return holds("turn/seen/shaft", "forward", turnBasis(j, r)) &&
+		(j.Drive.Site.Encoder != "wanted" || holds("turn/seen/count", "up", countBasis(j, r)))
 }
 
 // turnFunctions are the settings that follow from the first turn: phase order and counting as chosen, the encoder's lines only
@@ -129,8 +130,11 @@ func (g *turnGate) ask() {
 	d := g.job.Drive.Turn
 	g.bump()
 	stated := g.entered("turn/wanted/stated", "What turns", "What forward is, and how the first turn is made",
-		lacking("what the machine does when it goes forward", d.Forward, "where the shaft is looked at from", d.From, "which way forward is", d.Sense, "how the first turn is made", d.Stands, "whether the coupling can be taken apart", d.Uncouple, "who opens the brake", d.Brake), "")
-	c := Check{Key: "turn/coupled/may", Group: "What turns", Title: "It may turn either way for a moment", Verdict: Holds, Detail: "Load off the shaft."}
+		lacking("what the machine does when it goes forward", d.Forward, "where the shaft is looked at from", d.From,
+			"which way forward is", d.Sense, "how the first turn is made", d.Stands, "whether the coupling can be taken apart", d.Uncouple,
+			"who opens the brake", d.Brake), "")
+	c := Check{Key: "turn/coupled/may", Group: "What turns", Title: "It may turn either way for a moment", Verdict: Holds,
+		Detail: "Load off the shaft."}
 	switch {
 	case d.Stands == "":
 		c.Verdict, c.Detail = NotDone, "Say how the first turn is made."
@@ -183,7 +187,8 @@ func (g *turnGate) beforeTurn(ready bool) {
 	if from == "" {
 		from = "where it is looked at from"
 	}
-	ask("people", "People clear; a second person watches the shaft from "+from+", in hearing, the isolator in reach", "", map[string]string{"from": d.From})
+	ask("people", "People clear; a second person watches the shaft from "+from+", in hearing, the isolator in reach", "",
+		map[string]string{"from": d.From})
 	if t.Hz > 0 && d.Stands == "coupled" {
 		ask("room", "Room for it both ways", t.reach()+".", map[string]string{"turns": f4(t.Turns)})
 	}
@@ -197,18 +202,22 @@ func (g *turnGate) beforeTurn(ready bool) {
 	g.gatesBefore()
 	if g.choice("first_turn", "circuit-first") == "jumper" {
 		ask("stop", "Somebody stands at the isolator, ready to open it", "This practice turns first and wires the stop circuit later.", nil)
-		if n := g.before.Stop.Fails; n > 0 { // before its circuit is in it may turn; with a circuit that is known not to stop it, nothing does
-			g.check(Check{Key: "turn/before/stop-fails", Group: "Before it turns", Title: "No test of the stop circuit fails", Verdict: Stops, Detail: stopFails(n)})
+		// before its circuit is in it may turn; with a circuit that is known not to stop it, nothing does
+		if n := g.before.Stop.Fails; n > 0 {
+			g.check(Check{Key: "turn/before/stop-fails", Group: "Before it turns", Title: "No test of the stop circuit fails",
+				Verdict: Stops, Detail: stopFails(n)})
 		}
 	} else {
-		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed: its part at standstill", Verdict: Holds, Detail: "The stop circuit comes first here; a waiver names who is responsible, and needs a reason."}
+		c := Check{Key: "turn/before/stop", Group: "Before it turns", Title: "Gate Stop is passed: its part at standstill", Verdict: Holds,
+			Detail: "The stop circuit comes first here; a waiver names who is responsible, and needs a reason."}
 		if g.before.gate("stop").Mark != Passed {
 			c.Verdict = NotDone
 		}
 		if n := g.before.Stop.Fails; n > 0 { // no reason outweighs it, an earlier one neither
 			c.Verdict, c.Detail = Stops, stopFails(n)
 		} else if g.rec.Evidence["wake/sto/by"].Value == "jumper" {
-			c.Verdict, c.Detail = Again, "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or wire it."
+			c.Verdict, c.Detail = Again, "Torque off is jumpered, and this practice wires the circuit first. Waive it with a reason, or "+
+				"wire it."
 		}
 		g.check(c)
 	}
@@ -219,7 +228,8 @@ func stopFails(n int) string {
 	return fmt.Sprintf("%d of the tests of gate Stop fail: what failed is mended, and tested again.", n)
 }
 
-// gatesBefore are what a first turn rests on: the motor's figures, a supply that is recorded on, and the gates by which it was wired and woken.
+// gatesBefore are what a first turn rests on: the motor's figures, a supply that is recorded on, and the gates by which it was wired and
+// woken.
 func (g *turnGate) gatesBefore() {
 	const group = "Before it turns"
 	c := Check{Key: "turn/before/plate", Group: group, Title: "The motor's plate is entered", Verdict: Holds}
@@ -267,18 +277,21 @@ func (g *turnGate) firstTurn() {
 	if encoderThere {
 		detail += " Open loop: the encoder is only watched."
 	}
-	seen := g.choose(Check{Key: "turn/seen/shaft", Group: group, Title: "Asked forward, the shaft turned", Detail: detail, Basis: turnBasis(g.job, g.rec)},
+	seen := g.choose(Check{Key: "turn/seen/shaft", Group: group, Title: "Asked forward, the shaft turned", Detail: detail,
+		Basis: turnBasis(g.job, g.rec)},
 		[]Option{{"forward", "forward", ""}, {"backward", "backward", ""}, {"still", "not at all", ""}}, t.Ready)
 	last, lastCount := g.rec.EvidenceEntries["turn/seen/shaft"], g.rec.EvidenceEntries["turn/seen/count"]
 	t.Seen, t.Bench = seen, g.rec.Evidence["turn/seen/shaft"].Instrument == record.OnBench
 	count := ""
 	if encoderThere {
-		count = g.choose(Check{Key: "turn/seen/count", Group: group, Title: "Meanwhile the encoder counted", Basis: countBasis(g.job, g.rec)},
+		count = g.choose(Check{Key: "turn/seen/count", Group: group, Title: "Meanwhile the encoder counted",
+			Basis: countBasis(g.job, g.rec)},
 			[]Option{{"up", "up", ""}, {"down", "down", ""}, {"nothing", "nothing", ""}}, seen == "forward" || seen == "backward")
 		t.Count = count
 	}
 	if seen == "still" {
-		g.verdictOf("turn/seen/shaft", Stops, "It did not turn. Torque off, run command, an open phase, a brake: find out before it is tried again.")
+		g.verdictOf("turn/seen/shaft", Stops,
+			"It did not turn. Torque off, run command, an open phase, a brake: find out before it is tried again.")
 	}
 	if count == "nothing" {
 		_, l := encoder.JudgeLines(1, 0, 1)
@@ -329,10 +342,13 @@ func (g *turnGate) mend(m encoder.Mend, seen, count string) {
 		by = "This practice sets the phase order, " + g.out.Phases + ": choose it above, and read it back on the sheet. Or change leads."
 	}
 	if m.Leads {
-		g.confirm(Check{Key: "turn/mend/leads", Group: "To be mended", Title: "Any two motor leads changed at the drive's output, tightened again", Work: work, Basis: map[string]string{"seen": seen}, Detail: "Isolate, wait, prove dead again. " + by}, true)
+		g.confirm(Check{Key: "turn/mend/leads", Group: "To be mended",
+			Title: "Any two motor leads changed at the drive's output, tightened again", Work: work,
+			Basis: map[string]string{"seen": seen}, Detail: "Isolate, wait, prove dead again. " + by}, true)
 	}
 	if m.Pairs {
-		g.confirm(Check{Key: "turn/mend/pairs", Group: "To be mended", Title: "The encoder's pairs A and B changed", Work: work, Basis: map[string]string{"count": count}, Detail: "Only the pairs; each keeps its own inverse."}, true)
+		g.confirm(Check{Key: "turn/mend/pairs", Group: "To be mended", Title: "The encoder's pairs A and B changed", Work: work,
+			Basis: map[string]string{"count": count}, Detail: "Only the pairs; each keeps its own inverse."}, true)
 	}
 }
 
@@ -341,14 +357,20 @@ func (g *turnGate) encoderLines(ready bool) {
 	d := g.job.Drive.Turn
 	const group = "Encoder"
 	lines := d.Lines.Num(quantity.Count, "")
-	if !g.entered("turn/encoder/stated", group, "Lines on the encoder's label", lacking("encoder lines", d.Lines.Text), "") || !(lines > 0) {
+	if !g.entered("turn/encoder/stated", group, "Lines on the encoder's label", lacking("encoder lines", d.Lines.Text), "") ||
+		!(lines > 0) {
 		return
 	}
-	safe := g.choose(Check{Key: "turn/encoder/safe", Group: group, Title: "The shaft is turned by hand with", Detail: "One turn a second reads about 60 r/min (common practice)."},
-		[]Option{{"apart", "mains locked off, encoder on its own 24 V", ""}, {"channels", "both torque-off channels seen open, run input open, local, load unable to move it", ""}, {"left", "not turned by hand", "Give the reason: why not; it is checked by the speed shown only."}}, ready)
+	safe := g.choose(Check{Key: "turn/encoder/safe", Group: group, Title: "The shaft is turned by hand with",
+		Detail: "One turn a second reads about 60 r/min (common practice)."},
+		[]Option{{"apart", "mains locked off, encoder on its own 24 V", ""},
+			{"channels", "both torque-off channels seen open, run input open, local, load unable to move it", ""},
+			{"left", "not turned by hand", "Give the reason: why not; it is checked by the speed shown only."}}, ready)
 	per := encoder.CountsPerTurn(lines)
 	if safe == "apart" || safe == "channels" {
-		m := g.measure(Check{Key: "turn/encoder/counts", Group: group, Title: fmt.Sprintf("Counts over %d turns by hand", handTurns), Unit: "counts", Basis: map[string]string{"lines": d.Lines.Text}, Detail: fmt.Sprintf("%s lines count %s a turn.", f4(lines), f4(per))},
+		m := g.measure(Check{Key: "turn/encoder/counts", Group: group, Title: fmt.Sprintf("Counts over %d turns by hand", handTurns),
+			Unit: "counts", Basis: map[string]string{"lines": d.Lines.Text},
+			Detail: fmt.Sprintf("%s lines count %s a turn.", f4(lines), f4(per))},
 			per*handTurns*.97, per*handTurns*1.03, Again, true)
 		if m.ok && !math.IsNaN(m.value) {
 			found, l := encoder.JudgeLines(lines, m.value, handTurns)
@@ -363,6 +385,7 @@ func (g *turnGate) encoderLines(ready bool) {
 	t := g.out
 	basis := countBasis(g.job, g.rec)
 	basis["lines"], basis["speed"] = d.Lines.Text, f4(t.Speed)
-	g.measure(Check{Key: "turn/encoder/speed", Group: group, Title: "Speed shown by the encoder meanwhile", Unit: "r/min", Basis: basis, Detail: "Half or twice as much: the lines that are set, or a channel that is open."},
+	g.measure(Check{Key: "turn/encoder/speed", Group: group, Title: "Speed shown by the encoder meanwhile", Unit: "r/min", Basis: basis,
+		Detail: "Half or twice as much: the lines that are set, or a channel that is open."},
 		t.Speed*.85, t.Speed*1.05, Again, t.Seen == "forward" && t.Hz > 0)
 }

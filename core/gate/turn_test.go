@@ -52,7 +52,8 @@ func TestABackwardTurnIsMendedAndSeenAgain(t *testing.T) {
 	s.see(t, "turn/seen/shaft", "backward", "")
 	st := s.state()
 	mend := check(st, "turn/mend/leads")
-	if check(st, "turn/seen/shaft").Verdict != gate.Stops || mend.Do != "confirm" || mend.Work != "dead" || !st.Turn.Leads || st.Turn.Pairs || !strings.Contains(st.Turn.Mend, "supply leads change nothing") {
+	if check(st, "turn/seen/shaft").Verdict != gate.Stops || mend.Do != "confirm" || mend.Work != "dead" || !st.Turn.Leads ||
+		st.Turn.Pairs || !strings.Contains(st.Turn.Mend, "supply leads change nothing") {
 		t.Fatalf("%+v\n%+v", st.Turn, mend)
 	}
 	s.answer(t, mend, "confirmed")
@@ -62,11 +63,13 @@ func TestABackwardTurnIsMendedAndSeenAgain(t *testing.T) {
 	}
 	s.see(t, "turn/seen/shaft", "forward", "")
 	st = s.state()
-	if c := check(st, "turn/seen/shaft"); c.Verdict != gate.Holds || st.Turn.Seen != "forward" || st.Turn.Leads || check(st, "turn/mend/leads").Key != "" {
+	if c := check(st, "turn/seen/shaft"); c.Verdict != gate.Holds || st.Turn.Seen != "forward" || st.Turn.Leads ||
+		check(st, "turn/mend/leads").Key != "" {
 		t.Errorf("%+v %+v", c, st.Turn)
 	}
 	// Another meaning of forward, or another motor: seen again.
-	for _, change := range []func(*drivefile.Drive){func(d *drivefile.Drive) { d.Turn.Sense = "counter-clockwise" }, func(d *drivefile.Drive) { d.Motor.Serial = "another" }} {
+	for _, change := range []func(*drivefile.Drive){func(d *drivefile.Drive) { d.Turn.Sense = "counter-clockwise" },
+		func(d *drivefile.Drive) { d.Motor.Serial = "another" }} {
 		x := s.again()
 		change(&x.job.Drive)
 		if check(x.state(), "turn/seen/shaft").Verdict != gate.Again {
@@ -84,7 +87,8 @@ func TestTheEncodersFirstTurn(t *testing.T) {
 	for _, c := range []struct {
 		shaft, count string
 		leads, pairs bool
-	}{{"forward", "up", false, false}, {"forward", "down", false, true}, {"backward", "down", true, false}, {"backward", "up", true, true}} {
+	}{{"forward", "up", false, false}, {"forward", "down", false, true}, {"backward", "down", true, false},
+		{"backward", "up", true, true}} {
 		s := turning(t, wantsEncoder, nil)
 		planned := func() bool {
 			return slices.ContainsFunc(s.state().Lines, func(l sheet.Line) bool {
@@ -137,10 +141,12 @@ func TestTheEncodersFirstTurn(t *testing.T) {
 }
 
 func TestWhatIsNeverBumpedCoupled(t *testing.T) {
-	for _, change := range []func(*drivefile.Drive){func(d *drivefile.Drive) { d.Turn.Stands, d.Turn.Backstop = "coupled", true }, func(d *drivefile.Drive) { d.Turn.Stands, d.Turn.Hanging = "coupled", true }} {
+	for _, change := range []func(*drivefile.Drive){func(d *drivefile.Drive) { d.Turn.Stands, d.Turn.Backstop = "coupled", true },
+		func(d *drivefile.Drive) { d.Turn.Stands, d.Turn.Hanging = "coupled", true }} {
 		s := turning(t, change, nil)
 		st := s.state()
-		if c := check(st, "turn/coupled/may"); c.Verdict != gate.Stops || !strings.Contains(c.Detail, "never bumped coupled") || check(st, "turn/seen/shaft").Do != "" || st.Turn.Ready || mark(st, "turn") != "barred" {
+		if c := check(st, "turn/coupled/may"); c.Verdict != gate.Stops || !strings.Contains(c.Detail, "never bumped coupled") ||
+			check(st, "turn/seen/shaft").Do != "" || st.Turn.Ready || mark(st, "turn") != "barred" {
 			t.Errorf("%+v, %+v", c, st.Turn)
 		}
 	}
@@ -153,7 +159,8 @@ func TestWhatIsNeverBumpedCoupled(t *testing.T) {
 	s = turning(t, func(d *drivefile.Drive) {
 		d.Turn.Stands, d.Turn.PerTurn = "coupled", sample.Q("turn.per_turn", "40 cm")
 	}, nil)
-	if st := s.state(); st.Turn.Travel == nil || fmt.Sprintf("%.2f", *st.Turn.Travel) != "1.94" || !strings.Contains(check(st, "turn/before/room").Detail, "1.94 m") {
+	if st := s.state(); st.Turn.Travel == nil || fmt.Sprintf("%.2f", *st.Turn.Travel) != "1.94" ||
+		!strings.Contains(check(st, "turn/before/room").Detail, "1.94 m") {
 		t.Errorf("4.85 turns of 40 cm: %+v", st.Turn)
 	}
 }
@@ -179,7 +186,8 @@ func TestTheBenchPermitsNothingInARealPlace(t *testing.T) {
 	s.job.Place.Kind = drivefile.Real
 	s.see(t, "turn/seen/shaft", "forward", record.OnBench)
 	st := s.state()
-	if c := check(st, "turn/seen/shaft"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "proves nothing of a real machine") || st.Turn.Seen != "" {
+	if c := check(st, "turn/seen/shaft"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "proves nothing of a real machine") ||
+		st.Turn.Seen != "" {
 		t.Errorf("a direction seen on the bench: %+v", c)
 	}
 	if c := check(st, "tune/ready/direction"); c.Verdict == gate.Holds || st.Tune.Ready {

@@ -13,9 +13,11 @@ import (
 func TestWishesBecomeLines(t *testing.T) {
 	j := job(sample.Dryer(), nil)
 	in := &j.Drive.Intent
-	in.Skip1From, in.Skip1To, in.Rounding, in.DCBrake, in.Resistor = sample.Q("intent.skip_1_from", "600"), sample.Q("intent.skip_1_to", "660"), sample.Q("intent.rounding", "20"), "on", sample.Q("intent.resistor", "60 Ω")
+	in.Skip1From, in.Skip1To, in.Rounding, in.DCBrake, in.Resistor = sample.Q("intent.skip_1_from", "600"),
+		sample.Q("intent.skip_1_to", "660"), sample.Q("intent.rounding", "20"), "on", sample.Q("intent.resistor", "60 Ω")
 	s := gate.Evaluate(j, now)
-	for code, want := range map[string]string{"6D": "not from 600 to 660 r/min", "7F": "rounding of the ramps 20 %", "5A": "DC brake on", "5F": "braking resistor 60 Ω"} {
+	for code, want := range map[string]string{"6D": "not from 600 to 660 r/min", "7F": "rounding of the ramps 20 %", "5A": "DC brake on",
+		"5F": "braking resistor 60 Ω"} {
 		found := false
 		for _, l := range s.Lines {
 			if l.Code == code {
@@ -71,7 +73,8 @@ func TestBrakeAndResistorAtSpan(t *testing.T) {
 		t.Error("no brake")
 	}
 	turn.Brake, turn.Opens, turn.Closes = "drive", sample.Q("turn.brake_opens", "0.3"), sample.Q("turn.brake_closes", "0.2 s")
-	if d := find("brake-timing"); !strings.Contains(d, "opened, 0.3 s") || !strings.Contains(d, "closed, 0.2 s") || find("hanging-coasts") != "" {
+	if d := find("brake-timing"); !strings.Contains(d, "opened, 0.3 s") || !strings.Contains(d, "closed, 0.2 s") ||
+		find("hanging-coasts") != "" {
 		t.Error(d)
 	}
 	if f := gate.FiguresOf(j, gate.Evaluate(j, now)); f.Brake.Opens != .3 || f.Brake.Closes != .2 {

@@ -46,16 +46,22 @@ func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
 		list []drivefile.Entry
 		want drivefile.EnergyState
 	}{
-		"locked":                    {[]drivefile.Entry{entry(1, "energy", live), entry(2, "lock", on)}, "not-known"},
-		"proved":                    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead)}, "dead"},
-		"proved, then live":         {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", live)}, "live"},
-		"proved, then the lock off": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", lock("off", "rh"))}, "not-known"},
-		"proved, then handed over":  {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "hand-over", Owner: "rh", To: "tk"})}, "dead"},
-		"proved, then not known":    {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", energy("not-known"))}, "not-known"},
-		"a lock removed by another": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: "rh", Told: "x", Reason: "y"})}, "not-known"},
-		"one of two locks off":      {[]drivefile.Entry{entry(1, "lock", on), entry(2, "lock", lock("on", "tk")), entry(3, "energy", dead), entry(4, "lock", lock("off", "tk"))}, "not-known"},
-		"proved before meters were": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", drivefile.Energy{Supply: "p1", State: "dead", Drive: "x"})}, "not-known"},
-		"nothing":                   {nil, ""},
+		"locked":            {[]drivefile.Entry{entry(1, "energy", live), entry(2, "lock", on)}, "not-known"},
+		"proved":            {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead)}, "dead"},
+		"proved, then live": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead), entry(3, "energy", live)}, "live"},
+		"proved, then the lock off": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead),
+			entry(3, "lock", lock("off", "rh"))}, "not-known"},
+		"proved, then handed over": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead),
+			entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "hand-over", Owner: "rh", To: "tk"})}, "dead"},
+		"proved, then not known": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead),
+			entry(3, "energy", energy("not-known"))}, "not-known"},
+		"a lock removed by another": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "energy", dead),
+			entry(3, "lock", drivefile.Lock{Supply: "p1", Act: "removed-by-another", Owner: "rh", Told: "x", Reason: "y"})}, "not-known"},
+		"one of two locks off": {[]drivefile.Entry{entry(1, "lock", on), entry(2, "lock", lock("on", "tk")), entry(3, "energy", dead),
+			entry(4, "lock", lock("off", "tk"))}, "not-known"},
+		"proved before meters were": {[]drivefile.Entry{entry(1, "lock", on),
+			entry(2, "energy", drivefile.Energy{Supply: "p1", State: "dead", Drive: "x"})}, "not-known"},
+		"nothing": {nil, ""},
 	} {
 		if got := isolation.ByID(c.list)["p1"].State; got != c.want {
 			t.Errorf("%s: %q, want %q", name, got, c.want)
@@ -63,7 +69,8 @@ func TestOppositeRecordsLeaveItNotKnown(t *testing.T) {
 	}
 }
 
-// A proof ends at the first change of shift after it, across midnight and across summer time; without shifts after eight hours; and when the clock went back.
+// A proof ends at the first change of shift after it, across midnight and across summer time; without shifts after eight hours; and when
+// the clock went back.
 func TestAProofLapses(t *testing.T) {
 	local, err := time.LoadLocation("Europe/Oslo")
 	if err != nil {
@@ -74,13 +81,14 @@ func TestAProofLapses(t *testing.T) {
 		zone       *time.Location
 		until      string
 	}{
-		"no shifts":                 {"2026-11-25T09:00:00Z", "", nil, "2026-11-25T17:00:00Z"},
-		"the same day":              {"2026-11-25T09:00:00Z", "06:00, 14:00, 22:00", nil, "2026-11-25T14:00:00Z"},
-		"over midnight":             {"2026-11-25T23:00:00Z", "06:00, 14:00, 22:00", nil, "2026-11-26T06:00:00Z"},
-		"at the change itself":      {"2026-11-25T14:00:00Z", "14:00 22:00", nil, "2026-11-25T22:00:00Z"},
-		"in the place's zone":       {"2026-11-25T12:30:00Z", "14:00", local, "2026-11-25T13:00:00Z"},
-		"the night the clocks turn": {"2026-10-24T22:30:00Z", "06:00", local, "2026-10-25T05:00:00Z"}, // 06:00 is 05:00 UTC again, not 04:00
-		"one cannot be read":        {"2026-11-25T09:00:00Z", "late; 14:00; 25:00", nil, "2026-11-25T14:00:00Z"},
+		"no shifts":            {"2026-11-25T09:00:00Z", "", nil, "2026-11-25T17:00:00Z"},
+		"the same day":         {"2026-11-25T09:00:00Z", "06:00, 14:00, 22:00", nil, "2026-11-25T14:00:00Z"},
+		"over midnight":        {"2026-11-25T23:00:00Z", "06:00, 14:00, 22:00", nil, "2026-11-26T06:00:00Z"},
+		"at the change itself": {"2026-11-25T14:00:00Z", "14:00 22:00", nil, "2026-11-25T22:00:00Z"},
+		"in the place's zone":  {"2026-11-25T12:30:00Z", "14:00", local, "2026-11-25T13:00:00Z"},
+		"the night the clocks turn": {"2026-10-24T22:30:00Z", "06:00", local,
+			"2026-10-25T05:00:00Z"}, // 06:00 is 05:00 UTC again, not 04:00
+		"one cannot be read": {"2026-11-25T09:00:00Z", "late; 14:00; 25:00", nil, "2026-11-25T14:00:00Z"},
 	} {
 		at, err := time.Parse(time.RFC3339, c.at)
 		if err != nil {
@@ -108,8 +116,8 @@ func TestAProofLapses(t *testing.T) {
 	}
 }
 
-// By whatever records, in whatever order: the band says DEAD only while each source is locked, proved at this drive, the proof holds, and nothing came after; and
-// what could bring energy back names another isolation.
+// By whatever records, in whatever order: the band says DEAD only while each source is locked, proved at this drive, the proof holds, and
+// nothing came after; and what could bring energy back names another isolation.
 func TestNoOrderOfRecordsMakesItDeadUnlocked(t *testing.T) {
 	place := drivefile.Place{Supplies: map[string]drivefile.Supply{"p1": {Name: "Panel P1"}, "c1": {Name: "Control supply", FedFrom: "p1"}}}
 	drive := drivefile.Drive{Supplies: map[string]bool{"p1": true, "c1": true}}
@@ -179,7 +187,8 @@ func TestNoOrderOfRecordsMakesItDeadUnlocked(t *testing.T) {
 }
 
 func ExampleByID() {
-	list := []drivefile.Entry{entry(0, drivefile.EntryEnergy, energy("live")), entry(5, drivefile.EntryLock, lock("on", "rh")), entry(30, drivefile.EntryEnergy, energy("dead"))}
+	list := []drivefile.Entry{entry(0, drivefile.EntryEnergy, energy("live")), entry(5, drivefile.EntryLock, lock("on", "rh")),
+		entry(30, drivefile.EntryEnergy, energy("dead"))}
 	fmt.Println(isolation.ByID(list[:1])["p1"].State, isolation.ByID(list[:2])["p1"].State, isolation.ByID(list)["p1"].State)
 	// Output: live not-known dead
 }
@@ -188,19 +197,22 @@ func ExampleByID() {
 func TestTheBandIsTheWorst(t *testing.T) {
 	c := isolation.Clock{Now: begin.Add(time.Hour)}
 	of := func(state drivefile.EnergyState) isolation.Source {
-		return isolation.Source{ID: string(state), Name: string(state), State: isolation.SupplyState{State: state, Since: stamp(0), Drive: "x"}, Locks: []isolation.Locked{{Owner: "rh"}}}
+		return isolation.Source{ID: string(state), Name: string(state),
+			State: isolation.SupplyState{State: state, Since: stamp(0), Drive: "x"}, Locks: []isolation.Locked{{Owner: "rh"}}}
 	}
 	for want, list := range map[drivefile.EnergyState][][]drivefile.EnergyState{
-		"not-known": {nil, {"not-known"}, {"live", "not-known"}, {"not-known", "live"}, {"dead", "not-known"}, {"live", "dead", "not-known"}},
-		"live":      {{"live"}, {"live", "dead"}, {"dead", "live"}},
-		"dead":      {{"dead"}, {"dead", "dead"}},
+		"not-known": {nil, {"not-known"}, {"live", "not-known"}, {"not-known", "live"}, {"dead", "not-known"},
+			{"live", "dead", "not-known"}},
+		"live": {{"live"}, {"live", "dead"}, {"dead", "live"}},
+		"dead": {{"dead"}, {"dead", "dead"}},
 	} {
 		for _, states := range list {
 			var sources []isolation.Source
 			for _, s := range states {
 				sources = append(sources, of(s))
 			}
-			if b, lapses := isolation.Band(sources, isolation.Proof{Drive: "x", Holds: true}, "", c); b.State != want || (lapses != "") != (want == "dead") {
+			if b, lapses := isolation.Band(sources, isolation.Proof{Drive: "x", Holds: true}, "", c); b.State != want ||
+				(lapses != "") != (want == "dead") {
 				t.Errorf("%v is shown %s, want %s (%s)", states, b.State, want, b.Text)
 			}
 		}

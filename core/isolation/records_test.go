@@ -12,7 +12,8 @@ import (
 
 // Times of day as people write them; what is none is told, and the others count.
 func TestTimesOfShifts(t *testing.T) {
-	for text, want := range map[string][]int{"06:00, 14:00;22:00": {360, 840, 1320}, "0:00": {0}, "23:59 00:01": {1439, 1}, "7:05": {425}, "": nil} {
+	for text, want := range map[string][]int{"06:00, 14:00;22:00": {360, 840, 1320}, "0:00": {0}, "23:59 00:01": {1439, 1}, "7:05": {425},
+		"": nil} {
 		if got, ok := isolation.ParseShifts(text); !ok || !slices.Equal(got, want) {
 			t.Errorf("%q: %v %v, want %v", text, got, ok, want)
 		}
@@ -50,10 +51,12 @@ func TestTimesAreThePlaces(t *testing.T) {
 	}
 }
 
-// A source without an isolator of its own is opened where what feeds it is opened, and hangs on the locks there; one with its own hangs on its own.
+// A source without an isolator of its own is opened where what feeds it is opened, and hangs on the locks there; one with its own hangs on
+// its own.
 func TestWhereASourceIsOpened(t *testing.T) {
 	place := drivefile.Place{Supplies: map[string]drivefile.Supply{
-		"p1": {Name: "Panel P1", Isolator: "Q1", At: "panel"}, "c1": {Name: "Control", Kind: "control", FedFrom: "p1"}, "h1": {Name: "Heater", Kind: "heater", FedFrom: "p1", Isolator: "F3", At: "door"}, "gone": {Name: "Of another drive"}}}
+		"p1": {Name: "Panel P1", Isolator: "Q1", At: "panel"}, "c1": {Name: "Control", Kind: "control", FedFrom: "p1"},
+		"h1": {Name: "Heater", Kind: "heater", FedFrom: "p1", Isolator: "F3", At: "door"}, "gone": {Name: "Of another drive"}}}
 	drive := drivefile.Drive{Supplies: map[string]bool{"p1": true, "c1": true, "h1": true, "unknown": true}}
 	all := isolation.ByID([]drivefile.Entry{entry(1, "lock", lock("on", "rh"))})
 	got := isolation.Sources(drive, place, all, isolation.Clock{Now: begin.Add(time.Hour)})
@@ -64,7 +67,8 @@ func TestWhereASourceIsOpened(t *testing.T) {
 	for _, s := range got {
 		by[s.ID] = s
 	}
-	for id, want := range map[string]isolation.Source{"p1": {Kind: "mains", Point: "p1", Isolator: "Q1", At: "panel"}, "c1": {Kind: "control", Point: "p1", Isolator: "Q1", At: "panel", FedFrom: "Panel P1"},
+	for id, want := range map[string]isolation.Source{"p1": {Kind: "mains", Point: "p1", Isolator: "Q1", At: "panel"},
+		"c1": {Kind: "control", Point: "p1", Isolator: "Q1", At: "panel", FedFrom: "Panel P1"},
 		"h1": {Kind: "heater", Point: "h1", Isolator: "F3", At: "door", FedFrom: "Panel P1"}} {
 		s := by[id]
 		if s.Kind != want.Kind || s.Point != want.Point || s.Isolator != want.Isolator || s.At != want.At || s.FedFrom != want.FedFrom {
@@ -82,11 +86,12 @@ func TestWhereASourceIsOpened(t *testing.T) {
 	}
 }
 
-// What a record leaves behind: the first lock names the isolation, a lock that is handed over keeps its key and its time, what was opened and proved stays known after
-// the supply is back.
+// What a record leaves behind: the first lock names the isolation, a lock that is handed over keeps its key and its time, what was opened
+// and proved stays known after the supply is back.
 func TestWhatRecordsLeave(t *testing.T) {
 	on := drivefile.Lock{Supply: "p1", Act: "on", Owner: "rh", Key: "17", Drive: "x"}
-	list := []drivefile.Entry{entry(1, "lock", on), entry(2, "lock", lock("on", "tk")), entry(3, "energy", energy("dead")), entry(4, "lock", drivefile.Lock{Supply: "p1", Act: "hand-over", Owner: "rh", To: "ma"})}
+	list := []drivefile.Entry{entry(1, "lock", on), entry(2, "lock", lock("on", "tk")), entry(3, "energy", energy("dead")),
+		entry(4, "lock", drivefile.Lock{Supply: "p1", Act: "hand-over", Owner: "rh", To: "ma"})}
 	s := isolation.ByID(list)["p1"]
 	i := slices.IndexFunc(s.Locks, func(l isolation.Locked) bool { return l.Owner == "ma" })
 	if i < 0 || s.Locks[i].Key != "17" || s.Locks[i].Since != stamp(1) || len(s.Locks) != 2 || !s.Open || s.OpenedAt() != stamp(1) {
@@ -120,10 +125,13 @@ func TestWhatRecordsLeave(t *testing.T) {
 	}
 	list = append(list, entry(8, "lock", drivefile.Lock{Supply: "p1", Act: "on", Owner: "rh", Drive: "y"}))
 	s = isolation.ByID(list)["p1"]
-	if _, ok := s.OpenedFor("y"); !ok || s.OpenedAt() != stamp(8) || s.State != "not-known" || !strings.Contains(s.Why, "not proved dead") || s.By != "rh" {
+	if _, ok := s.OpenedFor("y"); !ok || s.OpenedAt() != stamp(8) || s.State != "not-known" ||
+		!strings.Contains(s.Why, "not proved dead") || s.By != "rh" {
 		t.Errorf("opened again for another drive: %+v", s)
 	}
-	if b := isolation.ByID([]drivefile.Entry{entry(1, "energy", drivefile.Energy{Supply: "p1", State: "live", Volts: []string{"398", "401", "399"}, Note: "after the storm"})})["p1"]; b.Since != stamp(1) || b.By != "rh" || len(b.Volts) != 3 || b.Why != "after the storm" {
+	if b := isolation.ByID([]drivefile.Entry{entry(1, "energy",
+		drivefile.Energy{Supply: "p1", State: "live", Volts: []string{"398", "401", "399"},
+			Note: "after the storm"})})["p1"]; b.Since != stamp(1) || b.By != "rh" || len(b.Volts) != 3 || b.Why != "after the storm" {
 		t.Errorf("%+v", b)
 	}
 }
@@ -141,15 +149,18 @@ func TestTheBandsWords(t *testing.T) {
 	holds := isolation.Proof{Drive: "x", Holds: true}
 	for _, order := range [][]isolation.Source{{dead("P1", 0, 2), dead("C1", 30, 1)}, {dead("C1", 30, 1), dead("P1", 0, 2)}} {
 		b, lapses := isolation.Band(order, holds, "", c)
-		if lapses != "2026-11-25T17:00:00Z" || !strings.Contains(b.Text, "3 locks on") || !strings.Contains(b.Text, "until 17:00") || !strings.Contains(b.Text, "P1 dead since 09:00") {
+		if lapses != "2026-11-25T17:00:00Z" || !strings.Contains(b.Text, "3 locks on") || !strings.Contains(b.Text, "until 17:00") ||
+			!strings.Contains(b.Text, "P1 dead since 09:00") {
 			t.Errorf("%+v, lapses %s", b, lapses)
 		}
 	}
-	if b, lapses := isolation.Band([]isolation.Source{dead("P1", 0, 1)}, holds, "14:00", c); lapses != "2026-11-25T14:00:00Z" || !strings.Contains(b.Text, "until the shift changes at 14:00") {
+	if b, lapses := isolation.Band([]isolation.Source{dead("P1", 0, 1)}, holds, "14:00", c); lapses != "2026-11-25T14:00:00Z" ||
+		!strings.Contains(b.Text, "until the shift changes at 14:00") {
 		t.Errorf("%+v, lapses %s", b, lapses)
 	}
 	live := isolation.Source{Name: "P1", State: isolation.SupplyState{State: "live", Since: stamp(5), Volts: []string{"398", "401"}}}
-	if b, _ := isolation.Band([]isolation.Source{live, dead("C1", 0, 1)}, holds, "", c); b.Text != "P1 on since 09:05 · 398 / 401 V · C1 dead since 09:00" {
+	if b, _ := isolation.Band([]isolation.Source{live, dead("C1", 0, 1)}, holds, "",
+		c); b.Text != "P1 on since 09:05 · 398 / 401 V · C1 dead since 09:00" {
 		t.Errorf("%q", b.Text)
 	}
 	bare := live

@@ -34,7 +34,8 @@ func Sources(d drivefile.Drive, p drivefile.Place, energy map[string]SupplyState
 		if !ok {
 			continue
 		}
-		s := Source{ID: id, Name: sup.Name, Kind: sup.Kind, Volts: sup.Voltage.Text, Point: id, Isolator: sup.Isolator, At: sup.At, Locks: []Locked{}, Measured: []string{}}
+		s := Source{ID: id, Name: sup.Name, Kind: sup.Kind, Volts: sup.Voltage.Text, Point: id, Isolator: sup.Isolator, At: sup.At,
+			Locks: []Locked{}, Measured: []string{}}
 		if s.Kind == "" {
 			s.Kind = "mains"
 		}
@@ -53,8 +54,8 @@ func Sources(d drivefile.Drive, p drivefile.Place, energy map[string]SupplyState
 	return out
 }
 
-// Session names the isolation that stands now: the locks on every isolator that feeds the drive, and the last record that could have brought energy back. Empty
-// while something is not locked. Whatever was measured in another session is void.
+// Session names the isolation that stands now: the locks on every isolator that feeds the drive, and the last record that could have
+// brought energy back. Empty while something is not locked. Whatever was measured in another session is void.
 func Session(sources []Source, energy map[string]SupplyState) string {
 	if len(sources) == 0 {
 		return ""
@@ -89,8 +90,8 @@ type Proof struct {
 	Last  string // when the last of what proves dead was recorded
 }
 
-// Band is the worst of all supplies that feed the drive. Dead only while every one was proved dead at this very drive, and every check of that proof holds still;
-// lapses is then when it ends by itself.
+// Band is the worst of all supplies that feed the drive. Dead only while every one was proved dead at this very drive, and every check of
+// that proof holds still; lapses is then when it ends by itself.
 func Band(sources []Source, proof Proof, shifts string, c Clock) (b EnergyBand, lapses string) {
 	if len(sources) == 0 {
 		return EnergyBand{drivefile.NotKnown, "No supply is named for this drive."}, ""

@@ -1,5 +1,5 @@
-// Package isolation says how the supplies of a place stand by their records: opened, locked, proved dead, live, and when a proof lapses. Unknown is live. What has
-// to be measured for a proof is the rule of gate Dead; here is what a record of it does.
+// Package isolation says how the supplies of a place stand by their records: opened, locked, proved dead, live, and when a proof lapses.
+// Unknown is live. What has to be measured for a proof is the rule of gate Dead; here is what a record of it does.
 package isolation
 
 import (
@@ -18,8 +18,8 @@ type SupplyState struct {
 	Open     bool                  `json:"open,omitempty" doc:"opened for work since it was live last"`
 	mark     string                // changes with every record that could bring energy back
 	openedAt string                // when it was last opened and locked
-	// By drive: the lock with which it was last opened for work there ("": nobody said where), and when it was last proved dead there. Both stay when the
-	// supply comes back.
+	// By drive: the lock with which it was last opened for work there ("": nobody said where), and when it was last proved dead there. Both
+	// stay when the supply comes back.
 	openings map[string]drivefile.Entry
 	DeadAt   map[string]string `json:"-"`
 }
@@ -51,7 +51,8 @@ func ByID(entries []drivefile.Entry) map[string]SupplyState {
 				s := out[b.Supply]
 				s.State, s.Since, s.By, s.Volts, s.Drive, s.Why = b.State, en.At, en.By, b.Volts, b.Drive, b.Note
 				if b.State == drivefile.Dead && b.Meter == "" {
-					s.State, s.Why = drivefile.NotKnown, "It was recorded DEAD by rules of before, when no meter was known by its number: prove it again."
+					s.State, s.Why = drivefile.NotKnown,
+						"It was recorded DEAD by rules of before, when no meter was known by its number: prove it again."
 				}
 				if b.State != drivefile.Dead {
 					s.mark = en.ID

@@ -99,7 +99,8 @@ func (c Circuit) Breakdown(v, f float64) (slip, torque float64) {
 }
 
 // DirectCurrentTorque is the torque, N·m, against a rotor that turns at w (rad/s, mechanical) through a field that stands, made by direct
-// current with the magnetising effect of amps of line current: 3/ωs · I² Xm² (Rr/s) / ((Rr/s)² + (Xm+Xlr)²), s = w/ωs. Saturation is left out.
+// current with the magnetising effect of amps of line current: 3/ωs · I² Xm² (Rr/s) / ((Rr/s)² + (Xm+Xlr)²), s = w/ωs. Saturation is left
+// out.
 func (c Circuit) DirectCurrentTorque(amps, w float64) float64 {
 	sync := c.Synchronous(c.Frequency)
 	s := math.Abs(w) / sync

@@ -55,7 +55,8 @@ func Make(p Plate) (e Estimate, ok bool) {
 		if !ok {
 			continue
 		}
-		for _, x := range []struct{ low, high, v *float64 }{{&e.Low.Rs, &e.High.Rs, &c.Rs}, {&e.Low.Rr, &e.High.Rr, &c.Rr}, {&e.Low.Xls, &e.High.Xls, &c.Xls}, {&e.Low.Xlr, &e.High.Xlr, &c.Xlr}, {&e.Low.Xm, &e.High.Xm, &c.Xm}} {
+		for _, x := range []struct{ low, high, v *float64 }{{&e.Low.Rs, &e.High.Rs, &c.Rs}, {&e.Low.Rr, &e.High.Rr, &c.Rr},
+			{&e.Low.Xls, &e.High.Xls, &c.Xls}, {&e.Low.Xlr, &e.High.Xlr, &c.Xlr}, {&e.Low.Xm, &e.High.Xm, &c.Xm}} {
 			*x.low, *x.high = math.Min(*x.low, *x.v), math.Max(*x.high, *x.v)
 		}
 	}

@@ -77,12 +77,14 @@ func TestEstimateBandsHoldPublishedMachines(t *testing.T) {
 	}
 	for i, c := range list {
 		p := c.At(volts[i], 60, rated[i])
-		e, ok := Make(Plate{Power: p.ShaftPower, Voltage: volts[i], Current: p.Current, Frequency: 60, Speed: math.Round(p.Speed), Factor: math.Round(p.PowerFactor*100) / 100, Efficiency: p.Efficiency, Poles: 4})
+		e, ok := Make(Plate{Power: p.ShaftPower, Voltage: volts[i], Current: p.Current, Frequency: 60, Speed: math.Round(p.Speed),
+			Factor: math.Round(p.PowerFactor*100) / 100, Efficiency: p.Efficiency, Poles: 4})
 		if !ok {
 			t.Errorf("machine %d: nothing fits", i)
 			continue
 		}
-		for name, v := range map[string][3]float64{"rs": {e.Low.Rs, c.Rs, e.High.Rs}, "rr": {e.Low.Rr, c.Rr, e.High.Rr}, "xls": {e.Low.Xls, c.Xls, e.High.Xls}, "xlr": {e.Low.Xlr, c.Xlr, e.High.Xlr}, "xm": {e.Low.Xm, c.Xm, e.High.Xm}} {
+		for name, v := range map[string][3]float64{"rs": {e.Low.Rs, c.Rs, e.High.Rs}, "rr": {e.Low.Rr, c.Rr, e.High.Rr},
+			"xls": {e.Low.Xls, c.Xls, e.High.Xls}, "xlr": {e.Low.Xlr, c.Xlr, e.High.Xlr}, "xm": {e.Low.Xm, c.Xm, e.High.Xm}} {
 			if v[1] < v[0] || v[1] > v[2] {
 				t.Errorf("machine %d: %s is %.4g, band %.4g to %.4g", i, name, v[1], v[0], v[2])
 			}
@@ -194,7 +196,8 @@ func TestEnergyCloses(t *testing.T) {
 	}
 	i := k.Currents(x)
 	stored := .75*(x.Ds*i.Ds+x.Qs*i.Qs+x.Dr*i.Dr+x.Qr*i.Qr) + .5*j*x.W*x.W
-	check.Against(t, "energy of a start of the 50 hp machine: losses, work, turning and field over what went in", "conservation of energy", (loss+work+stored)/in, 1, .005)
+	check.Against(t, "energy of a start of the 50 hp machine: losses, work, turning and field over what went in", "conservation of energy",
+		(loss+work+stored)/in, 1, .005)
 }
 
 func TestFrictionHoldsAtRest(t *testing.T) {
@@ -205,13 +208,16 @@ func TestFrictionHoldsAtRest(t *testing.T) {
 		t.Errorf("it turned %v r/min", r.Final.Speed)
 	}
 	s.Boost = 40
-	if r := m.Run(context.Background(), s, motion.Load{Kind: "constant", Torque: 1}, 0, .2, 2, .01); !(r.Final.Speed > 5 && r.Final.Speed < 30) {
+	if r := m.Run(context.Background(), s, motion.Load{Kind: "constant", Torque: 1}, 0, .2, 2, .01); !(r.Final.Speed > 5 &&
+		r.Final.Speed < 30) {
 		t.Errorf("it turns %v r/min at 1 Hz", r.Final.Speed)
 	}
 }
 
 func TestAbsurdMachinesAreNamed(t *testing.T) {
-	for field, spoil := range map[string]func(*Circuit){"rs_ohm": func(c *Circuit) { c.Rs = -1 }, "xm_ohm": func(c *Circuit) { c.Xm = math.NaN() }, "poles": func(c *Circuit) { c.Poles = 3 }, "rotational_loss_w": func(c *Circuit) { c.Friction = -1 }} {
+	for field, spoil := range map[string]func(*Circuit){"rs_ohm": func(c *Circuit) { c.Rs = -1 },
+		"xm_ohm": func(c *Circuit) { c.Xm = math.NaN() }, "poles": func(c *Circuit) { c.Poles = 3 },
+		"rotational_loss_w": func(c *Circuit) { c.Friction = -1 }} {
 		c := chapman
 		spoil(&c)
 		if got, _, _ := c.Valid(); got != field {
@@ -229,7 +235,8 @@ func TestDeepBars(t *testing.T) {
 	check.Against(t, "resistance of a deep bar, ξ = 1", src, r, 1.08563, 1e-4)
 	r, x := DeepBar(2)
 	check.Against(t, "resistance of a deep bar, ξ = 2", src, r, 1.89782, 1e-4)
-	check.Against(t, "slot leakage of a deep bar, ξ = 2", "3(sinh 2ξ − sin 2ξ)/2ξ(cosh 2ξ − cos 2ξ), the same; worked by hand", x, .75228, 1e-4)
+	check.Against(t, "slot leakage of a deep bar, ξ = 2", "3(sinh 2ξ − sin 2ξ)/2ξ(cosh 2ξ − cos 2ξ), the same; worked by hand", x, .75228,
+		1e-4)
 	r, x = DeepBar(10)
 	check.Against(t, "far displaced: the resistance goes as ξ", "limit of the same", r, 10, 1e-6)
 	check.Against(t, "and the leakage as 3/2ξ", "limit of the same", x, .15, 1e-6)
@@ -261,7 +268,8 @@ func TestDirectCurrentTorque(t *testing.T) {
 		}
 	}
 	check.Against(t, "slip at which direct current brakes hardest", "Rr/(Xm+Xlr), closed form", at, chapman.Rr/x, .03)
-	check.Against(t, "its torque there at 20 A, N·m", "3/(2 ωs) I² Xm²/(Xm+Xlr), closed form", top, 3/(2*sync)*400*chapman.Xm*chapman.Xm/x, .001)
+	check.Against(t, "its torque there at 20 A, N·m", "3/(2 ωs) I² Xm²/(Xm+Xlr), closed form", top, 3/(2*sync)*400*chapman.Xm*chapman.Xm/x,
+		.001)
 	if chapman.DirectCurrentTorque(20, 0) != 0 || chapman.DirectCurrentTorque(20, -5) <= 0 {
 		t.Error("at rest there is none; either way it brakes")
 	}

@@ -39,7 +39,8 @@ func MagnetOf(p Plate) (m Magnet, ok bool) {
 
 // FromMagnetRow fills what a row of such a machine leaves open; Poles 0: too little of it is there.
 func FromMagnetRow(power, voltage, current, frequency, speed, factor, efficiency float64, poles int) Plate {
-	p := Plate{Power: power, Voltage: voltage, Current: current, Frequency: frequency, Speed: speed, Factor: factor, Efficiency: efficiency, Poles: poles}
+	p := Plate{Power: power, Voltage: voltage, Current: current, Frequency: frequency, Speed: speed, Factor: factor,
+		Efficiency: efficiency, Poles: poles}
 	if !(p.Power > 0) || !(p.Voltage > 0) || !(p.Current > 0) || !(p.Frequency > 0) || !(p.Speed > 0) {
 		return Plate{}
 	}

@@ -17,7 +17,8 @@ func FromRow(r plate.Row) (Plate, []finding.Finding) {
 			stops = append(stops, f)
 		}
 	}
-	p := Plate{Power: r.Power, Voltage: r.Voltage, Current: r.Current, Frequency: r.Frequency, Speed: r.Speed, Factor: r.Factor, Efficiency: r.Efficiency}
+	p := Plate{Power: r.Power, Voltage: r.Voltage, Current: r.Current, Frequency: r.Frequency, Speed: r.Speed, Factor: r.Factor,
+		Efficiency: r.Efficiency}
 	if math.IsNaN(p.Power) {
 		p.Power = r.Horsepower
 	}

@@ -139,9 +139,11 @@ func (t RunTimes) Explain(p Predicted) []string {
 	case math.Abs(ratio-1) <= .08 || math.IsNaN(ratio):
 	case ratio > 1 && t.Rise-t.RiseLate < 1.08*p.Rise: // read too seldom to say so
 	case ratio > 1 && held:
-		say("The rise took %.2f times as long, with the current at its limit: more inertia (about %.1f times), or more load torque, than was taken.", ratio, ratio)
+		say("The rise took %.2f times as long, with the current at its limit: more inertia (about %.1f times), or more load torque, "+
+			"than was taken.", ratio, ratio)
 	case counted > 1.05 && (math.Abs(ratio*counted-1) < .08 || math.Abs(ratio/counted-1) < .08):
-		say("The rise took %.2f times as long: the ramp is counted to another frequency than was taken (%.0f or %.0f Hz).", ratio, p.Upper, p.Highest)
+		say("The rise took %.2f times as long: the ramp is counted to another frequency than was taken (%.0f or %.0f Hz).", ratio, p.Upper,
+			p.Highest)
 	case ratio > 1:
 		say("The rise took %.2f times as long, and the current was not at its limit: the ramp is set longer, or counted otherwise.", ratio)
 	default:
@@ -159,7 +161,8 @@ func (t RunTimes) Explain(p Predicted) []string {
 		say("The current was %.2f times the predicted peak: more load torque than was taken.", t.Peak/p.Peak)
 	}
 	if k := t.Steady / p.Steady; p.Steady > 0 && (k > 1.15 || k < .85) {
-		say("At speed it takes %.2f times the predicted current: the load's torque is not what was taken, or the motor is not the plate's.", k)
+		say("At speed it takes %.2f times the predicted current: the load's torque is not what was taken, or the motor is not the "+
+			"plate's.", k)
 	}
 	if t.Overshoot > p.Overshoot+.03 {
 		say("It overshot by %.1f %%: the speed loop, or a ramp that is shorter than the machine follows.", t.Overshoot*100)

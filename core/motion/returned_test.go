@@ -17,7 +17,8 @@ func TestWhatComesBackFollowsTheLoadsCurve(t *testing.T) {
 	// It gives back below the speed at which the fan's torque is the ramp's, a = ω√(T/k ω²); ∫ (T − k ω²) ω dt with dt = −(s/w) dω.
 	a := w * math.Sqrt(brakes/100)
 	k := 100 / (w * w)
-	check.Against(t, "given back by a fan on a fast fall, J", "∫₀ᵃ (T − kω²) ω dω · s/w, by hand", energy, (brakes*a*a/2-k*a*a*a*a/4)*s/w, .003*energy)
+	check.Against(t, "given back by a fan on a fast fall, J", "∫₀ᵃ (T − kω²) ω dω · s/w, by hand", energy, (brakes*a*a/2-k*a*a*a*a/4)*s/w,
+		.003*energy)
 	at := math.Sqrt(brakes / (3 * k))
 	check.Against(t, "its largest power, W", "d/dω (T − kω²) ω = 0, by hand", peak, (brakes-k*at*at)*at, .01*peak)
 	if mean, _ := fan.At(w / 2); mean < brakes*.8 { // what a mean would have said

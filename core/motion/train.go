@@ -6,8 +6,9 @@ import "math"
 type Train struct {
 	MotorJ, LoadJ float64 // kg·m², each on its own shaft
 	Ratio         float64 // motor turns per load turn; above 0
-	Efficiency    float64 // of the gear, 0..1: it divides the load's torque when driving, multiplies it when braking; inertia goes without it
-	Load          Load    // on the load's shaft, Speed there
+	// of the gear, 0..1: it divides the load's torque when driving, multiplies it when braking; inertia goes without it
+	Efficiency float64
+	Load       Load // on the load's shaft, Speed there
 }
 
 // Inertia is all of it at the motor's shaft, kg·m².
@@ -84,8 +85,8 @@ type Body struct {
 	Band    float64 // share by which the figures may be off; 0: as usual for the shape
 }
 
-// Inertia of a body on its own shaft, kg·m², with the band in which it lies. Cylinder ½ m (r² + ri²), drum and rope m r², screw m (lead/2π)²;
-// a fan's impeller as a disc with ½ to ¾ m r², common practice.
+// Inertia of a body on its own shaft, kg·m², with the band in which it lies. Cylinder ½ m (r² + ri²), drum and rope m r², screw m
+// (lead/2π)²; a fan's impeller as a disc with ½ to ¾ m r², common practice.
 func (b Body) Inertia() (j, low, high float64) {
 	band := b.Band
 	usual := .05
@@ -117,8 +118,8 @@ func (b Body) Inertia() (j, low, high float64) {
 	return j, j * (1 - band), j * (1 + band)
 }
 
-// FromChange is an inertia out of a measured change of speed: a torque (N·m) that changed it from one speed to another (rad/s) in a time, s.
-// A coast-down has the load's own torque there.
+// FromChange is an inertia out of a measured change of speed: a torque (N·m) that changed it from one speed to another (rad/s) in a time,
+// s. A coast-down has the load's own torque there.
 func FromChange(torque, from, to, seconds float64) float64 {
 	return math.Abs(torque) * seconds / math.Abs(from-to)
 }
@@ -157,7 +158,8 @@ func (b Braking) Work() Braked {
 	dw := b.From - b.To
 	mean := (b.From + b.To) / 2
 	share := b.Motor * b.Drive
-	r := Braked{Kinetic: Energy(b.J, b.From, b.To), Torque: b.J*dw/b.Seconds - b.Load, Peak: b.Link, LeastOhm: math.NaN(), MostOhm: math.NaN(), Average: math.NaN()}
+	r := Braked{Kinetic: Energy(b.J, b.From, b.To), Torque: b.J*dw/b.Seconds - b.Load, Peak: b.Link, LeastOhm: math.NaN(),
+		MostOhm: math.NaN(), Average: math.NaN()}
 	r.Regenerating = r.Torque > 0
 	if r.Regenerating {
 		r.Returned = r.Torque * mean * b.Seconds * share
@@ -197,9 +199,9 @@ func (b Braking) shortest(dw, mean, share float64) float64 {
 	return least
 }
 
-// OwnFan is the torque that a motor with a fan on its own shaft bears for ever, as a share of the rated one, over its speed as a share of the
-// rated one. Common practice for closed motors: 40 % at standstill, 85 % at half speed; above rated speed the field is weakened and torque
-// falls with the speed. Cooled otherwise it is 1 up to rated speed.
+// OwnFan is the torque that a motor with a fan on its own shaft bears for ever, as a share of the rated one, over its speed as a share of
+// the rated one. Common practice for closed motors: 40 % at standstill, 85 % at half speed; above rated speed the field is weakened and
+// torque falls with the speed. Cooled otherwise it is 1 up to rated speed.
 func OwnFan(speed float64, own bool) float64 {
 	speed = math.Abs(speed)
 	if speed > 1 {
@@ -219,8 +221,8 @@ func OwnFan(speed float64, own bool) float64 {
 
 var ownFan = [][2]float64{{0, .4}, {.1, .5}, {.2, .6}, {.35, .75}, {.5, .85}, {.7, .94}, {1, 1}}
 
-// LowestFor is the lowest share of the rated speed at which a torque (share of the rated one, over speed) is borne for ever; 1 when none below
-// is.
+// LowestFor is the lowest share of the rated speed at which a torque (share of the rated one, over speed) is borne for ever; 1 when none
+// below is.
 func LowestFor(torque func(speed float64) float64, own bool) float64 {
 	lowest := 1.0
 	for i := 100; i >= 0; i-- {

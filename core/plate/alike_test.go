@@ -6,7 +6,8 @@ import (
 	"testing"
 )
 
-// Digits that look alike are likelier to be misread than those that do not: of two readings that are as far from fitting, the alike one costs less.
+// Digits that look alike are likelier to be misread than those that do not: of two readings that are as far from fitting, the alike one
+// costs less.
 func TestDigitsThatLookAlike(t *testing.T) {
 	cost := func(read float64) float64 {
 		r := EmptyRow()
@@ -59,7 +60,8 @@ func TestTheOtherRowDecides(t *testing.T) {
 			t.Errorf("beside %g A at 230 V it costs %g more, want %g", amps, got, want)
 		}
 	}
-	if l := Misreadings(Plate{Kind: Induction, ServiceFactor: math.NaN(), Row: row(400, 10.5), Others: []Row{row(230, 26.8)}}, 1); len(l) == 0 || l[0].To != 15.5 {
+	if l := Misreadings(Plate{Kind: Induction, ServiceFactor: math.NaN(), Row: row(400, 10.5), Others: []Row{row(230, 26.8)}},
+		1); len(l) == 0 || l[0].To != 15.5 {
 		t.Errorf("%+v", l)
 	}
 }

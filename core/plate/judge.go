@@ -134,7 +134,8 @@ func slipPlausible(r Row, res Result, slip float64) bool {
 	if slip > largestSlip(p) {
 		return false
 	}
-	if p > 0 && has(r.Factor) && r.Factor <= 1 && has(res.Efficiency) && res.Efficiency > res.EfficiencyLow && res.Efficiency < res.EfficiencyHigh && slip > .06 {
+	if p > 0 && has(r.Factor) && r.Factor <= 1 && has(res.Efficiency) && res.Efficiency > res.EfficiencyLow &&
+		res.Efficiency < res.EfficiencyHigh && slip > .06 {
 		if rotor, all := slip/(1-slip), 1/math.Max(.05, res.Efficiency-rounding(r))-1; rotor > .6*all {
 			return false
 		}

@@ -87,7 +87,8 @@ func (s *search) try(f *field, to, prior float64, kind, why string) {
 	if judge(s.p.Kind, row, s.p.Others, res) != 0 {
 		return
 	}
-	s.list = append(s.list, Correction{Field: f.name, From: from / f.scale, To: to, Unit: f.unit, Kind: kind, Why: why, Cost: prior + misfit(s.p, row, res)})
+	s.list = append(s.list, Correction{Field: f.name, From: from / f.scale, To: to, Unit: f.unit, Kind: kind, Why: why,
+		Cost: prior + misfit(s.p, row, res)})
 }
 
 // misfit measures how far a row that passes lies from the typical one of its size: efficiency, slip, cos φ and the
@@ -123,7 +124,8 @@ func misfit(p Plate, r Row, res Result) float64 {
 }
 
 // preferred powers of IEC 60072 in kW and of NEMA in hp; a power off the list is less likely.
-var preferredPowers = []float64{60, 90, 120, 180, 250, 370, 550, 750, 1100, 1500, 2200, 3000, 4000, 5500, 7500, 9200, 11000, 15000, 18500, 22000, 30000, 37000, 45000, 55000, 75000, 90000, 110000, 132000, 160000, 200000, 250000, 315000}
+var preferredPowers = []float64{60, 90, 120, 180, 250, 370, 550, 750, 1100, 1500, 2200, 3000, 4000, 5500, 7500, 9200, 11000, 15000, 18500,
+	22000, 30000, 37000, 45000, 55000, 75000, 90000, 110000, 132000, 160000, 200000, 250000, 315000}
 
 func preferred(w float64) float64 {
 	for _, p := range preferredPowers {
@@ -157,7 +159,8 @@ func (s *search) field(f *field) {
 		s.try(f, v/100, .3, "percent", "percent read as a ratio")
 	}
 	for _, o := range s.p.Others {
-		if ov := *f.get(&o) / f.scale; has(ov) && ov != v && (f.name == "voltage" || f.name == "current" || f.name == "speed" || f.name == "frequency") {
+		if ov := *f.get(&o) / f.scale; has(ov) && ov != v &&
+			(f.name == "voltage" || f.name == "current" || f.name == "speed" || f.name == "frequency") {
 			prior := .6
 			if f.name == "voltage" {
 				prior = 2 // the volts of the row in use are what the terminals were linked for
@@ -200,7 +203,8 @@ func (s *search) field(f *field) {
 	}
 }
 
-// synchronous tries the speeds at which a motor with magnets turns: of the poles that are stamped, or of those nearest to the speed, likely ones first.
+// synchronous tries the speeds at which a motor with magnets turns: of the poles that are stamped, or of those nearest to the speed, likely
+// ones first.
 func (s *search) synchronous(f *field, row Row) {
 	if s.p.Kind != PermanentMagnet || !(row.Frequency > 0) {
 		return
@@ -212,7 +216,8 @@ func (s *search) synchronous(f *field, row Row) {
 	}
 	for i, p := range likely {
 		if p >= 2 && p <= 2*mostPairs && p%2 == 0 {
-			s.try(f, math.Round(120*row.Frequency/float64(p)*10)/10, .8+.5*float64(i), "synchronous", fmt.Sprintf("%d poles turn so at %s Hz", p, quantity.Format(row.Frequency)))
+			s.try(f, math.Round(120*row.Frequency/float64(p)*10)/10, .8+.5*float64(i), "synchronous",
+				fmt.Sprintf("%d poles turn so at %s Hz", p, quantity.Format(row.Frequency)))
 		}
 	}
 }
@@ -232,7 +237,8 @@ func (s *search) unit(f *field, v float64) {
 	}
 	res := figures(s.p.Kind, row)
 	if judge(s.p.Kind, row, s.p.Others, res) == 0 {
-		s.list = append(s.list, Correction{Field: "power", From: v, To: v, Unit: other, Kind: "unit", Why: f.unit + " read for " + other, Cost: .8 + misfit(s.p, row, res)})
+		s.list = append(s.list, Correction{Field: "power", From: v, To: v, Unit: other, Kind: "unit", Why: f.unit + " read for " + other,
+			Cost: .8 + misfit(s.p, row, res)})
 	}
 }
 
@@ -293,5 +299,6 @@ func (s *search) poles() {
 	if res.Poles == 0 || res.Poles == s.p.Row.Poles || judge(s.p.Kind, row, s.p.Others, res) != 0 {
 		return
 	}
-	s.list = append(s.list, Correction{Field: "poles", From: float64(s.p.Row.Poles), To: float64(res.Poles), Kind: "poles", Why: "poles as speed and frequency give them", Cost: 1 + misfit(s.p, row, res)})
+	s.list = append(s.list, Correction{Field: "poles", From: float64(s.p.Row.Poles), To: float64(res.Poles), Kind: "poles",
+		Why: "poles as speed and frequency give them", Cost: 1 + misfit(s.p, row, res)})
 }

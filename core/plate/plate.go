@@ -37,7 +37,8 @@ type Row struct {
 
 // EmptyRow is a row on which nothing is stamped.
 func EmptyRow() Row {
-	return Row{Power: Missing, Horsepower: Missing, Voltage: Missing, Current: Missing, Frequency: Missing, Speed: Missing, Factor: Missing, Efficiency: Missing}
+	return Row{Power: Missing, Horsepower: Missing, Voltage: Missing, Current: Missing, Frequency: Missing, Speed: Missing,
+		Factor: Missing, Efficiency: Missing}
 }
 
 // Plate is a whole plate: the row in use and the rows beside it.
@@ -91,8 +92,10 @@ func (r Row) power() float64 {
 
 // figures works out the numbers without judging. It allocates nothing: the search for misreadings calls it hundreds of times.
 func figures(kind string, r Row) Result {
-	res := Result{SynchronousSpeed: Missing, SlipSpeed: Missing, Slip: Missing, Torque: Missing, InputPower: Missing, ApparentPower: Missing,
-		Efficiency: Missing, EfficiencyLow: Missing, EfficiencyHigh: Missing, PowerFactor: r.Factor, NoLoadCurrentLow: Missing, NoLoadCurrent: Missing}
+	res := Result{SynchronousSpeed: Missing, SlipSpeed: Missing, Slip: Missing, Torque: Missing, InputPower: Missing,
+		ApparentPower: Missing,
+		Efficiency:    Missing, EfficiencyLow: Missing, EfficiencyHigh: Missing, PowerFactor: r.Factor, NoLoadCurrentLow: Missing,
+		NoLoadCurrent: Missing}
 	if kind == PermanentMagnet {
 		if pairs := math.Round(60 * r.Frequency / r.Speed); r.Frequency > 0 && r.Speed > 0 && pairs <= mostPairs {
 			res.PolesWorkedOut = 2 * int(pairs)

@@ -20,7 +20,8 @@ func TestClassEfficiencyAgainstTheStandard(t *testing.T) {
 		poles    int
 		ie1, ie4 float64
 	}{
-		{7.5, 4, 86.0, 92.6}, {11, 4, 87.6, 93.3}, {4, 4, 83.1, 91.1}, {2.2, 2, 79.7, 88.0}, {22, 4, 89.9, 94.5}, {45, 6, 91.4, 94.8}, {1.1, 6, 72.9, 84.5}, {110, 4, 93.3, 96.3}, {18.5, 8, 86.9, 91.7}, {0.55, 4, 70.0, 83.9}, {0.25, 4, 61.5, 77.9},
+		{7.5, 4, 86.0, 92.6}, {11, 4, 87.6, 93.3}, {4, 4, 83.1, 91.1}, {2.2, 2, 79.7, 88.0}, {22, 4, 89.9, 94.5}, {45, 6, 91.4, 94.8},
+		{1.1, 6, 72.9, 84.5}, {110, 4, 93.3, 96.3}, {18.5, 8, 86.9, 91.7}, {0.55, 4, 70.0, 83.9}, {0.25, 4, 61.5, 77.9},
 	} {
 		ie1, ie4 := ClassEfficiency(c.kw*1000, c.poles)
 		name := fmt.Sprintf("%v kW, %d poles", c.kw, c.poles)
@@ -31,7 +32,8 @@ func TestClassEfficiencyAgainstTheStandard(t *testing.T) {
 
 // Full-load currents that codes expect at 460 V, 60 Hz must lie inside what is taken for sound, far from its edges.
 func TestCodeCurrentsAreSound(t *testing.T) {
-	for hp, amps := range map[float64]float64{.5: 1.1, .75: 1.6, 1: 2.1, 1.5: 3, 2: 3.4, 3: 4.8, 5: 7.6, 7.5: 11, 10: 14, 15: 21, 20: 27, 25: 34, 30: 40, 40: 52, 50: 65, 60: 77, 75: 96, 100: 124, 125: 156, 150: 180, 200: 240} {
+	for hp, amps := range map[float64]float64{.5: 1.1, .75: 1.6, 1: 2.1, 1.5: 3, 2: 3.4, 3: 4.8, 5: 7.6, 7.5: 11, 10: 14, 15: 21, 20: 27,
+		25: 34, 30: 40, 40: 52, 50: 65, 60: 77, 75: 96, 100: 124, 125: 156, 150: 180, 200: 240} {
 		r := EmptyRow()
 		r.Horsepower, r.Voltage, r.Current, r.Frequency, r.Speed = hp*hpW, 460, amps, 60, 1750
 		if hp > 10 {
@@ -42,7 +44,8 @@ func TestCodeCurrentsAreSound(t *testing.T) {
 		if !ok || ratio < low*1.1 || ratio > high/1.02 {
 			t.Errorf("NEC Table 430.250: %v hp %v A gives %v, ours %v to %v", hp, amps, ratio, low, high)
 		}
-		check.Against(t, fmt.Sprintf("efficiency times cos φ of %v hp at 460 V, within our range's half width", hp), "NEC Table 430.250", (low+high)/2, ratio, (high-low)/2/ratio)
+		check.Against(t, fmt.Sprintf("efficiency times cos φ of %v hp at 460 V, within our range's half width", hp), "NEC Table 430.250",
+			(low+high)/2, ratio, (high-low)/2/ratio)
 	}
 }
 
@@ -85,7 +88,8 @@ func TestRandomSoundPlatesAreNotObjectedTo(t *testing.T) {
 
 // spoil misreads one value as people do and says what was true.
 func spoil(rng *rand.Rand, r Row) (Row, string, float64) {
-	look := map[byte]string{'0': "86", '1': "7", '3': "85", '4': "9", '5': "6398", '6': "580", '7': "129", '8': "3609", '9': "4785", '2': "7"}
+	look := map[byte]string{'0': "86", '1': "7", '3': "85", '4': "9", '5': "6398", '6': "580", '7': "129", '8': "3609", '9': "4785",
+		'2': "7"}
 	digit := func(v float64) float64 {
 		b := []byte(strconv.FormatFloat(v, 'f', -1, 64))
 		for range 20 {
@@ -190,7 +194,9 @@ func TestFindingsAreWholeSentences(t *testing.T) {
 		kind := []string{Induction, PermanentMagnet}[rng.IntN(2)]
 		last := finding.Stop
 		for _, f := range Judge(Plate{Kind: kind, ServiceFactor: 1.15, Row: r}).Findings {
-			if f.Title == "" || f.Code == "" || strings.ContainsAny(f.Title+f.Detail, "!%()") && strings.Contains(f.Title+f.Detail, "%!") || strings.Contains(f.Title+f.Detail, "NaN") || strings.Contains(f.Title+f.Detail, "Inf") {
+			if f.Title == "" || f.Code == "" ||
+				strings.ContainsAny(f.Title+f.Detail, "!%()") && strings.Contains(f.Title+f.Detail, "%!") ||
+				strings.Contains(f.Title+f.Detail, "NaN") || strings.Contains(f.Title+f.Detail, "Inf") {
 				t.Fatalf("%+v: %+v", r, f)
 			}
 			if f.Severity.Rank() < last.Rank() {
@@ -221,7 +227,8 @@ func TestOtherRowsTellWhichValueIsWrong(t *testing.T) {
 	}
 }
 
-// A synchronous motor has no slip and likely speeds; windings for two voltages give a factor of 2; slow speeds and many poles give no nonsense.
+// A synchronous motor has no slip and likely speeds; windings for two voltages give a factor of 2; slow speeds and many poles give no
+// nonsense.
 func TestSynchronousDualAndSlowPlates(t *testing.T) {
 	judge := func(kind string, volts, amps, hz, rpm, kw, pf float64, poles int) (Result, []Correction, string) {
 		r := EmptyRow()
@@ -241,10 +248,12 @@ func TestSynchronousDualAndSlowPlates(t *testing.T) {
 	}
 	// Magnets: 120 f/p exactly, common practice; no slip whatever is typed.
 	res, list, codes := judge(PermanentMagnet, 400, 5.1, 150, 2900, 3, .95, 6)
-	if has(res.Slip) || has(res.SlipSpeed) || codes != "synchronous-mismatch" || len(list) == 0 || list[0].Field != "speed" || list[0].To != 3000 || list[0].Kind != "synchronous" {
+	if has(res.Slip) || has(res.SlipSpeed) || codes != "synchronous-mismatch" || len(list) == 0 || list[0].Field != "speed" ||
+		list[0].To != 3000 || list[0].Kind != "synchronous" {
 		t.Errorf("%v %s %+v", res.Slip, codes, list)
 	}
-	if _, list, _ = judge(PermanentMagnet, 400, 5.1, 155, 3000, 3, .95, 6); !offers(list, "frequency", 150) || !offers(list, "speed", 3100) {
+	if _, list, _ = judge(PermanentMagnet, 400, 5.1, 155, 3000, 3, .95, 6); !offers(list, "frequency", 150) ||
+		!offers(list, "speed", 3100) {
 		t.Errorf("%+v", list)
 	}
 	for _, rpm := range []float64{.5, 7, 40} {
@@ -254,7 +263,8 @@ func TestSynchronousDualAndSlowPlates(t *testing.T) {
 			t.Errorf("%v r/min: %s, %d poles", rpm, codes, res.Poles)
 		}
 	}
-	if _, list, codes = judge(Induction, 400, 15.5, 50, 145, 7.5, .83, 0); !strings.Contains(codes, "poles-unlikely") || !offers(list, "speed", 1450) {
+	if _, list, codes = judge(Induction, 400, 15.5, 50, 145, 7.5, .83, 0); !strings.Contains(codes, "poles-unlikely") ||
+		!offers(list, "speed", 1450) {
 		t.Errorf("a digit left out: %s %+v", codes, list)
 	}
 	if _, _, codes = judge(Induction, 400, 30, 50, 245, 7.5, .55, 24); strings.Contains(codes, "unlikely") {

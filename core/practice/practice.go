@@ -38,17 +38,25 @@ type Question struct {
 // Questions is the closed list.
 var Questions = []Question{
 	{"dead_limit", "A DC link counts as discharged below", []School{{"42", "42 V DC"}, {"50", "50 V DC"}, {"60", "60 V DC"}}},
-	{"disconnect", "Isolated for work", []School{{"line-side", "on the line side; torque off for stopping"}, {"motor-side", "on the motor side too, interlocked"}}},
-	{"delivery_state", "Return to delivery state", []School{{"always", "always, after saving as found"}, {"used-only", "only when the drive was used before"}}},
-	{"first_turn", "First turn", []School{{"circuit-first", "the stop circuit wired and tested first"}, {"jumper", "torque off jumpered, circuit later"}}},
+	{"disconnect", "Isolated for work",
+		[]School{{"line-side", "on the line side; torque off for stopping"}, {"motor-side", "on the motor side too, interlocked"}}},
+	{"delivery_state", "Return to delivery state",
+		[]School{{"always", "always, after saving as found"}, {"used-only", "only when the drive was used before"}}},
+	{"first_turn", "First turn", []School{{"circuit-first", "the stop circuit wired and tested first"},
+		{"jumper", "torque off jumpered, circuit later"}}},
 	{"torque_off_is", "Torque off is", []School{{"stop", "a stop with its own message"}, {"fault", "a fault"}}},
 	{"wrong_direction", "Wrong direction", []School{{"leads", "two motor leads are swapped"}, {"setting", "the phase order is set"}}},
-	{"tune", "Tune", []School{{"best", "the best kind that the machine permits"}, {"coupled", "rotating, coupled"}, {"standstill", "at standstill"}}},
-	{"backup", "Backed up", []School{{"both", "after the motor and after the application, both named"}, {"application", "after the application"}, {"motor", "after the motor's commissioning"}}},
-	{"screens", "Screens of control cables", []School{{"drive-end", "at the drive end for analog and encoder"}, {"both-ends", "at both ends"}}},
-	{"restart", "Restart after an interlock", []School{{"fresh", "a fresh run command"}, {"automatic", "by itself, for process interlocks where nobody can be in the zone"}}},
+	{"tune", "Tune", []School{{"best", "the best kind that the machine permits"}, {"coupled", "rotating, coupled"},
+		{"standstill", "at standstill"}}},
+	{"backup", "Backed up", []School{{"both", "after the motor and after the application, both named"},
+		{"application", "after the application"}, {"motor", "after the motor's commissioning"}}},
+	{"screens", "Screens of control cables",
+		[]School{{"drive-end", "at the drive end for analog and encoder"}, {"both-ends", "at both ends"}}},
+	{"restart", "Restart after an interlock",
+		[]School{{"fresh", "a fresh run command"}, {"automatic", "by itself, for process interlocks where nobody can be in the zone"}}},
 	{"first_run", "First run from", []School{{"keypad", "the keypad, then terminals"}, {"terminals", "the terminals"}}},
-	{"assistant", "First-start assistant", []School{{"list", "left alone; the list is followed"}, {"assistant", "followed, then what it leaves out"}}},
+	{"assistant", "First-start assistant",
+		[]School{{"list", "left alone; the list is followed"}, {"assistant", "followed, then what it leaves out"}}},
 }
 
 // FieldError names the place in the file, what was read and what was expected.
@@ -67,7 +75,8 @@ func (p *Practice) Compile() []error {
 		bad("order", strings.Join(p.Order, " "), "each of "+strings.Join(Gates, " ")+" once")
 	} else {
 		at := func(gate string) int { return slices.Index(p.Order, gate) }
-		for _, rule := range [][2]string{{"match", "dead"}, {"dead", "power"}, {"power", "wake"}, {"control", "wake"}, {"wake", "turn"}, {"plate", "tune"}, {"stop", "turn"}, {"turn", "run"}, {"run", "keep"}} {
+		for _, rule := range [][2]string{{"match", "dead"}, {"dead", "power"}, {"power", "wake"}, {"control", "wake"}, {"wake", "turn"},
+			{"plate", "tune"}, {"stop", "turn"}, {"turn", "run"}, {"run", "keep"}} {
 			if at(rule[0]) > at(rule[1]) {
 				bad("order", rule[1]+" before "+rule[0], rule[0]+" before "+rule[1])
 			}

@@ -13,7 +13,8 @@ import (
 
 // usual is a practice that takes the first school everywhere.
 func usual() practice.Practice {
-	p := practice.Practice{Name: "usual", Title: "As usual", Version: "1", Order: slices.Clone(practice.Gates), Choices: map[string]string{}}
+	p := practice.Practice{Name: "usual", Title: "As usual", Version: "1", Order: slices.Clone(practice.Gates),
+		Choices: map[string]string{}}
 	for _, q := range practice.Questions {
 		p.Choices[q.Key] = q.Options[0].Value
 	}
@@ -45,14 +46,16 @@ func TestWhatAPracticeMustBe(t *testing.T) {
 		"an answer of nobody": {func(p *practice.Practice) { p.Choices["dead_limit"] = "120" }, "choices.dead_limit", "one of 42, 50, 60"},
 		"a question left out": {func(p *practice.Practice) { delete(p.Choices, "tune") }, "choices.tune", "one of best"},
 		"a question of none":  {func(p *practice.Practice) { p.Choices["colour"] = "red" }, "choices.colour", "a question of"},
-		"a reason of none":    {func(p *practice.Practice) { p.Reasons = map[string]string{"colour": "red is seen"} }, "choices.colour", "a question of"},
+		"a reason of none": {func(p *practice.Practice) { p.Reasons = map[string]string{"colour": "red is seen"} }, "choices.colour",
+			"a question of"},
 	} {
 		p := usual()
 		c.spoil(&p)
 		errs := p.Compile()
 		found := slices.ContainsFunc(errs, func(err error) bool {
 			var fe *practice.FieldError
-			return errors.As(err, &fe) && fe.Path == c.path && strings.Contains(fe.Want, c.want) && strings.Contains(err.Error(), fmt.Sprintf("%q", fe.Got))
+			return errors.As(err, &fe) && fe.Path == c.path && strings.Contains(fe.Want, c.want) &&
+				strings.Contains(err.Error(), fmt.Sprintf("%q", fe.Got))
 		})
 		if !found {
 			t.Errorf("%s: %v", name, errs)

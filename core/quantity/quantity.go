@@ -54,11 +54,14 @@ var (
 	amperes = []Unit{{"A", 1, []string{"a", "amp", "amps"}}, {"mA", .001, []string{"ma"}}, {"kA", 1000, []string{"ka"}}}
 	hertz   = []Unit{{"Hz", 1, []string{"hz", "cps"}}, {"kHz", 1000, []string{"khz"}}}
 	watts   = []Unit{{"kW", 1, []string{"kw"}}, {"W", .001, []string{"w", "watt", "watts"}}, {"MW", 1000, nil},
-		{"hp", MechanicalHorsepowerW / 1000, []string{"hp", "bhp"}}, {"metric hp", MetricHorsepowerW / 1000, []string{"metrichp", "ps", "cv", "pk", "ch"}}}
-	speeds  = []Unit{{"r/min", 1, []string{"rpm", "r/min", "1/min", "min-1", "/min", "u/min", "rev/min", "min^-1"}}, {"r/s", 60, []string{"r/s", "rps"}}}
+		{"hp", MechanicalHorsepowerW / 1000, []string{"hp", "bhp"}},
+		{"metric hp", MetricHorsepowerW / 1000, []string{"metrichp", "ps", "cv", "pk", "ch"}}}
+	speeds = []Unit{{"r/min", 1, []string{"rpm", "r/min", "1/min", "min-1", "/min", "u/min", "rev/min", "min^-1"}},
+		{"r/s", 60, []string{"r/s", "rps"}}}
 	percent = []Unit{{"%", 1, []string{"%", "pct", "percent"}}}
 	plain   = []Unit{{"", 1, nil}}
-	seconds = []Unit{{"s", 1, []string{"s", "sec", "secs", "second", "seconds"}}, {"ms", .001, []string{"ms"}}, {"min", 60, []string{"min", "minutes"}}}
+	seconds = []Unit{{"s", 1, []string{"s", "sec", "secs", "second", "seconds"}}, {"ms", .001, []string{"ms"}},
+		{"min", 60, []string{"min", "minutes"}}}
 )
 
 // The kinds the forms ask for.
@@ -73,17 +76,29 @@ var (
 	Poles       = Kind{"poles", "", 2, 96, []Unit{{"", 1, []string{"p", "pole", "poles"}}}}
 	Ratio       = Kind{"number", "", 0, 100, plain}
 	Seconds     = Kind{"time", "s", 0, 10000, seconds}
-	Length      = Kind{"length", "m", 0, 9000, []Unit{{"m", 1, []string{"m", "metre", "metres", "meter", "meters"}}, {"ft", .3048, []string{"ft", "feet", "'"}}, {"mm", .001, []string{"mm"}}, {"cm", .01, []string{"cm"}}, {"km", 1000, []string{"km"}}}}
-	Count       = Kind{"count", "", 0, 1000, plain}
+	Length      = Kind{"length", "m", 0, 9000,
+		[]Unit{{"m", 1, []string{"m", "metre", "metres", "meter", "meters"}}, {"ft", .3048, []string{"ft", "feet", "'"}},
+			{"mm", .001, []string{"mm"}}, {"cm", .01, []string{"cm"}}, {"km", 1000, []string{"km"}}}}
+	Count = Kind{"count", "", 0, 1000, plain}
 	// Figure is any number that somebody counts in: raw counts of a card, a machine's own unit.
 	Figure    = Kind{"figure", "", -1e7, 1e7, plain}
 	Kilohertz = Kind{"switching frequency", "kHz", 0.5, 32, []Unit{{"kHz", 1, []string{"khz"}}, {"Hz", .001, []string{"hz"}}}}
 	// Prospective is a short-circuit current, as labels and supply papers give it.
 	Prospective = Kind{"short-circuit current", "kA", 0.05, 200, []Unit{{"kA", 1, []string{"ka"}}, {"A", .001, []string{"a"}}}}
-	Torque      = Kind{"torque", "N·m", 0.05, 500, []Unit{{"N·m", 1, []string{"nm", "n·m", "n.m", "newtonmetre"}}, {"lb·in", .112985, []string{"lb·in", "lbin", "lb-in", "in-lb", "inlb"}}, {"lb·ft", 1.355818, []string{"lb·ft", "lbft", "lb-ft", "ft-lb", "ftlb"}}}}
-	Inertia     = Kind{"inertia", "kg·m²", 1e-6, 1e5, []Unit{{"kg·m²", 1, []string{"kgm2", "kgm²", "kg·m²", "kg·m2", "kg.m2", "kgm^2"}}, {"lb·ft²", PoundFootSquared, []string{"lbft2", "lbft²", "lb·ft²", "lb·ft2", "lb.ft2", "wk2"}}, {"kg·cm²", 1e-4, []string{"kgcm2", "kgcm²", "kg·cm²"}}}}
-	Resistance  = Kind{"resistance", "Ω", 0, 1e9, []Unit{{"Ω", 1, []string{"ω", "Ω", "ohm", "ohms", "r"}}, {"mΩ", .001, []string{"mohm", "mω"}}, {"kΩ", 1000, []string{"kohm", "kω", "k"}}}}
-	Megohm      = Kind{"insulation resistance", "MΩ", 0, 1e6, []Unit{{"MΩ", 1, []string{"mohm", "mω", "megohm", "m"}}, {"GΩ", 1000, []string{"gohm", "gω", "g"}}, {"kΩ", .001, []string{"kohm", "kω", "k"}}}}
+	Torque      = Kind{"torque", "N·m", 0.05, 500,
+		[]Unit{{"N·m", 1, []string{"nm", "n·m", "n.m", "newtonmetre"}},
+			{"lb·in", .112985, []string{"lb·in", "lbin", "lb-in", "in-lb", "inlb"}},
+			{"lb·ft", 1.355818, []string{"lb·ft", "lbft", "lb-ft", "ft-lb", "ftlb"}}}}
+	Inertia = Kind{"inertia", "kg·m²", 1e-6, 1e5,
+		[]Unit{{"kg·m²", 1, []string{"kgm2", "kgm²", "kg·m²", "kg·m2", "kg.m2", "kgm^2"}},
+			{"lb·ft²", PoundFootSquared, []string{"lbft2", "lbft²", "lb·ft²", "lb·ft2", "lb.ft2", "wk2"}},
+			{"kg·cm²", 1e-4, []string{"kgcm2", "kgcm²", "kg·cm²"}}}}
+	Resistance = Kind{"resistance", "Ω", 0, 1e9,
+		[]Unit{{"Ω", 1, []string{"ω", "Ω", "ohm", "ohms", "r"}}, {"mΩ", .001, []string{"mohm", "mω"}},
+			{"kΩ", 1000, []string{"kohm", "kω", "k"}}}}
+	Megohm = Kind{"insulation resistance", "MΩ", 0, 1e6,
+		[]Unit{{"MΩ", 1, []string{"mohm", "mω", "megohm", "m"}}, {"GΩ", 1000, []string{"gohm", "gω", "g"}},
+			{"kΩ", .001, []string{"kohm", "kω", "k"}}}}
 	Temperature = Kind{"temperature", "°C", -60, 250, []Unit{{"°C", 1, []string{"c", "°c", "degc"}}}}
 	// Slope is a rate of change of shaft speed. Seconds are accepted and resolved by the caller, who knows the span.
 	Slope = Kind{"ramp", "s", 0.01, 100000, append(append([]Unit{}, seconds...),
@@ -95,7 +110,8 @@ var (
 var Kinds = map[string]Kind{
 	"voltage": Voltage, "current": Current, "frequency": Frequency, "power": Power, "speed": Speed, "pf": PowerFactor,
 	"percent": Percent, "poles": Poles, "ratio": Ratio, "seconds": Seconds, "temperature": Temperature, "slope": Slope,
-	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque, "inertia": Inertia, "figure": Figure, "resistance": Resistance,
+	"length": Length, "count": Count, "kilohertz": Kilohertz, "prospective": Prospective, "torque": Torque, "inertia": Inertia,
+	"figure": Figure, "resistance": Resistance,
 }
 
 var shape = regexp.MustCompile(`^([+-]?)([0-9][0-9.,' ]*|[.,][0-9]+)(?:(e[+-]?[0-9]+))?([^0-9].*)?$`)
@@ -176,7 +192,8 @@ func (k Kind) want() string {
 }
 
 var example = map[string]string{"voltage": "400 or 400 V", "current": "15.1 or 15,1 A", "frequency": "50", "power": "7.5, 7.5 kW or 10 hp",
-	"speed": "1455", "power factor": "0.83", "percent": "88.5", "poles": "4", "number": "1.15", "time": "8 s", "temperature": "40", "length": "25 m", "count": "2", "figure": "27648", "switching frequency": "4 kHz", "ramp": "8 s, 150 r/min/s or 5 Hz/s"}
+	"speed": "1455", "power factor": "0.83", "percent": "88.5", "poles": "4", "number": "1.15", "time": "8 s", "temperature": "40",
+	"length": "25 m", "count": "2", "figure": "27648", "switching frequency": "4 kHz", "ramp": "8 s, 150 r/min/s or 5 Hz/s"}
 
 func (k Kind) unit(s string) (Unit, bool) {
 	s = strings.ToLower(strings.ReplaceAll(strings.TrimSpace(s), " ", ""))
@@ -306,8 +323,8 @@ func Digits(v float64, n int) string {
 	return strconv.FormatFloat(r, 'f', -1, 64)
 }
 
-// Typed writes a number with at most n significant digits as a person would type it into a field, so that Parse reads the same number back: three
-// digits after the point, which could be thousands as well, become four.
+// Typed writes a number with at most n significant digits as a person would type it into a field, so that Parse reads the same number back:
+// three digits after the point, which could be thousands as well, become four.
 func Typed(v float64, n int) string {
 	s := Digits(v, n)
 	if at := strings.IndexByte(s, '.'); at > 0 && len(s)-at-1 == 3 {

@@ -18,8 +18,10 @@ func TestParseReadsWhatPeopleWrite(t *testing.T) {
 	}{
 		{Power, "2 hp", 2, "hp"}, {Power, "1,5 kW", 1.5, "kW"}, {Power, "0.37kW", .37, "kW"}, {Power, "370 W", 370, "W"},
 		{Power, "1/2 hp", .5, "hp"}, {Power, "1½ hp", 1.5, "hp"}, {Power, "7.5", 7.5, "kW"}, {Power, "10 PS", 10, "metric hp"},
-		{Speed, "1450 rpm", 1450, "r/min"}, {Speed, "1,450", 1450, "r/min"}, {Speed, "1.450", 1450, "r/min"}, {Speed, "1 450 min⁻¹", 1450, "r/min"},
-		{Speed, "1'450", 1450, "r/min"}, {Speed, "12,000.5", 12000.5, "r/min"}, {PowerFactor, ",83", .83, ""}, {PowerFactor, "0.830", .83, ""},
+		{Speed, "1450 rpm", 1450, "r/min"}, {Speed, "1,450", 1450, "r/min"}, {Speed, "1.450", 1450, "r/min"},
+		{Speed, "1 450 min⁻¹", 1450, "r/min"},
+		{Speed, "1'450", 1450, "r/min"}, {Speed, "12,000.5", 12000.5, "r/min"}, {PowerFactor, ",83", .83, ""},
+		{PowerFactor, "0.830", .83, ""},
 		{Voltage, "400V", 400, "V"}, {Voltage, "0,4 kV", .4, "kV"}, {Current, "850 mA", 850, "mA"}, {Current, "15,1 A", 15.1, "A"},
 		{Frequency, "50", 50, "Hz"}, {Slope, "8 s", 8, "s"}, {Slope, "5 Hz/s", 5, "Hz/s"}, {Slope, "150 r/min/s", 150, "r/min/s"},
 		{Poles, "4 pole", 4, ""}, {PowerFactor, "1.84", 1.84, ""}, {Voltage, "-400", -400, "V"}, {Current, "1e2", 100, "A"},
@@ -33,7 +35,8 @@ func TestParseReadsWhatPeopleWrite(t *testing.T) {
 }
 
 func TestParseAsksOrRefuses(t *testing.T) {
-	for _, text := range []string{"", "abc", "12..5", "1.2.3", "400 A", "1 45", "=cmd", "NaN", "1e999", "5 5", "--4", "1,45,000", "15 .", "15 ,", "1 .5", "15 ' ."} {
+	for _, text := range []string{"", "abc", "12..5", "1.2.3", "400 A", "1 45", "=cmd", "NaN", "1e999", "5 5", "--4", "1,45,000", "15 .",
+		"15 ,", "1 .5", "15 ' ."} {
 		if q, err := Voltage.Parse(text); err == nil || q.Value != nil || q.Text != text {
 			t.Errorf("%q must not be read: %+v", text, q)
 		}

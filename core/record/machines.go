@@ -59,7 +59,9 @@ func plainSerial(s string) string { return strings.ToUpper(strings.Join(strings.
 
 // machinesOf gathers them, with what people said of their serials. Withdrawn entries are left out by the caller.
 func machinesOf(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) *Machines {
-	m := &Machines{Simulated: p.Kind == drivefile.Simulated, Now: map[string]string{DriveSerial: serialOf(d.Rating.Serial, d.Rating.NoSerial), MotorSerial: serialOf(d.Motor.Serial, d.Motor.NoSerial)},
+	m := &Machines{Simulated: p.Kind == drivefile.Simulated,
+		Now: map[string]string{DriveSerial: serialOf(d.Rating.Serial, d.Rating.NoSerial),
+			MotorSerial: serialOf(d.Motor.Serial, d.Motor.NoSerial)},
 		same: map[string]map[string]bool{}, Foreign: map[string]string{}, foreignAt: map[string]int64{}}
 	mistyped := map[string][][2]string{}
 	for _, en := range entries {
@@ -132,7 +134,8 @@ func (m *Machines) Read(serial string) bool {
 	return ok
 }
 
-// restsOn tells which machines the evidence of a check rests on. Gate Match has its own words for what arrived, Dead rests on the isolation.
+// restsOn tells which machines the evidence of a check rests on. Gate Match has its own words for what arrived, Dead rests on the
+// isolation.
 func restsOn(gate, key string) (drive, motor bool) {
 	if key == "tune/kind/chosen" || key == "stop/set/chosen" { // a plan, not something found
 		return false, false
@@ -145,7 +148,8 @@ func restsOn(gate, key string) (drive, motor bool) {
 	case "turn", "tune":
 		return true, true
 	case "power":
-		motor := strings.HasPrefix(key, "power/links/") || strings.HasPrefix(key, "power/insulation/") || strings.HasPrefix(key, "power/winding/") || strings.HasPrefix(key, "power/motor/")
+		motor := strings.HasPrefix(key, "power/links/") || strings.HasPrefix(key, "power/insulation/") ||
+			strings.HasPrefix(key, "power/winding/") || strings.HasPrefix(key, "power/motor/")
 		return !motor, motor
 	}
 	return true, false

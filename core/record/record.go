@@ -1,5 +1,6 @@
-// Package record folds what people and the drive have recorded of a drive into what is known of it: readings, answers, decisions, snapshots, temporary things, each as it
-// stands after withdrawals and returns to delivery state, and of which machine it is. It judges nothing.
+// Package record folds what people and the drive have recorded of a drive into what is known of it: readings, answers, decisions,
+// snapshots, temporary things, each as it stands after withdrawals and returns to delivery state, and of which machine it is. It judges
+// nothing.
 package record
 
 import (
@@ -85,7 +86,8 @@ type Record struct {
 
 // Of folds the entries of a drive, in their order.
 func Of(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) Record {
-	r := Record{Reads: map[string]*Read{}, Pending: map[string]string{}, EvidenceEntries: map[string]drivefile.Entry{}, Evidence: map[string]drivefile.Evidence{},
+	r := Record{Reads: map[string]*Read{}, Pending: map[string]string{}, EvidenceEntries: map[string]drivefile.Entry{},
+		Evidence:        map[string]drivefile.Evidence{},
 		DecisionEntries: map[string]drivefile.Entry{}, Decisions: map[string]drivefile.Decision{}, LastRead: map[string]int64{},
 		Series: map[string][]drivefile.Entry{}, Entered: map[string]*Fact{}, Written: map[string]*Fact{}}
 	withdrawn := map[string]bool{}
@@ -111,8 +113,8 @@ func Of(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) Record 
 // DeliveryReset is the check whose answer "done" says that the drive was brought back to delivery state.
 const DeliveryReset = "wake/reset/delivery"
 
-// reset forgets what a return to delivery state makes void: what was read, set and sent, what was left at delivery on purpose, the tune, and what was
-// kept as left.
+// reset forgets what a return to delivery state makes void: what was read, set and sent, what was left at delivery on purpose, the tune,
+// and what was kept as left.
 func (r *Record) reset() {
 	clear(r.Reads)
 	clear(r.Entered)
@@ -149,7 +151,8 @@ func (r *Record) add(e drivefile.Entry) {
 	switch e.Kind {
 	case drivefile.EntryReading:
 		if b, ok := drivefile.Contents[drivefile.Reading](e); ok && r.ofThis(e, b.Serial) {
-			r.Reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem, Entry: e.ID}
+			r.Reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem,
+				Entry: e.ID}
 			r.LastRead[b.Code] = e.Seq
 			if b.How != "eye" {
 				delete(r.Pending, b.Code)
@@ -190,7 +193,8 @@ func (r *Record) add(e drivefile.Entry) {
 		}
 	case drivefile.EntrySnapshot:
 		if b, ok := drivefile.Contents[drivefile.Snapshot](e); ok {
-			r.SnapshotEntries, r.Snapshots, r.OfThis = append(r.SnapshotEntries, e), append(r.Snapshots, b), append(r.OfThis, r.ofThis(e, b.Serial))
+			r.SnapshotEntries, r.Snapshots, r.OfThis = append(r.SnapshotEntries, e), append(r.Snapshots, b),
+				append(r.OfThis, r.ofThis(e, b.Serial))
 		}
 	case drivefile.EntryTemporary:
 		if b, ok := drivefile.Contents[drivefile.Temporary](e); ok {

@@ -12,15 +12,18 @@ import (
 
 // of is a list of entries, in their order.
 func of(bodies ...any) []drivefile.Entry {
-	kinds := map[string]string{"drivefile.Reading": drivefile.EntryReading, "drivefile.Evidence": drivefile.EntryEvidence, "drivefile.Decision": drivefile.EntryDecision, "drivefile.Snapshot": drivefile.EntrySnapshot,
-		"drivefile.Write": drivefile.EntryWrite, "drivefile.Entered": drivefile.EntryEntered, "drivefile.Temporary": drivefile.EntryTemporary, "drivefile.Withdrawal": drivefile.EntryWithdrawal}
+	kinds := map[string]string{"drivefile.Reading": drivefile.EntryReading, "drivefile.Evidence": drivefile.EntryEvidence,
+		"drivefile.Decision": drivefile.EntryDecision, "drivefile.Snapshot": drivefile.EntrySnapshot,
+		"drivefile.Write": drivefile.EntryWrite, "drivefile.Entered": drivefile.EntryEntered,
+		"drivefile.Temporary": drivefile.EntryTemporary, "drivefile.Withdrawal": drivefile.EntryWithdrawal}
 	var l []drivefile.Entry
 	for i, b := range bodies {
 		raw, err := json.Marshal(b)
 		if err != nil {
 			panic(err)
 		}
-		l = append(l, drivefile.Entry{ID: fmt.Sprintf("e%d", i), Seq: int64(i), Kind: kinds[fmt.Sprintf("%T", b)], By: "rh", At: fmt.Sprintf("2026-11-25T09:%02d:00.000Z", i), Body: raw})
+		l = append(l, drivefile.Entry{ID: fmt.Sprintf("e%d", i), Seq: int64(i), Kind: kinds[fmt.Sprintf("%T", b)], By: "rh",
+			At: fmt.Sprintf("2026-11-25T09:%02d:00.000Z", i), Body: raw})
 	}
 	return l
 }
@@ -35,7 +38,8 @@ var plant = drivefile.Place{Kind: drivefile.Real}
 
 func steps(n int64) *int64 { return &n }
 
-// What is withdrawn counts as never said; what came last counts; a write that was begun is pending until its outcome, or a reading, is there.
+// What is withdrawn counts as never said; what came last counts; a write that was begun is pending until its outcome, or a reading, is
+// there.
 func TestWhatStands(t *testing.T) {
 	read := func(text string) drivefile.Reading {
 		return drivefile.Reading{Code: "4A", Text: text, Steps: steps(7), How: "typed", Serial: "T1"}
@@ -48,19 +52,23 @@ func TestWhatStands(t *testing.T) {
 		read    string
 		pending bool
 	}{
-		"read":                       {of(read("7")), "7", false},
-		"read twice":                 {of(read("7"), read("8")), "8", false},
-		"the second withdrawn":       {of(read("7"), read("8"), drivefile.Withdrawal{Entry: "e1"}), "7", false},
-		"a write begun":              {of(read("7"), begun), "7", true},
-		"begun, then seen by eye":    {of(begun, eye), "8", true},
-		"begun, then read":           {of(begun, read("7")), "7", false},
-		"begun, and not known":       {of(begun, drivefile.Write{Code: "4A", Asked: 9, Outcome: "unknown", Serial: "T1"}), "", true},
-		"written and held":           {of(begun, drivefile.Write{Code: "4A", Asked: 9, Outcome: "held", ReadBack: steps(9), BackText: "9", Serial: "T1"}), "9", false},
-		"brought to delivery":        {of(read("7"), begun, drivefile.Evidence{Key: record.DeliveryReset, Value: "done"}), "", false},
-		"brought there, taken back":  {of(read("7"), drivefile.Evidence{Key: record.DeliveryReset, Value: "done"}, drivefile.Withdrawal{Entry: "e1"}), "7", false},
-		"read from another drive":    {of(drivefile.Reading{Code: "4A", Text: "7", Serial: "T2"}), "", false},
-		"read before serials were":   {of(drivefile.Reading{Code: "4A", Text: "7"}), "", false},
-		"and said to be of this one": {of(drivefile.Reading{Code: "4A", Text: "7"}, drivefile.Evidence{Key: record.SerialBefore, Value: "confirmed", Basis: map[string]string{record.DriveSerial: "T1", record.MotorSerial: "2207-0418"}}), "7", false},
+		"read":                    {of(read("7")), "7", false},
+		"read twice":              {of(read("7"), read("8")), "8", false},
+		"the second withdrawn":    {of(read("7"), read("8"), drivefile.Withdrawal{Entry: "e1"}), "7", false},
+		"a write begun":           {of(read("7"), begun), "7", true},
+		"begun, then seen by eye": {of(begun, eye), "8", true},
+		"begun, then read":        {of(begun, read("7")), "7", false},
+		"begun, and not known":    {of(begun, drivefile.Write{Code: "4A", Asked: 9, Outcome: "unknown", Serial: "T1"}), "", true},
+		"written and held": {of(begun,
+			drivefile.Write{Code: "4A", Asked: 9, Outcome: "held", ReadBack: steps(9), BackText: "9", Serial: "T1"}), "9", false},
+		"brought to delivery": {of(read("7"), begun, drivefile.Evidence{Key: record.DeliveryReset, Value: "done"}), "", false},
+		"brought there, taken back": {of(read("7"), drivefile.Evidence{Key: record.DeliveryReset, Value: "done"},
+			drivefile.Withdrawal{Entry: "e1"}), "7", false},
+		"read from another drive":  {of(drivefile.Reading{Code: "4A", Text: "7", Serial: "T2"}), "", false},
+		"read before serials were": {of(drivefile.Reading{Code: "4A", Text: "7"}), "", false},
+		"and said to be of this one": {of(drivefile.Reading{Code: "4A", Text: "7"},
+			drivefile.Evidence{Key: record.SerialBefore, Value: "confirmed",
+				Basis: map[string]string{record.DriveSerial: "T1", record.MotorSerial: "2207-0418"}}), "7", false},
 	} {
 		r := record.Of(drive("T1"), plant, c.list)
 		text := ""
@@ -83,13 +91,14 @@ func TestSerialsThatWereMistyped(t *testing.T) {
 		list []drivefile.Entry
 		why  string
 	}{
-		"another":          {nil, "another drive, serial T 1l; this is T13"},
-		"corrected once":   {of(same("T1L", "t13")), ""},
-		"corrected twice":  {of(same("T1L", "T12"), same("T12", "T13")), ""},
-		"the other way":    {of(same("T12", "T13"), same("T1L", "T12")), ""},
-		"to another one":   {of(same("T1L", "T99")), "another drive"},
-		"and that undone":  {of(same("T1L", "T13"), drivefile.Withdrawal{Entry: "e0"}), "another drive"},
-		"said of a second": {of(drivefile.Evidence{Key: record.SerialSameMotor, Value: "same", Basis: map[string]string{"from": "T1L", "to": "T13"}}), "another drive"},
+		"another":         {nil, "another drive, serial T 1l; this is T13"},
+		"corrected once":  {of(same("T1L", "t13")), ""},
+		"corrected twice": {of(same("T1L", "T12"), same("T12", "T13")), ""},
+		"the other way":   {of(same("T12", "T13"), same("T1L", "T12")), ""},
+		"to another one":  {of(same("T1L", "T99")), "another drive"},
+		"and that undone": {of(same("T1L", "T13"), drivefile.Withdrawal{Entry: "e0"}), "another drive"},
+		"said of a second": {of(drivefile.Evidence{Key: record.SerialSameMotor, Value: "same",
+			Basis: map[string]string{"from": "T1L", "to": "T13"}}), "another drive"},
 	} {
 		m := record.Of(drive("T13"), plant, c.list).Machines
 		ok, why := m.Stands(m.BasisFor("power", "power/earth/first", nil), ev)
@@ -98,7 +107,8 @@ func TestSerialsThatWereMistyped(t *testing.T) {
 		}
 	}
 	m := record.Of(drive("T13"), plant, nil).Machines
-	if ok, _ := m.Stands(m.BasisFor("power", "power/links/fitted", nil), drivefile.Evidence{Basis: map[string]string{record.MotorSerial: "2207-0418"}}); !ok {
+	if ok, _ := m.Stands(m.BasisFor("power", "power/links/fitted", nil),
+		drivefile.Evidence{Basis: map[string]string{record.MotorSerial: "2207-0418"}}); !ok {
 		t.Error("links rest on the motor alone")
 	}
 	on := drivefile.Evidence{Basis: map[string]string{record.DriveSerial: "T13"}, Instrument: record.OnBench}
@@ -112,7 +122,8 @@ func TestTheLastOtherMachineIsAskedAbout(t *testing.T) {
 	on := func(key, serial string) drivefile.Evidence {
 		return drivefile.Evidence{Key: key, Value: "confirmed", Basis: map[string]string{record.DriveSerial: serial}}
 	}
-	list := of(on("power/mounting/fixed", "A1"), on("power/earth/first", "B2"), drivefile.Reading{Code: "4A", Text: "7", Serial: "C3"}, on("wake/drive/class", "D4"), on("control/landed/1", "B2"), drivefile.Reading{Code: "4B", Text: "7", Serial: "E5"},
+	list := of(on("power/mounting/fixed", "A1"), on("power/earth/first", "B2"), drivefile.Reading{Code: "4A", Text: "7", Serial: "C3"},
+		on("wake/drive/class", "D4"), on("control/landed/1", "B2"), drivefile.Reading{Code: "4B", Text: "7", Serial: "E5"},
 		on("control/landed/2", "F6"), on("control/landed/3", "A1"))
 	for range 50 { // what goes through a map comes in any order
 		m := record.Of(drive("T13"), plant, list).Machines
@@ -130,7 +141,8 @@ func TestTheLastOtherMachineIsAskedAbout(t *testing.T) {
 }
 
 func ExampleOf() {
-	r := record.Of(drive("T1"), plant, of(drivefile.Reading{Code: "4A", Text: "7.50 kW", Serial: "T1"}, drivefile.Temporary{What: "jumper", Where: "S1 to S2"}))
+	r := record.Of(drive("T1"), plant,
+		of(drivefile.Reading{Code: "4A", Text: "7.50 kW", Serial: "T1"}, drivefile.Temporary{What: "jumper", Where: "S1 to S2"}))
 	fmt.Println(r.Reads["4A"].Text, r.Things[0].Where)
 	// Output: 7.50 kW S1 to S2
 }

@@ -24,12 +24,14 @@ type Distance struct {
 func StopDistance(a Approach, t float64) Distance {
 	d := Distance{K: 1600}
 	say := func(code string, sev finding.Severity, title, detail, action string) {
-		d.Findings = append(d.Findings, finding.Finding{Code: code, Severity: sev, Field: "device", Title: title, Detail: detail, Action: action})
+		d.Findings = append(d.Findings,
+			finding.Finding{Code: code, Severity: sev, Field: "device", Title: title, Detail: detail, Action: action})
 	}
 	least := 0.0
 	switch a.Device {
 	case "vertical-field":
-		say("reach-over-not-checked", finding.Note, "Reaching over the field is not worked out", "ISO 13855:2010, 6.5: the larger of both distances counts.", "")
+		say("reach-over-not-checked", finding.Note, "Reaching over the field is not worked out",
+			"ISO 13855:2010, 6.5: the larger of both distances counts.", "")
 		if a.Resolution > 40 { // whole bodies only: 6.2.4
 			d.C = 850
 			if a.Resolution > 70 {
@@ -49,9 +51,11 @@ func StopDistance(a Approach, t float64) Distance {
 		}
 		switch {
 		case !(a.Resolution > 0):
-			say("resolution-not-known", finding.Look, "Whether the field lies high enough cannot be said", "At least 15 × (resolution − 50 mm) (6.3), and its resolution is not given.", "Look it up on the device")
+			say("resolution-not-known", finding.Look, "Whether the field lies high enough cannot be said",
+				"At least 15 × (resolution − 50 mm) (6.3), and its resolution is not given.", "Look it up on the device")
 		case a.Height < 15*(a.Resolution-50):
-			say("field-too-low", finding.Stop, "The field lies too low for its resolution", "At least 15 × (resolution − 50 mm) (6.3).", "Higher, or a finer one")
+			say("field-too-low", finding.Stop, "The field lies too low for its resolution", "At least 15 × (resolution − 50 mm) (6.3).",
+				"Higher, or a finer one")
 		}
 		if a.Height > 300 {
 			say("creep-under", finding.Look, "Somebody may creep under it", "Above 300 mm (6.3).", "Weigh it in the risk assessment")

@@ -87,7 +87,8 @@ const leastCCF = 65
 
 // simplified is table 6: category and coverage, then MTTFd low, medium, high; blank: not allowed.
 var simplified = map[string][3]string{
-	"B none": {"a", "b", ""}, "1 none": {"", "", "c"}, "2 low": {"a", "b", "c"}, "2 medium": {"b", "c", "d"}, "3 low": {"b", "c", "d"}, "3 medium": {"c", "d", "d"}, "4 high": {"", "", "e"},
+	"B none": {"a", "b", ""}, "1 none": {"", "", "c"}, "2 low": {"a", "b", "c"}, "2 medium": {"b", "c", "d"}, "3 low": {"b", "c", "d"},
+	"3 medium": {"c", "d", "d"}, "4 high": {"", "", "e"},
 }
 
 // Level is what a category, coverage and MTTFd give.
@@ -105,7 +106,9 @@ func LevelOf(category string, mttfd, dc, ccf float64) Level {
 	l := Level{DC: dc, MTTFd: math.Min(mttfd, ChannelCap(category)), DCBand: DCBand(dc), PFHd: math.NaN()}
 	l.MTTFdBand = MTTFdBand(l.MTTFd)
 	refuse := func(code, title, detail string) {
-		l.Findings = append(l.Findings, finding.Finding{Code: code, Severity: finding.Stop, Field: "category", Title: title, Detail: detail, Action: "The responsible person decides: another category, or other parts"})
+		l.Findings = append(l.Findings,
+			finding.Finding{Code: code, Severity: finding.Stop, Field: "category", Title: title, Detail: detail,
+				Action: "The responsible person decides: another category, or other parts"})
 	}
 	// More coverage than a category needs counts as what it needs; table 6 goes no further.
 	band := l.DCBand
@@ -119,10 +122,12 @@ func LevelOf(category string, mttfd, dc, ccf float64) Level {
 	two := category == "2" || category == "3" || category == "4"
 	switch {
 	case !known:
-		refuse("coverage-too-low", fmt.Sprintf("Category %s does not go with that coverage", category), fmt.Sprintf("%.0f %% is %q (ISO 13849-1:2015, table 6).", dc*100, l.DCBand))
+		refuse("coverage-too-low", fmt.Sprintf("Category %s does not go with that coverage", category),
+			fmt.Sprintf("%.0f %% is %q (ISO 13849-1:2015, table 6).", dc*100, l.DCBand))
 		return l
 	case two && !(ccf >= leastCCF):
-		refuse("common-cause", fmt.Sprintf("Category %s needs %d points against common cause", category, leastCCF), fmt.Sprintf("%.0f are given (annex F).", math.Max(0, ccf)))
+		refuse("common-cause", fmt.Sprintf("Category %s needs %d points against common cause", category, leastCCF),
+			fmt.Sprintf("%.0f are given (annex F).", math.Max(0, ccf)))
 		return l
 	case l.MTTFdBand == "below-low":
 		refuse("mttfd-too-low", "Below three years no level is given", fmt.Sprintf("%.2f years (table 4).", l.MTTFd))
@@ -130,7 +135,8 @@ func LevelOf(category string, mttfd, dc, ccf float64) Level {
 	}
 	l.Performance = row[map[string]int{"low": 0, "medium": 1, "high": 2}[l.MTTFdBand]]
 	if l.Performance == "" {
-		refuse("mttfd-not-allowed", fmt.Sprintf("Category %s does not go with that MTTFd", category), fmt.Sprintf("%.1f years is %q (table 6).", l.MTTFd, l.MTTFdBand))
+		refuse("mttfd-not-allowed", fmt.Sprintf("Category %s does not go with that MTTFd", category),
+			fmt.Sprintf("%.1f years is %q (table 6).", l.MTTFd, l.MTTFdBand))
 		return l
 	}
 	l.PFHd = pfhd(category, l.MTTFd, dc)

@@ -13,12 +13,16 @@ func TestArithmeticOfISO13849(t *testing.T) {
 	check.Against(t, "operations a year of a valve, 220 d, 16 h, each 5 s", c4, n, 2.53e6, 2e-3)
 	check.Against(t, "its T10d with B10d of 60 million, years", c4, T10d(60e6, n), 23.7, 2e-3)
 	check.Against(t, "its MTTFd, years", c4, MTTFd(60e6, n), 237, 2e-3)
-	check.Against(t, "two channels of 3 and 100 years", "ISO 13849-1:2015 annex D.2, the worked example, rounded there", Channels(3, 100, 100), 66, .012)
+	check.Against(t, "two channels of 3 and 100 years", "ISO 13849-1:2015 annex D.2, the worked example, rounded there",
+		Channels(3, 100, 100), 66, .012)
 	check.Against(t, "a channel counts at most 100 years", "ISO 13849-1:2015, 4.5.2", Channels(5000, 5000, ChannelCap("3")), 100, 1e-9)
 	check.Against(t, "2500 years in category 4", "ISO 13849-1:2015, 4.5.2", Channels(5000, 5000, ChannelCap("4")), 2500, 1e-9)
-	check.Against(t, "parts of 50 and 150 years in series", "annex D.1: 1/MTTFd = Σ 1/MTTFd,i; worked by hand", Series([]float64{50, 150}), 37.5, 1e-9)
-	check.Against(t, "mean coverage of 99 % of 30 years and 60 % of 90", "annex E.2; worked by hand", DCAverage([]Covered{{.99, 30}, {.6, 90}}), .8925, 1e-9)
-	for years, band := range map[float64]string{2.9: "below-low", 3: "low", 9.9: "low", 10: "medium", 29.9: "medium", 30: "high", 100: "high"} {
+	check.Against(t, "parts of 50 and 150 years in series", "annex D.1: 1/MTTFd = Σ 1/MTTFd,i; worked by hand", Series([]float64{50, 150}),
+		37.5, 1e-9)
+	check.Against(t, "mean coverage of 99 % of 30 years and 60 % of 90", "annex E.2; worked by hand",
+		DCAverage([]Covered{{.99, 30}, {.6, 90}}), .8925, 1e-9)
+	for years, band := range map[float64]string{2.9: "below-low", 3: "low", 9.9: "low", 10: "medium", 29.9: "medium", 30: "high",
+		100: "high"} {
 		if MTTFdBand(years) != band {
 			t.Errorf("%v years: %s", years, MTTFdBand(years))
 		}
@@ -33,7 +37,9 @@ func TestArithmeticOfISO13849(t *testing.T) {
 		category string
 		dc       float64
 		want     [3]string
-	}{{"B", 0, [3]string{"a", "b", ""}}, {"1", 0, [3]string{"", "", "c"}}, {"2", .7, [3]string{"a", "b", "c"}}, {"2", .95, [3]string{"b", "c", "d"}}, {"3", .7, [3]string{"b", "c", "d"}}, {"3", .95, [3]string{"c", "d", "d"}}, {"4", .99, [3]string{"", "", "e"}}} {
+	}{{"B", 0, [3]string{"a", "b", ""}}, {"1", 0, [3]string{"", "", "c"}}, {"2", .7, [3]string{"a", "b", "c"}},
+		{"2", .95, [3]string{"b", "c", "d"}}, {"3", .7, [3]string{"b", "c", "d"}}, {"3", .95, [3]string{"c", "d", "d"}},
+		{"4", .99, [3]string{"", "", "e"}}} {
 		for i, years := range []float64{5, 20, 60} {
 			l := LevelOf(c.category, years, c.dc, 70)
 			if l.Performance != c.want[i] || (l.Performance == "") != (len(l.Findings) > 0) || (l.Performance == "") != math.IsNaN(l.PFHd) {
@@ -41,7 +47,8 @@ func TestArithmeticOfISO13849(t *testing.T) {
 			}
 		}
 	}
-	for name, l := range map[string]Level{"coverage-too-low": LevelOf("3", 50, .3, 70), "common-cause": LevelOf("3", 50, .9, 60), "mttfd-too-low": LevelOf("3", 2, .9, 70)} {
+	for name, l := range map[string]Level{"coverage-too-low": LevelOf("3", 50, .3, 70), "common-cause": LevelOf("3", 50, .9, 60),
+		"mttfd-too-low": LevelOf("3", 2, .9, 70)} {
 		if l.Performance != "" || l.Findings[0].Code != name {
 			t.Errorf("%s: %+v", name, l)
 		}
@@ -80,7 +87,8 @@ func TestDistanceOfISO13855(t *testing.T) {
 	check.Against(t, "a field of 50 mm, 0.3 s, mm", src, at("vertical-field", 50, 0, .3).MM, 1330, 1e-12)
 	check.Against(t, "a field lying 300 mm over the floor, 0.5 s, mm", src, at("parallel-field", 50, 300, .5).MM, 1880, 1e-12)
 	check.Against(t, "two hands, 0.35 s, mm", src, at("two-hand", 0, 0, .35).MM, 810, 1e-12)
-	check.Against(t, "another device with its own figures", src, StopDistance(Approach{"interlock-or-other", 0, 0, 2000, 120}, .1).MM, 320, 1e-12)
+	check.Against(t, "another device with its own figures", src, StopDistance(Approach{"interlock-or-other", 0, 0, 2000, 120}, .1).MM, 320,
+		1e-12)
 	for device, want := range map[string]string{"vertical-field": "reach-over-not-checked", "parallel-field": "field-too-high"} {
 		if d := at(device, 30, 1200, .2); len(d.Findings) == 0 || d.Findings[0].Code != want {
 			t.Errorf("%s: %+v", device, d.Findings)

@@ -32,21 +32,41 @@ func TestSequences(t *testing.T) {
 		o    Options
 		seq  []at
 	}{
-		{"run, torque off, closed with run held, fresh command", Options{Discrepancy: .5}, []at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, RestartRequired}, {4, let, Ready}, {5, run, Running}}},
-		{"run off while it is open: ready at once", Options{Discrepancy: .5}, []at{{1, run, Running}, {2, open, TorqueOff}, {3, let, TorqueOff}, {4, closed, Ready}, {5, run, Running}}},
-		{"run given while it is open is no fresh one", Options{Discrepancy: .5}, []at{{1, open, TorqueOff}, {2, run, TorqueOff}, {3, closed, RestartRequired}}},
-		{"latched: reset, then a fresh command", Options{Discrepancy: .5, Latched: true}, []at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, ResetRequired}, {4, press, RestartRequired}, {5, release, RestartRequired}, {6, let, Ready}, {7, run, Running}}},
-		{"latched: a reset held or given before does nothing", Options{Discrepancy: .5, Latched: true}, []at{{1, open, TorqueOff}, {2, press, TorqueOff}, {3, closed, ResetRequired}, {4, nothing, ResetRequired}, {5, release, ResetRequired}, {6, press, Ready}}},
-		{"latched, reset on letting go", Options{Discrepancy: .5, Latched: true, FallingReset: true}, []at{{1, open, TorqueOff}, {2, closed, ResetRequired}, {3, press, ResetRequired}, {4, release, Ready}}},
-		{"one channel, and back within the time", Options{Discrepancy: .5}, []at{{1, run, Running}, {2, openA, Discrepancy}, {2.3, closeA, RestartRequired}}},
-		{"one channel beyond the time: only power clears it", Options{Discrepancy: .5}, []at{{1, run, Running}, {2, openA, Discrepancy}, {2.6, nothing, ChannelFault}, {3, closeA, ChannelFault}, {4, press, ChannelFault}, {5, off, Unpowered}, {6, on, RestartRequired}}},
-		{"the second channel in time: torque off", Options{Discrepancy: .5}, []at{{1, openA, Discrepancy}, {1.2, openB, TorqueOff}, {2, closed, Ready}}},
-		{"also when closing again", Options{Discrepancy: .5}, []at{{1, open, TorqueOff}, {2, closeA, Discrepancy}, {2.7, nothing, ChannelFault}}},
-		{"power returns with unequal channels", Options{Discrepancy: .5}, []at{{1, openA, Discrepancy}, {2, nothing, ChannelFault}, {3, off, Unpowered}, {4, on, Discrepancy}, {5, nothing, ChannelFault}}},
-		{"automatic restart, unlatched", Options{Discrepancy: .5, AutomaticRestart: true}, []at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, Running}}},
-		{"automatic restart never past a latch", Options{Discrepancy: .5, AutomaticRestart: true, Latched: true}, []at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, ResetRequired}, {4, press, RestartRequired}}},
-		{"run held at power-up", Options{Discrepancy: .5}, []at{{1, off, Unpowered}, {2, run, Unpowered}, {3, on, RestartRequired}, {4, let, Ready}}},
-		{"an internal fault is not to be reset", Options{Discrepancy: .5}, []at{{1, run, Running}, {2, broken, InternalFault}, {3, mended, InternalFault}, {4, press, InternalFault}, {5, off, InternalFault}, {6, on, InternalFault}}},
+		{"run, torque off, closed with run held, fresh command", Options{Discrepancy: .5},
+			[]at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, RestartRequired}, {4, let, Ready}, {5, run, Running}}},
+		{"run off while it is open: ready at once", Options{Discrepancy: .5},
+			[]at{{1, run, Running}, {2, open, TorqueOff}, {3, let, TorqueOff}, {4, closed, Ready}, {5, run, Running}}},
+		{"run given while it is open is no fresh one", Options{Discrepancy: .5},
+			[]at{{1, open, TorqueOff}, {2, run, TorqueOff}, {3, closed, RestartRequired}}},
+		{"latched: reset, then a fresh command", Options{Discrepancy: .5, Latched: true},
+			[]at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, ResetRequired}, {4, press, RestartRequired},
+				{5, release, RestartRequired}, {6, let, Ready}, {7, run, Running}}},
+		{"latched: a reset held or given before does nothing", Options{Discrepancy: .5, Latched: true},
+			[]at{{1, open, TorqueOff}, {2, press, TorqueOff}, {3, closed, ResetRequired}, {4, nothing, ResetRequired},
+				{5, release, ResetRequired}, {6, press, Ready}}},
+		{"latched, reset on letting go", Options{Discrepancy: .5, Latched: true, FallingReset: true},
+			[]at{{1, open, TorqueOff}, {2, closed, ResetRequired}, {3, press, ResetRequired}, {4, release, Ready}}},
+		{"one channel, and back within the time", Options{Discrepancy: .5},
+			[]at{{1, run, Running}, {2, openA, Discrepancy}, {2.3, closeA, RestartRequired}}},
+		{"one channel beyond the time: only power clears it", Options{Discrepancy: .5},
+			[]at{{1, run, Running}, {2, openA, Discrepancy}, {2.6, nothing, ChannelFault}, {3, closeA, ChannelFault},
+				{4, press, ChannelFault}, {5, off, Unpowered}, {6, on, RestartRequired}}},
+		{"the second channel in time: torque off", Options{Discrepancy: .5},
+			[]at{{1, openA, Discrepancy}, {1.2, openB, TorqueOff}, {2, closed, Ready}}},
+		{"also when closing again", Options{Discrepancy: .5},
+			[]at{{1, open, TorqueOff}, {2, closeA, Discrepancy}, {2.7, nothing, ChannelFault}}},
+		{"power returns with unequal channels", Options{Discrepancy: .5},
+			[]at{{1, openA, Discrepancy}, {2, nothing, ChannelFault}, {3, off, Unpowered}, {4, on, Discrepancy},
+				{5, nothing, ChannelFault}}},
+		{"automatic restart, unlatched", Options{Discrepancy: .5, AutomaticRestart: true},
+			[]at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, Running}}},
+		{"automatic restart never past a latch", Options{Discrepancy: .5, AutomaticRestart: true, Latched: true},
+			[]at{{1, run, Running}, {2, open, TorqueOff}, {3, closed, ResetRequired}, {4, press, RestartRequired}}},
+		{"run held at power-up", Options{Discrepancy: .5},
+			[]at{{1, off, Unpowered}, {2, run, Unpowered}, {3, on, RestartRequired}, {4, let, Ready}}},
+		{"an internal fault is not to be reset", Options{Discrepancy: .5},
+			[]at{{1, run, Running}, {2, broken, InternalFault}, {3, mended, InternalFault}, {4, press, InternalFault},
+				{5, off, InternalFault}, {6, on, InternalFault}}},
 	} {
 		s := Signals{A: true, B: true, Power: true}
 		m := New(c.o, s, 0)
@@ -77,7 +97,8 @@ func TestTorqueNeedsBothChannels(t *testing.T) {
 			x ^= x << 17
 			return x>>33&1 == 1
 		}
-		m := New(Options{Discrepancy: .3, Latched: bit(), FallingReset: bit(), AutomaticRestart: bit()}, Signals{A: true, B: true, Power: true}, 0)
+		m := New(Options{Discrepancy: .3, Latched: bit(), FallingReset: bit(), AutomaticRestart: bit()},
+			Signals{A: true, B: true, Power: true}, 0)
 		s := Signals{A: true, B: true, Power: true}
 		for n := range 60 {
 			had := m.Torque()

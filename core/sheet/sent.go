@@ -34,7 +34,8 @@ func SentLog(entries []drivefile.Entry, f *dialect.Family) []Sent {
 		}
 		i, ok := at[b.Begun]
 		if !ok || b.Begun == "" {
-			out = append(out, Sent{Code: b.Code, Address: b.Address, Unit: b.Unit, Register: b.Register, Raw: b.Raw, Cleared: b.Cleared, By: e.By, At: e.At})
+			out = append(out, Sent{Code: b.Code, Address: b.Address, Unit: b.Unit, Register: b.Register, Raw: b.Raw, Cleared: b.Cleared,
+				By: e.By, At: e.At})
 			i = len(out) - 1
 			at[e.ID] = i
 			if out[i].Raw == nil {

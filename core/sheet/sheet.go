@@ -1,5 +1,5 @@
-// Package sheet is the settings sheet of a drive as people see it: what each setting is to hold, what was entered, written and read of it, what disagrees and why, and
-// the log of what was sent. Whether a disagreement stops the work is for the gates.
+// Package sheet is the settings sheet of a drive as people see it: what each setting is to hold, what was entered, written and read of it,
+// what disagrees and why, and the log of what was sent. Whether a disagreement stops the work is for the gates.
 package sheet
 
 import (
@@ -88,9 +88,12 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 	if s.Reacts() {
 		at = "signal" // what stops it and starts it again is read back there, in whichever group a family has it
 	}
-	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind, Planned: l.Planned && l.Problem == "",
-		Steps: l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem, Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)),
-		Running: s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids, Moves: s.Moves, Acting: s.Acting(), Paths: s.Paths,
+	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind,
+		Planned: l.Planned && l.Problem == "",
+		Steps:   l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem,
+		Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)),
+		Running:  s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids,
+		Moves: s.Moves, Acting: s.Acting(), Paths: s.Paths,
 		KeyPath: f.KeyPath(s), Read: r.Reads[s.Code], Pending: r.Pending[s.Code]}
 	out.Entered, out.Written, out.Confirmed = facts(r, s, plan.Variant)
 	if out.Figures == nil {

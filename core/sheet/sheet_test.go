@@ -25,7 +25,8 @@ func tarn(entries ...drivefile.Entry) (*dialect.Family, dialect.Plan, []sheet.Li
 
 func entry(n int, kind string, body any) drivefile.Entry {
 	raw, _ := json.Marshal(sample.OfDryer(body)) // texts and numbers always marshal
-	return drivefile.Entry{ID: fmt.Sprintf("e%d", n), Seq: int64(n), Kind: kind, By: sample.Me, At: fmt.Sprintf("2026-11-25T09:%02d:00.000Z", n), Body: raw}
+	return drivefile.Entry{ID: fmt.Sprintf("e%d", n), Seq: int64(n), Kind: kind, By: sample.Me,
+		At: fmt.Sprintf("2026-11-25T09:%02d:00.000Z", n), Body: raw}
 }
 
 func line(t *testing.T, lines []sheet.Line, code string) sheet.Line {
@@ -68,15 +69,22 @@ func TestVerdicts(t *testing.T) {
 		list []drivefile.Entry
 		want sheet.Verdict
 	}{
-		"as planned":              {[]drivefile.Entry{read(p.Steps, set.Text(p.Steps), "typed")}, "holds"},
-		"otherwise":               {[]drivefile.Entry{read(other, set.Text(other), "typed")}, "differs"},
-		"what nobody can read":    {[]drivefile.Entry{entry(1, drivefile.EntryReading, drivefile.Reading{Code: p.Code, Text: "smudged", Problem: "no number"})}, "differs"},
-		"taken back":              {[]drivefile.Entry{read(p.Steps, set.Text(p.Steps), "typed"), entry(2, drivefile.EntryWithdrawal, drivefile.Withdrawal{Entry: "e1"})}, "not-read"},
-		"a write without its end": {[]drivefile.Entry{read(p.Steps, set.Text(p.Steps), "typed"), entry(2, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: p.Steps, Outcome: "begun"})}, "not-known"},
-		"read after such a write": {[]drivefile.Entry{entry(1, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: p.Steps, Outcome: "begun"}), entry(2, drivefile.EntryReading, drivefile.Reading{Code: p.Code, Text: set.Text(p.Steps), Steps: &p.Steps, How: "typed"})}, "holds"},
+		"as planned": {[]drivefile.Entry{read(p.Steps, set.Text(p.Steps), "typed")}, "holds"},
+		"otherwise":  {[]drivefile.Entry{read(other, set.Text(other), "typed")}, "differs"},
+		"what nobody can read": {[]drivefile.Entry{entry(1, drivefile.EntryReading,
+			drivefile.Reading{Code: p.Code, Text: "smudged", Problem: "no number"})}, "differs"},
+		"taken back": {[]drivefile.Entry{read(p.Steps, set.Text(p.Steps), "typed"),
+			entry(2, drivefile.EntryWithdrawal, drivefile.Withdrawal{Entry: "e1"})}, "not-read"},
+		"a write without its end": {[]drivefile.Entry{read(p.Steps, set.Text(p.Steps), "typed"),
+			entry(2, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: p.Steps, Outcome: "begun"})}, "not-known"},
+		"read after such a write": {[]drivefile.Entry{entry(1, drivefile.EntryWrite,
+			drivefile.Write{Code: p.Code, Asked: p.Steps, Outcome: "begun"}),
+			entry(2, drivefile.EntryReading, drivefile.Reading{Code: p.Code, Text: set.Text(p.Steps), Steps: &p.Steps, How: "typed"})},
+			"holds"},
 		"of a drive that was sent": {[]drivefile.Entry{func() drivefile.Entry {
 			e := read(p.Steps, set.Text(p.Steps), "typed")
-			e.Body = []byte(fmt.Sprintf(`{"code":%q,"text":%q,"steps":%d,"how":"typed","serial":"ANOTHER"}`, p.Code, set.Text(p.Steps), p.Steps))
+			e.Body = []byte(fmt.Sprintf(`{"code":%q,"text":%q,"steps":%d,"how":"typed","serial":"ANOTHER"}`, p.Code, set.Text(p.Steps),
+				p.Steps))
 			return e
 		}()}, "not-read"},
 	} {
@@ -121,7 +129,9 @@ func TestShown(t *testing.T) {
 
 // What a simulation takes for planned is what the drive can hold.
 func TestPlanned(t *testing.T) {
-	got := sheet.Planned([]sheet.Line{{Code: "A", Planned: true, Steps: 3}, {Code: "B", Steps: 4}, {Code: "C", Planned: true, Missing: "rise", Steps: 5}, {Code: "D", Planned: true, Problem: "too large", Steps: 6}, {Code: "E", Planned: true, Kind: "text", Steps: 7}})
+	got := sheet.Planned([]sheet.Line{{Code: "A", Planned: true, Steps: 3}, {Code: "B", Steps: 4},
+		{Code: "C", Planned: true, Missing: "rise", Steps: 5}, {Code: "D", Planned: true, Problem: "too large", Steps: 6},
+		{Code: "E", Planned: true, Kind: "text", Steps: 7}})
 	if len(got) != 1 || got["A"] != 3 {
 		t.Errorf("%v", got)
 	}
@@ -131,7 +141,8 @@ func TestPlanned(t *testing.T) {
 func TestTheSentLog(t *testing.T) {
 	f, _, lines := tarn()
 	p := planned(t, lines)
-	log := sheet.SentLog([]drivefile.Entry{entry(1, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: 5, Outcome: "begun"}), entry(2, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: 5, Outcome: "held", Begun: "e1", ReadBack: &p.Steps}),
+	log := sheet.SentLog([]drivefile.Entry{entry(1, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: 5, Outcome: "begun"}),
+		entry(2, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: 5, Outcome: "held", Begun: "e1", ReadBack: &p.Steps}),
 		entry(3, drivefile.EntryWrite, drivefile.Write{Code: p.Code, Asked: 6, Outcome: "begun"})}, f)
 	if len(log) != 2 || log[0].Outcome != "begun" || log[1].Outcome != "held" || log[1].Name == "" {
 		t.Errorf("%+v", log)

@@ -25,7 +25,8 @@ type Link struct {
 // At is the chain at a share of the signal's span, 0 to 1 and beyond.
 func (c Chain) At(share float64) Link {
 	between := func(a, b float64) float64 { return a + (b-a)*share }
-	l := Link{Share: share, Signal: between(c.Low, c.High), Counts: between(c.CountsLow, c.CountsHigh), Asks: between(c.AsksLow, c.AsksHigh), Scaled: between(c.SpeedLow, c.SpeedHigh)}
+	l := Link{Share: share, Signal: between(c.Low, c.High), Counts: between(c.CountsLow, c.CountsHigh),
+		Asks: between(c.AsksLow, c.AsksHigh), Scaled: between(c.SpeedLow, c.SpeedHigh)}
 	if c.DeadBand > 0 {
 		if in := (l.Signal - c.Low) * math.Copysign(1, c.High-c.Low); in < c.DeadBand {
 			l.Scaled = c.SpeedLow

@@ -9,7 +9,8 @@ import (
 
 // The chain from counts to the shaft, and both ways of counting a line.
 func TestTheChainAndItsForms(t *testing.T) {
-	c := Chain{Low: 4, High: 20, CountsLow: 0, CountsHigh: 27648, AsksLow: 0, AsksHigh: 100, SpeedLow: 0, SpeedHigh: 1800, Lowest: 360, Highest: 1750, DeadBand: .3}
+	c := Chain{Low: 4, High: 20, CountsLow: 0, CountsHigh: 27648, AsksLow: 0, AsksHigh: 100, SpeedLow: 0, SpeedHigh: 1800, Lowest: 360,
+		Highest: 1750, DeadBand: .3}
 	mid := c.At(.5)
 	check.Against(t, "half the signal of 4 to 20 mA, mA", "linear, by hand", mid.Signal, 12, 1e-12)
 	check.Against(t, "its counts of 0 to 27,648", "linear, by hand", mid.Counts, 13824, 1e-12)
@@ -39,7 +40,8 @@ func TestTheChainAndItsForms(t *testing.T) {
 	check.Against(t, "its gain", "common practice: 2", f[0].Gain, 2, 1e-12)
 	check.Against(t, "the same with the offset behind the gain", "by hand: −10 %", f[1].Offset, -10, 1e-12)
 	hertz := Chain{Low: 0, High: 10, SpeedLow: 0, SpeedHigh: 60, Lowest: math.NaN(), Highest: math.NaN()}
-	check.Against(t, "34 % of a signal that asks for 0 to 60 Hz, Hz", "common practice: 20.4 Hz is 34 % of 60", hertz.At(.34).Scaled, 20.4, 1e-12)
+	check.Against(t, "34 % of a signal that asks for 0 to 60 Hz, Hz", "common practice: 20.4 Hz is 34 % of 60", hertz.At(.34).Scaled, 20.4,
+		1e-12)
 	for _, x := range [][4]float64{{5, 0, 55, 100}, {0, 100, 100, 0}, {20, 13.3, 100, 97.3}, {0, 10, 80, 90}, {10, 90, 90, 10}} {
 		f, ok := Forms(x[0], x[1], x[2], x[3])
 		for _, form := range f {

@@ -15,7 +15,8 @@ func TestMeasuredPoints(t *testing.T) {
 	check.Against(t, "0.07 to 10 V give 0 to 1800 r/min: at the top", "common practice", m.High, 1800, 1e-9)
 	check.Against(t, "and at 0.07 V", "common practice", m.Low, 0, 1e-9)
 	for want, points := range map[string][]Point{
-		Fits: {{0, 5}, {10, 1450}}, Offset: {{0, 100}, {5, 827}, {10, 1555}}, Gain: {{0, 0}, {5, 640}, {10, 1280}}, Both: {{0, 150}, {10, 1300}}, Inverted: {{0, 1455}, {10, 0}}, Bent: {{0, 0}, {5, 1200}, {10, 1455}},
+		Fits: {{0, 5}, {10, 1450}}, Offset: {{0, 100}, {5, 827}, {10, 1555}}, Gain: {{0, 0}, {5, 640}, {10, 1280}},
+		Both: {{0, 150}, {10, 1300}}, Inverted: {{0, 1455}, {10, 0}}, Bent: {{0, 0}, {5, 1200}, {10, 1455}},
 	} {
 		m, ok := Through(points, 0, 10)
 		if got := m.Against(0, 1455, .02); !ok || got != want {

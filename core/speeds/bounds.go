@@ -105,7 +105,8 @@ func BoundsOf(d drivefile.Drive, family *dialect.Family, p dialect.Plan) Bounds 
 	own := d.Motor.Cooling != "forced" && d.Motor.Cooling != "liquid"
 	add("lowest", Wish, low, "Lowest speed, wished", "")
 	add("highest", Wish, high, "Highest speed, wished", "")
-	add("base", Most, rated, "Plate's speed", "Above it the field is weakened: the torque for ever falls with the speed, the breakdown torque with its square.")
+	add("base", Most, rated, "Plate's speed",
+		"Above it the field is weakened: the torque for ever falls with the speed, the breakdown torque with its square.")
 	if in.Load != "" {
 		least := motion.LowestFor(func(x float64) float64 { return p.TorqueRatio(x * rated) }, own) * rated
 		why := "Its own fan gives less the slower it turns (common practice)."
@@ -119,8 +120,10 @@ func BoundsOf(d drivefile.Drive, family *dialect.Family, p dialect.Plan) Bounds 
 	est, sound := machine.Usual(translate.Machine(d.Motor))
 	limit := in.CurrentLimit.Num(quantity.Percent, "%") / 100 * p.Motor.Current
 	if sound && !math.IsNaN(limit) {
-		if v, ok := out.runsOut(p.TorqueRatio, func(r float64) float64 { return mostTorque(est, in, p.Motor.Voltage, limit, r/rated) }, rated); ok {
-			add("torque", Most, v, "Load's torque meets the most that the motor gives", "Within the current limit, the field weakened above the plate's speed.")
+		if v, ok := out.runsOut(p.TorqueRatio, func(r float64) float64 { return mostTorque(est, in, p.Motor.Voltage, limit, r/rated) },
+			rated); ok {
+			add("torque", Most, v, "Load's torque meets the most that the motor gives",
+				"Within the current limit, the field weakened above the plate's speed.")
 		}
 	}
 	top := math.Max(full, rated) * 1.2
@@ -140,7 +143,9 @@ func BoundsOf(d drivefile.Drive, family *dialect.Family, p dialect.Plan) Bounds 
 	out.ramps(family, p, high)
 	if sound {
 		heat := 3 * est.Rs * est.NoLoad * est.NoLoad
-		out.Standing = fmt.Sprintf("Held magnetised at standstill, for a start without delay or to prove torque, it takes about %s A and turns %s W into heat in its stator, %s %% of its rated losses", quantity.Digits(est.NoLoad, 4), quantity.Digits(heat, 4), quantity.Digits(100*heat/(est.Fit.Input-est.Fit.ShaftPower), 4))
+		out.Standing = fmt.Sprintf("Held magnetised at standstill, for a start without delay or to prove torque, it takes about %s A "+
+			"and turns %s W into heat in its stator, %s %% of its rated losses", quantity.Digits(est.NoLoad, 4), quantity.Digits(heat, 4),
+			quantity.Digits(100*heat/(est.Fit.Input-est.Fit.ShaftPower), 4))
 		if own {
 			out.Standing += ", while its own fan stands"
 		}
@@ -162,11 +167,14 @@ type RampCount struct {
 }
 
 // rampWords are the countings as people say them, with their units.
-var rampWords = map[motion.Counting][2]string{motion.ToHighestFrequency: {"from 0 to the drive's highest frequency", "s"}, motion.ToBaseFrequency: {"from 0 to the motor's frequency", "s"}, motion.ToPlateSpeed: {"from 0 to the plate's speed", "s"},
-	motion.SlopeHz: {"as a slope of frequency", "Hz/s"}, motion.SlopePercent: {"as a slope of the highest frequency", "%/s"}, motion.Per100Hz: {"for 100 Hz", "s"}}
+var rampWords = map[motion.Counting][2]string{motion.ToHighestFrequency: {"from 0 to the drive's highest frequency", "s"},
+	motion.ToBaseFrequency: {"from 0 to the motor's frequency", "s"}, motion.ToPlateSpeed: {"from 0 to the plate's speed", "s"},
+	motion.SlopeHz: {"as a slope of frequency", "Hz/s"}, motion.SlopePercent: {"as a slope of the highest frequency", "%/s"},
+	motion.Per100Hz: {"for 100 Hz", "s"}}
 
 // rampOwn are the countings by the convention of a family's setting.
-var rampOwn = map[string]motion.Counting{"to-highest": motion.ToHighestFrequency, "to-plate-speed": motion.ToPlateSpeed, "to-base-frequency": motion.ToBaseFrequency}
+var rampOwn = map[string]motion.Counting{"to-highest": motion.ToHighestFrequency, "to-plate-speed": motion.ToPlateSpeed,
+	"to-base-frequency": motion.ToBaseFrequency}
 
 // ramps counts the plan's ramps in every way.
 func (b *Bounds) ramps(family *dialect.Family, p dialect.Plan, high float64) {
@@ -232,7 +240,8 @@ func (b *Bounds) fan(low, high, rated, static float64) {
 			continue
 		}
 		r := x.v / rated
-		text := fmt.Sprintf("At the %s speed: flow %s %%, pressure %s %%, power %s %% of those at the plate's speed (fan law).", x.name, quantity.Digits(100*r, 4), quantity.Digits(100*r*r, 4), quantity.Digits(100*r*r*r, 4))
+		text := fmt.Sprintf("At the %s speed: flow %s %%, pressure %s %%, power %s %% of those at the plate's speed (fan law).", x.name,
+			quantity.Digits(100*r, 4), quantity.Digits(100*r*r, 4), quantity.Digits(100*r*r*r, 4))
 		if static > 0 && r*r*100 < static {
 			text += fmt.Sprintf(" That is below the static part of %s %%: nothing flows, and it heats itself.", quantity.Digits(static, 4))
 		}

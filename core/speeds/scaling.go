@@ -65,14 +65,17 @@ type ScaledFound struct {
 // ScalingOf works a drive's reference out from the controller to the machine, by its plan.
 func ScalingOf(d drivefile.Drive, family *dialect.Family, plan dialect.Plan) Scaling {
 	in, sig := d.Intent, d.Signal
-	out := Scaling{Points: []ScaledPoint{}, Line: []ScaledPoint{}, Forms: []ScaledForm{}, Measured: []ScaledFound{}, Lost: []string{}, Asked: sig.Unit, Machine: in.MachineUnit}
+	out := Scaling{Points: []ScaledPoint{}, Line: []ScaledPoint{}, Forms: []ScaledForm{}, Measured: []ScaledFound{}, Lost: []string{},
+		Asked: sig.Unit, Machine: in.MachineUnit}
 	c, unit := translate.Chain(d)
 	out.Unit, out.Low, out.High = unit, c.Low, c.High
 	switch {
 	case in.SpeedSource == "network" || in.CommandSource == "network":
 		out.Missing = "an analog source of the speed"
-		out.Lost = append(out.Lost, "A network that falls silent is known by the drive's own watch: its time, and what it then does, stand in the family's network settings. Zero or never means that it runs on.",
-			"Test: at a middle speed, people clear, pull the network's plug at the drive. Must happen: what is set, within the time that is set. Plug it in: note whether it runs on by itself.")
+		out.Lost = append(out.Lost, "A network that falls silent is known by the drive's own watch: its time, and what it then does, "+
+			"stand in the family's network settings. Zero or never means that it runs on.",
+			"Test: at a middle speed, people clear, pull the network's plug at the drive. Must happen: what is set, within the time "+
+				"that is set. Plug it in: note whether it runs on by itself.")
 		return out
 	case in.SpeedSource != "voltage" && in.SpeedSource != "current":
 		out.Missing = "an analog source of the speed"
@@ -87,7 +90,8 @@ func ScalingOf(d drivefile.Drive, family *dialect.Family, plan dialect.Plan) Sca
 	}
 	point := func(share float64) ScaledPoint {
 		l := c.At(share)
-		p := ScaledPoint{Percent: share * 100, Signal: l.Signal, RPM: l.Speed, Hz: l.Speed * float64(plan.Poles) / 120, Held: l.Speed != l.Scaled || c.DeadBand > 0 && l.Signal-c.Low < c.DeadBand}
+		p := ScaledPoint{Percent: share * 100, Signal: l.Signal, RPM: l.Speed, Hz: l.Speed * float64(plan.Poles) / 120,
+			Held: l.Speed != l.Scaled || c.DeadBand > 0 && l.Signal-c.Low < c.DeadBand}
 		stated := func(v float64) *float64 {
 			if math.IsNaN(v) {
 				return nil
@@ -118,7 +122,8 @@ func (out *Scaling) forms(family *dialect.Family, c signal.Chain) {
 	if !(top > 0) {
 		top = math.Max(c.SpeedLow, c.SpeedHigh)
 	}
-	out.TwoPoint = fmt.Sprintf("%s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit, quantity.Digits(c.SpeedLow, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(c.SpeedHigh, 4))
+	out.TwoPoint = fmt.Sprintf("%s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit,
+		quantity.Digits(c.SpeedLow, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(c.SpeedHigh, 4))
 	f, ok := signal.Forms(0, c.SpeedLow/top*100, 100, c.SpeedHigh/top*100)
 	if !ok {
 		return
@@ -158,18 +163,21 @@ func (out *Scaling) found(sig drivefile.Signal, c signal.Chain) {
 		out.Measured = append(out.Measured, f)
 	}
 	if m, ok := signal.Through(c.Telling(points), c.Low, c.High); ok && span > 0 {
-		out.Fit = fmt.Sprintf("Through the points: %s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit, quantity.Digits(m.Low, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(m.High, 4))
+		out.Fit = fmt.Sprintf("Through the points: %s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit,
+			quantity.Digits(m.Low, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(m.High, 4))
 		if m.Worst > 0 {
 			out.Fit += fmt.Sprintf("; the farthest lies %s r/min off that line", quantity.Digits(m.Worst, 4))
 		}
 	}
 	if worst > 0 && span > 0 {
-		out.Jitter = fmt.Sprintf("It goes up and down by %s r/min, %s %% of the span", quantity.Digits(worst, 4), quantity.Digits(100*worst/span, 4))
+		out.Jitter = fmt.Sprintf("It goes up and down by %s r/min, %s %% of the span", quantity.Digits(worst, 4),
+			quantity.Digits(100*worst/span, 4))
 		switch step := c.PerCount(); {
 		case step > 0 && worst < 1.5*step:
 			out.Jitter += ": one count of the controller, no more."
 		case worst > .01*span:
-			out.Jitter += ": noise. Screen at one end, cores apart from motor cables, the filter of the reference longer. An offset it is not: its middle is what counts."
+			out.Jitter += ": noise. Screen at one end, cores apart from motor cables, the filter of the reference longer. An offset it " +
+				"is not: its middle is what counts."
 		default:
 			out.Jitter += ": as good signals are."
 		}
@@ -183,11 +191,15 @@ func (out *Scaling) lose(in drivefile.Intent, c signal.Chain) {
 		does = "not decided yet"
 	}
 	if out.Unit == "mA" {
-		out.Lost = append(out.Lost, "At 3.6 mA and below the signal counts as lost, from 3.8 mA on as valid (NAMUR NE 43); above 21 mA it has failed too.",
-			fmt.Sprintf("Test: at a middle speed, people clear, take the signal's wire off at the drive. Must happen: %s. Put it back: note whether it runs on by itself.", does))
+		out.Lost = append(out.Lost, "At 3.6 mA and below the signal counts as lost, from 3.8 mA on as valid (NAMUR NE 43); above 21 mA "+
+			"it has failed too.",
+			fmt.Sprintf("Test: at a middle speed, people clear, take the signal's wire off at the drive. Must happen: %s. Put it back: "+
+				"note whether it runs on by itself.", does))
 		return
 	}
 	at := c.At(0)
-	out.Lost = append(out.Lost, fmt.Sprintf("A broken wire reads 0 V: it asks for %s r/min, and nothing tells that it is broken. 4 to 20 mA does.", quantity.Digits(at.Speed, 4)),
-		fmt.Sprintf("Test: at a middle speed, people clear, take the signal's wire off at the drive. Must happen: it goes to %s r/min.", quantity.Digits(at.Speed, 4)))
+	out.Lost = append(out.Lost, fmt.Sprintf("A broken wire reads 0 V: it asks for %s r/min, and nothing tells that it is broken. 4 to "+
+		"20 mA does.", quantity.Digits(at.Speed, 4)),
+		fmt.Sprintf("Test: at a middle speed, people clear, take the signal's wire off at the drive. Must happen: it goes to %s r/min.",
+			quantity.Digits(at.Speed, 4)))
 }

@@ -45,7 +45,8 @@ func TestWhatBoundsASpeed(t *testing.T) {
 		}
 	}
 	in.MachineUnit = "m/s"
-	for _, x := range [][2]string{{"machine_at", "2.4"}, {"gear_most", "1600"}, {"rotor_most", "3600"}, {"skip_1_from", "600"}, {"skip_1_to", "660"}, {"load_torque", "85"}} {
+	for _, x := range [][2]string{{"machine_at", "2.4"}, {"gear_most", "1600"}, {"rotor_most", "3600"}, {"skip_1_from", "600"},
+		{"skip_1_to", "660"}, {"load_torque", "85"}} {
 		set(x[0], x[1])
 	}
 	at := func(key string) speeds.Bound {
@@ -63,7 +64,8 @@ func TestWhatBoundsASpeed(t *testing.T) {
 	if *b.At.Loaded < 49.7 || *b.At.Loaded > 50 || b.At.Percent != 100 { // 85 % of the torque: 85 % of the slip
 		t.Errorf("%+v", b.At)
 	}
-	against.Against(t, "lowest speed for a constant 85 % with its own fan, r/min", "common practice: 85 % is borne from half speed on", at("cooling").At.RPM, 727.5, .03)
+	against.Against(t, "lowest speed for a constant 85 % with its own fan, r/min", "common practice: 85 % is borne from half speed on",
+		at("cooling").At.RPM, 727.5, .03)
 	if !at("gear").Holds || !at("rotor").Holds || at("cooling").Holds {
 		t.Errorf("gear %v rotor %v cooling %v", at("gear").Holds, at("rotor").Holds, at("cooling").Holds)
 	}
@@ -79,7 +81,8 @@ func TestWhatBoundsASpeed(t *testing.T) {
 		t.Error(codes)
 	}
 	all := speeds.BoundsOf(j.Drive, j.Family, gate.PlanOf(j))
-	if !strings.Contains(all.Standing, "A and turns") || !strings.Contains(all.Standing, "% of its rated losses, while its own fan stands") {
+	if !strings.Contains(all.Standing, "A and turns") ||
+		!strings.Contains(all.Standing, "% of its rated losses, while its own fan stands") {
 		t.Error(all.Standing)
 	}
 	if len(all.Skips) != 1 || len(all.Curve) != 61 || all.Unit != "m/s" || all.Missing != "" {
@@ -95,7 +98,8 @@ func TestWhatBoundsASpeed(t *testing.T) {
 		ramps[r.Counting] = r
 	}
 	// Typed as 8 s to 1455 r/min and kept as a slope of 181.875 r/min/s: 6.0625 Hz/s of four poles.
-	against.Against(t, "a slope of 181.875 r/min/s of four poles, Hz/s", "120 f/p, by hand", *ramps["as a slope of frequency"].Rise, 6.0625, 1e-9)
+	against.Against(t, "a slope of 181.875 r/min/s of four poles, Hz/s", "120 f/p, by hand", *ramps["as a slope of frequency"].Rise,
+		6.0625, 1e-9)
 	against.Against(t, "counted for 100 Hz, s", "by hand", *ramps["for 100 Hz"].Rise, 100/6.0625, 1e-9)
 	against.Against(t, "counted to the plate's 1455 r/min, s", "by hand", *ramps["from 0 to the plate's speed"].Rise, 8, 1e-9)
 	if !ramps["from 0 to the drive's highest frequency"].Own || ramps["for 100 Hz"].Own {
@@ -115,15 +119,18 @@ func TestTheScaling(t *testing.T) {
 	in.SpeedSource, in.MachineUnit, in.MachineAt = "current", "m/s", sample.Q("intent.machine_at", "2.4")
 	sig.CountsLow, sig.CountsHigh, sig.Unit = sample.Q("signal.counts_low", "5530"), sample.Q("signal.counts_high", "27648"), "%"
 	point := func(in, out, spread string) drivefile.MeasuredPoint {
-		return drivefile.MeasuredPoint{In: sample.Q("signal.points.x.in", in), Out: sample.Q("signal.points.x.out", out), Spread: sample.Q("signal.points.x.spread", spread)}
+		return drivefile.MeasuredPoint{In: sample.Q("signal.points.x.in", in), Out: sample.Q("signal.points.x.out", out),
+			Spread: sample.Q("signal.points.x.spread", spread)}
 	}
-	sig.Points = map[string]drivefile.MeasuredPoint{"a": point("5", "360", "2"), "b": point("12", "728", "2"), "c": point("20", "1456", "40")}
+	sig.Points = map[string]drivefile.MeasuredPoint{"a": point("5", "360", "2"), "b": point("12", "728", "2"),
+		"c": point("20", "1456", "40")}
 	s := speeds.ScalingOf(j.Drive, j.Family, gate.PlanOf(j))
 	mid := s.Points[2]
 	against.Against(t, "12 of 4 to 20 mA, r/min of 0 to 1455", "linear, by hand", mid.RPM, 727.5, 1e-9)
 	against.Against(t, "its counts of 5530 to 27,648", "linear, by hand", *mid.Counts, 16589, 1e-9)
 	against.Against(t, "and m/s of 2.4 at 1455 r/min", "linear, by hand", *mid.Machine, 1.2, 1e-9)
-	if !s.Points[0].Held || s.Points[0].RPM != 360 || mid.Held || len(s.Forms) != 2 || len(s.Line) != 101 || !strings.Contains(s.Jitter, "noise") || !strings.Contains(s.Lost[0], "3.6 mA") {
+	if !s.Points[0].Held || s.Points[0].RPM != 360 || mid.Held || len(s.Forms) != 2 || len(s.Line) != 101 ||
+		!strings.Contains(s.Jitter, "noise") || !strings.Contains(s.Lost[0], "3.6 mA") {
 		t.Errorf("%+v", s)
 	}
 	has := func() bool {

@@ -96,7 +96,8 @@ func (r *play) guard(x *device, now int) {
 		x.press = now
 	}
 	// A relay that starts by itself sees its feedback over its reset input, where that is wired.
-	begin := x.may && (x.d.Reset == "automatic" && (x.reset < 0 || reset) || x.d.Reset == "pressed" && pressed || x.d.Reset == "let-go" && released && x.press >= 0)
+	begin := x.may && (x.d.Reset == "automatic" && (x.reset < 0 || reset) || x.d.Reset == "pressed" && pressed ||
+		x.d.Reset == "let-go" && released && x.press >= 0)
 	switch {
 	case !good:
 		x.due = -1
@@ -170,7 +171,8 @@ func (r *play) inputs(x *device, now int) {
 	ramped := x.stop >= 0 && !r.volts(x, x.stop) // told to ramp down: its stop input is wired and has no voltage
 	barred := x.interlock >= 0 && !r.volts(x, x.interlock)
 	power := !x.unfed && !slices.ContainsFunc(x.sources, func(i int) bool { return r.dark[i] })
-	sig := safety.Signals{A: x.seenA, B: x.seenB, Run: (x.runs || r.volts(x, x.run)) && !ramped && !barred, Reset: x.rst || r.volts(x, x.reset), Power: power}
+	sig := safety.Signals{A: x.seenA, B: x.seenB, Run: (x.runs || r.volts(x, x.run)) && !ramped && !barred,
+		Reset: x.rst || r.volts(x, x.reset), Power: power}
 	t := float64(now) / 1000
 	if x.sto == nil {
 		x.sto = safety.New(safety.Options{Discrepancy: float64(x.d.Discrepancy) / 1000, Latched: x.d.Latched}, sig, t)

@@ -171,7 +171,8 @@ func (p *Played) against(table []Test, shown []Shown) (done []int, by map[int][]
 	for i, s := range shown {
 		k, ok := at[s.Test]
 		if !ok || s.Step < 0 || s.Step >= len(table[k].Steps) {
-			return nil, nil, nil, &circuit.FieldError{Path: fmt.Sprintf("shown[%d].test", i), Got: fmt.Sprintf("%s, step %d", s.Test, s.Step), Want: "a test of the table and one of its steps"}
+			return nil, nil, nil, &circuit.FieldError{Path: fmt.Sprintf("shown[%d].test", i),
+				Got: fmt.Sprintf("%s, step %d", s.Test, s.Step), Want: "a test of the table and one of its steps"}
 		}
 		if by[k] == nil {
 			done = append(done, k)
@@ -180,7 +181,8 @@ func (p *Played) against(table []Test, shown []Shown) (done []int, by map[int][]
 		for _, id := range p.order {
 			v, ok := s.Seen[id]
 			if want := table[k].Steps[s.Step].Must[id]; ok && want != v {
-				against = append(against, fmt.Sprintf("%s, %s: %s is %s, must be %s", table[k].Title, table[k].Steps[s.Step].Do, p.Name(id), v, want))
+				against = append(against, fmt.Sprintf("%s, %s: %s is %s, must be %s", table[k].Title, table[k].Steps[s.Step].Do,
+					p.Name(id), v, want))
 			}
 		}
 	}
@@ -270,7 +272,8 @@ func (r *play) contradiction(table []Test, done []int, by map[int][]Shown, readi
 				for i := range r.list {
 					x := &r.list[i]
 					if saw, ok := s.Seen[x.id]; ok && s.Step == step && saw != x.shows() {
-						why = fmt.Sprintf("%s, step %d: %s would be %s, it was %s.", t.Title, step+1, r.p.Name(x.id), strings.ReplaceAll(x.shows(), "-", " "), strings.ReplaceAll(saw, "-", " "))
+						why = fmt.Sprintf("%s, step %d: %s would be %s, it was %s.", t.Title, step+1, r.p.Name(x.id),
+							strings.ReplaceAll(x.shows(), "-", " "), strings.ReplaceAll(saw, "-", " "))
 						return false
 					}
 				}
@@ -325,7 +328,14 @@ func (r *play) explains(table []Test, done []int, by map[int][]Shown, readings [
 
 // repeat finds what stands alone against everything else: the test or measurement without which a single fault, or none, explains all.
 // Those that the likeliest faults ask to be repeated come first.
-func (p *Played) repeat(table []Test, done []int, by map[int][]Shown, readings []Reading, faults []circuit.Candidate, stop func() bool) []string {
+func (p *Played) repeat(
+	table []Test,
+	done []int,
+	by map[int][]Shown,
+	readings []Reading,
+	faults []circuit.Candidate,
+	stop func() bool,
+) []string {
 	alone := make([]int, len(faults)+1) // what each fault is against, when it is one thing alone; -1: more than one
 	all := append([]circuit.Candidate{{Weight: 10}}, faults...)
 	_ = each(len(all), func(i int) error {

@@ -163,14 +163,17 @@ func Draft(s Spec) Circuit {
 	if s.Discrepancy == 0 {
 		s.Discrepancy = 1500
 	}
-	d := &drafting{s: s, c: Circuit{Devices: map[string]Device{}}, strip: circuit.Part{ID: "X2", Kind: "strip", Name: "Strip of the stop circuit"}, plus: "G1:+", minus: "G1:-"}
+	d := &drafting{s: s, c: Circuit{Devices: map[string]Device{}},
+		strip: circuit.Part{ID: "X2", Kind: "strip", Name: "Strip of the stop circuit"}, plus: "G1:+", minus: "G1:-"}
 	if s.FromDrive {
 		d.plus, d.minus = s.Drives[0].ID+":24V", s.Drives[0].ID+":24V-0"
 	} else {
-		d.part(circuit.Part{ID: "G1", Kind: "source", Name: "24 V", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24, Most: 4}}}, Device{})
+		d.part(circuit.Part{ID: "G1", Kind: "source", Name: "24 V", Terminals: []string{"+", "-"},
+			Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24, Most: 4}}}, Device{})
 	}
 	if s.Fuse {
-		d.part(circuit.Part{ID: "F1", Kind: "fuse", Name: "Fuse", Terminals: []string{"1", "2"}, Contacts: []circuit.Contact{{Name: "fuse", A: "1", B: "2", Closed: true}}}, Device{})
+		d.part(circuit.Part{ID: "F1", Kind: "fuse", Name: "Fuse", Terminals: []string{"1", "2"},
+			Contacts: []circuit.Contact{{Name: "fuse", A: "1", B: "2", Closed: true}}}, Device{})
 		d.join(d.plus, "F1:1", "supply")
 		d.plus = "F1:2"
 	}
@@ -196,10 +199,12 @@ func or(v, otherwise float64) float64 {
 // relay puts in what evaluates the devices: a safety relay, or a controller with a pair of inputs for every device.
 func (d *drafting) relay() {
 	s := d.s
-	p := circuit.Part{ID: "K1", Kind: "relay", Name: "Safety relay", Terminals: []string{"A1", "A2"}, Loads: []circuit.Load{{Name: "supply", A: "A1", B: "A2", Ohm: 300}}}
+	p := circuit.Part{ID: "K1", Kind: "relay", Name: "Safety relay", Terminals: []string{"A1", "A2"},
+		Loads: []circuit.Load{{Name: "supply", A: "A1", B: "A2", Ohm: 300}}}
 	if s.Feed == "pulsed" {
 		p.Terminals = append(p.Terminals, "T1", "T2")
-		p.Sources = []circuit.VoltageSource{{Name: "test1", Plus: "T1", Minus: "A2", Volts: 24}, {Name: "test2", Plus: "T2", Minus: "A2", Volts: 24}}
+		p.Sources = []circuit.VoltageSource{{Name: "test1", Plus: "T1", Minus: "A2", Volts: 24},
+			{Name: "test2", Plus: "T2", Minus: "A2", Volts: 24}}
 	}
 	load := func(name, at string, channel int) {
 		p.Terminals = append(p.Terminals, at)
@@ -250,7 +255,8 @@ func (d *drafting) relay() {
 			filter = max(filter, filterFor(x))
 		}
 	}
-	d.part(p, Device{Does: SafetyRelay, Filter: filter, OutPulse: s.OutPulse, Reset: s.Reset, Discrepancy: s.Discrepancy, OffDelay: s.Delay, Pick: s.StartDelay, Pulsed: s.Feed == "pulsed"})
+	d.part(p, Device{Does: SafetyRelay, Filter: filter, OutPulse: s.OutPulse, Reset: s.Reset, Discrepancy: s.Discrepancy,
+		OffDelay: s.Delay, Pick: s.StartDelay, Pulsed: s.Feed == "pulsed"})
 }
 
 // feeds are where the two channels begin.
@@ -291,7 +297,8 @@ func (d *drafting) chain() [2]string {
 	}
 	for i := range d.s.Aux {
 		id := fmt.Sprintf("E%d", i+1)
-		d.part(circuit.Part{ID: id, Kind: "switch", Name: "Enable", Terminals: []string{"13", "14"}, Contacts: []circuit.Contact{{Name: "1", A: "13", B: "14", Closed: true}}}, Device{Does: Hand, Kind: Key})
+		d.part(circuit.Part{ID: id, Kind: "switch", Name: "Enable", Terminals: []string{"13", "14"},
+			Contacts: []circuit.Contact{{Name: "1", A: "13", B: "14", Closed: true}}}, Device{Does: Hand, Kind: Key})
 		d.over(d.plus, id+":13", "auxiliary")
 		d.over(id+":14", fmt.Sprintf("K1:X%d", i+1), "auxiliary")
 	}
@@ -321,9 +328,13 @@ func (d *drafting) device(x SpecDevice) (in, out [2]string) {
 		return [2]string{x.ID + ":11", x.ID + ":21"}, [2]string{x.ID + ":12", x.ID + ":22"}
 	}
 	k := "K" + x.ID
-	d.part(circuit.Part{ID: k, Kind: "relay", Name: "Relay of " + x.ID, Terminals: []string{"A1", "A2", "S12", "S22", "S34", "13", "14", "23", "24"},
-		Loads:    []circuit.Load{{Name: "supply", A: "A1", B: "A2", Ohm: 300}, {Name: "ch1", A: "S12", B: "A2", Ohm: 3000}, {Name: "ch2", A: "S22", B: "A2", Ohm: 3000}, {Name: "reset", A: "S34", B: "A2", Ohm: 3000}},
-		Contacts: []circuit.Contact{{Name: "out1", A: "13", B: "14"}, {Name: "out2", A: "23", B: "24"}}}, Device{Does: SafetyRelay, Reset: map[bool]string{true: "let-go", false: "automatic"}[x.Kind == ResetGuard], Discrepancy: d.s.Discrepancy, Filter: filterFor(x)})
+	d.part(circuit.Part{ID: k, Kind: "relay", Name: "Relay of " + x.ID,
+		Terminals: []string{"A1", "A2", "S12", "S22", "S34", "13", "14", "23", "24"},
+		Loads: []circuit.Load{{Name: "supply", A: "A1", B: "A2", Ohm: 300}, {Name: "ch1", A: "S12", B: "A2", Ohm: 3000},
+			{Name: "ch2", A: "S22", B: "A2", Ohm: 3000}, {Name: "reset", A: "S34", B: "A2", Ohm: 3000}},
+		Contacts: []circuit.Contact{{Name: "out1", A: "13", B: "14"}, {Name: "out2", A: "23", B: "24"}}},
+		Device{Does: SafetyRelay, Reset: map[bool]string{true: "let-go", false: "automatic"}[x.Kind == ResetGuard],
+			Discrepancy: d.s.Discrepancy, Filter: filterFor(x)})
 	d.join(d.plus, k+":A1", "supply")
 	d.join(d.minus, k+":A2", "supply")
 	if x.Kind == ResetGuard {
@@ -348,7 +359,8 @@ func filterFor(x SpecDevice) int {
 }
 
 func (d *drafting) button(id, name, from, to string) {
-	d.part(circuit.Part{ID: id, Kind: "button", Name: name, Terminals: []string{"13", "14"}, Contacts: []circuit.Contact{{Name: "make", A: "13", B: "14"}}}, Device{Does: Button})
+	d.part(circuit.Part{ID: id, Kind: "button", Name: name, Terminals: []string{"13", "14"},
+		Contacts: []circuit.Contact{{Name: "make", A: "13", B: "14"}}}, Device{Does: Button})
 	d.over(from, id+":13", "reset")
 	d.over(id+":14", to, "reset")
 }
@@ -368,14 +380,16 @@ func (d *drafting) inputs(ends [2]string) {
 	d.join(d.minus, "K1:A2", "supply")
 }
 
-// resetPath is the way to the relay's reset: over the mirror contacts of contactors, the status contacts of drives, over the button unless it starts by itself.
+// resetPath is the way to the relay's reset: over the mirror contacts of contactors, the status contacts of drives, over the button unless
+// it starts by itself.
 func (d *drafting) resetPath() {
 	at := d.plus
 	for i := range d.s.Contactors {
 		k := fmt.Sprintf("Q%d", i+1)
 		d.part(circuit.Part{ID: k, Kind: "relay", Name: "Contactor", Terminals: []string{"A1", "A2", "13", "14", "23", "24", "21", "22"},
-			Loads:    []circuit.Load{{Name: "coil", A: "A1", B: "A2", Ohm: 200}},
-			Contacts: []circuit.Contact{{Name: "main1", A: "13", B: "14"}, {Name: "main2", A: "23", B: "24"}, {Name: "mirror", A: "21", B: "22", Closed: true}}}, Device{Does: Relay, Pick: 20, Drop: 15})
+			Loads: []circuit.Load{{Name: "coil", A: "A1", B: "A2", Ohm: 200}},
+			Contacts: []circuit.Contact{{Name: "main1", A: "13", B: "14"}, {Name: "main2", A: "23", B: "24"},
+				{Name: "mirror", A: "21", B: "22", Closed: true}}}, Device{Does: Relay, Pick: 20, Drop: 15})
 		d.join(at, k+":21", "feedback")
 		at = k + ":22"
 	}
@@ -475,7 +489,8 @@ func (d *drafting) outputs() {
 		}
 		if x.Brake {
 			b := "Y" + strings.TrimPrefix(x.ID, "T")
-			d.part(circuit.Part{ID: b, Kind: "coil", Name: "Brake", Terminals: []string{"1", "2"}, Loads: []circuit.Load{{Name: "coil", A: "1", B: "2", Ohm: 60}}}, Device{Does: Brake})
+			d.part(circuit.Part{ID: b, Kind: "coil", Name: "Brake", Terminals: []string{"1", "2"},
+				Loads: []circuit.Load{{Name: "coil", A: "1", B: "2", Ohm: 60}}}, Device{Does: Brake})
 			d.join(d.plus, x.ID+":B1", "brake")
 			d.join(x.ID+":B2", b+":1", "brake")
 			d.join(b+":2", d.minus, "brake")
@@ -501,7 +516,8 @@ func (d *drafting) lamps() {
 		l = append(l, lamp{"H3", "Reset wanted", "blue", "K1:51", "K1:52"})
 	}
 	for _, h := range l {
-		d.part(circuit.Part{ID: h.id, Kind: "lamp", Name: h.name, Terminals: []string{"x1", "x2"}, Loads: []circuit.Load{{Name: "lamp", A: "x1", B: "x2", Ohm: 1200}}}, Device{Does: Lamp, Colour: h.colour})
+		d.part(circuit.Part{ID: h.id, Kind: "lamp", Name: h.name, Terminals: []string{"x1", "x2"},
+			Loads: []circuit.Load{{Name: "lamp", A: "x1", B: "x2", Ohm: 1200}}}, Device{Does: Lamp, Colour: h.colour})
 		d.join(d.plus, h.from, "lamp")
 		d.join(h.to, h.id+":x1", "lamp")
 		d.join(h.id+":x2", d.minus, "lamp")

@@ -42,10 +42,17 @@ func shows(t *testing.T, s Spec, faults []circuit.Mistake, acts ...Event) Seen {
 func TestEveryDrawnCircuitDoesItsWork(t *testing.T) {
 	mixed := []SpecDevice{{ID: "S1"}, {ID: "S2", Kind: ResetGuard}, {ID: "S3", Kind: LightCurtain}, {ID: "S4", Kind: Key}}
 	for name, s := range map[string]Spec{
-		"two channels": {Devices: two, Strip: true}, "a guard with its reset outside, a light curtain, contactors": {Devices: mixed, Contactors: 2, Lamps: "three", Strip: true},
-		"controller, test pulses": {Kind: "controller", Feed: "pulsed", Devices: mixed, Lamps: "three", Strip: true}, "from both potentials": {Devices: two, Feed: "two", Strip: true},
-		"24 V of the drive, commons split, two drives, a brake": {Devices: two, FromDrive: true, Split: true, Drives: []SpecDrive{{ID: "T1", Brake: true}, {ID: "T2"}}},
-		"one channel": {Kind: "one-channel", Devices: two}, "by itself": {Devices: two, Reset: "automatic"}, "pressed, one contactor": {Devices: two, Reset: "pressed", Contactors: 1, Feed: "pulsed"}, "ramped": {Devices: two, Delay: 1500}, "a fuse, enabling contacts": {Kind: "controller", Devices: two, Fuse: true, Aux: 2, Strip: true}, "status fed back, start delayed": {Devices: two, Status: true, StartDelay: 300, Contactors: 1},
+		"two channels": {Devices: two, Strip: true},
+		"a guard with its reset outside, a light curtain, contactors": {Devices: mixed, Contactors: 2, Lamps: "three", Strip: true},
+		"controller, test pulses": {Kind: "controller", Feed: "pulsed", Devices: mixed, Lamps: "three",
+			Strip: true},
+		"from both potentials": {Devices: two, Feed: "two", Strip: true},
+		"24 V of the drive, commons split, two drives, a brake": {Devices: two, FromDrive: true, Split: true,
+			Drives: []SpecDrive{{ID: "T1", Brake: true}, {ID: "T2"}}},
+		"one channel": {Kind: "one-channel", Devices: two}, "by itself": {Devices: two, Reset: "automatic"},
+		"pressed, one contactor": {Devices: two, Reset: "pressed", Contactors: 1, Feed: "pulsed"}, "ramped": {Devices: two, Delay: 1500},
+		"a fuse, enabling contacts":      {Kind: "controller", Devices: two, Fuse: true, Aux: 2, Strip: true},
+		"status fed back, start delayed": {Devices: two, Status: true, StartDelay: 300, Contactors: 1},
 	} {
 		for _, run := range []bool{true, false} {
 			p := compiled(t, Draft(s))
@@ -170,11 +177,13 @@ func TestWhatEachPartIsFor(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got := fmt.Sprint(seen[0]["T1"], " ", seen[1]["T1"], " ", seen[2]["T1"], " ", seen[3]["T1"]); got != "running ready ready torque-off" {
+	if got := fmt.Sprint(seen[0]["T1"], " ", seen[1]["T1"], " ", seen[2]["T1"], " ",
+		seen[3]["T1"]); got != "running ready ready torque-off" {
 		t.Errorf("ramped: %s", got)
 	}
 	// A brake lets go only while the drive has torque; the factory link left in takes the whole circuit's work away.
-	if got := shows(t, Spec{Devices: two, Drives: []SpecDrive{{ID: "T1", Brake: true}}}, nil, Event{0, "work", "S1"})["Y1"]; got != "applied" {
+	if got := shows(t, Spec{Devices: two, Drives: []SpecDrive{{ID: "T1", Brake: true}}}, nil,
+		Event{0, "work", "S1"})["Y1"]; got != "applied" {
 		t.Errorf("brake after a stop: %s", got)
 	}
 	if got := shows(t, Spec{Devices: two, Jumper: true}, nil, Event{0, "work", "S1"})["T1"]; got != "running" {
@@ -306,12 +315,14 @@ func TestFaultsThatHideAreFoundTogether(t *testing.T) {
 		t.Fatal("it shows alone")
 	}
 	shown, _ := show(hidden)
-	if d, err := p.Diagnose(table, shown, nil, nil); err != nil || slices.ContainsFunc(d.Classes, func(c Class) bool { return slices.Contains(c.Texts, p.Text(hidden[0])) }) {
+	if d, err := p.Diagnose(table, shown, nil, nil); err != nil ||
+		slices.ContainsFunc(d.Classes, func(c Class) bool { return slices.Contains(c.Texts, p.Text(hidden[0])) }) {
 		t.Fatalf("%+v %v", d.Classes, err)
 	}
 	pairs, err := p.DiagnosePairs(table, shown, nil, nil)
 	if err != nil || !slices.ContainsFunc(pairs.Found, func(x Pair) bool {
-		return strings.Contains(strings.Join(x.Texts[:], " "), "Q1 Contactor is welded") && strings.Contains(strings.Join(x.Texts[:], " "), "Q1:21 and Q1:22 touch")
+		return strings.Contains(strings.Join(x.Texts[:], " "), "Q1 Contactor is welded") &&
+			strings.Contains(strings.Join(x.Texts[:], " "), "Q1:21 and Q1:22 touch")
 	}) {
 		t.Errorf("the true pair is not among %d of %d: %v", len(pairs.Found), pairs.Tried, err)
 		for _, x := range pairs.Found {
@@ -367,7 +378,9 @@ func TestTiming(t *testing.T) {
 	for _, l := range d.Lanes {
 		got[l.Part] = fmt.Sprint(l.Spans)
 	}
-	for part, want := range map[string]string{"S1": "[{0 at rest} {5000 worked}]", "K1": "[{0 off} {1500 on} {5000 off}]", "T1": "[{0 torque-off} {1500 ready} {2000 running} {5000 ready} {6505 torque-off}]", "S0": "[{0 at rest} {1000 worked} {1500 at rest}]"} {
+	for part, want := range map[string]string{"S1": "[{0 at rest} {5000 worked}]", "K1": "[{0 off} {1500 on} {5000 off}]",
+		"T1": "[{0 torque-off} {1500 ready} {2000 running} {5000 ready} {6505 torque-off}]",
+		"S0": "[{0 at rest} {1000 worked} {1500 at rest}]"} {
 		if got[part] != want {
 			t.Errorf("%s: %s, want %s", part, got[part], want)
 		}
@@ -407,7 +420,8 @@ func TestWhatContradictsIsNamed(t *testing.T) {
 	if err != nil || len(d.Classes) != 0 || len(d.Repeat) == 0 || d.Repeat[0] != wrong.Title {
 		t.Errorf("%d classes, repeat %v, %v", len(d.Classes), d.Repeat, err)
 	}
-	for answer, want := range map[string]string{"": "as it must", "step 99: K1 on": "steps up to", "step 1: K1 loud": "what it can show", "step 1: X9 on": "a part of the circuit", "never": "as it must"} {
+	for answer, want := range map[string]string{"": "as it must", "step 99: K1 on": "steps up to", "step 1: K1 loud": "what it can show",
+		"step 1: X9 on": "a part of the circuit", "never": "as it must"} {
 		if _, err := p.ReadShown(wrong, answer); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%q: %v", answer, err)
 		}

@@ -47,7 +47,8 @@ func Draw(c Circuit, run bool) *Drawing {
 	d := &Drawing{Circuit: c, Hash: hash}
 	if d.Played, d.Faults = Compile(c); d.Played != nil {
 		for _, src := range d.Net.Solve(nil).Shorts {
-			d.Faults = append(d.Faults, &circuit.FieldError{Path: "wires", Got: "a short across " + src, Want: "a circuit whose two ends are not joined as drawn"})
+			d.Faults = append(d.Faults, &circuit.FieldError{Path: "wires", Got: "a short across " + src,
+				Want: "a circuit whose two ends are not joined as drawn"})
 		}
 		table, err := d.TableOf(run)
 		if err != nil {

@@ -106,7 +106,8 @@ func (r *play) reads(table []Test, x Reading) (bool, error) {
 		}
 		return err == nil && math.Abs(v-x.Volts) <= near, nil
 	}
-	return false, &circuit.FieldError{Path: "reading.test", Got: fmt.Sprintf("%s, step %d", x.Test, x.Step), Want: "a test of the table and one of its steps"}
+	return false, &circuit.FieldError{Path: "reading.test", Got: fmt.Sprintf("%s, step %d", x.Test, x.Step),
+		Want: "a test of the table and one of its steps"}
 }
 
 // Agrees tells whether a fault would give a reading.
@@ -151,7 +152,8 @@ func (p *Played) BestMeasure(suspects []circuit.Mistake, t Test, upTo int) *Meas
 					mean += float64(n*n) / float64(len(suspects)*len(suspects))
 				}
 				if len(groups) > 1 && (best == nil || mean < best.Left-1e-12) {
-					best, chosen = &Measure{Test: t.Key, Step: step, At: x.ID + ":" + name, Against: p.Minus(), Groups: len(groups), Left: mean}, terminal
+					best, chosen = &Measure{Test: t.Key, Step: step, At: x.ID + ":" + name, Against: p.Minus(), Groups: len(groups),
+						Left: mean}, terminal
 				}
 			}
 			terminal++

@@ -154,7 +154,9 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 		mu.Lock()
 		defer mu.Unlock()
 		total += a.Weight * b.Weight
-		out.Found = append(out.Found, Pair{a.Weight * b.Weight, [2]circuit.Mistake{a.Mistake, b.Mistake}, [2]string{p.Text(a.Mistake), p.Text(b.Mistake)}, [2]int{a.alike, b.alike}})
+		out.Found = append(out.Found,
+			Pair{a.Weight * b.Weight, [2]circuit.Mistake{a.Mistake, b.Mistake}, [2]string{p.Text(a.Mistake), p.Text(b.Mistake)},
+				[2]int{a.alike, b.alike}})
 		return nil
 	})
 	if err == errStopped {

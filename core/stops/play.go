@@ -56,7 +56,8 @@ type proto struct {
 	d                                               Device
 	supply, reset, run, stop, interlock, a, b, coil int
 	pairs                                           [][2]int
-	expects                                         [][2]int // of a pulsed relay: the place among its sources that each channel comes from; -1: from none of them
+	// of a pulsed relay: the place among its sources that each channel comes from; -1: from none of them
+	expects                                         [][2]int
 	aux                                             []int
 	sources                                         []int
 	outs, delayed, wants, ready, off, faulty, brake []int
@@ -66,7 +67,8 @@ type proto struct {
 func (p *Played) protoOf(id string) proto {
 	d := p.Devices[id]
 	load := func(name string) int { return p.Net.LoadAt(id + "." + name) }
-	x := proto{id: id, d: d, supply: load("supply"), reset: load("reset"), run: load("run"), stop: load("stop"), interlock: load("interlock"), a: load("a"), b: load("b"), coil: load("coil"), sources: p.Net.Sources(id)}
+	x := proto{id: id, d: d, supply: load("supply"), reset: load("reset"), run: load("run"), stop: load("stop"),
+		interlock: load("interlock"), a: load("a"), b: load("b"), coil: load("coil"), sources: p.Net.Sources(id)}
 	if d.Does == Lamp {
 		x.coil = load("lamp")
 	}
@@ -81,7 +83,8 @@ func (p *Played) protoOf(id string) proto {
 	}
 	for name, l := range p.Net.Contacts(id) {
 		to := &x.outs
-		for prefix, other := range map[string]*[]int{"delayed": &x.delayed, "wants": &x.wants, "ready": &x.ready, "off": &x.off, "fault": &x.faulty, "brake": &x.brake} {
+		for prefix, other := range map[string]*[]int{"delayed": &x.delayed, "wants": &x.wants, "ready": &x.ready, "off": &x.off,
+			"fault": &x.faulty, "brake": &x.brake} {
 			if strings.HasPrefix(name, prefix) && (d.Does == DriveInputs) == (prefix != "delayed" && prefix != "wants") {
 				to = other
 			}
@@ -162,7 +165,8 @@ func (p *Played) begin(faults []circuit.Mistake) (*play, error) {
 	if f == nil {
 		return nil, &circuit.FieldError{Path: "fault", Got: string(faults[0].Kind), Want: "a fault of this circuit"}
 	}
-	r := &play{p: p, f: f, whole: f.net.Live(nil), list: make([]device, len(p.protos)), moved: make([]bool, p.contacts), dark: make([]bool, p.nsources)}
+	r := &play{p: p, f: f, whole: f.net.Live(nil), list: make([]device, len(p.protos)), moved: make([]bool, p.contacts),
+		dark: make([]bool, p.nsources)}
 	for i := range p.protos {
 		x := &p.protos[i]
 		r.list[i] = device{proto: x, d: f.as(x.id, x.d), lifeless: f.lifeless[x.id], pairs: make([]channels, len(x.pairs))}

@@ -83,14 +83,16 @@ func (p *Played) pulses() []pulse {
 		}
 		if x.d.OutPulse > 0 {
 			for k, c := range append(slices.Clone(x.outs), x.delayed...) {
-				l = append(l, pulse{part: x.id, name: fmt.Sprintf("output %d", k+1), of: i, source: -1, contacts: []int{c}, width: x.d.OutPulse})
+				l = append(l, pulse{part: x.id, name: fmt.Sprintf("output %d", k+1), of: i, source: -1, contacts: []int{c},
+					width: x.d.OutPulse})
 			}
 		}
 	}
 	for _, id := range p.order {
 		if d := p.Devices[id]; d.Does == Hand && d.Kind == LightCurtain {
 			for k, c := range p.hands[id] {
-				l = append(l, pulse{part: id, name: fmt.Sprintf("output %d", k+1), of: -1, source: -1, contacts: []int{c}, width: width(d.Pulse)})
+				l = append(l, pulse{part: id, name: fmt.Sprintf("output %d", k+1), of: -1, source: -1, contacts: []int{c},
+					width: width(d.Pulse)})
 			}
 		}
 	}
@@ -178,7 +180,8 @@ type Trained struct {
 
 // Train plays the test pulses of a circuit for some of their periods, everything closed and reset, and tells what drops out.
 func (p *Played) Train(periods int) (Trained, error) {
-	out := Trained{Sends: []string{}, Problems: []string{}, Timing: Timing{Lit: []string{}, Closed: []string{}, Lanes: []Lane{}, Shows: Seen{}}}
+	out := Trained{Sends: []string{}, Problems: []string{},
+		Timing: Timing{Lit: []string{}, Closed: []string{}, Lanes: []Lane{}, Shows: Seen{}}}
 	l := p.pulses()
 	if len(l) == 0 {
 		return out, nil
@@ -244,7 +247,8 @@ func (p *Played) Train(periods int) (Trained, error) {
 				if x.d.Filter > 0 {
 					filter = fmt.Sprintf(" Its filter is %d ms.", x.d.Filter)
 				}
-				out.Problems = append(out.Problems, fmt.Sprintf("%s goes from %s to %s by a test pulse.%s", p.Name(x.id), spaced(was), spaced(shows), filter))
+				out.Problems = append(out.Problems,
+					fmt.Sprintf("%s goes from %s to %s by a test pulse.%s", p.Name(x.id), spaced(was), spaced(shows), filter))
 			}
 		}
 	}

@@ -14,13 +14,15 @@ func TestTestPulsesPass(t *testing.T) {
 		s    Spec
 		want string // part of the problem; empty: none
 	}{
-		"contacts send none on outputs":         {Spec{Devices: curtain[:1], Feed: "pulsed"}, ""},
-		"electronic outputs, filter 5 ms":       {Spec{Devices: curtain[:1], OutPulse: 2}, ""},
-		"electronic outputs, short filter":      {Spec{Devices: curtain[:1], OutPulse: 2, Drives: []SpecDrive{{ID: "T1", Name: "Drive", Filter: 1}}}, "T1 Drive goes from running to"},
-		"over contactors they pass":             {Spec{Devices: curtain[:1], OutPulse: 2, Contactors: 2}, ""},
-		"a curtain on a relay of its own":       {Spec{Devices: curtain, Feed: "pulsed"}, ""},
-		"a curtain on a controller":             {Spec{Kind: "controller", Devices: curtain, Feed: "pulsed", OutPulse: 1}, ""},
-		"fifty devices, a curtain of which one": {Spec{Kind: "controller", Devices: append(fiftyDevices(), curtain[1:]...), Feed: "pulsed", OutPulse: 1}, ""},
+		"contacts send none on outputs":   {Spec{Devices: curtain[:1], Feed: "pulsed"}, ""},
+		"electronic outputs, filter 5 ms": {Spec{Devices: curtain[:1], OutPulse: 2}, ""},
+		"electronic outputs, short filter": {Spec{Devices: curtain[:1], OutPulse: 2,
+			Drives: []SpecDrive{{ID: "T1", Name: "Drive", Filter: 1}}}, "T1 Drive goes from running to"},
+		"over contactors they pass":       {Spec{Devices: curtain[:1], OutPulse: 2, Contactors: 2}, ""},
+		"a curtain on a relay of its own": {Spec{Devices: curtain, Feed: "pulsed"}, ""},
+		"a curtain on a controller":       {Spec{Kind: "controller", Devices: curtain, Feed: "pulsed", OutPulse: 1}, ""},
+		"fifty devices, a curtain of which one": {Spec{Kind: "controller", Devices: append(fiftyDevices(), curtain[1:]...), Feed: "pulsed",
+			OutPulse: 1}, ""},
 	} {
 		c := Draft(x.s)
 		out, err := compiled(t, c).Train(3)
@@ -45,7 +47,8 @@ func TestTestPulsesPass(t *testing.T) {
 	d.Pulse = 4
 	c.Devices["S2"] = d
 	out, err := compiled(t, c).Train(3)
-	if err != nil || !strings.Contains(strings.Join(out.Problems, " "), "KS2 Relay of S2 goes from on to off by a test pulse. Its filter is 3 ms.") {
+	if err != nil || !strings.Contains(strings.Join(out.Problems, " "),
+		"KS2 Relay of S2 goes from on to off by a test pulse. Its filter is 3 ms.") {
 		t.Errorf("%v %v", out.Problems, err)
 	}
 }
@@ -65,7 +68,8 @@ func fiftyDevices() []SpecDevice {
 func TestPulsesSeeAForeignVoltage(t *testing.T) {
 	for feed, want := range map[string]string{"": "running", "pulsed": "torque-off"} {
 		c := Draft(Spec{Devices: []SpecDevice{{ID: "S1"}, {ID: "S2"}}, Feed: feed})
-		seen, err := compiled(t, c).Play([]circuit.Mistake{{Kind: "bridged", At: "K1:S12", To: "G1:+"}}, []Event{{100, "work", "S0"}, {500, "release", "S0"}, {1000, "run", "T1"}}, []int{1500})
+		seen, err := compiled(t, c).Play([]circuit.Mistake{{Kind: "bridged", At: "K1:S12", To: "G1:+"}},
+			[]Event{{100, "work", "S0"}, {500, "release", "S0"}, {1000, "run", "T1"}}, []int{1500})
 		if err != nil || seen[0]["T1"] != want {
 			t.Errorf("fed %q: %v %v", feed, seen, err)
 		}

@@ -24,7 +24,8 @@ func (p *Played) ReadShown(t Test, answer string) ([]Shown, error) {
 			head, rest, ok := strings.Cut(strings.TrimSpace(s), ":")
 			n, err := strconv.Atoi(strings.TrimPrefix(head, "step "))
 			if !ok || err != nil || n < 1 || n > len(t.Steps) {
-				return nil, bad(s, fmt.Sprintf(`%s, or "step 1: part shows, part shows; step 2: …" with steps up to %d`, AsMust, len(t.Steps)))
+				return nil, bad(s, fmt.Sprintf(`%s, or "step 1: part shows, part shows; step 2: …" with steps up to %d`, AsMust,
+					len(t.Steps)))
 			}
 			last = max(last, n-1)
 			if otherwise[n-1] == nil {
@@ -80,7 +81,8 @@ func (p *Played) Answer(t Test, faults []circuit.Mistake) (string, error) {
 func (p *Played) Shows(part string) []string {
 	switch p.Devices[part].Does {
 	case DriveInputs:
-		return []string{"ready", "running", "torque-off", "discrepancy", "channel-fault", "reset-required", "restart-required", "internal-fault", "unpowered"}
+		return []string{"ready", "running", "torque-off", "discrepancy", "channel-fault", "reset-required", "restart-required",
+			"internal-fault", "unpowered"}
 	case Brake:
 		return []string{"released", "applied"}
 	}
@@ -103,7 +105,8 @@ func (p *Played) Otherwise(t Test, shown []Shown) string {
 		var parts []string
 		for id, v := range s.Seen {
 			if want := t.Steps[s.Step].Must[id]; want != v {
-				parts = append(parts, fmt.Sprintf("%s is %s, must be %s", p.Name(id), strings.ReplaceAll(v, "-", " "), strings.ReplaceAll(want, "-", " ")))
+				parts = append(parts, fmt.Sprintf("%s is %s, must be %s", p.Name(id), strings.ReplaceAll(v, "-", " "),
+					strings.ReplaceAll(want, "-", " ")))
 			}
 		}
 		sort.Strings(parts)

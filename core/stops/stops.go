@@ -13,13 +13,15 @@ import (
 
 // Kinds of device, by what they do.
 const (
-	Hand        = "hand"         // worked by a person: emergency stop, guard, key; its contacts move together
-	Button      = "button"       // the same, worked for a moment
-	Relay       = "relay"        // load coil; every contact moves with it. Contactors too
-	SafetyRelay = "safety-relay" // loads supply, reset, and ch1, ch2 or pairs in1a, in1b, …; contacts out…, delayed… close, aux… open while it is on, wants… close while its reset is all that is missing
-	DriveInputs = "drive"        // loads a, b, and run, reset, stop, interlock where they are wired; contacts ready…, off…, fault…, brake…
-	Lamp        = "lamp"         // load lamp
-	Brake       = "brake"        // load coil: with voltage it is released
+	Hand   = "hand"   // worked by a person: emergency stop, guard, key; its contacts move together
+	Button = "button" // the same, worked for a moment
+	Relay  = "relay"  // load coil; every contact moves with it. Contactors too
+	// loads supply, reset, and ch1, ch2 or pairs in1a, in1b, …; contacts out…, delayed… close, aux… open while it is on, wants… close
+	// while its reset is all that is missing
+	SafetyRelay = "safety-relay"
+	DriveInputs = "drive" // loads a, b, and run, reset, stop, interlock where they are wired; contacts ready…, off…, fault…, brake…
+	Lamp        = "lamp"  // load lamp
+	Brake       = "brake" // load coil: with voltage it is released
 )
 
 // Device is what a part of the circuit does. Times in milliseconds.

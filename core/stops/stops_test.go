@@ -25,18 +25,22 @@ func compiled(t testing.TB, c Circuit) *Played {
 // a reset starts nothing; IEC 61800-5-2, safe torque off).
 func TestTheUsualCircuit(t *testing.T) {
 	p := compiled(t, TwoChannel(2))
-	seen, err := p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "run", "T1"}, {5000, "work", "S2"}, {7000, "release", "S2"}, {8000, "work", "S0"}, {9000, "release", "S0"}, {11000, "run-off", "T1"}, {12000, "run", "T1"}},
+	seen, err := p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "run", "T1"}, {5000, "work", "S2"},
+		{7000, "release", "S2"}, {8000, "work", "S0"}, {9000, "release", "S0"}, {11000, "run-off", "T1"}, {12000, "run", "T1"}},
 		[]int{900, 1900, 2900, 4000, 6000, 7500, 8900, 10000, 12500})
 	if err != nil {
 		t.Fatal(err)
 	}
-	for i, want := range []string{"off torque-off on", "off torque-off on", "on ready off", "on running off", "off torque-off on", "off torque-off on", "off torque-off on", "on restart-required off", "on running off"} {
+	for i, want := range []string{"off torque-off on", "off torque-off on", "on ready off", "on running off", "off torque-off on",
+		"off torque-off on", "off torque-off on", "on restart-required off", "on running off"} {
 		if got := seen[i]["K1"] + " " + seen[i]["T1"] + " " + seen[i]["H2"]; got != want || seen[i]["H1"] == seen[i]["H2"] {
 			t.Errorf("look %d: %s, want %s; green %s", i, got, want, seen[i]["H1"])
 		}
 	}
 	// One channel alone: the relay drops, and does not come again until both have been open.
-	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "lift", "1"}, {5000, "land", "1"}, {6000, "work", "S0"}, {7000, "release", "S0"}, {9000, "work", "S1"}, {10000, "release", "S1"}, {11000, "work", "S0"}, {12000, "release", "S0"}},
+	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "lift", "1"}, {5000, "land", "1"},
+		{6000, "work", "S0"}, {7000, "release", "S0"}, {9000, "work", "S1"}, {10000, "release", "S1"}, {11000, "work", "S0"},
+		{12000, "release", "S0"}},
 		[]int{2900, 4900, 8000, 13000})
 	if got := fmt.Sprint(seen[0]["K1"], seen[1]["K1"], seen[2]["K1"], seen[3]["K1"]); got != "onoffoffon" {
 		t.Errorf("one channel lifted and landed, reset; then both: %s", got)
@@ -52,7 +56,8 @@ func TestTheUsualCircuit(t *testing.T) {
 		t.Errorf("a gap of 4 ms: %s", seen[0]["T1"])
 	}
 	// The supply gone and back starts nothing: a safety relay waits for its reset.
-	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "supply-off", "G1"}, {5000, "supply-on", "G1"}}, []int{2900, 4900, 7000})
+	seen, _ = p.Play(nil, []Event{{1000, "work", "S0"}, {2000, "release", "S0"}, {3000, "supply-off", "G1"}, {5000, "supply-on", "G1"}},
+		[]int{2900, 4900, 7000})
 	if seen[0]["K1"] != "on" || seen[1]["H2"] != "off" || seen[2]["K1"] != "off" || seen[2]["H2"] != "on" {
 		t.Errorf("supply: %v", seen)
 	}
@@ -88,7 +93,8 @@ func TestWaysToStart(t *testing.T) {
 		t.Errorf("by itself: %s", got)
 	}
 	// Channels that close too far apart do not count as one act.
-	if got := at(with(func(d *Device) { d.Discrepancy, d.Reset = 100, "pressed" }), Event{0, "lift", "2"}, Event{500, "land", "2"}, Event{1000, "work", "S0"}, Event{1500, "release", "S0"}); got != "off off off" {
+	if got := at(with(func(d *Device) { d.Discrepancy, d.Reset = 100, "pressed" }), Event{0, "lift", "2"}, Event{500, "land", "2"},
+		Event{1000, "work", "S0"}, Event{1500, "release", "S0"}); got != "off off off" {
 		t.Errorf("500 ms apart, 100 are allowed: %s", got)
 	}
 	// Delayed outputs stay for their time: a ramped stop.
@@ -99,16 +105,21 @@ func TestWaysToStart(t *testing.T) {
 		}
 	}
 	c.Devices["K1"] = Device{Does: SafetyRelay, Reset: "pressed", OffDelay: 800}
-	seen, _ := compiled(t, c).Play(nil, []Event{{1000, "work", "S0"}, {1200, "release", "S0"}, {2000, "work", "S1"}}, []int{1900, 2500, 3000})
+	seen, _ := compiled(t, c).Play(nil, []Event{{1000, "work", "S0"}, {1200, "release", "S0"}, {2000, "work", "S1"}},
+		[]int{1900, 2500, 3000})
 	if seen[0]["H1"]+seen[1]["H1"]+seen[2]["H1"] != "ononoff" || seen[1]["K1"] != "off" {
 		t.Errorf("delayed: %v", seen)
 	}
 }
 
 func TestAChatteringLoopIsNamed(t *testing.T) {
-	c := Circuit{Circuit: circuit.Circuit{Parts: []circuit.Part{{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}},
-		{ID: "K7", Kind: "relay", Terminals: []string{"A1", "A2", "11", "12"}, Loads: []circuit.Load{{Name: "coil", A: "A1", B: "A2", Ohm: 500}}, Contacts: []circuit.Contact{{Name: "break", A: "11", B: "12", Closed: true}}}},
-		Wires: []circuit.Wire{{ID: "1", From: "G1:+", To: "K7:11"}, {ID: "2", From: "K7:12", To: "K7:A1"}, {ID: "3", From: "K7:A2", To: "G1:-"}}}, Devices: map[string]Device{"K7": {Does: Relay, Pick: 10, Drop: 10}}}
+	c := Circuit{Circuit: circuit.Circuit{Parts: []circuit.Part{{ID: "G1", Kind: "source", Terminals: []string{"+", "-"},
+		Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}},
+		{ID: "K7", Kind: "relay", Terminals: []string{"A1", "A2", "11", "12"},
+			Loads:    []circuit.Load{{Name: "coil", A: "A1", B: "A2", Ohm: 500}},
+			Contacts: []circuit.Contact{{Name: "break", A: "11", B: "12", Closed: true}}}},
+		Wires: []circuit.Wire{{ID: "1", From: "G1:+", To: "K7:11"}, {ID: "2", From: "K7:12", To: "K7:A1"},
+			{ID: "3", From: "K7:A2", To: "G1:-"}}}, Devices: map[string]Device{"K7": {Does: Relay, Pick: 10, Drop: 10}}}
 	var chatter *Chatter
 	if _, err := compiled(t, c).Play(nil, nil, []int{60000}); !errors.As(err, &chatter) || !strings.Contains(err.Error(), "K7") {
 		t.Errorf("over its own break contact: %v", err)
@@ -121,9 +132,12 @@ func TestAChatteringLoopIsNamed(t *testing.T) {
 
 func TestBadCircuitsAreNamed(t *testing.T) {
 	for want, change := range map[string]func(*Circuit){
-		"a part of the circuit": func(c *Circuit) { c.Devices["S9"] = Device{Does: Hand} }, "a part with contacts": func(c *Circuit) { c.Devices["H1"] = Device{Does: Hand} },
-		"a part with a load coil": func(c *Circuit) { c.Devices["S1"] = Device{Does: Relay} }, "hand, button": func(c *Circuit) { c.Devices["S1"] = Device{Does: "magic"} },
-		"automatic, pressed": func(c *Circuit) { c.Devices["K1"] = Device{Does: SafetyRelay} }, "0 to 600,000 ms": func(c *Circuit) { c.Devices["T1"] = Device{Does: DriveInputs, Filter: -1} },
+		"a part of the circuit":   func(c *Circuit) { c.Devices["S9"] = Device{Does: Hand} },
+		"a part with contacts":    func(c *Circuit) { c.Devices["H1"] = Device{Does: Hand} },
+		"a part with a load coil": func(c *Circuit) { c.Devices["S1"] = Device{Does: Relay} },
+		"hand, button":            func(c *Circuit) { c.Devices["S1"] = Device{Does: "magic"} },
+		"automatic, pressed":      func(c *Circuit) { c.Devices["K1"] = Device{Does: SafetyRelay} },
+		"0 to 600,000 ms":         func(c *Circuit) { c.Devices["T1"] = Device{Does: DriveInputs, Filter: -1} },
 	} {
 		c := TwoChannel(1)
 		change(&c)
@@ -157,7 +171,8 @@ func TestTheTable(t *testing.T) {
 		}
 		return nil
 	}
-	for key, want := range map[string]string{"both/S1": "running", "channel-1/S2": "running", "held/S1": "torque-off", "early/S2": "torque-off", "supply/G1": "restart-required", "two/S1+S2": "running", "drive-A/T1": "restart-required"} {
+	for key, want := range map[string]string{"both/S1": "running", "channel-1/S2": "running", "held/S1": "torque-off",
+		"early/S2": "torque-off", "supply/G1": "restart-required", "two/S1+S2": "running", "drive-A/T1": "restart-required"} {
 		if got := last(key)["T1"]; got != want {
 			t.Errorf("%s ends with the drive %s, want %s", key, got, want)
 		}
@@ -172,7 +187,9 @@ func TestTheTable(t *testing.T) {
 // randomSpec draws one of the circuits that are built.
 func randomSpec(rng *rand.Rand) Spec {
 	pick := func(l ...string) string { return l[rng.IntN(len(l))] }
-	s := Spec{Kind: pick("two-channel", "two-channel", "controller", "one-channel"), Feed: pick("one", "two", "pulsed"), Reset: pick("let-go", "let-go", "pressed"), Contactors: rng.IntN(3), Lamps: pick("none", "two", "three"), Split: rng.IntN(3) == 0, Strip: rng.IntN(2) == 0}
+	s := Spec{Kind: pick("two-channel", "two-channel", "controller", "one-channel"), Feed: pick("one", "two", "pulsed"),
+		Reset: pick("let-go", "let-go", "pressed"), Contactors: rng.IntN(3), Lamps: pick("none", "two", "three"), Split: rng.IntN(3) == 0,
+		Strip: rng.IntN(2) == 0}
 	if s.Kind == "one-channel" {
 		s.Feed = "one"
 	}
@@ -180,7 +197,8 @@ func randomSpec(rng *rand.Rand) Spec {
 		s.Delay = 1000
 	}
 	for i := range 1 + rng.IntN(4) {
-		s.Devices = append(s.Devices, SpecDevice{ID: fmt.Sprintf("S%d", i+1), Kind: pick(EmergencyStop, EmergencyStop, Guard, Key, ResetGuard, LightCurtain)})
+		s.Devices = append(s.Devices,
+			SpecDevice{ID: fmt.Sprintf("S%d", i+1), Kind: pick(EmergencyStop, EmergencyStop, Guard, Key, ResetGuard, LightCurtain)})
 	}
 	return s
 }
@@ -332,7 +350,8 @@ func TestTheFaultIsFound(t *testing.T) {
 			switch {
 			case d.Measure != nil && d.Measure.Left <= best && (d.Continuity == nil || d.Measure.Left <= d.Continuity.Left):
 				at := find(table, d.Measure.Test)
-				readings = append(readings, Reading{Test: d.Measure.Test, Step: d.Measure.Step, At: d.Measure.At, Volts: real.meter(t, at, d.Measure)})
+				readings = append(readings, Reading{Test: d.Measure.Test, Step: d.Measure.Step, At: d.Measure.At,
+					Volts: real.meter(t, at, d.Measure)})
 			case d.Continuity != nil && d.Continuity.Left <= best:
 				joined := real.joins(d.Continuity.A, d.Continuity.B, d.Continuity.Held)
 				readings = append(readings, Reading{A: d.Continuity.A, B: d.Continuity.B, Held: d.Continuity.Held, Joined: &joined})
@@ -362,7 +381,8 @@ func TestTheFaultIsFound(t *testing.T) {
 		steps += n
 		wanted += 1.5*math.Log2(float64(max(len(kinds), 1))) + 2
 	}
-	t.Logf("%d found, %d shown by no test, %d of %d silent in the first ten; %d further steps, at most %.0f wanted", found, silent, silentInTen, all, steps, wanted)
+	t.Logf("%d found, %d shown by no test, %d of %d silent in the first ten; %d further steps, at most %.0f wanted", found, silent,
+		silentInTen, all, steps, wanted)
 	if found < cases/2 || float64(steps) > wanted || !raced.On && silentInTen*5 < all {
 		t.Errorf("%d found in %d further steps, at most %.0f wanted; %d of %d silent in ten", found, steps, wanted, silentInTen, all)
 	}

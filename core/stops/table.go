@@ -175,27 +175,29 @@ func (p *Played) TableOf(run bool) ([]Test, error) {
 	}
 	for i := 1; i < len(hands); i++ {
 		a, b := hands[i-1], hands[i]
-		w.test("two/"+a+"+"+b, p.Name(a)+" and "+p.Name(b)+": both open, one put back", b, "One device put back would hide that another is still open.", func(s *script) {
-			s.work(a)
-			s.work(b)
-			s.back(b)
-			s.reset()
-			s.back(a)
-			s.reset()
-			s.fresh()
-		})
+		w.test("two/"+a+"+"+b, p.Name(a)+" and "+p.Name(b)+": both open, one put back", b,
+			"One device put back would hide that another is still open.", func(s *script) {
+				s.work(a)
+				s.work(b)
+				s.back(b)
+				s.reset()
+				s.back(a)
+				s.reset()
+				s.fresh()
+			})
 	}
 	for _, d := range w.drives {
 		for i, wire := range p.driveWires(d) {
 			letter := string(rune('A' + i))
-			w.test(fmt.Sprintf("drive-%s/%s", letter, d), fmt.Sprintf("%s: channel %s alone, wire %s lifted", p.Name(d), letter, wire), d, "One channel of the drive would do nothing, and nobody would know until the other fails.", func(s *script) {
-				s.t.Who, s.t.Dead = atPanel, true
-				s.wire(Lift, "Wire "+wire+" lifted, dead; power back", wire)
-				s.reset()
-				s.fresh()
-				s.wire(Land, "Wire "+wire+" landed again, dead; power back", wire)
-				s.reset()
-			})
+			w.test(fmt.Sprintf("drive-%s/%s", letter, d), fmt.Sprintf("%s: channel %s alone, wire %s lifted", p.Name(d), letter, wire), d,
+				"One channel of the drive would do nothing, and nobody would know until the other fails.", func(s *script) {
+					s.t.Who, s.t.Dead = atPanel, true
+					s.wire(Lift, "Wire "+wire+" lifted, dead; power back", wire)
+					s.reset()
+					s.fresh()
+					s.wire(Land, "Wire "+wire+" landed again, dead; power back", wire)
+					s.reset()
+				})
 		}
 	}
 	for _, q := range p.Of(Relay) {
@@ -203,9 +205,10 @@ func (p *Played) TableOf(run bool) ([]Test, error) {
 		if wire == "" || len(w.buttons) == 0 {
 			continue
 		}
-		w.test("feedback/"+q, p.Name(q)+": its feedback, wire "+wire+" lifted", q, "A contactor that is welded would not be noticed.", func(s *script) {
-			s.lifted(wire)
-		})
+		w.test("feedback/"+q, p.Name(q)+": its feedback, wire "+wire+" lifted", q, "A contactor that is welded would not be noticed.",
+			func(s *script) {
+				s.lifted(wire)
+			})
 	}
 	for _, src := range p.sources() {
 		w.test("supply/"+src, p.Name(src)+": gone and back", src, "It would start by itself when the supply comes back.", func(s *script) {
@@ -238,21 +241,23 @@ func (w *writer) device(id string) {
 	}
 	w.test("both/"+id, p.Name(id)+what, id, "It would go on turning, or start again by itself.", func(s *script) { s.ordinary(id) })
 	for i, wire := range channels {
-		w.test(fmt.Sprintf("channel-%d/%s", i+1, id), fmt.Sprintf("%s: channel %d alone, wire %s lifted", p.Name(id), i+1, wire), id, "One channel would do nothing, and nobody would know until the other fails.", func(s *script) {
-			s.lifted(wire)
-			s.ordinary(id)
-		})
+		w.test(fmt.Sprintf("channel-%d/%s", i+1, id), fmt.Sprintf("%s: channel %d alone, wire %s lifted", p.Name(id), i+1, wire), id,
+			"One channel would do nothing, and nobody would know until the other fails.", func(s *script) {
+				s.lifted(wire)
+				s.ordinary(id)
+			})
 	}
 	if len(w.buttons) == 0 {
 		return
 	}
 	b := w.buttons[len(w.buttons)-1]
-	w.test("held/"+id, p.Name(id)+": reset held meanwhile", id, "A reset that is jammed would let it start as soon as the device is put back.", func(s *script) {
-		s.work(id)
-		s.act("Press "+p.Name(b)+" and hold it", Event{Do: Work, What: b})
-		s.act(p.phrase(id, true)+", reset still held", Event{Do: Release, What: id})
-		s.act("Let go "+p.Name(b), Event{Do: Release, What: b})
-	})
+	w.test("held/"+id, p.Name(id)+": reset held meanwhile", id,
+		"A reset that is jammed would let it start as soon as the device is put back.", func(s *script) {
+			s.work(id)
+			s.act("Press "+p.Name(b)+" and hold it", Event{Do: Work, What: b})
+			s.act(p.phrase(id, true)+", reset still held", Event{Do: Release, What: id})
+			s.act("Let go "+p.Name(b), Event{Do: Release, What: b})
+		})
 	w.test("early/"+id, p.Name(id)+": reset before it is put back", id, "A reset from before would count later.", func(s *script) {
 		s.work(id)
 		s.reset()

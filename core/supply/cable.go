@@ -56,16 +56,23 @@ func (c MotorCable) Work() Cable {
 		out.Findings = append(out.Findings, finding.Finding{Code: code, Severity: s, Title: title, Detail: detail, Action: action})
 	}
 	if out.Peak > out.Allowed {
-		say("peak-above-insulation", finding.Look, "Pulses at the motor are higher than its insulation is made for", fmt.Sprintf("About %s V peak at %s m; a motor of this kind takes %s V.", f4(math.Round(out.Peak)), f4(c.Length), f4(out.Allowed)), "A reactor or filter at the drive, or a motor made for it")
+		say("peak-above-insulation", finding.Look, "Pulses at the motor are higher than its insulation is made for",
+			fmt.Sprintf("About %s V peak at %s m; a motor of this kind takes %s V.", f4(math.Round(out.Peak)), f4(c.Length),
+				f4(out.Allowed)), "A reactor or filter at the drive, or a motor made for it")
 	}
 	if peak := math.Sqrt2 * c.Rated; c.Length > 20 && out.Charging > peak {
-		say("charging-current", finding.Look, "Charging the cable takes much of a small drive's current", fmt.Sprintf("Pulses of about %s A into the cable; the drive's rated peak is %s A. It may trip on overcurrent with nothing wrong.", f4(out.Charging), f4(peak)), "A shorter cable, a lower switching frequency, or an output reactor")
+		say("charging-current", finding.Look, "Charging the cable takes much of a small drive's current",
+			fmt.Sprintf("Pulses of about %s A into the cable; the drive's rated peak is %s A. It may trip on overcurrent with nothing "+
+				"wrong.", f4(out.Charging), f4(peak)), "A shorter cable, a lower switching frequency, or an output reactor")
 	}
 	switch {
 	case c.Power > 100:
-		say("bearing-currents", finding.Look, "Bearing currents", "Above about 100 kW (common practice): an insulated bearing at the far end, screened symmetrical cable, a filter for common mode.", "See to it, or keep it with a reason")
+		say("bearing-currents", finding.Look, "Bearing currents",
+			"Above about 100 kW (common practice): an insulated bearing at the far end, screened symmetrical cable, a filter for common "+
+				"mode.", "See to it, or keep it with a reason")
 	case c.Power > 30 && !c.Screened:
-		say("bearing-currents", finding.Note, "Bearing currents", "From about 30 kW (common practice) screened symmetrical cable, bonded broadly at both ends, keeps them low.", "")
+		say("bearing-currents", finding.Note, "Bearing currents",
+			"From about 30 kW (common practice) screened symmetrical cable, bonded broadly at both ends, keeps them low.", "")
 	}
 	return out
 }

@@ -14,9 +14,12 @@ type Conductor struct {
 // Ampacities by code and way of laying. Values for 30 °C and three loaded copper conductors, PVC 70 °C for IEC, 75 °C for
 // the NEC. Sources: IEC 60364-5-52 Table B.52.4; NEC Table 310.16 with 240.4(D) for the small sizes; both from memory.
 var ampacity = map[string][]Conductor{
-	"iec B2": table("mm²", []float64{1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120}, []float64{15, 20, 27, 34, 46, 62, 80, 99, 118, 149, 179, 206}),
-	"iec C":  table("mm²", []float64{1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120}, []float64{17.5, 24, 32, 41, 57, 76, 96, 119, 144, 184, 223, 259}),
-	"nec conduit": {{"AWG 14", 2.08, 15}, {"AWG 12", 3.31, 20}, {"AWG 10", 5.26, 30}, {"AWG 8", 8.37, 50}, {"AWG 6", 13.3, 65}, {"AWG 4", 21.2, 85}, {"AWG 3", 26.7, 100}, {"AWG 2", 33.6, 115},
+	"iec B2": table("mm²", []float64{1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120},
+		[]float64{15, 20, 27, 34, 46, 62, 80, 99, 118, 149, 179, 206}),
+	"iec C": table("mm²", []float64{1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120},
+		[]float64{17.5, 24, 32, 41, 57, 76, 96, 119, 144, 184, 223, 259}),
+	"nec conduit": {{"AWG 14", 2.08, 15}, {"AWG 12", 3.31, 20}, {"AWG 10", 5.26, 30}, {"AWG 8", 8.37, 50}, {"AWG 6", 13.3, 65},
+		{"AWG 4", 21.2, 85}, {"AWG 3", 26.7, 100}, {"AWG 2", 33.6, 115},
 		{"AWG 1", 42.4, 130}, {"AWG 1/0", 53.5, 150}, {"AWG 2/0", 67.4, 175}, {"AWG 3/0", 85, 200}, {"AWG 4/0", 107, 230}},
 }
 
@@ -65,7 +68,8 @@ func (s Sizing) Carries(area float64) float64 {
 	return amps * necFactor(s.Ambient)
 }
 
-// necFactor is what another ambient than 30 °C leaves of a 75 °C conductor: NEC 310.15(B), equation 1. 0 °C counts as 30 °C: nothing is entered.
+// necFactor is what another ambient than 30 °C leaves of a 75 °C conductor: NEC 310.15(B), equation 1. 0 °C counts as 30 °C: nothing is
+// entered.
 func necFactor(ambient float64) float64 {
 	const conductor, base = 75, 30
 	if ambient == 0 {

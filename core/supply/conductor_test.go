@@ -30,7 +30,8 @@ func TestConductors(t *testing.T) {
 		}
 		check.Against(t, "current by which a conductor for "+c.name+" is chosen, A", c.source, s.Needs(), c.needs, 1e-9)
 	}
-	check.Against(t, "2.5 mm² PVC in B2 at 45 °C, A", "IEC 60364-5-52 Table B.52.14: 0.79 at 45 °C, from memory", supply.Sizing{Code: "iec B2", Ambient: 45}.Carries(2.5), 20*.79, .002)
+	check.Against(t, "2.5 mm² PVC in B2 at 45 °C, A", "IEC 60364-5-52 Table B.52.14: 0.79 at 45 °C, from memory",
+		supply.Sizing{Code: "iec B2", Ambient: 45}.Carries(2.5), 20*.79, .002)
 	if _, ok := (supply.Sizing{Code: "iec C", Current: 900}).Smallest(); ok {
 		t.Error("beyond the table")
 	}
@@ -43,21 +44,25 @@ func TestConductors(t *testing.T) {
 func TestAmbientOfNEC(t *testing.T) {
 	free := supply.Sizing{Code: "nec conduit"}.Carries(107)
 	for ambient, want := range map[float64]float64{35: .94, 40: .88, 45: .82, 50: .75, 55: .67} {
-		check.Against(t, fmt.Sprintf("AWG 4/0 at %g °C, share", ambient), "NEC Table 310.15(B)(1)(1), 75 °C, from memory", supply.Sizing{Code: "nec conduit", Ambient: ambient}.Carries(107)/free, want, .01)
+		check.Against(t, fmt.Sprintf("AWG 4/0 at %g °C, share", ambient), "NEC Table 310.15(B)(1)(1), 75 °C, from memory",
+			supply.Sizing{Code: "nec conduit", Ambient: ambient}.Carries(107)/free, want, .01)
 	}
 }
 
 func TestVoltageDrop(t *testing.T) {
 	// By hand: √3 · 16 A · 0.05 km · (9 · 0.85 + 0.08 · 0.5268) = 10.66 V.
-	check.Against(t, "drop along 50 m of 2.5 mm² at 16 A, cos φ 0.85, V", "IEC 60364-5-52 annex G, formula; worked by hand", supply.VoltageDrop(16, 50, supply.CopperOhm/2.5, supply.CableX, .85, 3), 10.6587, 1e-4)
-	check.Against(t, "drop of one phase there and back, 20 m, 10 A, 9 Ω/km, cos φ 1, V", "2 · 10 · 0.02 · 9, by hand", supply.VoltageDrop(10, 20, 9, 0, 1, 1), 3.6, 1e-9)
+	check.Against(t, "drop along 50 m of 2.5 mm² at 16 A, cos φ 0.85, V", "IEC 60364-5-52 annex G, formula; worked by hand",
+		supply.VoltageDrop(16, 50, supply.CopperOhm/2.5, supply.CableX, .85, 3), 10.6587, 1e-4)
+	check.Against(t, "drop of one phase there and back, 20 m, 10 A, 9 Ω/km, cos φ 1, V", "2 · 10 · 0.02 · 9, by hand",
+		supply.VoltageDrop(10, 20, 9, 0, 1, 1), 3.6, 1e-9)
 }
 
 func TestMotorCable(t *testing.T) {
 	c := supply.MotorCable{Length: 50, DCLink: 565, Rated: 16, Power: 7.5, Fit: "plain"}
 	out := c.Work()
 	check.Against(t, "critical length at 0.1 µs rise, m", "reflected-wave theory, v·t/2 with v 150 m/µs", out.Critical, 7.5, 1e-9)
-	check.Against(t, "peak at the motor behind a long cable on 400 V, V", "common practice: nearly twice the DC link; 0.9 sent back", out.Peak, 565*1.9, 1e-9)
+	check.Against(t, "peak at the motor behind a long cable on 400 V, V", "common practice: nearly twice the DC link; 0.9 sent back",
+		out.Peak, 565*1.9, 1e-9)
 	codes := func(c supply.MotorCable) string {
 		var l []string
 		for _, f := range c.Work().Findings {

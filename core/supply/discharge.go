@@ -51,17 +51,21 @@ func FitDischarge(readings []Reading, limit float64) Discharge {
 	}
 	n := len(list)
 	if n == 0 {
-		say("too-few-readings", finding.Do, "No reading of the DC link", "Three or more, some time apart, tell how it falls.", "Measure between the DC terminals")
+		say("too-few-readings", finding.Do, "No reading of the DC link", "Three or more, some time apart, tell how it falls.",
+			"Measure between the DC terminals")
 		return d
 	}
 	last := list[n-1]
 	for i := 1; i < n; i++ {
 		if list[i].T == list[i-1].T && math.Abs(list[i].V-list[i-1].V) > 3*meterError(list[i].V)+.05*list[i].V {
-			say("reading-out-of-line", finding.Look, "Two readings of one time differ", fmt.Sprintf("%s V and %s V at %s s.", f4(list[i-1].V), f4(list[i].V), f4(list[i].T)), "Measure again")
+			say("reading-out-of-line", finding.Look, "Two readings of one time differ",
+				fmt.Sprintf("%s V and %s V at %s s.", f4(list[i-1].V), f4(list[i].V), f4(list[i].T)), "Measure again")
 		}
 	}
 	if n > 1 && last.V > list[n-2].V*rise+3*meterVolts {
-		say("not-falling", finding.Stop, "The DC link does not fall", fmt.Sprintf("The last reading, %s V, lies above the one before, %s V: something feeds it.", f4(last.V), f4(list[n-2].V)), "Do not work. Find the source; call for service")
+		say("not-falling", finding.Stop, "The DC link does not fall",
+			fmt.Sprintf("The last reading, %s V, lies above the one before, %s V: something feeds it.", f4(last.V), f4(list[n-2].V)),
+			"Do not work. Find the source; call for service")
 		return d
 	}
 	if last.V <= limit {
@@ -74,12 +78,15 @@ func FitDischarge(readings []Reading, limit float64) Discharge {
 	list = d.fit(list, say)
 	switch {
 	case len(list) < 2:
-		say("too-few-readings", finding.Do, "One reading tells no rate", "Three or more, some time apart, tell how it falls.", "Measure again after a minute")
+		say("too-few-readings", finding.Do, "One reading tells no rate", "Three or more, some time apart, tell how it falls.",
+			"Measure again after a minute")
 		return d
 	case !(d.slope < 0) || notFalling(list, d):
 		d.TimeConstant, d.Falling = math.NaN(), false
 		if !d.Below {
-			say("not-falling", finding.Stop, "The DC link does not fall", fmt.Sprintf("%s V at first, %s V at last.", f4(list[0].V), f4(list[len(list)-1].V)), "Do not work. Something feeds it, or its discharge is broken: call for service")
+			say("not-falling", finding.Stop, "The DC link does not fall",
+				fmt.Sprintf("%s V at first, %s V at last.", f4(list[0].V), f4(list[len(list)-1].V)),
+				"Do not work. Something feeds it, or its discharge is broken: call for service")
 		}
 		return d
 	}
@@ -91,7 +98,8 @@ func FitDischarge(readings []Reading, limit float64) Discharge {
 			if bend > 1 {
 				how = "ever faster, as a link does that still feeds something; when that stops, it falls slowly"
 			}
-			say("not-exponential", finding.Look, "The DC link does not fall as a resistor lets it", "It falls "+how+". No time can be given.", "Wait, and measure until it is below the limit")
+			say("not-exponential", finding.Look, "The DC link does not fall as a resistor lets it",
+				"It falls "+how+". No time can be given.", "Wait, and measure until it is below the limit")
 		}
 		return d
 	}
@@ -101,7 +109,8 @@ func FitDischarge(readings []Reading, limit float64) Discharge {
 	}
 	d.limitBand(limit)
 	if len(list) == 2 {
-		say("too-few-readings", finding.Do, "Two readings give a rough time only", "A third shows whether it goes on falling so.", "Measure again")
+		say("too-few-readings", finding.Do, "Two readings give a rough time only", "A third shows whether it goes on falling so.",
+			"Measure again")
 	}
 	return d
 }
@@ -130,7 +139,9 @@ func (d *Discharge) fit(list []Reading, say func(code string, s finding.Severity
 			a, b, _, chi := line(others)
 			off := math.Abs(math.Log(list[i].V) - a - b*list[i].T)
 			if tol := math.Max(6*meterError(list[i].V)/list[i].V, .12); off > tol && chi < 9 {
-				say("reading-out-of-line", finding.Look, "One reading is out of line", fmt.Sprintf("%s V at %s s; the others give %s V there.", f4(list[i].V), f4(list[i].T), f4(math.Exp(a+b*list[i].T))), "Was it on the right terminals and range? Measure again")
+				say("reading-out-of-line", finding.Look, "One reading is out of line",
+					fmt.Sprintf("%s V at %s s; the others give %s V there.", f4(list[i].V), f4(list[i].T), f4(math.Exp(a+b*list[i].T))),
+					"Was it on the right terminals and range? Measure again")
 				list = others
 				break
 			}

@@ -29,9 +29,11 @@ func series(v0, tau float64, at ...float64) (l []supply.Reading) {
 // Closed form: 565 V through τ = 60 s reach 42 V after 60·ln(565/42) = 155.95 s.
 func TestAnExponentialGivesItsTime(t *testing.T) {
 	d := supply.FitDischarge(series(565, 60, 0, 20, 40, 60), 42)
-	check.Against(t, "discharge: time constant, s", "closed form v = V₀ e^(−t/τ), IEC 61800-5-1 asks for the residual voltage and its time", d.TimeConstant, 60, 1e-3)
+	check.Against(t, "discharge: time constant, s",
+		"closed form v = V₀ e^(−t/τ), IEC 61800-5-1 asks for the residual voltage and its time", d.TimeConstant, 60, 1e-3)
 	check.Against(t, "discharge: 565 V, τ 60 s, to 42 V, s", "closed form 60·ln(565/42)", d.ToLimit, 155.95, 1e-3)
-	check.Against(t, "discharge: the same to 60 V, s", "closed form 60·ln(565/60)", supply.FitDischarge(series(565, 60, 0, 20, 40, 60), 60).ToLimit, 134.55, 1e-3)
+	check.Against(t, "discharge: the same to 60 V, s", "closed form 60·ln(565/60)",
+		supply.FitDischarge(series(565, 60, 0, 20, 40, 60), 60).ToLimit, 134.55, 1e-3)
 	if codes(d) != "" || !d.Falling || d.Low > d.ToLimit || d.High < d.ToLimit {
 		t.Errorf("%+v", d)
 	}
@@ -70,11 +72,12 @@ func TestLinksThatMustNotBeGivenATime(t *testing.T) {
 		l    []supply.Reading
 		want string
 	}{
-		"it stands":          {series(560, 1e9, 0, 60, 120, 180), "not-falling"},
-		"it creeps":          {[]supply.Reading{{0, 561}, {60, 559}, {120, 558}}, "not-falling"},
-		"it rises":           {[]supply.Reading{{0, 300}, {30, 310}, {60, 325}}, "not-falling"},
-		"it rises at last":   {[]supply.Reading{{0, 500}, {30, 300}, {60, 180}, {90, 240}}, "not-falling"},
-		"a constant power":   {[]supply.Reading{{0, loaded(0)}, {15, loaded(15)}, {30, loaded(30)}, {45, loaded(45)}, {60, loaded(60)}}, "not-exponential"},
+		"it stands":        {series(560, 1e9, 0, 60, 120, 180), "not-falling"},
+		"it creeps":        {[]supply.Reading{{0, 561}, {60, 559}, {120, 558}}, "not-falling"},
+		"it rises":         {[]supply.Reading{{0, 300}, {30, 310}, {60, 325}}, "not-falling"},
+		"it rises at last": {[]supply.Reading{{0, 500}, {30, 300}, {60, 180}, {90, 240}}, "not-falling"},
+		"a constant power": {[]supply.Reading{{0, loaded(0)}, {15, loaded(15)}, {30, loaded(30)}, {45, loaded(45)}, {60, loaded(60)}},
+			"not-exponential"},
 		"it stops falling":   {[]supply.Reading{{0, 565}, {20, 405}, {40, 290}, {60, 260}, {80, 255}, {100, 252}}, "not-exponential"},
 		"three, and slowing": {[]supply.Reading{{0, 565}, {20, 300}, {40, 280}}, "not-exponential"},
 	} {
@@ -100,7 +103,8 @@ func TestReadingsInAnyStateAreUsed(t *testing.T) {
 	if d := supply.FitDischarge(spoiled, 42); codes(d) != "reading-out-of-line" || math.Abs(d.ToLimit-155.95) > 1 {
 		t.Errorf("one slip: %q %v", codes(d), d.ToLimit)
 	}
-	if d := supply.FitDischarge([]supply.Reading{{10, 300}, {10, 150}, {40, 100}, {60, 70}}, 42); !strings.Contains(codes(d), "reading-out-of-line") {
+	if d := supply.FitDischarge([]supply.Reading{{10, 300}, {10, 150}, {40, 100}, {60, 70}}, 42); !strings.Contains(codes(d),
+		"reading-out-of-line") {
 		t.Errorf("two at one time: %q", codes(d))
 	}
 	for n, want := range []string{"too-few-readings", "too-few-readings", "too-few-readings", ""} {
@@ -109,7 +113,8 @@ func TestReadingsInAnyStateAreUsed(t *testing.T) {
 			t.Errorf("%d readings: %q %v", n, codes(d), d.ToLimit)
 		}
 	}
-	if two, three := supply.FitDischarge(good[:2], 42), supply.FitDischarge(good[:3], 42); two.High-two.Low < three.High-three.Low && three.High-three.Low > 20 {
+	if two, three := supply.FitDischarge(good[:2], 42),
+		supply.FitDischarge(good[:3], 42); two.High-two.Low < three.High-three.Low && three.High-three.Low > 20 {
 		t.Errorf("two readings say less than three: %v, %v", two, three)
 	}
 	for _, below := range [][]supply.Reading{{{0, 3}}, {{0, 565}, {60, 12}}, {{0, 565}, {60, 200}, {120, 41}}} {
@@ -135,7 +140,8 @@ func TestBalance(t *testing.T) {
 			return math.Hypot(math.Cos(-a)+u2*math.Cos(a+.7), math.Sin(-a)+u2*math.Sin(a+.7))
 		}
 		got := supply.BalanceOf([3]float64{mag(0), mag(1), mag(2)}).Negative
-		check.Against(t, fmt.Sprintf("negative sequence of a set made with %g %%, %%", u2*100), "IEC 61000-4-30, 5.7, formula from line voltages; the set built from its sequences", got, u2*100, 1e-6)
+		check.Against(t, fmt.Sprintf("negative sequence of a set made with %g %%, %%", u2*100),
+			"IEC 61000-4-30, 5.7, formula from line voltages; the set built from its sequences", got, u2*100, 1e-6)
 	}
 }
 
@@ -162,7 +168,8 @@ func TestDeratingFactors(t *testing.T) {
 	in := supply.Derating{Rated: 16, Altitude: 1800, Ambient: 46, Switching: 8, SideBySide: true, Table: supply.UsualDerating}
 	out := in.Work()
 	// By hand: 8 × 1 %, 6 × 2.5 %, 4 × 5 %, 5 %: 0.92 · 0.85 · 0.80 · 0.95 = 0.594
-	check.Against(t, "derated current of 16 A at 1800 m, 46 °C, 8 kHz, side by side, A", "common practice: 1 % per 100 m above 1000 m, 2.5 % per K above 40 °C; worked by hand", out.Current, 16*.92*.85*.80*.95, 1e-9)
+	check.Against(t, "derated current of 16 A at 1800 m, 46 °C, 8 kHz, side by side, A",
+		"common practice: 1 % per 100 m above 1000 m, 2.5 % per K above 40 °C; worked by hand", out.Current, 16*.92*.85*.80*.95, 1e-9)
 	if len(out.Factors) != 4 {
 		t.Errorf("%+v", out.Factors)
 	}
@@ -191,7 +198,8 @@ func TestTheBandMovesWithTheClock(t *testing.T) {
 				moved[i].T += later
 			}
 			there := supply.FitDischarge(moved, 42)
-			for _, x := range [][2]float64{{here.ToLimit, there.ToLimit}, {here.High, there.High}, {here.High - here.ToLimit, there.High - there.ToLimit}} {
+			for _, x := range [][2]float64{{here.ToLimit, there.ToLimit}, {here.High, there.High},
+				{here.High - here.ToLimit, there.High - there.ToLimit}} {
 				shift := later
 				if x[0] == here.High-here.ToLimit {
 					shift = 0
@@ -206,7 +214,8 @@ func TestTheBandMovesWithTheClock(t *testing.T) {
 
 // A link that rises is fed, also below the limit, and also with two readings only.
 func TestALinkThatRisesBelowTheLimit(t *testing.T) {
-	for _, list := range [][]supply.Reading{{{T: 0, V: 20}, {T: 60, V: 35}}, {{T: 0, V: 38}, {T: 60, V: 20}, {T: 120, V: 30}}, {{T: 0, V: 400}, {T: 60, V: 10}, {T: 90, V: 30}}} {
+	for _, list := range [][]supply.Reading{{{T: 0, V: 20}, {T: 60, V: 35}}, {{T: 0, V: 38}, {T: 60, V: 20}, {T: 120, V: 30}},
+		{{T: 0, V: 400}, {T: 60, V: 10}, {T: 90, V: 30}}} {
 		d := supply.FitDischarge(list, 42)
 		if !strings.Contains(codes(d), "not-falling") || d.Below || d.Falling {
 			t.Errorf("%v: %s, below %v", list, codes(d), d.Below)

@@ -16,7 +16,8 @@ func TestTheReplicaOfAnOverload(t *testing.T) {
 	for class, seconds := range map[string]float64{"10A": 10, "10": 10, "20": 20, "30": 30} {
 		tau, ok := supply.ClassTimeConstant(class, 1.1)
 		o := supply.Overload{TimeConstant: tau, Pickup: 1.1, Cooling: 3}
-		check.Against(t, "class "+class+" at 7.2 times, cold, s", "IEC 60947-4-1, table 2: longest time of the class", o.TripTime(7.2, 0), seconds, 1e-6)
+		check.Against(t, "class "+class+" at 7.2 times, cold, s", "IEC 60947-4-1, table 2: longest time of the class", o.TripTime(7.2, 0),
+			seconds, 1e-6)
 		if !ok || o.TripTime(7.2, 0) >= seconds {
 			t.Errorf("class %s trips after %g s, at most %g s", class, o.TripTime(7.2, 0), seconds)
 		}
@@ -35,10 +36,13 @@ func TestTheReplicaOfAnOverload(t *testing.T) {
 			t.Error("at its pickup it never trips, and from there on at once")
 		}
 		// Standing it cools three times as slowly.
-		check.Against(t, "a standing motor of class "+class+", warmth after three time constants", "first-order cooling, by hand: e^(−1)", o.After(0, 1, 3*tau), math.Exp(-1), 1e-9)
-		check.Against(t, "one at a tenth of its setting, after one", "first-order cooling, by hand", o.After(.1, 1, tau), .01+.99*math.Exp(-1), 1e-9)
+		check.Against(t, "a standing motor of class "+class+", warmth after three time constants", "first-order cooling, by hand: e^(−1)",
+			o.After(0, 1, 3*tau), math.Exp(-1), 1e-9)
+		check.Against(t, "one at a tenth of its setting, after one", "first-order cooling, by hand", o.After(.1, 1, tau),
+			.01+.99*math.Exp(-1), 1e-9)
 		plain := supply.Overload{TimeConstant: tau, Pickup: 1.1}
-		check.Against(t, "one whose cooling nobody states, after one", "first-order cooling, by hand", plain.After(0, 1, tau), math.Exp(-1), 1e-9)
+		check.Against(t, "one whose cooling nobody states, after one", "first-order cooling, by hand", plain.After(0, 1, tau),
+			math.Exp(-1), 1e-9)
 	}
 	if _, ok := supply.ClassTimeConstant("5", 1.1); ok {
 		t.Error("a class of its own")
@@ -130,7 +134,8 @@ func TestALinkAtItsLimits(t *testing.T) {
 	}
 }
 
-// A pulse on a cable: whole from the critical length v·t/2 on, in proportion below; what it means for insulation, small drives and bearings.
+// A pulse on a cable: whole from the critical length v·t/2 on, in proportion below; what it means for insulation, small drives and
+// bearings.
 func TestAMotorCable(t *testing.T) {
 	base := supply.MotorCable{Length: 30, DCLink: 565, Rated: 16, Power: 7.5, Fit: "plain", Screened: true}
 	out := base.Work()
@@ -141,17 +146,19 @@ func TestAMotorCable(t *testing.T) {
 		change func(*supply.MotorCable)
 		want   []string
 	}{
-		"plain at 30 m":               {func(*supply.MotorCable) {}, []string{"peak-above-insulation"}},
-		"plain at 3 m":                {func(c *supply.MotorCable) { c.Length = 3 }, nil},
-		"made for it":                 {func(c *supply.MotorCable) { c.Fit = "inverter-duty" }, nil},
-		"made for it, 690 V":          {func(c *supply.MotorCable) { c.Fit, c.DCLink = "inverter-duty", 976 }, []string{"peak-above-insulation"}},
-		"nobody knows":                {func(c *supply.MotorCable) { c.Fit = "" }, nil},
-		"slow pulses":                 {func(c *supply.MotorCable) { c.Rise = 1 }, nil},
-		"a small drive, long cable":   {func(c *supply.MotorCable) { c.Fit, c.Rated = "", 2.1 }, []string{"charging-current"}},
-		"a small drive, short cable":  {func(c *supply.MotorCable) { c.Fit, c.Rated, c.Length = "", 2.1, 20 }, nil},
-		"over 100 kW":                 {func(c *supply.MotorCable) { c.Fit, c.Power = "", 110 }, []string{"bearing-currents"}},
-		"100 kW, screened":            {func(c *supply.MotorCable) { c.Fit, c.Power = "", 100 }, nil},
-		"45 kW without a screen":      {func(c *supply.MotorCable) { c.Fit, c.Power, c.Screened = "", 45, false }, []string{"bearing-currents"}},
+		"plain at 30 m": {func(*supply.MotorCable) {}, []string{"peak-above-insulation"}},
+		"plain at 3 m":  {func(c *supply.MotorCable) { c.Length = 3 }, nil},
+		"made for it":   {func(c *supply.MotorCable) { c.Fit = "inverter-duty" }, nil},
+		"made for it, 690 V": {func(c *supply.MotorCable) { c.Fit, c.DCLink = "inverter-duty", 976 },
+			[]string{"peak-above-insulation"}},
+		"nobody knows":               {func(c *supply.MotorCable) { c.Fit = "" }, nil},
+		"slow pulses":                {func(c *supply.MotorCable) { c.Rise = 1 }, nil},
+		"a small drive, long cable":  {func(c *supply.MotorCable) { c.Fit, c.Rated = "", 2.1 }, []string{"charging-current"}},
+		"a small drive, short cable": {func(c *supply.MotorCable) { c.Fit, c.Rated, c.Length = "", 2.1, 20 }, nil},
+		"over 100 kW":                {func(c *supply.MotorCable) { c.Fit, c.Power = "", 110 }, []string{"bearing-currents"}},
+		"100 kW, screened":           {func(c *supply.MotorCable) { c.Fit, c.Power = "", 100 }, nil},
+		"45 kW without a screen": {func(c *supply.MotorCable) { c.Fit, c.Power, c.Screened = "", 45, false },
+			[]string{"bearing-currents"}},
 		"45 kW with one":              {func(c *supply.MotorCable) { c.Fit, c.Power = "", 45 }, nil},
 		"30 kW without":               {func(c *supply.MotorCable) { c.Fit, c.Power, c.Screened = "", 30, false }, nil},
 		"half of the critical length": {func(c *supply.MotorCable) { c.Length, c.Fit = 3.75, "" }, nil},
@@ -170,7 +177,8 @@ func TestAMotorCable(t *testing.T) {
 		cable  float64
 		want   float64
 	}{{true, 0, 30}, {false, 0, 0}, {false, 50, 15}, {true, 50, 45}} {
-		check.Against(t, fmt.Sprintf("leakage of a filter (%v) and %g m, mA", c.filter, c.cable), "common practice, by hand", supply.Leakage(c.filter, c.cable), c.want, 1e-12)
+		check.Against(t, fmt.Sprintf("leakage of a filter (%v) and %g m, mA", c.filter, c.cable), "common practice, by hand",
+			supply.Leakage(c.filter, c.cable), c.want, 1e-12)
 	}
 }
 
@@ -180,7 +188,8 @@ func TestDeratingAtItsLimits(t *testing.T) {
 	if got := at.Work(); len(got.Findings) != 0 || len(got.Factors) != 2 {
 		t.Errorf("%+v", got)
 	}
-	for _, over := range []supply.Derating{{Rated: 16, Altitude: 4001, Table: supply.UsualDerating}, {Rated: 16, Ambient: 50.1, Table: supply.UsualDerating}} {
+	for _, over := range []supply.Derating{{Rated: 16, Altitude: 4001, Table: supply.UsualDerating},
+		{Rated: 16, Ambient: 50.1, Table: supply.UsualDerating}} {
 		if got := over.Work(); len(got.Findings) != 1 || got.Findings[0].Severity != finding.Stop {
 			t.Errorf("%+v", got)
 		}

@@ -88,16 +88,25 @@ func JudgeLine(v [3]float64, nominal float64) []finding.Finding {
 	least := math.Min(v[0], math.Min(v[1], v[2]))
 	switch {
 	case b.Average < 5:
-		return []finding.Finding{{Code: "no-voltage", Severity: finding.Do, Title: "No voltage on the line", Detail: "All three read near zero.", Action: "Is it switched on? Is the meter on AC volts?"}}
+		return []finding.Finding{{Code: "no-voltage", Severity: finding.Do, Title: "No voltage on the line",
+			Detail: "All three read near zero.", Action: "Is it switched on? Is the meter on AC volts?"}}
 	case least < .8*b.Average:
-		out = append(out, finding.Finding{Code: "phase-missing", Severity: finding.Stop, Title: "A phase is missing or weak", Detail: fmt.Sprintf("%s, %s and %s V.", f4(v[0]), f4(v[1]), f4(v[2])), Action: "Fuses, contactor, terminals: measure each to earth"})
+		out = append(out, finding.Finding{Code: "phase-missing", Severity: finding.Stop, Title: "A phase is missing or weak",
+			Detail: fmt.Sprintf("%s, %s and %s V.", f4(v[0]), f4(v[1]), f4(v[2])),
+			Action: "Fuses, contactor, terminals: measure each to earth"})
 	case b.Unbalance > 5:
-		out = append(out, finding.Finding{Code: "unbalance-high", Severity: finding.Stop, Title: "The line is far out of balance", Detail: fmt.Sprintf("%s %%; above 5 %% a motor is not run, and a rectifier loads one phase.", f4(b.Unbalance)), Action: "Find the load or the fault that pulls it"})
+		out = append(out, finding.Finding{Code: "unbalance-high", Severity: finding.Stop, Title: "The line is far out of balance",
+			Detail: fmt.Sprintf("%s %%; above 5 %% a motor is not run, and a rectifier loads one phase.", f4(b.Unbalance)),
+			Action: "Find the load or the fault that pulls it"})
 	case b.Negative > 2:
-		out = append(out, finding.Finding{Code: "unbalance-high", Severity: finding.Look, Title: "The line is out of balance", Detail: fmt.Sprintf("%s %% negative sequence; 2 %% is what plants allow.", f4(b.Negative)), Action: "Look again under load"})
+		out = append(out, finding.Finding{Code: "unbalance-high", Severity: finding.Look, Title: "The line is out of balance",
+			Detail: fmt.Sprintf("%s %% negative sequence; 2 %% is what plants allow.", f4(b.Negative)), Action: "Look again under load"})
 	}
 	if nominal > 0 && math.Abs(b.Average/nominal-1) > .1 {
-		out = append(out, finding.Finding{Code: "voltage-out-of-range", Severity: finding.Stop, Title: "The line is not at its nominal voltage", Detail: fmt.Sprintf("%s V on average, %s V nominal: more than 10 %% off.", f4(b.Average), f4(nominal)), Action: "Which supply is this? Check the transformer's taps"})
+		out = append(out, finding.Finding{Code: "voltage-out-of-range", Severity: finding.Stop,
+			Title:  "The line is not at its nominal voltage",
+			Detail: fmt.Sprintf("%s V on average, %s V nominal: more than 10 %% off.", f4(b.Average), f4(nominal)),
+			Action: "Which supply is this? Check the transformer's taps"})
 	}
 	return out
 }
@@ -109,17 +118,22 @@ func JudgeLink(kind string, line, measured float64) []finding.Finding {
 		return nil
 	}
 	if class := ClassOf(kind, measured); math.Abs(class/line-1) > .15 && math.Abs(measured/LinkOf(kind, class).Idle-1) < .06 {
-		return []finding.Finding{{Code: "other-supply-class", Severity: finding.Stop, Title: "The DC link is that of another supply", Detail: fmt.Sprintf("%s V fits a %s V supply; %s V was measured on the line.", f4(measured), f4(class), f4(line)), Action: "Stop: wrong drive, wrong supply, or the meter on another range"}}
+		return []finding.Finding{{Code: "other-supply-class", Severity: finding.Stop, Title: "The DC link is that of another supply",
+			Detail: fmt.Sprintf("%s V fits a %s V supply; %s V was measured on the line.", f4(measured), f4(class), f4(line)),
+			Action: "Stop: wrong drive, wrong supply, or the meter on another range"}}
 	}
-	f := finding.Finding{Code: "dc-link-low", Severity: finding.Look, Title: "The DC link is lower than the line makes it", Detail: fmt.Sprintf("%s V; %s to %s V is expected at rest.", f4(measured), f4(l.Low), f4(l.High)), Action: "A phase missing? Is it charging still, or loaded?"}
+	f := finding.Finding{Code: "dc-link-low", Severity: finding.Look, Title: "The DC link is lower than the line makes it",
+		Detail: fmt.Sprintf("%s V; %s to %s V is expected at rest.", f4(measured), f4(l.Low), f4(l.High)),
+		Action: "A phase missing? Is it charging still, or loaded?"}
 	if measured > l.High {
-		f.Code, f.Title, f.Action = "dc-link-high", "The DC link is higher than the line makes it", "Is a shared link or a driving load feeding it? Is the meter on the right range?"
+		f.Code, f.Title, f.Action = "dc-link-high", "The DC link is higher than the line makes it",
+			"Is a shared link or a driving load feeding it? Is the meter on the right range?"
 	}
 	return []finding.Finding{f}
 }
 
-// LinkBears is the voltage of the DC link at which a drive goes off, V, by the highest line voltage that it is made for: common practice, 405 V for
-// drives of 200 to 240 V and for doublers, 810 V for those of 380 to 480 V.
+// LinkBears is the voltage of the DC link at which a drive goes off, V, by the highest line voltage that it is made for: common practice,
+// 405 V for drives of 200 to 240 V and for doublers, 810 V for those of 380 to 480 V.
 func LinkBears(lineHigh float64) float64 {
 	if lineHigh > 0 && lineHigh < 300 {
 		return 405

@@ -56,7 +56,8 @@ func FiguresOf(d drivefile.Drive, place drivefile.Place, f *dialect.Family, sett
 		if math.IsNaN(power) {
 			power = row.Horsepower
 		}
-		out.Motor = machine.FromMagnetRow(power, row.Voltage, row.Current, row.Frequency, row.Speed, quantity.OrZero(row.Factor), quantity.OrZero(row.Efficiency), row.Poles)
+		out.Motor = machine.FromMagnetRow(power, row.Voltage, row.Current, row.Frequency, row.Speed, quantity.OrZero(row.Factor),
+			quantity.OrZero(row.Efficiency), row.Poles)
 		if _, ok := machine.MagnetOf(out.Motor); out.Motor.Poles > 0 && !ok {
 			out.Missing = "a plate of magnets: current too, and a speed that is synchronous"
 			return out
@@ -72,7 +73,8 @@ func FiguresOf(d drivefile.Drive, place drivefile.Place, f *dialect.Family, sett
 	at := SiteOf(d, place, f)
 	assume := func(format string, args ...any) { out.Assumed = append(out.Assumed, fmt.Sprintf(format, args...)) }
 	if out.Size = at.Size; !at.Known {
-		out.Size = dialect.Size{Heavy: out.Motor.Current * 1.1, Phases: 3, LineLow: out.Motor.Voltage * .9, LineHigh: out.Motor.Voltage * 1.1, Power: out.Motor.Power / 1000}
+		out.Size = dialect.Size{Heavy: out.Motor.Current * 1.1, Phases: 3, LineLow: out.Motor.Voltage * .9,
+			LineHigh: out.Motor.Voltage * 1.1, Power: out.Motor.Power / 1000}
 		assume("A drive of %s A: its type is not known.", quantity.Digits(out.Size.Heavy, 4))
 	}
 	if !math.IsNaN(at.Rated) && at.Rated > 0 {
@@ -94,7 +96,8 @@ func FiguresOf(d drivefile.Drive, place drivefile.Place, f *dialect.Family, sett
 	lined := slices.ContainsFunc(f.Settings, func(x dialect.Setting) bool { return x.Drives == "encoder-lines" && settings[x.Code] > 0 })
 	if d.Site.Encoder == "wanted" && d.Intent.Control == "vector" && !lined {
 		out.WithoutEncoder = true
-		assume("It runs without its encoder: the drive is given its lines once gate Turn has proved its direction. How it holds at the lowest speed is not shown so.")
+		assume("It runs without its encoder: the drive is given its lines once gate Turn has proved its direction. How it holds at the " +
+			"lowest speed is not shown so.")
 	}
 	return out
 }
@@ -125,7 +128,8 @@ func (f *Figures) load(d drivefile.Drive, assume func(string, ...any)) {
 		}
 		return
 	}
-	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's; it may be half or twice that.", quantity.Digits(f.LoadJ, 4), quantity.Digits(times, 4))
+	assume(InertiaAssumed+" is %s kg·m², %s times a usual rotor's; it may be half or twice that.", quantity.Digits(f.LoadJ, 4),
+		quantity.Digits(times, 4))
 }
 
 // usualLag is by how much a measured value follows a speed, s. Common practice, for a pressure close to its pump.
@@ -137,7 +141,8 @@ func (f *Figures) process(d drivefile.Drive, assume func(string, ...any)) {
 	if in.Loop != "on" {
 		return
 	}
-	f.Process = drive.Process{Top: in.LoopAtTop.Num(quantity.Percent, "%") / 100, Squared: in.LoopGrows == "square", Lag: in.LoopLag.Num(quantity.Seconds, "s"), Speed: in.HighestSpeed.Num(quantity.Speed, "r/min") * math.Pi / 30}
+	f.Process = drive.Process{Top: in.LoopAtTop.Num(quantity.Percent, "%") / 100, Squared: in.LoopGrows == "square",
+		Lag: in.LoopLag.Num(quantity.Seconds, "s"), Speed: in.HighestSpeed.Num(quantity.Speed, "r/min") * math.Pi / 30}
 	if !(f.Process.Speed > 0) {
 		f.Process.Speed = f.Load.Speed
 	}
@@ -190,7 +195,8 @@ func (f *Figures) brake(d drivefile.Drive, assume func(string, ...any)) {
 func WishesOf(d drivefile.Drive, poles int) motion.Wishes {
 	in := d.Intent
 	rpm := func(q drivefile.Q) float64 { return q.Num(quantity.Speed, "r/min") }
-	w := motion.Wishes{Lowest: rpm(in.LowestSpeed), Highest: rpm(in.HighestSpeed), RefLow: rpm(in.ReferenceLow), RefHigh: rpm(in.ReferenceHigh), Both: in.Direction == "both", Coast: in.StopMode == "coast", Lost: in.ReferenceLoss}
+	w := motion.Wishes{Lowest: rpm(in.LowestSpeed), Highest: rpm(in.HighestSpeed), RefLow: rpm(in.ReferenceLow),
+		RefHigh: rpm(in.ReferenceHigh), Both: in.Direction == "both", Coast: in.StopMode == "coast", Lost: in.ReferenceLoss}
 	w.Rise, w.Fall = w.Highest/Slope(in.Rise, w.Highest, poles), w.Highest/Slope(in.Fall, w.Highest, poles)
 	w.Presets = [4]float64{math.NaN(), rpm(in.Preset1), rpm(in.Preset2), rpm(in.Preset3)}
 	return w

@@ -16,8 +16,9 @@ import (
 // in Hz, NaN when not stated.
 func Plan(d drivefile.Drive, poles int, line float64) dialect.Plan {
 	m, in := d.Motor, d.Intent
-	p := dialect.Plan{Motor: missingRow, Poles: poles, ServiceFactor: m.ServiceFactor.Num(quantity.Ratio, ""), DriveCurrent: d.Rating.Current.Num(quantity.Current, "A"),
-		Load: in.Load, LoadTorque: in.LoadTorque.Num(quantity.Percent, "%") / 100}
+	p := dialect.Plan{Motor: missingRow, Poles: poles, ServiceFactor: m.ServiceFactor.Num(quantity.Ratio, ""),
+		DriveCurrent: d.Rating.Current.Num(quantity.Current, "A"),
+		Load:         in.Load, LoadTorque: in.LoadTorque.Num(quantity.Percent, "%") / 100}
 	linked := LinkedRow(m)
 	for _, id := range RowIDs(m) {
 		if id == linked {
@@ -27,13 +28,17 @@ func Plan(d drivefile.Drive, poles int, line float64) dialect.Plan {
 		}
 	}
 	p.Numbers = map[string]float64{"current_limit": in.CurrentLimit.Num(quantity.Percent, "%") / 100}
-	for name, q := range map[string]drivefile.Q{"lowest_speed": in.LowestSpeed, "highest_speed": in.HighestSpeed, "jog": in.Jog, "preset_1": in.Preset1,
+	for name, q := range map[string]drivefile.Q{"lowest_speed": in.LowestSpeed, "highest_speed": in.HighestSpeed, "jog": in.Jog,
+		"preset_1": in.Preset1,
 		"preset_2": in.Preset2, "preset_3": in.Preset3, "reference_low": in.ReferenceLow, "reference_high": in.ReferenceHigh} {
 		p.Numbers[name] = q.Num(quantity.Speed, "r/min")
 	}
-	p.Numbers["rise"], p.Numbers["fall"] = Slope(in.Rise, p.Numbers["highest_speed"], poles), Slope(in.Fall, p.Numbers["highest_speed"], poles)
-	p.Choices = map[string]string{"control": in.Control, "slip_compensation": in.Slip, "load_pattern": in.Pattern, "direction": in.Direction, "stop_mode": in.StopMode,
-		"overload_class": in.OverloadClass, "automatic_restart": in.Restart, "command_source": in.CommandSource, "speed_source": in.SpeedSource,
+	p.Numbers["rise"], p.Numbers["fall"] = Slope(in.Rise, p.Numbers["highest_speed"], poles),
+		Slope(in.Fall, p.Numbers["highest_speed"], poles)
+	p.Choices = map[string]string{"control": in.Control, "slip_compensation": in.Slip, "load_pattern": in.Pattern,
+		"direction": in.Direction, "stop_mode": in.StopMode,
+		"overload_class": in.OverloadClass, "automatic_restart": in.Restart, "command_source": in.CommandSource,
+		"speed_source":   in.SpeedSource,
 		"reference_loss": in.ReferenceLoss, "torque_off_shows": in.TorqueOffShows}
 	if in.SpeedSource == "voltage" || in.SpeedSource == "current" {
 		p.Choices["reference_signal"] = in.SpeedSource
@@ -78,7 +83,8 @@ func LineFrequency(d drivefile.Drive, p drivefile.Place) float64 {
 	return math.NaN()
 }
 
-// UsualBoost is the share of the motor's voltage at standstill where no wish says otherwise. Common practice: families deliver about as much.
+// UsualBoost is the share of the motor's voltage at standstill where no wish says otherwise. Common practice: families deliver about as
+// much.
 const UsualBoost = .02
 
 // Boost is the boost that is wished, or the usual one, as a share of the motor's voltage.

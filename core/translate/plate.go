@@ -1,5 +1,5 @@
-// Package translate turns the stored documents into the parameters of the packages that compute: plates, intents, supplies, wires and circuits as a person typed
-// them, in SI units, NaN where nothing is stated. Only here do documents and physics meet.
+// Package translate turns the stored documents into the parameters of the packages that compute: plates, intents, supplies, wires and
+// circuits as a person typed them, in SI units, NaN where nothing is stated. Only here do documents and physics meet.
 package translate
 
 import (
@@ -95,10 +95,12 @@ func Either(a, b float64) float64 {
 
 func dialectRow(m drivefile.Motor, r drivefile.Row) dialect.Row {
 	p := plateRow(m, r)
-	return dialect.Row{Name: RowName(r), Power: Either(p.Power, p.Horsepower), Voltage: p.Voltage, Current: p.Current, Frequency: p.Frequency, Speed: p.Speed, Factor: p.Factor}
+	return dialect.Row{Name: RowName(r), Power: Either(p.Power, p.Horsepower), Voltage: p.Voltage, Current: p.Current,
+		Frequency: p.Frequency, Speed: p.Speed, Factor: p.Factor}
 }
 
-var missingRow = dialect.Row{Power: math.NaN(), Voltage: math.NaN(), Current: math.NaN(), Frequency: math.NaN(), Speed: math.NaN(), Factor: math.NaN()}
+var missingRow = dialect.Row{Power: math.NaN(), Voltage: math.NaN(), Current: math.NaN(), Frequency: math.NaN(), Speed: math.NaN(),
+	Factor: math.NaN()}
 
 // Horsepower is one of a plate, W.
 func Horsepower(m drivefile.Motor) float64 {

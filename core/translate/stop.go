@@ -44,7 +44,9 @@ func StopDrives(d drivefile.Drive, c drivefile.StopCircuit) (tags []string, own 
 
 // StopSpec says how the drive's stop circuit is drawn.
 func StopSpec(d drivefile.Drive, c drivefile.StopCircuit, f *dialect.Family, near map[string]Neighbour) stops.Spec {
-	s := stops.Spec{Kind: c.Kind, Reset: c.Reset, Feed: c.Feed, Lamps: c.Lamps, Delay: Millis(c.Delay), Discrepancy: Millis(c.Discrepancy), FromDrive: c.Supply == "drive", Split: c.Commons == "split", Jumper: c.Jumper, Status: c.Status, Fuse: c.Fuse, StartDelay: Millis(c.StartDelay), OutPulse: Millis(c.OutPulse), Interlock: c.Interlock, Strip: true}
+	s := stops.Spec{Kind: c.Kind, Reset: c.Reset, Feed: c.Feed, Lamps: c.Lamps, Delay: Millis(c.Delay), Discrepancy: Millis(c.Discrepancy),
+		FromDrive: c.Supply == "drive", Split: c.Commons == "split", Jumper: c.Jumper, Status: c.Status, Fuse: c.Fuse,
+		StartDelay: Millis(c.StartDelay), OutPulse: Millis(c.OutPulse), Interlock: c.Interlock, Strip: true}
 	s.Contactors, _ = strconv.Atoi(c.Contactors)
 	s.Aux, _ = strconv.Atoi(c.Aux)
 	ids := slices.Collect(maps.Keys(c.Devices))

@@ -31,7 +31,8 @@ type Site struct {
 
 // SiteOf gathers what is known of it; f is nil while no family is chosen.
 func SiteOf(d drivefile.Drive, p drivefile.Place, f *dialect.Family) Site {
-	s := Site{Volts: math.NaN(), Label: d.Rating.Voltage.Num(quantity.Voltage, "V"), Rated: d.Rating.Current.Num(quantity.Current, "A"), Motors: d.Site.Motors.Num(quantity.Count, ""), PhasesIn: d.Site.InputPhases}
+	s := Site{Volts: math.NaN(), Label: d.Rating.Voltage.Num(quantity.Voltage, "V"), Rated: d.Rating.Current.Num(quantity.Current, "A"),
+		Motors: d.Site.Motors.Num(quantity.Count, ""), PhasesIn: d.Site.InputPhases}
 	if f != nil {
 		s.Size, s.Known = f.RatingOf(d.Rating.Type)
 	}
@@ -52,8 +53,10 @@ func SiteOf(d drivefile.Drive, p drivefile.Place, f *dialect.Family) Site {
 	if f != nil {
 		table = derating(f.Derating)
 	}
-	s.Derated = supply.Derating{Rated: s.Rated, Altitude: quantity.OrZero(d.Site.Altitude.Num(quantity.Length, "m")), Ambient: quantity.OrZero(d.Site.Ambient.Num(quantity.Temperature, "°C")),
-		Switching: quantity.OrZero(d.Site.Switching.Num(quantity.Kilohertz, "kHz")), SideBySide: d.Site.Mounting == "side-by-side", SinglePhase: s.Known && s.Size.Phases == 3 && s.PhasesIn == "1", Table: table}.Work()
+	s.Derated = supply.Derating{Rated: s.Rated, Altitude: quantity.OrZero(d.Site.Altitude.Num(quantity.Length, "m")),
+		Ambient:   quantity.OrZero(d.Site.Ambient.Num(quantity.Temperature, "°C")),
+		Switching: quantity.OrZero(d.Site.Switching.Num(quantity.Kilohertz, "kHz")), SideBySide: d.Site.Mounting == "side-by-side",
+		SinglePhase: s.Known && s.Size.Phases == 3 && s.PhasesIn == "1", Table: table}.Work()
 	return s
 }
 
@@ -63,8 +66,10 @@ func derating(d dialect.Derating) supply.DeratingTable {
 	for _, x := range []struct {
 		to   *float64
 		from float64
-	}{{&t.AltitudeFrom, d.AltitudeFrom}, {&t.AltitudePercent, d.AltitudePercent}, {&t.AltitudeMost, d.AltitudeMost}, {&t.AmbientFrom, d.AmbientFrom}, {&t.AmbientPercent, d.AmbientPercent}, {&t.AmbientMost, d.AmbientMost},
-		{&t.SwitchingFrom, d.SwitchingFrom}, {&t.SwitchingPercent, d.SwitchingPercent}, {&t.SideBySidePercent, d.SideBySide}, {&t.SinglePhasePercent, d.SinglePhase}} {
+	}{{&t.AltitudeFrom, d.AltitudeFrom}, {&t.AltitudePercent, d.AltitudePercent}, {&t.AltitudeMost, d.AltitudeMost},
+		{&t.AmbientFrom, d.AmbientFrom}, {&t.AmbientPercent, d.AmbientPercent}, {&t.AmbientMost, d.AmbientMost},
+		{&t.SwitchingFrom, d.SwitchingFrom}, {&t.SwitchingPercent, d.SwitchingPercent}, {&t.SideBySidePercent, d.SideBySide},
+		{&t.SinglePhasePercent, d.SinglePhase}} {
 		if x.from > 0 {
 			*x.to = x.from
 		}

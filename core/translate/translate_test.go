@@ -16,7 +16,8 @@ import (
 
 // Sizes of conductors as people write them; AWG by the diameters of the standard.
 func TestSizesOfConductors(t *testing.T) {
-	for text, want := range map[string]float64{"2.5 mm²": 2.5, "2,5mm2": 2.5, "16": 1.309, "16 sqmm": 16, "AWG 10": 5.261, "#14": 2.081, "4/0 AWG": 107.2, "1/0": 53.49, "8 awg": 8.367} {
+	for text, want := range map[string]float64{"2.5 mm²": 2.5, "2,5mm2": 2.5, "16": 1.309, "16 sqmm": 16, "AWG 10": 5.261, "#14": 2.081,
+		"4/0 AWG": 107.2, "1/0": 53.49, "8 awg": 8.367} {
 		if text == "16" { // a bare number is read as mm²
 			want = 16
 		}
@@ -37,7 +38,8 @@ func TestSlopes(t *testing.T) {
 		poles   int
 		want    float64
 	}{{"8 s", 1455, 4, 181.875}, {"6 Hz/s", 1455, 4, 180}, {"6 Hz/s", 1455, 2, 360}, {"150 r/min/s", 1455, 4, 150}} {
-		against.Against(t, x.typed+" as r/min/s", "120 f/p, by hand", translate.Slope(sample.Q("intent.rise", x.typed), x.highest, x.poles), x.want, 1e-9)
+		against.Against(t, x.typed+" as r/min/s", "120 f/p, by hand",
+			translate.Slope(sample.Q("intent.rise", x.typed), x.highest, x.poles), x.want, 1e-9)
 	}
 	for _, x := range []struct {
 		typed string
@@ -116,7 +118,8 @@ func TestTheSite(t *testing.T) {
 func TestTheCablesOhms(t *testing.T) {
 	d := sample.Dryer()
 	d.Site.Cable, d.Power.MotorArea = sample.Q("site.cable", "40 m"), "2.5 mm²"
-	against.Against(t, "40 m of 2.5 mm² copper, Ω", "IEC 60364-5-52, annex G: 22.5 mΩ·mm²/m (36.8 % over 20 °C)", translate.CableOhms(d), 40*.0225/2.5, .25)
+	against.Against(t, "40 m of 2.5 mm² copper, Ω", "IEC 60364-5-52, annex G: 22.5 mΩ·mm²/m (36.8 % over 20 °C)", translate.CableOhms(d),
+		40*.0225/2.5, .25)
 	d.Power.MotorArea = "thick"
 	if v := translate.CableOhms(d); v != 0 {
 		t.Errorf("of a size that nobody can read: %g", v)

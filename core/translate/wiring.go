@@ -14,8 +14,10 @@ import (
 // Wants is what is to be connected, with the end at which screens are landed.
 func Wants(drive drivefile.Drive, screens string) wiring.Wants {
 	d := drive.Wiring
-	w := wiring.Wants{Command: d.Command, Reverse: d.Reverse, Jog: d.Jog, Reset: d.Reset, Interlock: d.Interlock, Second: d.Second, Hand: d.Hand, Reference: d.Reference,
-		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Brake: drive.Turn.Brake == "drive", Encoder: encoder(drive.Site), Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Numbers: d.Numbers, Screens: screens}
+	w := wiring.Wants{Command: d.Command, Reverse: d.Reverse, Jog: d.Jog, Reset: d.Reset, Interlock: d.Interlock, Second: d.Second,
+		Hand: d.Hand, Reference: d.Reference,
+		RunLamp: d.RunLamp, FaultLamp: d.FaultLamp, Meter: d.Meter, Brake: drive.Turn.Brake == "drive", Encoder: encoder(drive.Site),
+		Sensor: d.Sensor, Safety: d.Safety, Logic: d.Logic, Supply: d.Supply, Code: d.Code, Numbers: d.Numbers, Screens: screens}
 	for _, id := range slices.Sorted(maps.Keys(d.Devices)) {
 		x := d.Devices[id]
 		p := circuit.Part{ID: id, Kind: x.Kind, Name: x.Name}
@@ -38,5 +40,6 @@ func encoder(s drivefile.Site) *wiring.Encoder {
 	if s.Encoder != "wanted" {
 		return nil
 	}
-	return &wiring.Encoder{Signals: s.EncoderType, Volts: s.EncoderVolts.Num(quantity.Voltage, "V"), Amps: s.EncoderAmps.Num(quantity.Current, "A")}
+	return &wiring.Encoder{Signals: s.EncoderType, Volts: s.EncoderVolts.Num(quantity.Voltage, "V"),
+		Amps: s.EncoderAmps.Num(quantity.Current, "A")}
 }

@@ -1,5 +1,6 @@
-// Package troubleshoot lists what must be so before a drive does what is wanted: why it does not start, stands still, runs unasked, turns the wrong way, does not stop. Each
-// condition says where it is known from, how it is looked for, and what to do when it is not so. It gives no permission.
+// Package troubleshoot lists what must be so before a drive does what is wanted: why it does not start, stands still, runs unasked, turns
+// the wrong way, does not stop. Each condition says where it is known from, how it is looked for, and what to do when it is not so. It
+// gives no permission.
 package troubleshoot
 
 import (
@@ -19,9 +20,11 @@ type StartCondition struct {
 }
 
 // questions are what can be asked, each with its list.
-var questions = map[string]func(gate.Job, gate.State) []StartCondition{"start": whyNot, "stands": whyStands, "unasked": whyUnasked, "direction": whyDirection, "stop": whyStop}
+var questions = map[string]func(gate.Job, gate.State) []StartCondition{"start": whyNot, "stands": whyStands, "unasked": whyUnasked,
+	"direction": whyDirection, "stop": whyStop}
 
-// Conditions are those of one question, in the order in which they are looked at: start, stands, unasked, direction or stop; empty: start. ok is false for any other.
+// Conditions are those of one question, in the order in which they are looked at: start, stands, unasked, direction or stop; empty: start.
+// ok is false for any other.
 func Conditions(about string, j gate.Job, s gate.State) (l []StartCondition, ok bool) {
 	if about == "" {
 		about = "start"

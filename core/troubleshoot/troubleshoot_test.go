@@ -9,12 +9,14 @@ import (
 	"tingate/core/troubleshoot"
 )
 
-// Whatever is known of a drive, each question has a list: no key twice, each condition says how it is looked for and what to do when it is not so.
+// Whatever is known of a drive, each question has a list: no key twice, each condition says how it is looked for and what to do when it is
+// not so.
 func TestEveryQuestionHasItsList(t *testing.T) {
 	bare := gate.Job{}
 	full := bare
-	full.Drive.Intent.CommandSource, full.Drive.Intent.SpeedSource, full.Drive.Intent.Loop, full.Drive.Intent.PowerUp, full.Drive.Intent.Direction = "terminals", "current", "on", "on", "forward"
-	full.Drive.Turn.Brake, full.Drive.Turn.Forward, full.Drive.Turn.Phases, full.Drive.Site.Encoder = "drive", "the belt runs to the mill", "turned", "wanted"
+	in, turn := &full.Drive.Intent, &full.Drive.Turn
+	in.CommandSource, in.SpeedSource, in.Loop, in.PowerUp, in.Direction = "terminals", "current", "on", "on", "forward"
+	turn.Brake, turn.Forward, turn.Phases, full.Drive.Site.Encoder = "drive", "the belt runs to the mill", "turned", "wanted"
 	for _, about := range []string{"", "start", "stands", "unasked", "direction", "stop"} {
 		few, ok := troubleshoot.Conditions(about, bare, gate.State{})
 		many, ok2 := troubleshoot.Conditions(about, full, gate.State{})

@@ -79,7 +79,8 @@ func (b Bands) Outside(l Learnt) []string {
 		name string
 		in   Band
 		v    float64
-	}{{"stator resistance", b.Rs, l.Rs}, {"rotor resistance", b.Rr, l.Rr}, {"leakage", b.Leakage, l.Leakage}, {"magnetising current", b.Magnetising, l.Magnetising}} {
+	}{{"stator resistance", b.Rs, l.Rs}, {"rotor resistance", b.Rr, l.Rr}, {"leakage", b.Leakage, l.Leakage},
+		{"magnetising current", b.Magnetising, l.Magnetising}} {
 		if !x.in.Holds(x.v) {
 			out = append(out, x.name)
 		}
@@ -113,7 +114,8 @@ func Explain(s Setting, l Learnt, others []Other) []Cause {
 		}
 	}
 	relinked := func(k float64) Bands {
-		r := Bands{Rs: b.Rs.times(k), Rr: b.Rr.times(k), Leakage: b.Leakage.times(k), Lm: b.Lm.times(k), Magnetising: b.Magnetising.times(1 / k)}
+		r := Bands{Rs: b.Rs.times(k), Rr: b.Rr.times(k), Leakage: b.Leakage.times(k), Lm: b.Lm.times(k),
+			Magnetising: b.Magnetising.times(1 / k)}
 		extra := s.Cable * (1 - k) // the cable is not relinked
 		r.Rs = Band{r.Rs.Low + extra, r.Rs.Usual + extra, r.Rs.High + extra}
 		return r
@@ -122,8 +124,10 @@ func Explain(s Setting, l Learnt, others []Other) []Cause {
 		code, unless string
 		k            float64
 		text         string
-	}{{"link-delta", "delta", 1. / 3, "linked in delta where the row in use says star: a third of every impedance"}, {"link-star", "star", 3, "linked in star where the row in use says delta: three times every impedance"},
-		{"link-low", "double", .25, "linked for the low voltage where the row in use is the high one: a quarter of every impedance"}, {"link-high", "", 4, "linked for the high voltage where the row in use is the low one: four times every impedance"}} {
+	}{{"link-delta", "delta", 1. / 3, "linked in delta where the row in use says star: a third of every impedance"},
+		{"link-star", "star", 3, "linked in star where the row in use says delta: three times every impedance"},
+		{"link-low", "double", .25, "linked for the low voltage where the row in use is the high one: a quarter of every impedance"},
+		{"link-high", "", 4, "linked for the high voltage where the row in use is the low one: four times every impedance"}} {
 		if s.Linked == "" || !strings.HasPrefix(s.Linked, x.unless) || x.unless == "" {
 			try(x.code, x.text, relinked(x.k))
 		}
@@ -178,7 +182,8 @@ func Repeat(a, b Learnt) (percent float64, what string) {
 	for _, x := range []struct {
 		name string
 		a, b float64
-	}{{"stator resistance", a.Rs, b.Rs}, {"rotor resistance", a.Rr, b.Rr}, {"leakage", a.Leakage, b.Leakage}, {"magnetising current", a.Magnetising, b.Magnetising}} {
+	}{{"stator resistance", a.Rs, b.Rs}, {"rotor resistance", a.Rr, b.Rr}, {"leakage", a.Leakage, b.Leakage},
+		{"magnetising current", a.Magnetising, b.Magnetising}} {
 		if d := 200 * math.Abs(x.a-x.b) / (x.a + x.b); d > percent {
 			percent, what = d, x.name
 		}
@@ -218,8 +223,10 @@ const (
 // Offers orders the kinds that a drive has: the best that this machine permits first, the refused ones last. has lists the
 // kinds of the family; empty: all.
 func Offers(p Permit, has []string) []Offer {
-	why := map[string]string{KindUncoupled: "learns everything, the shaft free", KindCoupled: "learns with the load on the shaft", KindExtended: "resistances and leakage at standstill",
-		KindStandstill: "stator resistance at standstill; little", KindMechanical: "inertia only, after a tune", KindMaker: "the maker's values typed in", KindNone: "volts per hertz runs without"}
+	why := map[string]string{KindUncoupled: "learns everything, the shaft free", KindCoupled: "learns with the load on the shaft",
+		KindExtended:   "resistances and leakage at standstill",
+		KindStandstill: "stator resistance at standstill; little", KindMechanical: "inertia only, after a tune",
+		KindMaker: "the maker's values typed in", KindNone: "volts per hertz runs without"}
 	order := []string{KindUncoupled, KindExtended, KindStandstill, KindCoupled, KindMaker, KindMechanical, KindNone}
 	switch p.Wants {
 	case "coupled":
@@ -238,7 +245,8 @@ func Offers(p Permit, has []string) []Offer {
 		why[KindCoupled] = "with the load on the shaft, forward only: direction first"
 	}
 	if p.Permanent {
-		refuse[KindUncoupled], refuse[KindCoupled] = "permanent magnets are tuned at standstill", "permanent magnets are tuned at standstill"
+		refuse[KindUncoupled], refuse[KindCoupled] = "permanent magnets are tuned at standstill",
+			"permanent magnets are tuned at standstill"
 	}
 	switch {
 	case p.Hanging:

@@ -23,7 +23,8 @@ func codes(l []tune.Cause) string {
 }
 
 func TestBandsAgainstTheTrade(t *testing.T) {
-	check.Against(t, "copper winding at 105 °C over 20 °C", "IEC 60034-1: (235 + t2) ÷ (235 + t1)", tune.Warmed(105), (235.+105)/(235+20), 2e-3)
+	check.Against(t, "copper winding at 105 °C over 20 °C", "IEC 60034-1: (235 + t2) ÷ (235 + t1)", tune.Warmed(105), (235.+105)/(235+20),
+		2e-3)
 	for _, m := range motors {
 		b, ok := tune.BandsOf(tune.Setting{Plate: m, Celsius: 20})
 		if !ok {
@@ -52,8 +53,10 @@ func TestBandsAgainstTheTrade(t *testing.T) {
 	}
 	warm, _ := tune.BandsOf(tune.Setting{Plate: motors[3], Celsius: 105})
 	cold, _ := tune.BandsOf(tune.Setting{Plate: motors[3], Celsius: 20})
-	check.Against(t, "stator resistance expected warm over cold", "IEC 60034-1: (235 + t2) ÷ (235 + t1)", warm.Rs.Usual/cold.Rs.Usual, 340./255, 2e-3)
-	if with, _ := tune.BandsOf(tune.Setting{Plate: motors[3], Celsius: 20, Cable: .3}); math.Abs(with.Rs.Usual-cold.Rs.Usual-.3) > 1e-12 || with.Rr != cold.Rr {
+	check.Against(t, "stator resistance expected warm over cold", "IEC 60034-1: (235 + t2) ÷ (235 + t1)", warm.Rs.Usual/cold.Rs.Usual,
+		340./255, 2e-3)
+	if with, _ := tune.BandsOf(tune.Setting{Plate: motors[3], Celsius: 20, Cable: .3}); math.Abs(with.Rs.Usual-cold.Rs.Usual-.3) > 1e-12 ||
+		with.Rr != cold.Rr {
 		t.Errorf("the cable is part of the stator's resistance and of nothing else: %+v", with)
 	}
 }
@@ -65,7 +68,8 @@ func TestAMisfitIsExplained(t *testing.T) {
 		b, _ := tune.BandsOf(s)
 		usual := usualOf(b)
 		for code, k := range map[string]float64{"link-delta": 1. / 3, "link-star": 3, "link-low": .25, "link-high": 4} {
-			l := tune.Learnt{Rs: (usual.Rs-s.Cable)*k + s.Cable, Rr: usual.Rr * k, Leakage: usual.Leakage * k, Magnetising: usual.Magnetising / k}
+			l := tune.Learnt{Rs: (usual.Rs-s.Cable)*k + s.Cable, Rr: usual.Rr * k, Leakage: usual.Leakage * k,
+				Magnetising: usual.Magnetising / k}
 			if got := codes(tune.Explain(s, l, tune.Others(m))); !strings.Contains(got, code) || !strings.HasPrefix(got, "link-") {
 				t.Errorf("%g W, %s: explained by %q; outside %v", m.Power, code, got, b.Outside(l))
 			}
@@ -117,13 +121,16 @@ func TestKindsByMachine(t *testing.T) {
 		first   string
 		refused []string
 	}{
-		{"a fan on vector control", tune.Permit{Uncouple: true, Wants: "best"}, tune.KindUncoupled, []string{tune.KindMechanical, tune.KindNone}},
+		{"a fan on vector control", tune.Permit{Uncouple: true, Wants: "best"}, tune.KindUncoupled,
+			[]string{tune.KindMechanical, tune.KindNone}},
 		{"coupled by habit", tune.Permit{Uncouple: true, Wants: "coupled"}, tune.KindCoupled, []string{tune.KindNone}},
 		{"at rest by habit", tune.Permit{Uncouple: true, Wants: "standstill"}, tune.KindExtended, []string{tune.KindNone}},
 		{"a coupling that cannot be taken apart", tune.Permit{Wants: "best"}, tune.KindExtended, []string{tune.KindUncoupled}},
-		{"a hoist", tune.Permit{Hanging: true, Wants: "coupled"}, tune.KindExtended, []string{tune.KindCoupled, tune.KindUncoupled, tune.KindMechanical}},
+		{"a hoist", tune.Permit{Hanging: true, Wants: "coupled"}, tune.KindExtended,
+			[]string{tune.KindCoupled, tune.KindUncoupled, tune.KindMechanical}},
 		{"a hoist, taken apart", tune.Permit{Hanging: true, Uncouple: true}, tune.KindUncoupled, []string{tune.KindCoupled}},
-		{"permanent magnets", tune.Permit{Permanent: true, Uncouple: true}, tune.KindExtended, []string{tune.KindUncoupled, tune.KindCoupled}},
+		{"permanent magnets", tune.Permit{Permanent: true, Uncouple: true}, tune.KindExtended,
+			[]string{tune.KindUncoupled, tune.KindCoupled}},
 		{"volts per hertz", tune.Permit{Uncouple: true, Simple: true}, tune.KindNone, nil},
 	} {
 		offers := tune.Offers(c.p, all)

@@ -54,7 +54,8 @@ func (r *run) rotating(res *Result) *Failure {
 		}
 		v, i, _ := m.done()
 		if a := cmplx.Abs(i); a < .05*r.p.amps() || a > 1.1*r.p.amps() {
-			return &Failure{"no-load-implausible", "The current without load is not that of a motor of this plate: it is loaded, or plate or link are wrong."}
+			return &Failure{"no-load-implausible",
+				"The current without load is not that of a motor of this plate: it is loaded, or plate or link are wrong."}
 		}
 		w := 2 * math.Pi * f
 		// The sample lags the voltage's middle by half a period, in which the vector turns on.
@@ -66,7 +67,8 @@ func (r *run) rotating(res *Result) *Failure {
 		}
 		lm := -1 / (w * imag(y))
 		if !(lm > 0) {
-			return &Failure{"no-load-implausible", "The current without load does not magnetise: the plate's voltage or frequency is wrong."}
+			return &Failure{"no-load-implausible",
+				"The current without load does not magnetise: the plate's voltage or frequency is wrong."}
 		}
 		res.Saturation = append(res.Saturation, Point{cmplx.Abs(e) / w / rated, lm})
 	}

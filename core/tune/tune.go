@@ -71,7 +71,8 @@ func Timeline(k Kind, p Plate) []Stage {
 		return l
 	}
 	at += 2*.8 + 1.2
-	l = append(l, Stage{"leakage and rotor resistance", "a buzz at half the plate's frequency, twice, the second louder; the shaft stands", at})
+	l = append(l, Stage{"leakage and rotor resistance", "a buzz at half the plate's frequency, twice, the second louder; the shaft stands",
+		at})
 	if k == Standstill {
 		return l
 	}
@@ -111,7 +112,8 @@ func runUp(p Plate) float64 { return 4 * math.Max(1, math.Pow(p.Power/7500, .4))
 
 // Run identifies the motor. progress, when given, is told the part that runs and the share of it that is done.
 func Run(k Kind, p Plate, known *Result, m Subject, progress func(name string, share float64)) (Result, *Failure) {
-	res := Result{Kind: k, Rs: math.NaN(), Rr: math.NaN(), Leakage: math.NaN(), Lm: math.NaN(), Magnetising: math.NaN(), Inertia: math.NaN(), Friction: math.NaN()}
+	res := Result{Kind: k, Rs: math.NaN(), Rr: math.NaN(), Leakage: math.NaN(), Lm: math.NaN(), Magnetising: math.NaN(),
+		Inertia: math.NaN(), Friction: math.NaN()}
 	if !(p.Voltage > 0) || !(p.Current > 0) || !(p.Frequency > 0) || !(p.Speed > 0) || !(p.Power > 0) || p.Poles < 2 {
 		return res, &Failure{"plate", "The plate is not entered: a tune needs power, voltage, current, frequency, speed and poles."}
 	}
@@ -365,7 +367,8 @@ func (r *run) rampTo(f, seconds float64) *Failure {
 			r.hz += step
 		}
 		if float64(k)*Period > 6*seconds {
-			return &Failure{"not-up", "It takes more than rated current before it is up to speed: the shaft is held or loaded, or the motor is linked for a lower voltage than its plate was entered for (delta where star belongs)."}
+			return &Failure{"not-up", "It takes more than rated current before it is up to speed: the shaft is held or loaded, or the " +
+				"motor is linked for a lower voltage than its plate was entered for (delta where star belongs)."}
 		}
 		if fail := r.spin(r.hz, r.hz, Period, r.vf, nil); fail != nil {
 			return fail

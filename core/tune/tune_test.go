@@ -48,8 +48,10 @@ func stage(t testing.TB, m machine.Plate, seed uint64, spoil func(*drive.Drive))
 	d.P.Inertia *= .7 + .8*rng.Float64()
 	d.P.Line, d.P.Hz = m.Voltage, m.Frequency
 	d.P.Link = drive.UsualLink(m.Current*1.1, m.Voltage, false)
-	d.C = drive.Config{Rated: m.Current * 1.1, LineVolts: 400, Overvolts: 900, Undervolts: 300, Switching: 4, CurrentLimit: 3 * m.Current, OverloadClass: 10,
-		Motor: drive.Entered{Voltage: m.Voltage, Frequency: m.Frequency, Current: m.Current, Speed: m.Speed, Power: m.Power, Factor: m.Factor, Poles: m.Poles}}
+	d.C = drive.Config{Rated: m.Current * 1.1, LineVolts: 400, Overvolts: 900, Undervolts: 300, Switching: 4, CurrentLimit: 3 * m.Current,
+		OverloadClass: 10,
+		Motor: drive.Entered{Voltage: m.Voltage, Frequency: m.Frequency, Current: m.Current, Speed: m.Speed, Power: m.Power,
+			Factor: m.Factor, Poles: m.Poles}}
 	d.Start()
 	if spoil != nil {
 		spoil(d)
@@ -64,7 +66,8 @@ func stage(t testing.TB, m machine.Plate, seed uint64, spoil func(*drive.Drive))
 }
 
 func entered(m machine.Plate) tune.Plate {
-	return tune.Plate{Voltage: m.Voltage, Current: m.Current, Frequency: m.Frequency, Speed: m.Speed, Power: m.Power, Factor: m.Factor, Poles: m.Poles}
+	return tune.Plate{Voltage: m.Voltage, Current: m.Current, Frequency: m.Frequency, Speed: m.Speed, Power: m.Power, Factor: m.Factor,
+		Poles: m.Poles}
 }
 
 // truth is what the machine really is, cold.
@@ -149,9 +152,12 @@ func TestTheResultFollowsTheMachine(t *testing.T) {
 		see   func(tune.Result) float64
 		times float64
 	}{
-		"stator resistance half as much again": {func(d *drive.Drive) { d.P.Motor.Rs *= 1.5 }, func(r tune.Result) float64 { return r.Rs }, 1.5},
-		"rotor resistance half as much again":  {func(d *drive.Drive) { d.P.Motor.Rr *= 1.5 }, func(r tune.Result) float64 { return r.Rr }, 1.5},
-		"twice the inertia":                    {func(d *drive.Drive) { d.P.Inertia *= 2 }, func(r tune.Result) float64 { return r.Inertia }, 2},
+		"stator resistance half as much again": {func(d *drive.Drive) { d.P.Motor.Rs *= 1.5 }, func(r tune.Result) float64 { return r.Rs },
+			1.5},
+		"rotor resistance half as much again": {func(d *drive.Drive) { d.P.Motor.Rr *= 1.5 }, func(r tune.Result) float64 { return r.Rr },
+			1.5},
+		"twice the inertia": {func(d *drive.Drive) { d.P.Inertia *= 2 },
+			func(r tune.Result) float64 { return r.Inertia }, 2},
 		"a fifth less magnetising inductance": {func(d *drive.Drive) {
 			x := &d.P.Motor
 			cut := .2 * x.Lm
@@ -182,10 +188,14 @@ func TestTunesFailAsInLife(t *testing.T) {
 		{"nothing entered", tune.Short, func(p *tune.Plate) { p.Current = 0 }, nil, "plate"},
 		{"mechanical without a tune before", tune.Mechanical, nil, nil, "not-tuned"},
 		{"torque off", tune.Short, nil, func(d *drive.Drive) { d.Fault = "torque-off" }, "stopped"},
-		{"a plate of a motor ten times the size", tune.Rotating, func(p *tune.Plate) { p.Power, p.Current = 75000, 139 }, nil, "no-current|stator-implausible|overcurrent|stopped|no-load-implausible|leakage-implausible"},
-		{"a plate of a motor a tenth of the size", tune.Rotating, func(p *tune.Plate) { p.Power, p.Current = 750, 1.9 }, nil, "stator-implausible|no-load-implausible|leakage-implausible|overcurrent"},
-		{"the shaft jammed", tune.Rotating, nil, func(d *drive.Drive) { d.P.Broken.Jammed = true }, "overcurrent|no-load-implausible|inertia-implausible|not-up"},
-		{"linked for the other voltage", tune.Rotating, nil, func(d *drive.Drive) { d.P.Broken.Relinked = 1. / 3 }, "overcurrent|no-load-implausible|stator-implausible|not-up"},
+		{"a plate of a motor ten times the size", tune.Rotating, func(p *tune.Plate) { p.Power, p.Current = 75000, 139 }, nil,
+			"no-current|stator-implausible|overcurrent|stopped|no-load-implausible|leakage-implausible"},
+		{"a plate of a motor a tenth of the size", tune.Rotating, func(p *tune.Plate) { p.Power, p.Current = 750, 1.9 }, nil,
+			"stator-implausible|no-load-implausible|leakage-implausible|overcurrent"},
+		{"the shaft jammed", tune.Rotating, nil, func(d *drive.Drive) { d.P.Broken.Jammed = true },
+			"overcurrent|no-load-implausible|inertia-implausible|not-up"},
+		{"linked for the other voltage", tune.Rotating, nil, func(d *drive.Drive) { d.P.Broken.Relinked = 1. / 3 },
+			"overcurrent|no-load-implausible|stator-implausible|not-up"},
 	} {
 		s := stage(t, m, 5, c.spoil)
 		p := entered(m)
@@ -248,7 +258,8 @@ func TestCoupledTune(t *testing.T) {
 	if fail != nil {
 		t.Fatal(fail)
 	}
-	for what, x := range map[string][3]float64{"stator resistance": {res.Rs, free.Rs, .02}, "leakage": {res.Leakage, free.Leakage, .1}, "magnetising inductance": {res.Lm, free.Lm, .05}, "inertia of motor and load": {res.Inertia, 3 * free.Inertia, .15}} {
+	for what, x := range map[string][3]float64{"stator resistance": {res.Rs, free.Rs, .02}, "leakage": {res.Leakage, free.Leakage, .1},
+		"magnetising inductance": {res.Lm, free.Lm, .05}, "inertia of motor and load": {res.Inertia, 3 * free.Inertia, .15}} {
 		if math.Abs(x[0]/x[1]-1) > x[2] {
 			t.Errorf("%s coupled %v, free %v", what, x[0], x[1])
 		}

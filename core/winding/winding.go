@@ -125,11 +125,14 @@ func Choose(leads int, wind string, low, high, output float64) (name string, fin
 		findings = append(findings, finding.Finding{Code: code, Severity: finding.Stop, Title: title, Detail: detail, Action: action})
 	}
 	if leads != 6 && leads != 9 && leads != 12 {
-		stop("leads-not-known", "A motor with so many leads is not known here", fmt.Sprintf("%d leads; 6, 9 and 12 are.", leads), "Follow the diagram in its terminal box")
+		stop("leads-not-known", "A motor with so many leads is not known here", fmt.Sprintf("%d leads; 6, 9 and 12 are.", leads),
+			"Follow the diagram in its terminal box")
 		return "", findings
 	}
 	if wind != "star" && wind != "delta" && leads != 6 {
-		stop("winding-not-known", "Whether it is wound in star or delta must be known", "Both are linked otherwise, and the wrong linking burns coils.", "Read the diagram on the plate, or measure which leads are joined inside")
+		stop("winding-not-known", "Whether it is wound in star or delta must be known",
+			"Both are linked otherwise, and the wrong linking burns coils.",
+			"Read the diagram on the plate, or measure which leads are joined inside")
 		return "", findings
 	}
 	isLow := math.Abs(math.Log(output/low)) < math.Abs(math.Log(output/high))
@@ -138,7 +141,8 @@ func Choose(leads int, wind string, low, high, output float64) (name string, fin
 		near = low
 	}
 	if !(math.Abs(output/near-1) <= .1) {
-		stop("voltage-fits-neither", "The drive's output fits neither voltage of the plate", fmt.Sprintf("%.4g V out; %.4g and %.4g V on the plate.", output, low, high), "Check the drive and the plate")
+		stop("voltage-fits-neither", "The drive's output fits neither voltage of the plate",
+			fmt.Sprintf("%.4g V out; %.4g and %.4g V on the plate.", output, low, high), "Check the drive and the plate")
 	}
 	if leads == 6 {
 		return map[bool]string{true: "6-delta", false: "6-star"}[isLow], findings
@@ -161,7 +165,8 @@ func Judge(leads int, wind, marking string, joins [][]string, lines map[string][
 	var j Judged
 	coils := inside(leads, wind, marking)
 	stop := func(code, title, detail string) {
-		j.Findings = append(j.Findings, finding.Finding{Code: code, Severity: finding.Stop, Title: title, Detail: detail, Action: "Open, and link it as drawn"})
+		j.Findings = append(j.Findings,
+			finding.Finding{Code: code, Severity: finding.Stop, Title: title, Detail: detail, Action: "Open, and link it as drawn"})
 	}
 	group := map[string]int{}
 	for _, c := range coils {
@@ -354,7 +359,8 @@ func (j *Judged) judge(coils []coil, volts []complex128, shorted func(coil) bool
 		}
 	}
 	if len(wrong) > 0 {
-		stop("coil-opposed", "Coils work against one another: "+strings.Join(wrong, ", "), "An end stands where the other should: it hums, draws much and gives little torque.")
+		stop("coil-opposed", "Coils work against one another: "+strings.Join(wrong, ", "),
+			"An end stands where the other should: it hums, draws much and gives little torque.")
 		return
 	}
 	stop("coils-unequal", "The coils do not see the same voltage", "Star and delta are mixed, or halves of phases exchanged.")

@@ -40,7 +40,9 @@ func TestPatternsAreThoseOfTheStandards(t *testing.T) {
 			t.Errorf("%s: %s; %s says %s", c.name, got, c.source, c.want)
 			continue
 		}
-		check.Against(t, "links of "+c.name+", leads in place", c.source+", from memory", float64(len(strings.FieldsFunc(text(s), func(r rune) bool { return r == '-' || r == ',' }))), float64(len(strings.FieldsFunc(c.want, func(r rune) bool { return r == '-' || r == ',' }))), 0)
+		check.Against(t, "links of "+c.name+", leads in place", c.source+", from memory",
+			float64(len(strings.FieldsFunc(text(s), func(r rune) bool { return r == '-' || r == ',' }))),
+			float64(len(strings.FieldsFunc(c.want, func(r rune) bool { return r == '-' || r == ',' }))), 0)
 	}
 }
 
@@ -75,7 +77,8 @@ func TestEverySchemeIsSound(t *testing.T) {
 	star, _ := winding.Find("6-star", "t")
 	check.Against(t, "coil voltage in star, per unit of the line", "1/√3", judge(star, "t").Coil, .57735, 1e-4)
 	high, _ := winding.Find("12-star-high", "t")
-	check.Against(t, "coil voltage in series star, per unit of the line", "1/(2√3), two halves in a row", judge(high, "t").Coil, .288675, 1e-4)
+	check.Against(t, "coil voltage in series star, per unit of the line", "1/(2√3), two halves in a row", judge(high, "t").Coil, .288675,
+		1e-4)
 }
 
 func codes(j winding.Judged) string {
@@ -216,8 +219,10 @@ func TestChoosing(t *testing.T) {
 		output      float64
 		want, codes string
 	}{
-		{6, "", 230, 400, 230, "6-delta", ""}, {6, "", 230, 400, 400, "6-star", ""}, {6, "", 400, 690, 400, "6-delta", ""}, {9, "star", 230, 460, 460, "9-star-high", ""}, {9, "delta", 230, 460, 230, "9-delta-low", ""},
-		{9, "", 230, 460, 230, "", "winding-not-known"}, {12, "delta", 230, 460, 460, "12-delta-high", ""}, {7, "", 230, 400, 400, "", "leads-not-known"}, {6, "", 230, 400, 575, "6-star", "voltage-fits-neither"},
+		{6, "", 230, 400, 230, "6-delta", ""}, {6, "", 230, 400, 400, "6-star", ""}, {6, "", 400, 690, 400, "6-delta", ""},
+		{9, "star", 230, 460, 460, "9-star-high", ""}, {9, "delta", 230, 460, 230, "9-delta-low", ""},
+		{9, "", 230, 460, 230, "", "winding-not-known"}, {12, "delta", 230, 460, 460, "12-delta-high", ""},
+		{7, "", 230, 400, 400, "", "leads-not-known"}, {6, "", 230, 400, 575, "6-star", "voltage-fits-neither"},
 	} {
 		got, findings := winding.Choose(c.leads, c.wind, c.low, c.high, c.output)
 		code := ""

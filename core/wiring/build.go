@@ -49,7 +49,8 @@ func (m *maker) build() {
 	}
 	feed, back := Drive+":"+m.plus.Name, Drive+":"+m.zero
 	if m.w.Supply == "outside" {
-		m.parts = append(m.parts, circuit.Part{ID: "G1", Kind: "source", Name: "24 V from outside", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
+		m.parts = append(m.parts, circuit.Part{ID: "G1", Kind: "source", Name: "24 V from outside", Terminals: []string{"+", "-"},
+			Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}})
 		feed = "G1:+"
 	}
 	m.feed(n.plus, plus, feed, "plus 24 V rail")
@@ -116,7 +117,9 @@ func (m *maker) links() {
 				m.plan.LinksOut = append(m.plan.LinksOut, l[0]+" to "+l[1])
 				continue
 			}
-			m.plan.Rows = append(m.plan.Rows, ListedWire{Wire: circuit.Wire{ID: "F" + strconv.Itoa(n), From: Drive + ":" + l[0], To: Drive + ":" + l[1], Why: "factory link: " + t.Jumper}, Function: "link", Link: true})
+			m.plan.Rows = append(m.plan.Rows,
+				ListedWire{Wire: circuit.Wire{ID: "F" + strconv.Itoa(n), From: Drive + ":" + l[0], To: Drive + ":" + l[1],
+					Why: "factory link: " + t.Jumper}, Function: "link", Link: true})
 		}
 	}
 }
@@ -133,11 +136,13 @@ func (m *maker) drive() circuit.Part {
 		switch t.Kind {
 		case "control-supply":
 			if t.Name == m.plus.Name && m.zero != "" {
-				p.Sources = append(p.Sources, circuit.VoltageSource{Name: t.Name, Plus: t.Name, Minus: m.zero, Volts: 24, Most: t.Current / 1000})
+				p.Sources = append(p.Sources,
+					circuit.VoltageSource{Name: t.Name, Plus: t.Name, Minus: m.zero, Volts: 24, Most: t.Current / 1000})
 			}
 		case "reference-supply":
 			if t.Common != "" {
-				p.Sources = append(p.Sources, circuit.VoltageSource{Name: t.Name, Plus: t.Name, Minus: t.Common, Volts: 10, Most: t.Current / 1000})
+				p.Sources = append(p.Sources,
+					circuit.VoltageSource{Name: t.Name, Plus: t.Name, Minus: t.Common, Volts: 10, Most: t.Current / 1000})
 			}
 		case "digital-in":
 			to := t.Common
@@ -231,10 +236,12 @@ func (m *maker) check() {
 	}
 	s := n.Solve(worst)
 	for _, src := range s.Shorts {
-		m.say("short-"+src, finding.Stop, "A short across "+src, "As drawn, its two ends are joined in some state.", "Change the list before anything is landed")
+		m.say("short-"+src, finding.Stop, "A short across "+src, "As drawn, its two ends are joined in some state.",
+			"Change the list before anything is landed")
 	}
 	for _, pair := range s.Meets {
-		m.say("meets-"+pair[0], finding.Stop, "Two supplies feed one potential", pair[0]+" and "+pair[1]+": one feeds back into the other.", "Part them; the 0 V alone is shared")
+		m.say("meets-"+pair[0], finding.Stop, "Two supplies feed one potential",
+			pair[0]+" and "+pair[1]+": one feeds back into the other.", "Part them; the 0 V alone is shared")
 	}
 	for _, t := range m.f.Terminals {
 		if i, ok := s.Currents[Drive+"."+t.Name]; ok {
@@ -248,7 +255,9 @@ func (m *maker) check() {
 			}
 			m.plan.Budgets = append(m.plan.Budgets, b)
 			if b.Draws > b.Most && b.Most > 0 {
-				m.say("budget-"+t.Name, finding.Stop, fmt.Sprintf("Terminal %s gives too little", t.Name), fmt.Sprintf("%.3g mA are drawn with everything on, %.3g mA it gives.", b.Draws, b.Most), "A supply from outside with shared 0 V, or less on it")
+				m.say("budget-"+t.Name, finding.Stop, fmt.Sprintf("Terminal %s gives too little", t.Name),
+					fmt.Sprintf("%.3g mA are drawn with everything on, %.3g mA it gives.", b.Draws, b.Most),
+					"A supply from outside with shared 0 V, or less on it")
 			}
 		}
 	}
@@ -262,7 +271,8 @@ func (m *maker) leads(s *circuit.Solution) {
 			continue
 		}
 		if r.Why == "" || !s.Serves(r.From) {
-			m.say("what-for-"+r.ID, finding.Look, "What is wire "+r.ID+" for?", "From "+r.From+" to "+r.To+": it has no function here.", "Say why it is there, or take it out")
+			m.say("what-for-"+r.ID, finding.Look, "What is wire "+r.ID+" for?", "From "+r.From+" to "+r.To+": it has no function here.",
+				"Say why it is there, or take it out")
 		}
 	}
 }

@@ -9,7 +9,9 @@ import (
 
 // Run by a contact that is held, speed by a potentiometer: the wires of it on a Tarn.
 func ExampleMake() {
-	p := wiring.Make(familyfile.Find("Tarn"), wiring.Wants{Command: "two-wire", Reference: "pot", Safety: "jumper", Logic: "source", Supply: "drive", Code: "iec", Screens: "drive-end"})
+	p := wiring.Make(familyfile.Find("Tarn"),
+		wiring.Wants{Command: "two-wire", Reference: "pot", Safety: "jumper", Logic: "source", Supply: "drive", Code: "iec",
+			Screens: "drive-end"})
 	for _, r := range p.Rows[:3] {
 		fmt.Println(r.ID, r.From, r.To)
 	}

@@ -39,14 +39,16 @@ type maker struct {
 
 // Empty is a list of nothing.
 func Empty() Plan {
-	return Plan{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Rows: []ListedWire{}, Assigns: []Assign{}, Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Paths: []RunPath{}, Findings: []finding.Finding{}}
+	return Plan{Circuit: circuit.Circuit{Parts: []circuit.Part{}, Wires: []circuit.Wire{}}, Rows: []ListedWire{}, Assigns: []Assign{},
+		Positions: []Position{}, LinksOut: []string{}, Budgets: []Budget{}, Paths: []RunPath{}, Findings: []finding.Finding{}}
 }
 
 // Make makes the connection list. A family without terminals gives an empty list and says so.
 func Make(f *dialect.Family, w Wants) Plan {
 	m := &maker{f: f, w: w, used: map[string]bool{}, plan: Empty()}
 	if f == nil || len(f.Terminals) == 0 {
-		m.say("no-terminals", finding.Note, "The family's file lists no terminals", "The connection list is made from them.", "Add them under the family, or wire by the manual")
+		m.say("no-terminals", finding.Note, "The family's file lists no terminals", "The connection list is made from them.",
+			"Add them under the family, or wire by the manual")
 		return m.plan
 	}
 	for _, t := range f.Terminals {
@@ -74,7 +76,8 @@ func Make(f *dialect.Family, w Wants) Plan {
 }
 
 func (m *maker) say(code string, s finding.Severity, title, detail, action string) {
-	m.plan.Findings = append(m.plan.Findings, finding.Finding{Code: code, Severity: s, Field: "wiring", Title: title, Detail: detail, Action: action})
+	m.plan.Findings = append(m.plan.Findings,
+		finding.Finding{Code: code, Severity: s, Field: "wiring", Title: title, Detail: detail, Action: action})
 }
 
 // device is a contact in the field for a function of the drive.
@@ -94,10 +97,14 @@ func (m *maker) devices() []device {
 	for _, x := range []struct {
 		want bool
 		d    device
-	}{{m.w.Reverse, device{"run-reverse", "S2", "switch", "Reverse", false}}, {m.w.Jog, device{"jog", "S3", "button", "Jog", false}}, {m.w.Reset, device{"reset", "S4", "button", "Fault reset", false}},
-		{m.w.Interlock, device{"interlock", "B1", "switch", "Process interlock", true}}, {m.w.Second, device{"coast", "S5", "switch", "Second enable", true}}, {m.w.Hand, device{"hand", "S6", "switch", "Hand", false}},
-		{m.w.Reference == "presets", device{"preset-0", "S7", "switch", "Preset 1", false}}, {m.w.Reference == "presets", device{"preset-1", "S8", "switch", "Preset 2", false}},
-		{m.w.Reference == "buttons", device{"faster", "S7", "button", "Faster", false}}, {m.w.Reference == "buttons", device{"slower", "S8", "button", "Slower", false}}} {
+	}{{m.w.Reverse, device{"run-reverse", "S2", "switch", "Reverse", false}}, {m.w.Jog, device{"jog", "S3", "button", "Jog", false}},
+		{m.w.Reset, device{"reset", "S4", "button", "Fault reset", false}},
+		{m.w.Interlock, device{"interlock", "B1", "switch", "Process interlock", true}},
+		{m.w.Second, device{"coast", "S5", "switch", "Second enable", true}}, {m.w.Hand, device{"hand", "S6", "switch", "Hand", false}},
+		{m.w.Reference == "presets", device{"preset-0", "S7", "switch", "Preset 1", false}},
+		{m.w.Reference == "presets", device{"preset-1", "S8", "switch", "Preset 2", false}},
+		{m.w.Reference == "buttons", device{"faster", "S7", "button", "Faster", false}},
+		{m.w.Reference == "buttons", device{"slower", "S8", "button", "Slower", false}}} {
 		if x.want {
 			l = append(l, x.d)
 		}
@@ -135,7 +142,9 @@ func (m *maker) inputs() {
 			}
 		}
 		if at < 0 {
-			m.say("no-input-"+d.function, finding.Stop, "No input is left for "+strings.ToLower(d.name), "Every input has a function that is wanted, or none of them knows this one.", "A module with more terminals, or less to connect")
+			m.say("no-input-"+d.function, finding.Stop, "No input is left for "+strings.ToLower(d.name),
+				"Every input has a function that is wanted, or none of them knows this one.",
+				"A module with more terminals, or less to connect")
 			continue
 		}
 		m.give(m.free[at], d)
@@ -155,10 +164,12 @@ func (m *maker) unwired() {
 			continue
 		}
 		if idle := m.means(t, ""); idle != nil {
-			m.plan.Assigns = append(m.plan.Assigns, Assign{Terminal: t.Name, Setting: t.Setting, Function: "nothing", Text: idle.Text, Steps: idle.Value, Takes: was.Text})
+			m.plan.Assigns = append(m.plan.Assigns,
+				Assign{Terminal: t.Name, Setting: t.Setting, Function: "nothing", Text: idle.Text, Steps: idle.Value, Takes: was.Text})
 			continue
 		}
-		m.say("input-waits-"+t.Name, finding.Stop, fmt.Sprintf("Terminal %s waits for a contact that nobody wires", t.Name), fmt.Sprintf("As delivered it is %q: open, it keeps the drive from running.", was.Text), "Wire it, or link it to plus")
+		m.say("input-waits-"+t.Name, finding.Stop, fmt.Sprintf("Terminal %s waits for a contact that nobody wires", t.Name),
+			fmt.Sprintf("As delivered it is %q: open, it keeps the drive from running.", was.Text), "Wire it, or link it to plus")
 	}
 }
 
@@ -203,7 +214,8 @@ func (m *maker) assign(t dialect.Terminal, function string) bool {
 		if was.Means == "reset" || was.Means == "interlock" || was.Means == "coast" || was.Means == "stop" {
 			sev = finding.Look
 		}
-		m.say("takes-"+t.Name, sev, fmt.Sprintf("Terminal %s loses %q", t.Name, was.Text), fmt.Sprintf("%s is set to %q. Nobody is told by the drive.", t.Setting, c.Text), "Use another input, or keep it with a reason")
+		m.say("takes-"+t.Name, sev, fmt.Sprintf("Terminal %s loses %q", t.Name, was.Text),
+			fmt.Sprintf("%s is set to %q. Nobody is told by the drive.", t.Setting, c.Text), "Use another input, or keep it with a reason")
 	}
 	m.plan.Assigns = append(m.plan.Assigns, a)
 	return true
@@ -219,8 +231,10 @@ func (m *maker) give(t dialect.Terminal, d device) {
 	if d.closed {
 		a, b = "21", "22"
 	}
-	m.parts = append(m.parts, circuit.Part{ID: d.id, Kind: d.kind, Name: d.name, Terminals: []string{a, b}, Contacts: []circuit.Contact{{Name: "contact", A: a, B: b, Closed: d.closed}}})
-	m.runs = append(m.runs, run{function: d.function, why: fmt.Sprintf("%s: %s does %q", d.name, t.Setting, m.means(t, d.function).Text), plus: m.w.Logic != "sink", device: d.id + ":" + a, out: d.id + ":" + b, to: t.Name})
+	m.parts = append(m.parts, circuit.Part{ID: d.id, Kind: d.kind, Name: d.name, Terminals: []string{a, b},
+		Contacts: []circuit.Contact{{Name: "contact", A: a, B: b, Closed: d.closed}}})
+	m.runs = append(m.runs, run{function: d.function, why: fmt.Sprintf("%s: %s does %q", d.name, t.Setting, m.means(t, d.function).Text),
+		plus: m.w.Logic != "sink", device: d.id + ":" + a, out: d.id + ":" + b, to: t.Name})
 }
 
 // outputs puts the brake's relay and lamps on the drive's relays.
@@ -229,20 +243,24 @@ func (m *maker) outputs() {
 		want                   bool
 		function, id, kind, of string
 		amps                   float64
-	}{{m.w.Brake, "brake-open", "K2", "relay", "Brake relay", coilAmps}, {m.w.RunLamp, "running", "P1", "lamp", "Running lamp", lampAmps}, {m.w.FaultLamp, "fault", "P2", "lamp", "Fault lamp", lampAmps}} {
+	}{{m.w.Brake, "brake-open", "K2", "relay", "Brake relay", coilAmps}, {m.w.RunLamp, "running", "P1", "lamp", "Running lamp", lampAmps},
+		{m.w.FaultLamp, "fault", "P2", "lamp", "Fault lamp", lampAmps}} {
 		if !x.want {
 			continue
 		}
 		t, ok := m.relay(x.function)
 		if !ok {
-			m.say("no-output-"+x.function, finding.Stop, "No relay is left for "+strings.ToLower(x.of), "", "A module with more terminals, or less to connect")
+			m.say("no-output-"+x.function, finding.Stop, "No relay is left for "+strings.ToLower(x.of), "",
+				"A module with more terminals, or less to connect")
 			continue
 		}
 		m.used[t.Name] = true
 		ends := t.Ends()
 		makes := ends[len(ends)-1]
-		m.parts = append(m.parts, circuit.Part{ID: x.id, Kind: x.kind, Name: x.of, Terminals: []string{"x1", "x2"}, Loads: []circuit.Load{{Name: x.kind, A: "x1", B: "x2", Ohm: 24 / x.amps}}})
-		m.runs = append(m.runs, run{function: x.function, why: x.of + ": common of the relay", plus: true, device: Drive + ":" + ends[0], direct: true},
+		m.parts = append(m.parts, circuit.Part{ID: x.id, Kind: x.kind, Name: x.of, Terminals: []string{"x1", "x2"},
+			Loads: []circuit.Load{{Name: x.kind, A: "x1", B: "x2", Ohm: 24 / x.amps}}})
+		m.runs = append(m.runs, run{function: x.function, why: x.of + ": common of the relay", plus: true, device: Drive + ":" + ends[0],
+			direct: true},
 			run{function: x.function, why: x.of, plus: false, device: x.id + ":x2", out: x.id + ":x1", to: makes})
 	}
 }
@@ -309,7 +327,8 @@ func (m *maker) reference() {
 			return
 		}
 		m.used[ref[0].Name] = true
-		m.parts = append(m.parts, circuit.Part{ID: "R1", Kind: "potentiometer", Name: "Speed", Terminals: []string{"1", "2", "3"}, Loads: []circuit.Load{{Name: "low", A: "1", B: "2", Ohm: potOhm / 2}, {Name: "high", A: "2", B: "3", Ohm: potOhm / 2}}})
+		m.parts = append(m.parts, circuit.Part{ID: "R1", Kind: "potentiometer", Name: "Speed", Terminals: []string{"1", "2", "3"},
+			Loads: []circuit.Load{{Name: "low", A: "1", B: "2", Ohm: potOhm / 2}, {Name: "high", A: "2", B: "3", Ohm: potOhm / 2}}})
 		add("R1:3", ref[0].Name, "potentiometer's top, 10 V")
 		add("R1:2", in.Name, "wiper")
 		add("R1:1", in.Common, "potentiometer's foot")
@@ -319,7 +338,8 @@ func (m *maker) reference() {
 	if takes == "current" {
 		volts = .02 * in.LoopOhm
 	}
-	m.parts = append(m.parts, circuit.Part{ID: "B2", Kind: "transmitter", Name: "Reference from the process", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "signal", Plus: "+", Minus: "-", Volts: max(volts, .1)}}})
+	m.parts = append(m.parts, circuit.Part{ID: "B2", Kind: "transmitter", Name: "Reference from the process",
+		Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "signal", Plus: "+", Minus: "-", Volts: max(volts, .1)}}})
 	add("B2:+", in.Name, "reference, "+map[string]string{"voltage": "0 to 10 V", "current": "4 to 20 mA"}[takes])
 	add("B2:-", in.Common, "its return")
 }
@@ -329,18 +349,23 @@ func (m *maker) extras() {
 	if out := m.kind("analog-out"); m.w.Meter && len(out) > 0 {
 		t := out[0]
 		m.used[t.Name], m.used[t.Common] = true, true
-		m.parts = append(m.parts, circuit.Part{ID: "P3", Kind: "meter", Name: "Speed shown", Terminals: []string{"+", "-"}, Loads: []circuit.Load{{Name: "meter", A: "+", B: "-", Ohm: 250}}})
-		m.runs = append(m.runs, run{function: "shown", why: "speed meter", out: "P3:+", to: t.Name, screen: "one end, at the drive"}, run{function: "shown", why: "its return", out: "P3:-", to: t.Common, screen: "one end, at the drive"})
+		m.parts = append(m.parts, circuit.Part{ID: "P3", Kind: "meter", Name: "Speed shown", Terminals: []string{"+", "-"},
+			Loads: []circuit.Load{{Name: "meter", A: "+", B: "-", Ohm: 250}}})
+		m.runs = append(m.runs, run{function: "shown", why: "speed meter", out: "P3:+", to: t.Name, screen: "one end, at the drive"},
+			run{function: "shown", why: "its return", out: "P3:-", to: t.Common, screen: "one end, at the drive"})
 	} else if m.w.Meter {
 		m.say("no-analog-output", finding.Stop, "The drive has no analog output", "", "A module, or no meter")
 	}
 	if in := m.kind("temperature"); m.w.Sensor == "thermistor" && len(in) > 0 {
 		m.used[in[0].Name] = true
 		ends := in[0].Ends()
-		m.parts = append(m.parts, circuit.Part{ID: "B3", Kind: "sensor", Name: "Winding thermistors", Terminals: []string{"1", "2"}, Loads: []circuit.Load{{Name: "cold", A: "1", B: "2", Ohm: 300}}})
-		m.runs = append(m.runs, run{function: "sensor", why: "winding thermistors, double insulated from the motor", out: "B3:1", to: ends[0]}, run{function: "sensor", why: "winding thermistors", out: "B3:2", to: ends[len(ends)-1]})
+		m.parts = append(m.parts, circuit.Part{ID: "B3", Kind: "sensor", Name: "Winding thermistors", Terminals: []string{"1", "2"},
+			Loads: []circuit.Load{{Name: "cold", A: "1", B: "2", Ohm: 300}}})
+		m.runs = append(m.runs, run{function: "sensor", why: "winding thermistors, double insulated from the motor", out: "B3:1",
+			to: ends[0]}, run{function: "sensor", why: "winding thermistors", out: "B3:2", to: ends[len(ends)-1]})
 	} else if m.w.Sensor == "thermistor" {
-		m.say("no-sensor-input", finding.Look, "The drive has no terminals for a thermistor", "A relay for thermistors, its contact on an input set to external fault.", "Fit one, or keep it with a reason")
+		m.say("no-sensor-input", finding.Look, "The drive has no terminals for a thermistor",
+			"A relay for thermistors, its contact on an input set to external fault.", "Fit one, or keep it with a reason")
 	}
 	if m.w.Encoder != nil {
 		m.encoder()
@@ -355,24 +380,28 @@ func (m *maker) encoder() {
 		return
 	}
 	pins := []string{"+", "0", "A", "A-", "B", "B-"}
-	m.parts = append(m.parts, circuit.Part{ID: "B4", Kind: "encoder", Name: "Encoder", Terminals: pins, Loads: []circuit.Load{{Name: "supply", A: "+", B: "0", Ohm: 24 / m.encoderFed(module)}}})
+	m.parts = append(m.parts, circuit.Part{ID: "B4", Kind: "encoder", Name: "Encoder", Terminals: pins,
+		Loads: []circuit.Load{{Name: "supply", A: "+", B: "0", Ohm: 24 / m.encoderFed(module)}}})
 	for _, p := range pins {
 		pin := module.Code + " " + p
 		m.pins = append(m.pins, pin)
-		m.runs = append(m.runs, run{function: "encoder", why: "encoder " + p, out: "B4:" + p, device: Drive + ":" + pin, direct: true, screen: "pairs and overall, at the drive end", area: "0.25 mm²"})
+		m.runs = append(m.runs, run{function: "encoder", why: "encoder " + p, out: "B4:" + p, device: Drive + ":" + pin, direct: true,
+			screen: "pairs and overall, at the drive end", area: "0.25 mm²"})
 	}
 }
 
-// encoderFed judges an encoder against its module: its signals, and its supply at its own voltage. It gives the current, A, that the module draws for it from
-// the drive's 24 V: the same as it gives out, which a linear supply does, and no supply needs more.
+// encoderFed judges an encoder against its module: its signals, and its supply at its own voltage. It gives the current, A, that the module
+// draws for it from the drive's 24 V: the same as it gives out, which a linear supply does, and no supply needs more.
 func (m *maker) encoderFed(module dialect.Module) float64 {
 	e := *m.w.Encoder
 	amps := e.Amps
 	if math.IsNaN(e.Volts) || math.IsNaN(e.Amps) || e.Signals == "" {
-		m.say("encoder-not-stated", finding.Do, "The encoder's signals, supply and current are not entered", "They stand on its label. Counted with 0.1 A meanwhile, which is usual.", "Enter them at gate Match")
+		m.say("encoder-not-stated", finding.Do, "The encoder's signals, supply and current are not entered",
+			"They stand on its label. Counted with 0.1 A meanwhile, which is usual.", "Enter them at gate Match")
 	}
 	if amps > mostEncoderAmps {
-		m.say("encoder-current", finding.Stop, fmt.Sprintf("An encoder does not take %.4g A", amps), "Labels give it in mA.", fmt.Sprintf("Enter %.4g mA, if that is what its label says", amps))
+		m.say("encoder-current", finding.Stop, fmt.Sprintf("An encoder does not take %.4g A", amps), "Labels give it in mA.",
+			fmt.Sprintf("Enter %.4g mA, if that is what its label says", amps))
 		amps = math.NaN()
 	}
 	if !(amps > 0) {
@@ -380,7 +409,9 @@ func (m *maker) encoderFed(module dialect.Module) float64 {
 	}
 	if len(module.Signals) > 0 && e.Signals != "" && !slices.Contains(module.Signals, e.Signals) {
 		words := map[string]string{"ttl": "5 V differential", "htl": "10 to 30 V push-pull", "sine": "1 V sine"}
-		m.say("encoder-signals", finding.Stop, "The module does not read this encoder's signals", fmt.Sprintf("It gives %s; module %s reads %s.", words[e.Signals], module.Code, words[module.Signals[0]]), "Another encoder, or another module")
+		m.say("encoder-signals", finding.Stop, "The module does not read this encoder's signals",
+			fmt.Sprintf("It gives %s; module %s reads %s.", words[e.Signals], module.Code, words[module.Signals[0]]),
+			"Another encoder, or another module")
 	}
 	if len(module.Feeds) == 0 || !(e.Volts > 0) {
 		return amps
@@ -392,7 +423,9 @@ func (m *maker) encoderFed(module dialect.Module) float64 {
 		b := Budget{"encoder, " + module.Code, math.Round(amps*1e5) / 100, x.Current, x.Volts}
 		m.plan.Budgets = append(m.plan.Budgets, b)
 		if b.Draws > b.Most {
-			m.say("budget-encoder", finding.Look, fmt.Sprintf("Module %s gives too little for the encoder", module.Code), fmt.Sprintf("It takes %.3g mA at %.3g V, %.3g mA the module gives.", b.Draws, x.Volts, b.Most), "A supply of its own with shared 0 V, kept here with that reason; or another encoder")
+			m.say("budget-encoder", finding.Look, fmt.Sprintf("Module %s gives too little for the encoder", module.Code),
+				fmt.Sprintf("It takes %.3g mA at %.3g V, %.3g mA the module gives.", b.Draws, x.Volts, b.Most),
+				"A supply of its own with shared 0 V, kept here with that reason; or another encoder")
 		}
 		return amps
 	}
@@ -400,7 +433,9 @@ func (m *maker) encoderFed(module dialect.Module) float64 {
 	for _, x := range module.Feeds {
 		gives = append(gives, fmt.Sprintf("%.3g V", x.Volts))
 	}
-	m.say("encoder-supply", finding.Look, "The module cannot feed this encoder", fmt.Sprintf("It is fed with %.3g V; module %s gives %s.", e.Volts, module.Code, strings.Join(gives, " or ")), "A supply of its own with shared 0 V, kept here with that reason; or another encoder")
+	m.say("encoder-supply", finding.Look, "The module cannot feed this encoder",
+		fmt.Sprintf("It is fed with %.3g V; module %s gives %s.", e.Volts, module.Code, strings.Join(gives, " or ")),
+		"A supply of its own with shared 0 V, kept here with that reason; or another encoder")
 	return amps
 }
 
@@ -427,9 +462,11 @@ func (m *maker) safety() {
 		p.Terminals = append(p.Terminals, a, b)
 		p.Contacts = append(p.Contacts, circuit.Contact{Name: "channel" + channel, A: a, B: b, Closed: closed})
 		ends := t.Ends()
-		m.runs = append(m.runs, run{function: "torque-off", why: "torque off, channel " + channel, plus: true, device: p.ID + ":" + a, out: p.ID + ":" + b, to: ends[0]})
+		m.runs = append(m.runs, run{function: "torque-off", why: "torque off, channel " + channel, plus: true, device: p.ID + ":" + a,
+			out: p.ID + ":" + b, to: ends[0]})
 		if len(ends) > 1 {
-			m.runs = append(m.runs, run{function: "torque-off", why: "its return, channel " + channel, plus: false, device: Drive + ":" + ends[1], direct: true})
+			m.runs = append(m.runs, run{function: "torque-off", why: "its return, channel " + channel, plus: false,
+				device: Drive + ":" + ends[1], direct: true})
 		}
 	}
 	if len(p.Terminals) > 0 {

@@ -8,7 +8,8 @@ const Running = "running"
 
 // decades are the functions in the order of their numbers: the first has 10 to 19. A function keeps its place for ever; new ones
 // come last.
-var decades = []string{"run-forward", "stop", "start", "run-reverse", "jog", "reset", "interlock", "coast", "hand", "preset-0", "preset-1", "running", "fault", "reference", "shown", "sensor", "torque-off", "encoder", "faster", "slower"}
+var decades = []string{"run-forward", "stop", "start", "run-reverse", "jog", "reset", "interlock", "coast", "hand", "preset-0", "preset-1",
+	"running", "fault", "reference", "shown", "sensor", "torque-off", "encoder", "faster", "slower"}
 
 // ids are the numbers of the wires of one run: from a rail to the device, from the device into the strip, from there to the drive.
 type ids struct{ rail, field, drive string }

@@ -14,7 +14,8 @@ import (
 
 // full is a usual panel: push buttons, reverse, jog, reset, an interlock, a potentiometer, two lamps, torque off by contacts.
 func full() wiring.Wants {
-	return wiring.Wants{Command: "three-wire", Reverse: true, Jog: true, Reset: true, Interlock: true, Reference: "pot", RunLamp: true, FaultLamp: true, Safety: "contacts", Logic: "source", Supply: "drive", Code: "iec"}
+	return wiring.Wants{Command: "three-wire", Reverse: true, Jog: true, Reset: true, Interlock: true, Reference: "pot", RunLamp: true,
+		FaultLamp: true, Safety: "contacts", Logic: "source", Supply: "drive", Code: "iec"}
 }
 
 func stops(p wiring.Plan) string {
@@ -104,7 +105,8 @@ func TestTheListOnTarn(t *testing.T) {
 	if !p.Rows[0].Rail || !strings.HasPrefix(p.Rows[0].From, "T1:1") {
 		t.Errorf("rails first: %+v", p.Rows[0])
 	}
-	for _, a := range []struct{ terminal, function, takes string }{{"3", "start", "run forward"}, {"4", "run-reverse", ""}, {"7", "reset", ""}} {
+	for _, a := range []struct{ terminal, function, takes string }{{"3", "start", "run forward"}, {"4", "run-reverse", ""},
+		{"7", "reset", ""}} {
 		ok := false
 		for _, x := range p.Assigns {
 			ok = ok || x.Terminal == a.terminal && x.Function == a.function && x.Takes == a.takes
@@ -158,8 +160,10 @@ func inputsOf(p wiring.Plan) []string {
 func TestWhatCannotBeWiredIsSaid(t *testing.T) {
 	voe := familyfile.Find("Voe")
 	for code, w := range map[string]wiring.Wants{
-		"no-input-": {Command: "three-wire", Reverse: true, Jog: true, Reset: true, Interlock: true, Second: true, Hand: true, Reference: "presets"},
-		"budget-":   {Command: "two-wire", Encoder: &wiring.Encoder{Volts: math.NaN(), Amps: math.NaN()}, RunLamp: true, FaultLamp: true, Safety: "contacts", Reset: true},
+		"no-input-": {Command: "three-wire", Reverse: true, Jog: true, Reset: true, Interlock: true, Second: true, Hand: true,
+			Reference: "presets"},
+		"budget-": {Command: "two-wire", Encoder: &wiring.Encoder{Volts: math.NaN(), Amps: math.NaN()}, RunLamp: true, FaultLamp: true,
+			Safety: "contacts", Reset: true},
 	} {
 		p := wiring.Make(voe, w)
 		if !strings.Contains(stops(p), code) {
@@ -198,7 +202,8 @@ func TestEffectsAreToldInSentences(t *testing.T) {
 		}
 	}
 	got := strings.Join(p.Effects(p.Net.With(circuit.Mistake{Kind: "moved", Wire: wire.ID, End: "to", At: "T1:4"})), "\n")
-	for _, want := range []string{"With S1 run worked: input 3 (run forward) is off, drawn on.", "With S1 run worked: terminal 4 is on, drawn off."} {
+	for _, want := range []string{"With S1 run worked: input 3 (run forward) is off, drawn on.",
+		"With S1 run worked: terminal 4 is on, drawn off."} {
 		if !strings.Contains(got, want) {
 			t.Errorf("no %q in\n%s", want, got)
 		}
@@ -220,7 +225,8 @@ func BenchmarkMakeAndCheck(b *testing.B) {
 	f := familyfile.Find("Tarn")
 	w := full()
 	for i := range 180 {
-		w.Parts = append(w.Parts, circuit.Part{ID: fmt.Sprintf("H%d", i), Kind: "lamp", Terminals: []string{"1", "2"}, Loads: []circuit.Load{{Name: "l", A: "1", B: "2", Ohm: 2400}}})
+		w.Parts = append(w.Parts, circuit.Part{ID: fmt.Sprintf("H%d", i), Kind: "lamp", Terminals: []string{"1", "2"},
+			Loads: []circuit.Load{{Name: "l", A: "1", B: "2", Ohm: 2400}}})
 		w.Own = append(w.Own, circuit.Wire{ID: fmt.Sprintf("o%d", i), From: fmt.Sprintf("H%d:1", i), To: "X1:1", Why: "more"})
 	}
 	for b.Loop() {
@@ -249,8 +255,10 @@ func TestRunPathsNameWhatBreaksThem(t *testing.T) {
 	for _, r := range p.Rows {
 		if r.Function == "run-forward" && strings.HasPrefix(r.From, "X1:") && strings.HasPrefix(r.To, "S1:") {
 			run = r.ID
-			w.Parts = []circuit.Part{{ID: "K20", Kind: "switch", Name: "Conveyor behind runs", Terminals: []string{"13", "14"}, Contacts: []circuit.Contact{{Name: "contact", A: "13", B: "14"}}}}
-			w.Own = []circuit.Wire{{ID: r.ID, From: r.From, To: "K20:13"}, {ID: "900", From: "K20:14", To: r.To, Why: "released by the conveyor behind"}}
+			w.Parts = []circuit.Part{{ID: "K20", Kind: "switch", Name: "Conveyor behind runs", Terminals: []string{"13", "14"},
+				Contacts: []circuit.Contact{{Name: "contact", A: "13", B: "14"}}}}
+			w.Own = []circuit.Wire{{ID: r.ID, From: r.From, To: "K20:13"},
+				{ID: "900", From: "K20:14", To: r.To, Why: "released by the conveyor behind"}}
 		}
 	}
 	if run == "" {
@@ -295,8 +303,8 @@ func TestNumbersStayWhenMoreIsConnected(t *testing.T) {
 	}
 }
 
-// An input that is delivered as a process interlock and that nobody wires is set idle: open, it would keep the drive from running. One with a
-// factory link stays.
+// An input that is delivered as a process interlock and that nobody wires is set idle: open, it would keep the drive from running. One with
+// a factory link stays.
 func TestAnUnwiredInterlockIsSetIdle(t *testing.T) {
 	w := wiring.Wants{Command: "two-wire", Reference: "voltage", Safety: "jumper", Logic: "source"}
 	at := func(w wiring.Wants) map[string]wiring.Assign {

@@ -110,7 +110,9 @@ func next(v base.View, key string) *gate.Check {
 	for _, g := range v.State.Gates {
 		for i := range g.Checks {
 			c := &g.Checks[i]
-			anew := c.Verdict == gate.Again && (strings.HasPrefix(c.Key, "dead/") || strings.HasPrefix(c.Key, "wake/before/") || strings.HasPrefix(c.Key, "wake/line/") || strings.HasPrefix(c.Key, gate.TestPrefix)) // isolated again, or mended
+			anew := c.Verdict == gate.Again &&
+				(strings.HasPrefix(c.Key, "dead/") || strings.HasPrefix(c.Key, "wake/before/") || strings.HasPrefix(c.Key, "wake/line/") ||
+					strings.HasPrefix(c.Key, gate.TestPrefix)) // isolated again, or mended
 			if g.Key == key && c.Do != "" && (c.Verdict == gate.NotDone || anew) {
 				return c
 			}
@@ -135,7 +137,8 @@ func (w Walker) Answer(ctx context.Context, id, place string, c gate.Check, valu
 		if in.Value == "" {
 			in.Value = c.Options[0].Value
 		}
-		if i := slices.IndexFunc(c.Options, func(o gate.Option) bool { return o.Value == in.Value }); i >= 0 && strings.HasPrefix(c.Options[i].Why, "Give the reason") {
+		if i := slices.IndexFunc(c.Options, func(o gate.Option) bool { return o.Value == in.Value }); i >= 0 &&
+			strings.HasPrefix(c.Options[i].Why, "Give the reason") {
 			in.Reason = "a loose wire, from K1:S34 to S3:14, landed again"
 		}
 	case "measure":
@@ -243,7 +246,8 @@ func (w Walker) isolate(ctx context.Context, driveID string) error {
 	locked := map[string]bool{}
 	for _, s := range v.State.Sources { // a gate that was passed, and is on again, asks for no lock by itself
 		if len(s.Locks) == 0 && !locked[s.Point] {
-			if err := w.App.Lock(ctx, w.Who, v.Drive.Place, base.NewID(), drivefile.Lock{Supply: s.Point, Act: "on", Key: "17", Drive: driveID}); err != nil {
+			if err := w.App.Lock(ctx, w.Who, v.Drive.Place, base.NewID(),
+				drivefile.Lock{Supply: s.Point, Act: "on", Key: "17", Drive: driveID}); err != nil {
 				return err
 			}
 			locked[s.Point] = true
@@ -293,7 +297,8 @@ func (w Walker) backOn(ctx context.Context, driveID, told string) error {
 		}
 	}
 	for _, s := range v.State.Sources {
-		if err := w.App.RecordEnergy(ctx, w.Who, v.Drive.Place, base.NewID(), drivefile.Energy{Supply: s.ID, State: drivefile.Live, Volts: voltsOf(s), Drive: driveID, Told: told}); err != nil {
+		if err := w.App.RecordEnergy(ctx, w.Who, v.Drive.Place, base.NewID(),
+			drivefile.Energy{Supply: s.ID, State: drivefile.Live, Volts: voltsOf(s), Drive: driveID, Told: told}); err != nil {
 			return err
 		}
 	}

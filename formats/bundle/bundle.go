@@ -1,5 +1,5 @@
-// Package bundle writes and reads the open exchange format of Tin Gate: a zip with stored, sorted entries, fixed
-// times and a manifest of hashes. docs/formats/bundle.md describes it. Both ways go entry by entry: a bundle of any size takes the memory of its largest entry.
+// Package bundle writes and reads the open exchange format of Tin Gate: a zip with stored, sorted entries, fixed times and a manifest of
+// hashes. docs/formats/bundle.md describes it. Both ways go entry by entry: a bundle of any size takes the memory of its largest entry.
 package bundle
 
 import (
@@ -41,7 +41,9 @@ type Limits struct {
 const mostManifest = 64 << 20
 
 // Names of entries. Anything else, and so any path that climbs out, is refused.
-var allowed = regexp.MustCompile(`^(place\.json|drives/[0-9a-f-]{36}\.json|families/[A-Za-z0-9_-][A-Za-z0-9_.-]{0,80}\.yaml|practices/[A-Za-z0-9_-]{1,40}\.yaml|attachments/[0-9a-f]{64}|schema/(place|drive)\.json)$`)
+var allowed = regexp.MustCompile(
+	`^(place\.json|drives/[0-9a-f-]{36}\.json|families/[A-Za-z0-9_-][A-Za-z0-9_.-]{0,80}\.yaml|practices/[A-Za-z0-9_-]{1,40}\.yaml|attachments/[0-9a-f]{64}|schema/(place|drive)\.json)$`,
+)
 
 // Writer writes a bundle, entry by entry in the order of their names.
 type Writer struct {

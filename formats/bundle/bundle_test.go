@@ -51,7 +51,8 @@ func TestPackIsTheSameBytesAndComesBack(t *testing.T) {
 	if err != nil || len(back) != 3 || string(back["place.json"]) != `{"a":1}` || string(back["families/Tarn.yaml"]) != "x" {
 		t.Fatalf("unpacking: %v %v", back, err)
 	}
-	if r, _ := NewReader(bytes.NewReader(a), int64(len(a)), limits); len(r.Manifest.Missing) != 1 || r.Has("place.json") != true || r.Has("x") {
+	if r, _ := NewReader(bytes.NewReader(a), int64(len(a)), limits); len(r.Manifest.Missing) != 1 || r.Has("place.json") != true ||
+		r.Has("x") {
 		t.Errorf("%+v", r.Manifest)
 	}
 	for cut := range len(a) {
@@ -60,7 +61,8 @@ func TestPackIsTheSameBytesAndComesBack(t *testing.T) {
 		}
 	}
 	w, err := NewWriter(io.Discard, nil)
-	if err != nil || w.Add("place.json", nil) == nil || w.Add("../evil", nil) == nil || w.Add("families/B.yaml", nil) != nil || w.Add("families/A.yaml", nil) == nil {
+	if err != nil || w.Add("place.json", nil) == nil || w.Add("../evil", nil) == nil || w.Add("families/B.yaml", nil) != nil ||
+		w.Add("families/A.yaml", nil) == nil {
 		t.Error("names out of order, or none of a bundle's, are refused")
 	}
 }
@@ -121,7 +123,8 @@ func TestBadBundlesAreRefusedWithTheReason(t *testing.T) {
 		{"got format", map[string]string{"manifest.json": `{"format":"other"}`}},
 		{"not as the manifest says", map[string]string{"manifest.json": `{"format":"tingate-bundle","schema":1,"files":{"place.json":"00"}}`, "place.json": "{}"}},
 		{"is missing", map[string]string{"manifest.json": `{"format":"tingate-bundle","schema":1,"files":{"place.json":"00"}}`}},
-		{"does not stand in the manifest", map[string]string{"manifest.json": `{"format":"tingate-bundle","schema":1}`, "place.json": "{}"}},
+		{"does not stand in the manifest",
+			map[string]string{"manifest.json": `{"format":"tingate-bundle","schema":1}`, "place.json": "{}"}},
 		{"unpacked", map[string]string{"manifest.json": strings.Repeat("0", 4<<20)}},
 	} {
 		if _, err := unpackAll(zipOf(t, c.entries, zip.Deflate), limits); err == nil || !strings.Contains(err.Error(), c.want) {

@@ -12,7 +12,8 @@ import (
 )
 
 // Roles of the columns of a settings list, in the order in which a screen offers them.
-var ColumnRoles = []string{"code", "name", "unit", "min", "max", "range", "step", "delivery", "choices", "register", "group", "short", "running", "access"}
+var ColumnRoles = []string{"code", "name", "unit", "min", "max", "range", "step", "delivery", "choices", "register", "group", "short",
+	"running", "access"}
 
 // columnWords are the headings by which a column is known.
 var columnWords = map[string]*regexp.Regexp{
@@ -67,7 +68,8 @@ func FromCSV(raw []byte, mapping map[string]int) (List, error) {
 	for _, r := range t.Rows {
 		width = max(width, len(r))
 	}
-	l := List{Columns: make([]string, width), Mapping: mapping, Total: len(t.Rows), Left: []string{}, Preview: t.Rows[:min(previewRows, len(t.Rows))]}
+	l := List{Columns: make([]string, width), Mapping: mapping, Total: len(t.Rows), Left: []string{},
+		Preview: t.Rows[:min(previewRows, len(t.Rows))]}
 	for i := range l.Columns {
 		l.Columns[i] = fmt.Sprintf("column %d", i+1)
 		if i < len(t.Header) && t.Header[i] != "" {
@@ -82,7 +84,8 @@ func FromCSV(raw []byte, mapping map[string]int) (List, error) {
 	}
 	for role, col := range l.Mapping {
 		if !slices.Contains(ColumnRoles, role) || col < 0 || col >= width {
-			return List{}, fmt.Errorf("mapping: got %s in column %d, want one of %s in columns 0 to %d", role, col, strings.Join(ColumnRoles, ", "), width-1)
+			return List{}, fmt.Errorf("mapping: got %s in column %d, want one of %s in columns 0 to %d", role, col,
+				strings.Join(ColumnRoles, ", "), width-1)
 		}
 	}
 	l.Draft = Draft{Version: "1", Rows: []DraftRow{}}
@@ -134,8 +137,10 @@ func (l List) row(cells []string) (DraftRow, string) {
 		}
 		return ""
 	}
-	r := DraftRow{Code: get("code"), Name: get("name"), Short: get("short"), Unit: dialect.ProposeUnit(get("unit")), Group: get("group"), Register: get("register"),
-		Step: plainNumber(get("step")), Min: plainNumber(get("min")), Max: plainNumber(get("max")), Delivery: get("delivery"), Choices: get("choices")}
+	r := DraftRow{Code: get("code"), Name: get("name"), Short: get("short"), Unit: dialect.ProposeUnit(get("unit")), Group: get("group"),
+		Register: get("register"),
+		Step:     plainNumber(get("step")), Min: plainNumber(get("min")), Max: plainNumber(get("max")), Delivery: get("delivery"),
+		Choices: get("choices")}
 	if strings.Join(cells, "") == "" {
 		return r, "empty"
 	}

@@ -11,12 +11,18 @@ import (
 // One list in every common shape gives the same settings.
 func TestListsInEveryCommonShape(t *testing.T) {
 	for name, list := range map[string]string{
-		"semicolons, decimal comma": "Par.;Description;Unit;Min;Max;Default\nA1;Rated motor current;A;0,1;90,0;5,0\nA2;Run command source;;;;0\n",
-		"commas, decimal point":     "code,name,unit,minimum,maximum,factory\r\nA1,Rated motor current,A,0.1,90.0,5.0\r\nA2,Run command source,,,,0\r\n",
-		"tabs":                      "No\tTitle\tDim.\tLow\tHigh\tInitial value\nA1\tRated motor current\tA\t0.1\t90.0\t5.0\nA2\tRun command source\t\t\t\t0\n",
-		"a range in one column":     "id;function;units;range;default\nA1;Rated motor current;A;0,1 … 90,0;5,0 A\nA2;Run command source;;0…4;0\n",
-		"pipes and quotes":          "\"Code\"|\"Name\"|\"Unit\"|\"Range\"|\"Default\"\n\"A1\"|\"Rated motor current\"|\"Amps\"|\"0.1 to 90.0\"|\"5.0\"\n\"A2\"|\"Run command source\"|\"\"|\"0 - 4\"|\"0\"\n",
-		"a mark at the front":       "\xef\xbb\xbfCode;Name;Unit;Range;Default\nA1;Rated motor current;a;0,1-90,0;5,0\nA2;Run command source;-;0-4;0\n",
+		"semicolons, decimal comma": "Par.;Description;Unit;Min;Max;Default\nA1;Rated motor current;A;0,1;90,0;5,0\nA2;Run command " +
+			"source;;;;0\n",
+		"commas, decimal point": "code,name,unit,minimum,maximum,factory\r\nA1,Rated motor current,A,0.1,90.0,5.0\r\nA2,Run command " +
+			"source,,,,0\r\n",
+		"tabs": "No\tTitle\tDim.\tLow\tHigh\tInitial value\nA1\tRated motor current\tA\t0.1\t90.0\t5.0\nA2\tRun " +
+			"command source\t\t\t\t0\n",
+		"a range in one column": "id;function;units;range;default\nA1;Rated motor current;A;0,1 … 90,0;5,0 A\nA2;Run command " +
+			"source;;0…4;0\n",
+		"pipes and quotes": "\"Code\"|\"Name\"|\"Unit\"|\"Range\"|\"Default\"\n\"A1\"|\"Rated motor current\"|\"Amps\"|\"0.1 " +
+			"to 90.0\"|\"5.0\"\n\"A2\"|\"Run command source\"|\"\"|\"0 - 4\"|\"0\"\n",
+		"a mark at the front": "\xef\xbb\xbfCode;Name;Unit;Range;Default\nA1;Rated motor current;a;0,1-90,0;5,0\nA2;Run command " +
+			"source;-;0-4;0\n",
 	} {
 		l, err := FromCSV([]byte(list), nil)
 		if err != nil || len(l.Draft.Rows) != 2 {
@@ -24,7 +30,8 @@ func TestListsInEveryCommonShape(t *testing.T) {
 			continue
 		}
 		r := l.Draft.Rows[0]
-		want := DraftRow{Code: "A1", Name: "Rated motor current", Unit: "A", Step: "0.1", Min: "0.1", Max: "90.0", Delivery: "5.0", Kind: "number", Group: "A", Intent: "motor.current", Convention: "amperes", Sure: true}
+		want := DraftRow{Code: "A1", Name: "Rated motor current", Unit: "A", Step: "0.1", Min: "0.1", Max: "90.0", Delivery: "5.0",
+			Kind: "number", Group: "A", Intent: "motor.current", Convention: "amperes", Sure: true}
 		if r != want {
 			t.Errorf("%s:\n got %+v\nwant %+v", name, r, want)
 		}
@@ -57,9 +64,12 @@ func TestAListWithoutHeadings(t *testing.T) {
 }
 
 func TestChoicesInEveryCommonShape(t *testing.T) {
-	for _, text := range []string{"0 = keypad; 1 = terminals; 2 = fieldbus", "0: keypad | 1: terminals | 2: fieldbus", "0=keypad, 1=terminals, 2=fieldbus", "0 - keypad\n1 - terminals\n2 - fieldbus", "0) keypad / 1) terminals / 2) fieldbus", "0 keypad; 1 terminals; 2 fieldbus → network"} {
+	for _, text := range []string{"0 = keypad; 1 = terminals; 2 = fieldbus", "0: keypad | 1: terminals | 2: fieldbus",
+		"0=keypad, 1=terminals, 2=fieldbus", "0 - keypad\n1 - terminals\n2 - fieldbus", "0) keypad / 1) terminals / 2) fieldbus",
+		"0 keypad; 1 terminals; 2 fieldbus → network"} {
 		got, err := parseChoices(text, "choice.command_source")
-		if err != nil || len(got) != 3 || got[1] != (dialect.Choice{Value: 1, Text: "terminals", Means: "terminals"}) || got[2].Means != "network" {
+		if err != nil || len(got) != 3 || got[1] != (dialect.Choice{Value: 1, Text: "terminals", Means: "terminals"}) ||
+			got[2].Means != "network" {
 			t.Errorf("%q: %v %+v", text, err, got)
 		}
 	}
@@ -73,11 +83,18 @@ func TestChoicesInEveryCommonShape(t *testing.T) {
 // What is proposed from a name: the intent, and whether somebody must look.
 func TestProposalsFromNames(t *testing.T) {
 	for _, c := range []struct{ name, unit, kind, intent, way string }{
-		{"Nominal motor power", "hp", "number", "motor.power", "horsepower"}, {"Motor rated frequency", "Hz", "number", "motor.frequency", "hertz"}, {"Number of pole pairs", "", "number", "motor.poles", "pole-pairs"},
-		{"Thermal current", "%", "number", "overload.current", "percent-of-motor"}, {"Ramp up time", "sec", "number", "ramp.rise", "to-highest"}, {"Deceleration 1", "s", "number", "ramp.fall", "to-highest"},
-		{"Maximum speed", "rpm", "number", "speed.highest", "shaft-as-rpm"}, {"Minimum frequency", "Hz", "number", "speed.lowest", "shaft-as-hertz"}, {"Fixed speed 2", "%", "number", "speed.preset.2", "shaft-as-percent"},
-		{"Auto restart", "", "choice", "choice.automatic_restart", "choice"}, {"Carrier frequency", "kHz", "number", "", ""}, {"Acceleration time 2", "s", "number", "", ""}, {"Sleep below frequency", "Hz", "number", "", ""},
-		{"Motor voltage", "bar", "number", "", ""}, {"Slip compensation", "%", "number", "choice.slip_compensation", "slip-percent"}, {"STO display", "", "choice", "choice.torque_off_shows", "choice"},
+		{"Nominal motor power", "hp", "number", "motor.power", "horsepower"},
+		{"Motor rated frequency", "Hz", "number", "motor.frequency", "hertz"},
+		{"Number of pole pairs", "", "number", "motor.poles", "pole-pairs"},
+		{"Thermal current", "%", "number", "overload.current", "percent-of-motor"},
+		{"Ramp up time", "sec", "number", "ramp.rise", "to-highest"}, {"Deceleration 1", "s", "number", "ramp.fall", "to-highest"},
+		{"Maximum speed", "rpm", "number", "speed.highest", "shaft-as-rpm"},
+		{"Minimum frequency", "Hz", "number", "speed.lowest", "shaft-as-hertz"},
+		{"Fixed speed 2", "%", "number", "speed.preset.2", "shaft-as-percent"},
+		{"Auto restart", "", "choice", "choice.automatic_restart", "choice"}, {"Carrier frequency", "kHz", "number", "", ""},
+		{"Acceleration time 2", "s", "number", "", ""}, {"Sleep below frequency", "Hz", "number", "", ""},
+		{"Motor voltage", "bar", "number", "", ""}, {"Slip compensation", "%", "number", "choice.slip_compensation", "slip-percent"},
+		{"STO display", "", "choice", "choice.torque_off_shows", "choice"},
 	} {
 		p := dialect.Propose(c.name, c.unit, c.kind)
 		if p.Intent != c.intent || p.Convention != c.way {
@@ -87,7 +104,8 @@ func TestProposalsFromNames(t *testing.T) {
 			t.Errorf("%s %s: a ramp or a percent is never sure", c.name, c.unit)
 		}
 	}
-	for _, name := range []string{"Digital input 3 function", "Direction of rotation", "Auto-tune", "Run command source", "Sleep below frequency", "Brake release"} {
+	for _, name := range []string{"Digital input 3 function", "Direction of rotation", "Auto-tune", "Run command source",
+		"Sleep below frequency", "Brake release"} {
 		if !dialect.Propose(name, "", "choice").Motion {
 			t.Errorf("%s could start motion", name)
 		}
@@ -101,7 +119,8 @@ func TestEveryRoleCanBeBuilt(t *testing.T) {
 			t.Errorf("%s can be counted in no way", role.Intent)
 		}
 		for _, w := range role.Ways {
-			r := DraftRow{Code: "a", Name: "a", Kind: w.Kind, Step: "0.1", Min: "0", Max: "100", Delivery: "1", Intent: role.Intent, Convention: w.Name, Choices: "1 = 0.75; 2 = other"}
+			r := DraftRow{Code: "a", Name: "a", Kind: w.Kind, Step: "0.1", Min: "0", Max: "100", Delivery: "1", Intent: role.Intent,
+				Convention: w.Name, Choices: "1 = 0.75; 2 = other"}
 			if _, _, problems := Build(Draft{Name: "X", Version: "1", Rows: []DraftRow{r}}, nil); problems != nil {
 				t.Errorf("%s as %s: %+v", role.Intent, w.Name, problems)
 			}
@@ -111,10 +130,13 @@ func TestEveryRoleCanBeBuilt(t *testing.T) {
 
 // Faults of a draft stand at their row and field.
 func TestFaultsOfADraftStandAtTheirRow(t *testing.T) {
-	good := DraftRow{Code: "A1", Name: "one", Kind: "number", Unit: "A", Step: "0.1", Min: "0,0", Max: "9.9", Delivery: "5,0", Register: "0x10"}
+	good := DraftRow{Code: "A1", Name: "one", Kind: "number", Unit: "A", Step: "0.1", Min: "0,0", Max: "9.9", Delivery: "5,0",
+		Register: "0x10"}
 	for field, change := range map[string]func(*DraftRow){
-		"delivery": func(r *DraftRow) { r.Delivery = "many" }, "step": func(r *DraftRow) { r.Step = "" }, "code": func(r *DraftRow) { r.Code = "A1" }, "register": func(r *DraftRow) { r.Register = "70000" },
-		"choices": func(r *DraftRow) { r.Kind, r.Choices = "choice", "on or off" }, "kind": func(r *DraftRow) { r.Kind = "" }, "name": func(r *DraftRow) { r.Name = " " }, "convention": func(r *DraftRow) { r.Intent, r.Convention = "motor.power", "hertz" },
+		"delivery": func(r *DraftRow) { r.Delivery = "many" }, "step": func(r *DraftRow) { r.Step = "" },
+		"code": func(r *DraftRow) { r.Code = "A1" }, "register": func(r *DraftRow) { r.Register = "70000" },
+		"choices": func(r *DraftRow) { r.Kind, r.Choices = "choice", "on or off" }, "kind": func(r *DraftRow) { r.Kind = "" },
+		"name": func(r *DraftRow) { r.Name = " " }, "convention": func(r *DraftRow) { r.Intent, r.Convention = "motor.power", "hertz" },
 	} {
 		second := good
 		second.Code, second.Register = "A2", "17"

@@ -63,7 +63,8 @@ func Build(d Draft, base *dialect.Family) (*dialect.Family, []byte, []RowFault) 
 		lean := *base
 		f = &lean
 	}
-	f.Name, f.Version, f.About, f.Firmware, f.Hash = strings.TrimSpace(d.Name), strings.TrimSpace(d.Version), strings.TrimSpace(d.About), strings.TrimSpace(d.Firmware), ""
+	f.Name, f.Version, f.About, f.Firmware, f.Hash = strings.TrimSpace(d.Name), strings.TrimSpace(d.Version), strings.TrimSpace(d.About),
+		strings.TrimSpace(d.Firmware), ""
 	var problems []RowFault
 	f.Settings, problems = buildRows(d, base)
 	f.Groups = buildGroups(d, f.Groups)
@@ -140,9 +141,11 @@ func gateOf(intent string) string {
 	switch {
 	case intent == "":
 		return ""
-	case strings.HasPrefix(intent, "motor.") || intent == "choice.control" || intent == "choice.slip_compensation" || intent == "choice.line_frequency" || intent == "choice.load_pattern":
+	case strings.HasPrefix(intent, "motor.") || intent == "choice.control" || intent == "choice.slip_compensation" ||
+		intent == "choice.line_frequency" || intent == "choice.load_pattern":
 		return "plate"
-	case strings.HasPrefix(intent, "speed.preset") || strings.HasPrefix(intent, "reference.") || strings.HasSuffix(intent, "_source") || intent == "speed.jog" || intent == "choice.reference_signal":
+	case strings.HasPrefix(intent, "speed.preset") || strings.HasPrefix(intent, "reference.") || strings.HasSuffix(intent, "_source") ||
+		intent == "speed.jog" || intent == "choice.reference_signal":
 		return "signal"
 	}
 	return "span"
@@ -281,8 +284,10 @@ var leadingNumber = regexp.MustCompile(`^[+-]?\d+(?:\.\d*)?`)
 
 // rowOf is a setting as a draft's row.
 func rowOf(s *dialect.Setting) DraftRow {
-	r := DraftRow{Code: s.Code, Group: s.Group, Name: s.Name, Short: s.Short, Kind: s.Kind, Unit: s.Unit, Step: s.Step, Min: s.Min, Max: s.Max, Delivery: s.Delivery,
-		Running: s.Running, Full: s.Access == "full", Motion: s.Acts == "motion", Protects: s.Protects, Intent: s.Intent, Convention: s.Convention, Sure: true}
+	r := DraftRow{Code: s.Code, Group: s.Group, Name: s.Name, Short: s.Short, Kind: s.Kind, Unit: s.Unit, Step: s.Step, Min: s.Min,
+		Max: s.Max, Delivery: s.Delivery,
+		Running: s.Running, Full: s.Access == "full", Motion: s.Acts == "motion", Protects: s.Protects, Intent: s.Intent,
+		Convention: s.Convention, Sure: true}
 	if s.Register != 0 {
 		r.Register = strconv.Itoa(int(s.Register))
 	}
@@ -300,7 +305,8 @@ func rowOf(s *dialect.Setting) DraftRow {
 
 // DraftOf makes a draft of a family, to be changed and kept under another version.
 func DraftOf(f *dialect.Family) Draft {
-	d := Draft{Name: f.Name, Version: f.Version, About: f.About, Firmware: f.Firmware, BaseName: f.Name, BaseVersion: f.Version, Rows: make([]DraftRow, 0, len(f.Settings))}
+	d := Draft{Name: f.Name, Version: f.Version, About: f.About, Firmware: f.Firmware, BaseName: f.Name, BaseVersion: f.Version,
+		Rows: make([]DraftRow, 0, len(f.Settings))}
 	for i := range f.Settings {
 		d.Rows = append(d.Rows, rowOf(&f.Settings[i]))
 	}

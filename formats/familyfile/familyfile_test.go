@@ -94,7 +94,8 @@ func TestFaultsNameTheirLine(t *testing.T) {
 	at := strings.Index(raw, "register: 404,")
 	line := 1 + strings.Count(raw[:at], "\n")
 	_, err := Read([]byte(strings.Replace(raw, "register: 404,", "register: 405,", 1)))
-	if want := fmt.Sprintf("line %d: settings[", line); err == nil || !strings.Contains(err.Error(), want) && !strings.Contains(err.Error(), fmt.Sprintf("line %d: settings[", line+1)) {
+	if want := fmt.Sprintf("line %d: settings[", line); err == nil ||
+		!strings.Contains(err.Error(), want) && !strings.Contains(err.Error(), fmt.Sprintf("line %d: settings[", line+1)) {
 		t.Errorf("want %s, got %v", want, err)
 	}
 }
@@ -153,7 +154,8 @@ func TestAGapBetweenDigitsIsNotGuessedAt(t *testing.T) {
 			speed = s
 		}
 	}
-	for text, want := range map[string]int64{"5 5": -1, "1 45": -1, "1 4500": -1, "15 .5 5": -1, "15.5 A": 155, " 15.5": 155, "15.5A": 155} {
+	for text, want := range map[string]int64{"5 5": -1, "1 45": -1, "1 4500": -1, "15 .5 5": -1, "15.5 A": 155, " 15.5": 155,
+		"15.5A": 155} {
 		if got, err := current.Read(text); (err != nil) != (want < 0) || err == nil && got != want {
 			t.Errorf("%q: %d %v, want %d", text, got, err, want)
 		}

@@ -132,9 +132,9 @@ func (s *Set) Check(raw []byte, strict bool) error {
 	return err
 }
 
-// Add reads, checks and adds a family, or a further version of one. The very same again is fine; another file under a
-// known name and version is an error, since drives were planned with the first. A file with registers to write that does not name the registers
-// that command, or names fewer than an earlier version of the family, is an error when strict, and is otherwise for reading only over the link.
+// Add reads, checks and adds a family, or a further version of one. The very same again is fine; another file under a known name and
+// version is an error, since drives were planned with the first. A file with registers to write that does not name the registers that
+// command, or names fewer than an earlier version of the family, is an error when strict, and is otherwise for reading only over the link.
 func (s *Set) Add(raw []byte, strict bool) (*dialect.Family, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -166,7 +166,9 @@ func (s *Set) fits(raw []byte, strict bool) (f *dialect.Family, here bool, err e
 		case k.family.Hash == f.Hash:
 			return k.family, true, nil
 		default:
-			return nil, false, &dialect.FieldError{Path: "version", Got: f.Version, Want: fmt.Sprintf("a version that is not taken: %s %s is here already, with other contents", k.family.Name, k.family.Version)}
+			return nil, false, &dialect.FieldError{Path: "version", Got: f.Version,
+				Want: fmt.Sprintf("a version that is not taken: %s %s is here already, with other contents", k.family.Name,
+					k.family.Version)}
 		}
 		if k.family.Name != f.Name {
 			return nil, false, &dialect.FieldError{Path: "name", Got: f.Name, Want: k.family.Name + ", as the family is written here"}
@@ -176,7 +178,9 @@ func (s *Set) fits(raw []byte, strict bool) (f *dialect.Family, here bool, err e
 		}
 	}
 	if strict && f.ReadOnly != "" {
-		return nil, false, &dialect.FieldError{Path: "link.forbidden", Got: f.ReadOnly, Want: "every register that commands (control word, run, jog, tune, fault reset, restore), with all that earlier versions of the family name"}
+		return nil, false, &dialect.FieldError{Path: "link.forbidden", Got: f.ReadOnly,
+			Want: "every register that commands (control word, run, jog, tune, fault reset, restore), with all that earlier versions of " +
+				"the family name"}
 	}
 	return f, false, nil
 }

@@ -11,16 +11,20 @@ import (
 // Generated makes the file of a family of n settings in groups of 50 whose registers lie in runs with gaps between.
 func generated(n, gaps int) []byte {
 	var b strings.Builder
-	b.WriteString("name: Gull\nversion: \"1\"\nkeypad: {path: [Menu, \"{code}\"], keep: Enter}\nlink: {identity: {register: 1, value: 7}, status: {register: 2, standstill_bit: 0, channel_a_open_bit: 1, channel_b_open_bit: 2}, block: 125}\ngroups: [{code: g, name: all, gate: span}]\nsettings:\n")
+	b.WriteString("name: Gull\nversion: \"1\"\nkeypad: {path: [Menu, \"{code}\"], keep: Enter}\nlink: {identity: {register: 1, value: " +
+		"7}, status: {register: 2, standstill_bit: 0, channel_a_open_bit: 1, channel_b_open_bit: 2}, block: 125}\ngroups: [{code: g, " +
+		"name: all, gate: span}]\nsettings:\n")
 	register := 100
 	for i := range n {
 		if gaps > 0 && i > 0 && i%(n/gaps) == 0 {
 			register += 40
 		}
 		if i%5 == 4 {
-			fmt.Fprintf(&b, "  - {code: g%d, group: g, name: Choice %d, kind: choice, delivery: \"1\", register: %d, choices: [{value: 0, text: \"off\"}, {value: 1, text: \"on\"}, {value: 2, text: by itself}]}\n", i, i, register)
+			fmt.Fprintf(&b, "  - {code: g%d, group: g, name: Choice %d, kind: choice, delivery: \"1\", register: %d, choices: [{value: "+
+				"0, text: \"off\"}, {value: 1, text: \"on\"}, {value: 2, text: by itself}]}\n", i, i, register)
 		} else {
-			fmt.Fprintf(&b, "  - {code: g%d, group: g, name: Number %d, short: N%d, kind: number, unit: Hz, step: \"0.1\", min: \"0.0\", max: \"400.0\", delivery: \"50.0\", register: %d, running: true}\n", i, i, i, register)
+			fmt.Fprintf(&b, "  - {code: g%d, group: g, name: Number %d, short: N%d, kind: number, unit: Hz, step: \"0.1\", min: "+
+				"\"0.0\", max: \"400.0\", delivery: \"50.0\", register: %d, running: true}\n", i, i, i, register)
 		}
 		register++
 	}

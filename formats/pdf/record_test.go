@@ -12,8 +12,11 @@ func record() Record {
 	for range 80 {
 		rows = append(rows, []string{"4D", "Motor current", strings.Repeat("a long reason with units r/min N·m cos φ µs Ω ≤ 50 %, ", 3)})
 	}
-	return Record{Title: "DD-02 Drum dryer", Subtitle: "Skerrow Kelp Works", Made: time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC), Foot: "Tin Gate", Signatures: []string{"Commissioned by, date", "Accepted by, date"},
-		Facts: []Pair{{"Drive family", "Tarn"}, {"Type", "T-16"}, {"Serial", "1"}}, Tables: []Table{{Title: "Sheet", Note: "A note.", Head: []string{"code", "setting", "because"}, Widths: []float64{20, 40, 120}, Rows: rows}, {Title: "Empty", Head: []string{"x"}, Widths: []float64{180}}}}
+	return Record{Title: "DD-02 Drum dryer", Subtitle: "Skerrow Kelp Works", Made: time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC),
+		Foot: "Tin Gate", Signatures: []string{"Commissioned by, date", "Accepted by, date"},
+		Facts: []Pair{{"Drive family", "Tarn"}, {"Type", "T-16"}, {"Serial", "1"}},
+		Tables: []Table{{Title: "Sheet", Note: "A note.", Head: []string{"code", "setting", "because"}, Widths: []float64{20, 40, 120},
+			Rows: rows}, {Title: "Empty", Head: []string{"x"}, Widths: []float64{180}}}}
 }
 
 func TestARecordRunsOverSeveralPages(t *testing.T) {

@@ -32,8 +32,10 @@ func TestTwoPracticesShipAndDiffer(t *testing.T) {
 func TestPracticeFaultsAreNamed(t *testing.T) {
 	raw, _ := shipped.ReadFile("practices/stop-first.yaml")
 	for _, c := range []struct{ from, to, want string }{
-		{`dead_limit: "42"`, `dead_limit: "120"`, "one of 42, 50, 60"}, {"tune: best", "tuning: best", "choices.tune"}, {"stop, turn, tune", "turn, stop, tune", "stop before turn"},
-		{"[match, dead", "[dead, match", "match before dead"}, {"run, keep]", "run]", "each of match"}, {"title: Stop first", "titel: Stop first", "titel"}, {"name: stop-first", "name: \"\"", "a name"},
+		{`dead_limit: "42"`, `dead_limit: "120"`, "one of 42, 50, 60"}, {"tune: best", "tuning: best", "choices.tune"},
+		{"stop, turn, tune", "turn, stop, tune", "stop before turn"},
+		{"[match, dead", "[dead, match", "match before dead"}, {"run, keep]", "run]", "each of match"},
+		{"title: Stop first", "titel: Stop first", "titel"}, {"name: stop-first", "name: \"\"", "a name"},
 	} {
 		bad := strings.Replace(string(raw), c.from, c.to, 1)
 		if bad == string(raw) {

@@ -72,7 +72,8 @@ func sections(raw []byte) (cfg []string, kind string, data []byte, err error) {
 	return cfg, "", nil, bad(1, "no section DAT", "the sections CFG and DAT of one COMTRADE file, or both files together")
 }
 
-// sectionIn is where the next section begins; below 0: none does. Lower case is made of ASCII alone: of bytes that are no text it would be longer.
+// sectionIn is where the next section begins; below 0: none does. Lower case is made of ASCII alone: of bytes that are no text it would be
+// longer.
 func sectionIn(b []byte) int {
 	for i := 0; i+len(section) <= len(b); i++ {
 		if b[i] == '-' && bytes.EqualFold(b[i:i+len(section)], []byte(section)) {
@@ -248,7 +249,8 @@ func (c comtrade) ascii(values []float64, each func(n int, t float64, values []f
 		}
 		for i := range values {
 			x, err := strconv.ParseFloat(strings.TrimSpace(f[2+i]), 64)
-			if values[i] = c.channels[i].a*x + c.channels[i].b; err != nil || x == 99999 { // blank, or what the older editions write for missing
+			if values[i] = c.channels[i].a*x + c.channels[i].b; err != nil ||
+				x == 99999 { // blank, or what the older editions write for missing
 				values[i] = math.NaN()
 			}
 		}

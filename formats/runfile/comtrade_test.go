@@ -14,7 +14,9 @@ import (
 
 // config is a configuration as IEEE C37.111-2013, clause 7 lays it out (from memory): two analog channels, one digital.
 func config(kind string) string {
-	return "Works,recorder,2013\r\n3,2A,1D\r\n1,Speed,,,r/min,0.1,0,0,-32767,32767,1,1,P\r\n2,IL1,A,,A,0.01,0,0,-32767,32767,1,1,P\r\n1,Run,,,0\r\n50\r\n1\r\n1000,4000\r\n28/11/2026,10:00:00.000000\r\n28/11/2026,10:00:00.500000\r\n" + kind + "\r\n1\r\n0,0\r\nB,3\r\n"
+	return "Works,recorder,2013\r\n3,2A,1D\r\n1,Speed,,,r/min,0.1,0,0,-32767,32767,1,1,P\r\n" +
+		"2,IL1,A,,A,0.01,0,0,-32767,32767,1,1,P\r\n1,Run,,,0\r\n50\r\n1\r\n1000,4000\r\n28/11/2026,10:00:00.000000\r\n" +
+		"28/11/2026,10:00:00.500000\r\n" + kind + "\r\n1\r\n0,0\r\nB,3\r\n"
 }
 
 // figures of a rise to 1450 r/min in 2 s, a current that alternates with an effective value of 10 A.
@@ -44,7 +46,8 @@ func binaryFile() []byte {
 			_ = binary.Write(&data, binary.LittleEndian, v)
 		}
 	}
-	return append([]byte("--- file type: CFG ---\r\n"+config("BINARY")+fmt.Sprintf("--- file type: DAT BINARY: %d ---\r\n", data.Len())), data.Bytes()...)
+	return append([]byte("--- file type: CFG ---\r\n"+config("BINARY")+fmt.Sprintf("--- file type: DAT BINARY: %d ---\r\n", data.Len())),
+		data.Bytes()...)
 }
 
 func TestComtrade(t *testing.T) {
@@ -60,19 +63,26 @@ func TestComtrade(t *testing.T) {
 		if !ok {
 			t.Fatal(name, "nothing turns")
 		}
-		check.Against(t, name+": rise to 97 % of 1450 r/min at 725 r/min/s, s", "IEEE C37.111 layout (from memory); 0.97 · 2 s from 2 %, by hand", m.Rise, .95*2, .01)
+		check.Against(t, name+": rise to 97 % of 1450 r/min at 725 r/min/s, s",
+			"IEEE C37.111 layout (from memory); 0.97 · 2 s from 2 %, by hand", m.Rise, .95*2, .01)
 		check.Against(t, name+": its current of 14.14 A in the peak, effective", "amplitude over √2, by hand", r.Current[3000], 10, .02)
 	}
 	whole := string(ascii())
 	for bad, want := range map[string]string{
-		"--- file type: CFG ---\r\n" + config("ASCII"):                                                                      "CFG and DAT",
-		strings.Replace(whole, "3,2A,1D", "3,2A", 1):                                                                        "numbers of channels",
-		strings.Replace(whole, "1000,4000", "fast,4000", 1):                                                                 "samples a second",
-		strings.Replace(strings.Replace(whole, "1,Speed,,,r/min", "1,Level,,,m", 1), "DAT ASCII", "DAT ASCII", 1):           "a channel for the speed",
-		strings.Replace(whole, "--- file type: DAT ASCII", "--- file type: DAT WAX", 1):                                     "ASCII, BINARY",
-		"--- file type: CFG ---\r\n" + config("BINARY") + "--- file type: DAT BINARY: 4 ---\r\nabcd":                        "at least one sample",
-		strings.Replace(whole, "\r\n2,1000,", "\r\n2\r\n", 1):                                                               "2 values",
-		"--- file type: CFG ---\r\nWorks,recorder,2013\r\n9999999,9999999A,0D\r\n--- file type: DAT ASCII ---\r\n1,0,1\r\n": "numbers of channels",
+		"--- file type: CFG ---\r\n" + config("ASCII"): "CFG and DAT",
+		strings.Replace(whole, "3,2A,1D", "3,2A",
+			1): "numbers of channels",
+		strings.Replace(whole, "1000,4000", "fast,4000",
+			1): "samples a second",
+		strings.Replace(strings.Replace(whole, "1,Speed,,,r/min", "1,Level,,,m", 1), "DAT ASCII", "DAT ASCII",
+			1): "a channel for the speed",
+		strings.Replace(whole, "--- file type: DAT ASCII", "--- file type: DAT WAX",
+			1): "ASCII, BINARY",
+		"--- file type: CFG ---\r\n" + config("BINARY") +
+			"--- file type: DAT BINARY: 4 ---\r\nabcd": "at least one sample",
+		strings.Replace(whole, "\r\n2,1000,", "\r\n2\r\n", 1): "2 values",
+		"--- file type: CFG ---\r\nWorks,recorder,2013\r\n9999999,9999999A,0D\r\n--- file type: DAT ASCII " +
+			"---\r\n1,0,1\r\n": "numbers of channels",
 	} {
 		if _, err := runfile.Read([]byte(bad), runfile.Columns{}); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%.60q: %v, want %s", bad, err, want)
@@ -95,7 +105,15 @@ func FuzzComtrade(f *testing.F) {
 }
 
 func FuzzRun(f *testing.F) {
-	f.Add([]byte("t;speed;current\n0;0;0\n0,5;0;3\n1;300;12\n2;700;12,5\n3;1100;12,5\n4;1450;12\n5;1450;12\n6;1450;12\n7;1000;9\n8;500;9\n9;0;0\n10;0;0\n"), "", "", "")
+	f.Add(
+		[]byte(
+			"t;speed;current\n0;0;0\n0,5;0;3\n1;300;12\n2;700;12,5\n3;1100;12,5\n4;1450;12\n5;1450;12\n6;1450;12\n7;1000;9\n8;500;9\n"+
+				"9;0;0\n10;0;0\n",
+		),
+		"",
+		"",
+		"",
+	)
 	f.Add([]byte("1,2,3\n"), "1", "2", "0")
 	f.Fuzz(func(t *testing.T, raw []byte, time, speed, current string) {
 		r, err := runfile.Read(raw, runfile.Columns{Time: time, Speed: speed, Current: current, Poles: 4})

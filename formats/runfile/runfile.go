@@ -25,7 +25,9 @@ type Columns struct {
 const mostRows = 10_000_000
 
 var known = map[string][]string{
-	"time": {"time", "t", "time s", "time ms", "time [s]", "time [ms]", "time (s)", "time (ms)", "seconds", "s", "ms"}, "speed": {"speed", "rpm", "r/min", "n", "speed rpm", "speed r/min", "speed [rpm]", "speed [r/min]", "frequency", "hz", "output frequency", "speed hz"}, "current": {"current", "a", "amps", "i", "current a", "current [a]", "output current"},
+	"time": {"time", "t", "time s", "time ms", "time [s]", "time [ms]", "time (s)", "time (ms)", "seconds", "s", "ms"},
+	"speed": {"speed", "rpm", "r/min", "n", "speed rpm", "speed r/min", "speed [rpm]", "speed [r/min]", "frequency", "hz",
+		"output frequency", "speed hz"}, "current": {"current", "a", "amps", "i", "current a", "current [a]", "output current"},
 }
 
 // Read reads a run. Rows without a figure in a column that is needed are gaps: they are left out and counted. Time must not go back.

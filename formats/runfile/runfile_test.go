@@ -33,8 +33,11 @@ func TestRecordedRunsAreRead(t *testing.T) {
 	for name, x := range map[string]struct {
 		raw string
 		c   Columns
-	}{"by name": {run(8, 10, 1455, 12, "time;speed;current", 1), Columns{}}, "ms": {run(8, 10, 1455, 12, "time ms;rpm;a", 1000), Columns{}}, "hertz": {run(8, 10, 48.5, 12, "t;Hz;current", 1), Columns{Poles: 4}},
-		"named": {run(8, 10, 1455, 12, "Zeit;Drehzahl;Strom", 1), Columns{Time: "Zeit", Speed: "Drehzahl", Current: "Strom"}}, "numbered": {run(8, 10, 1455, 12, "x;y;z", 1), Columns{Time: "1", Speed: "2", Current: "3"}}} {
+	}{"by name": {run(8, 10, 1455, 12, "time;speed;current", 1), Columns{}},
+		"ms":       {run(8, 10, 1455, 12, "time ms;rpm;a", 1000), Columns{}},
+		"hertz":    {run(8, 10, 48.5, 12, "t;Hz;current", 1), Columns{Poles: 4}},
+		"named":    {run(8, 10, 1455, 12, "Zeit;Drehzahl;Strom", 1), Columns{Time: "Zeit", Speed: "Drehzahl", Current: "Strom"}},
+		"numbered": {run(8, 10, 1455, 12, "x;y;z", 1), Columns{Time: "1", Speed: "2", Current: "3"}}} {
 		if name == "numbered" {
 			x.raw = strings.SplitN(x.raw, "\n", 2)[1] // no header at all
 		}
@@ -52,7 +55,9 @@ func TestRecordedRunsAreRead(t *testing.T) {
 	if err != nil || r.Gaps != 1 {
 		t.Errorf("%d gaps, %v", r.Gaps, err)
 	}
-	for want, raw := range map[string]string{"columns for time and speed": "a;b\n1;2\n", "not before": "time;speed\n" + strings.Repeat("5;1\n", 9) + "4;1\n5;1\n", "ten or more": "time;speed\n1;2\n", "poles": run(8, 10, 50, 1, "t;hz;a", 1)} {
+	for want, raw := range map[string]string{"columns for time and speed": "a;b\n1;2\n",
+		"not before": "time;speed\n" + strings.Repeat("5;1\n", 9) + "4;1\n5;1\n", "ten or more": "time;speed\n1;2\n",
+		"poles": run(8, 10, 50, 1, "t;hz;a", 1)} {
 		if _, err := Read([]byte(raw), Columns{}); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("want %q: %v", want, err)
 		}
@@ -62,7 +67,10 @@ func TestRecordedRunsAreRead(t *testing.T) {
 // Twice the inertia at the current limit, a ramp counted to another base, a scaling that is off: each is told as what it is.
 func TestARecordedRunIsExplained(t *testing.T) {
 	p := motion.Predicted{Top: 1455, Rise: 7.8, Fall: 9.4, Peak: 18, Limit: 24, Highest: 60, Upper: 50}
-	for want, m := range map[string]motion.RunTimes{"more inertia": {Top: 1455, Rise: 15.6, Fall: 9.4, Peak: 24}, "counted to another": {Top: 1455, Rise: 7.8 * 50 / 60, Fall: 9.4, Peak: 18}, "scaling": {Top: 1380, Rise: 7.8, Fall: 9.4, Peak: 18}, "stretched it": {Top: 1455, Rise: 7.8, Fall: 14, Peak: 18}, "overshot": {Top: 1455, Rise: 7.8, Fall: 9.4, Peak: 18, Overshoot: .06}} {
+	for want, m := range map[string]motion.RunTimes{"more inertia": {Top: 1455, Rise: 15.6, Fall: 9.4, Peak: 24},
+		"counted to another": {Top: 1455, Rise: 7.8 * 50 / 60, Fall: 9.4, Peak: 18},
+		"scaling":            {Top: 1380, Rise: 7.8, Fall: 9.4, Peak: 18}, "stretched it": {Top: 1455, Rise: 7.8, Fall: 14, Peak: 18},
+		"overshot": {Top: 1455, Rise: 7.8, Fall: 9.4, Peak: 18, Overshoot: .06}} {
 		if got := strings.Join(m.Explain(p), " "); !strings.Contains(got, want) {
 			t.Errorf("want %q: %s", want, got)
 		}

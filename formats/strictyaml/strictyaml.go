@@ -1,4 +1,5 @@
-// Package strictyaml reads YAML that somebody else wrote: known keys only, each once, every value written out, and no deeper than a person writes.
+// Package strictyaml reads YAML that somebody else wrote: known keys only, each once, every value written out, and no deeper than a person
+// writes.
 package strictyaml
 
 import (
@@ -16,8 +17,8 @@ const (
 	mostNodes = 400_000 // keys and values in all; a family of 3,000 settings has some 150,000
 )
 
-// Decode reads one document into out. An alias is refused, since a few of them make a small file a large one; so is a key that stands twice,
-// by its line. The decoder itself would tell of every pair of equal keys, which a file full of them makes very many.
+// Decode reads one document into out. An alias is refused, since a few of them make a small file a large one; so is a key that stands
+// twice, by its line. The decoder itself would tell of every pair of equal keys, which a file full of them makes very many.
 func Decode(raw []byte, out any) error {
 	var doc yaml.Node
 	dec := yaml.NewDecoder(bytes.NewReader(raw))

@@ -9,7 +9,8 @@ import (
 	"tingate/formats/trace"
 )
 
-var header = trace.Header{Columns: []trace.Column{{Name: "speed", Unit: "r/min"}, {Name: "current", Unit: "A"}, {Name: "still", Unit: "V"}}, About: map[string]string{"seed": "7"}}
+var header = trace.Header{Columns: []trace.Column{{Name: "speed", Unit: "r/min"}, {Name: "current", Unit: "A"},
+	{Name: "still", Unit: "V"}}, About: map[string]string{"seed": "7"}}
 
 // made is a trace of n samples and what went into it.
 func made(t testing.TB, n int) ([]byte, [][4]float64) {
@@ -45,7 +46,8 @@ func TestATraceComesBack(t *testing.T) {
 		i := 0
 		h, err := trace.Read(bytes.NewReader(raw), func(at float64, v []float64) error {
 			want := in[i]
-			if math.Abs(at-want[0]) > 1e-6 || math.Abs(v[0]-want[1]) > 3000./65534/2+1e-9 || math.Abs(v[1]-want[2]) > 1./65534 || math.IsNaN(v[1]) != math.IsNaN(want[2]) || v[2] != 540 {
+			if math.Abs(at-want[0]) > 1e-6 || math.Abs(v[0]-want[1]) > 3000./65534/2+1e-9 || math.Abs(v[1]-want[2]) > 1./65534 ||
+				math.IsNaN(v[1]) != math.IsNaN(want[2]) || v[2] != 540 {
 				t.Fatalf("sample %d: %v %v, want %v", i, at, v, want)
 			}
 			i++

@@ -1,4 +1,5 @@
-// Package arch asserts that arrows point down: cmd, server → app → store, link, bench, formats, calc → core; inside the core as docs/house.md draws it.
+// Package arch asserts that arrows point down: cmd, server → app → store, link, bench, formats, calc → core; inside the core as
+// docs/house.md draws it.
 package arch
 
 import (
@@ -53,11 +54,13 @@ func TestArrowsPointDown(t *testing.T) {
 	}
 	// What knows the stored documents; all else of the core takes parameters of its own.
 	var nouns []string // from below
-	for _, n := range []string{"/base", "/yard", "/drives", "/energy", "/benches", "/circuits", "/families", "/entries", "/links", "/lists", "/recordings", "/exchange", "/papers", ""} {
+	for _, n := range []string{"/base", "/yard", "/drives", "/energy", "/benches", "/circuits", "/families", "/entries", "/links",
+		"/lists", "/recordings", "/exchange", "/papers", ""} {
 		nouns = append(nouns, "tingate/app"+n)
 	}
 	benches := []string{"tingate/bench/stand", "tingate/bench", "tingate/bench/ride", "tingate/bench/prove"}
-	documents := []string{"tingate/core/drivefile", "tingate/core/isolation", "tingate/core/record", "tingate/core/translate", "tingate/core/sheet", "tingate/core/gate", "tingate/core/speeds", "tingate/core/troubleshoot"}
+	documents := []string{"tingate/core/drivefile", "tingate/core/isolation", "tingate/core/record", "tingate/core/translate",
+		"tingate/core/sheet", "tingate/core/gate", "tingate/core/speeds", "tingate/core/troubleshoot"}
 	// A state of supplies, a record and a sheet are folded and shown without any rule of a gate, and without physics.
 	above := map[string][]string{
 		"tingate/core/isolation": {"tingate/core/drivefile"},
@@ -83,7 +86,8 @@ func TestArrowsPointDown(t *testing.T) {
 				if may, ok := above[p.ImportPath]; ok && within(i, "tingate") && !within(i, may...) {
 					t.Errorf("%s imports %s: of ours it may import %v", p.ImportPath, i, may)
 				}
-				// The searches for pairs of faults go side by side, and a drawing keeps what was worked out of it: to go up into the callers.
+				// The searches for pairs of faults go side by side, and a drawing keeps what was worked out of it: to go up into the
+				// callers.
 				if within(i, "sync") && p.ImportPath != "tingate/core/stops" {
 					t.Errorf("%s imports %s: the core does one thing after the other, and remembers nothing", p.ImportPath, i)
 				}
@@ -132,7 +136,8 @@ func TestTheCoreHasNoClock(t *testing.T) {
 					t.Errorf("%s starts a goroutine", set.Position(x.Pos()))
 				}
 			case *ast.SelectorExpr:
-				if id, ok := x.X.(*ast.Ident); ok && id.Name == "time" && slices.Contains([]string{"Now", "Since", "Until", "Sleep", "After", "NewTimer", "Tick"}, x.Sel.Name) {
+				if id, ok := x.X.(*ast.Ident); ok && id.Name == "time" &&
+					slices.Contains([]string{"Now", "Since", "Until", "Sleep", "After", "NewTimer", "Tick"}, x.Sel.Name) {
 					t.Errorf("%s asks the clock: %s", set.Position(x.Pos()), x.Sel.Name)
 				}
 			}
@@ -141,7 +146,8 @@ func TestTheCoreHasNoClock(t *testing.T) {
 	}
 }
 
-// What the race detector leaves out is run once more without it, found by the name of its test: it is asked for in a test itself, in packages that make test looks at.
+// What the race detector leaves out is run once more without it, found by the name of its test: it is asked for in a test itself, in
+// packages that make test looks at.
 func TestWhatTheRaceDetectorLeavesOutIsFound(t *testing.T) {
 	files, err := filepath.Glob("../../*/*_test.go")
 	deeper, err2 := filepath.Glob("../../*/*/*_test.go")
@@ -154,7 +160,8 @@ func TestWhatTheRaceDetectorLeavesOutIsFound(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		looked := slices.ContainsFunc([]string{"/core/stops/", "../bench/", "../app/", "../server/", "../testtools/"}, func(p string) bool { return strings.Contains(name, p) })
+		looked := slices.ContainsFunc([]string{"/core/stops/", "../bench/", "../app/", "../server/", "../testtools/"},
+			func(p string) bool { return strings.Contains(name, p) })
 		for _, d := range f.Decls {
 			ast.Inspect(d, func(n ast.Node) bool {
 				x, ok := n.(*ast.SelectorExpr)

@@ -19,16 +19,20 @@ import (
 func Setup(t testing.TB, family string) bench.Setup {
 	t.Helper()
 	f := familyfile.Find(family)
-	s := bench.Setup{Family: f, Values: map[string]int64{}, Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4},
-		Load: motion.Load{Kind: "quadratic", Torque: 40, Speed: 152}, LoadJ: .25, Line: 400, LineHz: 50, Lines: 1024, Own: true, Seed: 7}
+	s := bench.Setup{Family: f, Values: map[string]int64{},
+		Motor: machine.Plate{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82, Efficiency: .874, Poles: 4},
+		Load:  motion.Load{Kind: "quadratic", Torque: 40, Speed: 152}, LoadJ: .25, Line: 400, LineHz: 50, Lines: 1024, Own: true, Seed: 7}
 	for _, r := range f.Ratings {
 		if r.Heavy >= 15 && r.LineHigh > 300 {
 			s.Size = r
 			break
 		}
 	}
-	p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4, DriveCurrent: s.Size.Heavy, Load: "quadratic", LoadTorque: .8,
-		Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1455, "current_limit": 1.5, "reference_low": 0, "reference_high": 1455}, Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": "volts-per-hertz", "direction": "both"}}
+	p := &dialect.Plan{Motor: dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82}, Poles: 4,
+		DriveCurrent: s.Size.Heavy, Load: "quadratic", LoadTorque: .8,
+		Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1455, "current_limit": 1.5,
+			"reference_low": 0, "reference_high": 1455},
+		Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": "volts-per-hertz", "direction": "both"}}
 	for _, l := range f.Sheet(p) {
 		if l.Missing == "" && l.Planned {
 			s.Values[l.Setting.Code] = l.Steps
@@ -73,5 +77,6 @@ func Planned(t testing.TB, change func(j *gate.Job)) (bench.Setup, motion.Wishes
 	if f.Missing != "" {
 		t.Fatal(f.Missing)
 	}
-	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line, LineHz: f.Hz, Own: f.Own, Linked: f.Linked, Process: f.Process}, translate.WishesOf(j.Drive, s.Poles), s
+	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line,
+		LineHz: f.Hz, Own: f.Own, Linked: f.Linked, Process: f.Process}, translate.WishesOf(j.Drive, s.Poles), s
 }

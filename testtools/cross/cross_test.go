@@ -1,5 +1,5 @@
-// Package cross looks at the whole program as the compilers of the other systems see it: what is behind build tags is read and its types are checked, without compiling
-// SQLite for each (make cross does that, and takes minutes).
+// Package cross looks at the whole program as the compilers of the other systems see it: what is behind build tags is read and its types
+// are checked, without compiling SQLite for each (make cross does that, and takes minutes).
 package cross
 
 import (
@@ -97,7 +97,8 @@ func TestItBuildsForTheOtherSystems(t *testing.T) {
 					}
 					files = append(files, f)
 				}
-				c := types.Config{Importer: known{all, p.ImportMap}, IgnoreFuncBodies: !ours, FakeImportC: true, Sizes: types.SizesFor("gc", target[1])}
+				c := types.Config{Importer: known{all, p.ImportMap}, IgnoreFuncBodies: !ours, FakeImportC: true,
+					Sizes: types.SizesFor("gc", target[1])}
 				if !ours { // others' packages are compiled by others; what is exported is all that is needed
 					c.Error = func(error) {}
 				}

@@ -1,7 +1,8 @@
-// Command mutants changes the program in small ways, one at a time, and wants a package's own tests to notice (docs/mutants.md). It changes no file on disk: the compiler is
-// given the changed ones beside.
+// Command mutants changes the program in small ways, one at a time, and wants a package's own tests to notice (docs/mutants.md). It changes
+// no file on disk: the compiler is given the changed ones beside.
 //
-//	mutants named [WORD]        the table of patches that no general tool makes; those whose gate or name has WORD in it; living: those that lived, or were not tried
+//	mutants named [WORD]        the table of patches that no general tool makes; those whose gate or name has WORD in it; living: those
+//	that lived, or were not tried
 //	mutants draw PKG N SEED     N mutants of a package, drawn by a seed; N 0: all. What was tried before is not tried again.
 //	mutants report              docs/mutants.md, from what was kept
 package main
@@ -154,7 +155,8 @@ func named(root, tmp, word string) error {
 	)
 	todo.SetLimit(2)
 	for i, p := range patches {
-		if word == "living" && strings.Contains(lines[p.name], "\t"+killed+"\t") || word != "living" && !strings.Contains(p.gate+" "+p.name, word) {
+		if word == "living" && strings.Contains(lines[p.name], "\t"+killed+"\t") ||
+			word != "living" && !strings.Contains(p.gate+" "+p.name, word) {
 			continue
 		}
 		todo.Go(func() error {

@@ -26,10 +26,11 @@ func (m mutant) name() string {
 }
 
 // swaps are the operators that are taken for each other.
-var swaps = map[token.Token]string{token.LSS: "<=", token.LEQ: "<", token.GTR: ">=", token.GEQ: ">", token.EQL: "!=", token.NEQ: "==", token.ADD: "-", token.SUB: "+", token.MUL: "/", token.QUO: "*", token.LAND: "||", token.LOR: "&&"}
+var swaps = map[token.Token]string{token.LSS: "<=", token.LEQ: "<", token.GTR: ">=", token.GEQ: ">", token.EQL: "!=", token.NEQ: "==",
+	token.ADD: "-", token.SUB: "+", token.MUL: "/", token.QUO: "*", token.LAND: "||", token.LOR: "&&"}
 
-// mutantsOf are all small changes of a package's files that this program knows: an operator taken for its neighbour, a number a tenth or one larger, true for false, a
-// condition turned round, a statement left out.
+// mutantsOf are all small changes of a package's files that this program knows: an operator taken for its neighbour, a number a tenth or
+// one larger, true for false, a condition turned round, a statement left out.
 func mutantsOf(root, pkg string) ([]mutant, error) {
 	files, err := filepath.Glob(filepath.Join(root, pkg, "*.go"))
 	if err != nil {
@@ -60,7 +61,8 @@ func mutantsOf(root, pkg string) ([]mutant, error) {
 				if strings.Contains(is, "\n") {
 					is = strings.SplitN(is, "\n", 2)[0] + " …"
 				}
-				all = append(all, mutant{filepath.ToSlash(filepath.Join(pkg, filepath.Base(path))), set.Position(from).Line, at, end, is, was, fn.Name.Name})
+				all = append(all, mutant{filepath.ToSlash(filepath.Join(pkg, filepath.Base(path))), set.Position(from).Line, at, end, is,
+					was, fn.Name.Name})
 			}
 			ast.Inspect(fn.Body, func(n ast.Node) bool { return change(n, add) })
 		}

@@ -10,8 +10,10 @@ import (
 // report writes docs/mutants.md from what was kept.
 func report(root string) error {
 	var b strings.Builder
-	b.WriteString("# Tests that bite\n\nMade by `make mutants-report` from `testtools/mutants/results`. A mutant is one small change of the program; a package's own tests must notice it.\n" +
-		"`make mutants PKG=core/plate N=150 SEED=18` draws by a seed and goes on after a break; `make mutants-named` tries the patches that no general tool makes.\n\n## Drawn\n\n" +
+	b.WriteString("# Tests that bite\n\nMade by `make mutants-report` from `testtools/mutants/results`. A mutant is one small change of " +
+		"the program; a package's own tests must notice it.\n" +
+		"`make mutants PKG=core/plate N=150 SEED=18` draws by a seed and goes on after a break; `make mutants-named` tries the patches " +
+		"that no general tool makes.\n\n## Drawn\n\n" +
 		"| package | tried | killed | time-outs | living | killed, of those that end |\n|---|---|---|---|---|---|\n")
 	files, err := filepath.Glob(filepath.Join(root, results, "*.txt"))
 	if err != nil {
@@ -39,7 +41,8 @@ func report(root string) error {
 			}
 		}
 		ended := n[killed] + n[lives]
-		fmt.Fprintf(&b, "| `%s` | %d | %d | %d | %d | %.0f %% |\n", pkg, ended+n[timeout], n[killed], n[timeout], n[lives], 100*float64(n[killed])/float64(max(1, ended)))
+		fmt.Fprintf(&b, "| `%s` | %d | %d | %d | %d | %.0f %% |\n", pkg, ended+n[timeout], n[killed], n[timeout], n[lives],
+			100*float64(n[killed])/float64(max(1, ended)))
 	}
 	if living != nil {
 		b.WriteString("\nLiving:\n\n" + strings.Join(living, "\n") + "\n")

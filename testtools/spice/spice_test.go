@@ -26,13 +26,16 @@ func tangle(rng *rand.Rand) circuit.Circuit {
 	any := func() string { return fmt.Sprintf("D%d:%d", rng.IntN(8), rng.IntN(4)) }
 	for i := range 8 {
 		p := circuit.Part{ID: fmt.Sprintf("D%d", i), Kind: "other", Terminals: []string{"0", "1", "2", "3"}}
-		p.Loads = []circuit.Load{{Name: "a", A: "0", B: "1", Ohm: 50 + rng.Float64()*5000}, {Name: "b", A: "2", B: "3", Ohm: 50 + rng.Float64()*5000}}
+		p.Loads = []circuit.Load{{Name: "a", A: "0", B: "1", Ohm: 50 + rng.Float64()*5000},
+			{Name: "b", A: "2", B: "3", Ohm: 50 + rng.Float64()*5000}}
 		p.Contacts = []circuit.Contact{{Name: "k", A: "1", B: "2", Closed: rng.IntN(2) == 0}}
 		c.Parts = append(c.Parts, p)
 	}
 	c.Parts = append(c.Parts,
-		circuit.Part{ID: "G1", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}},
-		circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"}, Sources: []circuit.VoltageSource{{Name: "10V", Plus: "+", Minus: "-", Volts: 10}}})
+		circuit.Part{ID: "G1", Kind: "source", Terminals: []string{"+", "-"},
+			Sources: []circuit.VoltageSource{{Name: "24V", Plus: "+", Minus: "-", Volts: 24}}},
+		circuit.Part{ID: "G2", Kind: "source", Terminals: []string{"+", "-"},
+			Sources: []circuit.VoltageSource{{Name: "10V", Plus: "+", Minus: "-", Volts: 10}}})
 	wire := func(a, b string) {
 		if a != b {
 			c.Wires = append(c.Wires, circuit.Wire{ID: fmt.Sprint(len(c.Wires) + 1), From: a, To: b})
@@ -138,7 +141,8 @@ func compared(t *testing.T, name string, c circuit.Circuit, held circuit.State, 
 				t.Errorf("%s, %s.%s: %v V, simulator %v V", name, p.ID, l.Name, us, theirs)
 			}
 			if count++; (before+count)%40 == 1 && math.Abs(theirs) > 1 {
-				check.Against(t, fmt.Sprintf("%s, voltage over %s.%s, V", name, p.ID, l.Name), "Debian's circuit simulator ngspice, operating point", us, theirs, 1e-3)
+				check.Against(t, fmt.Sprintf("%s, voltage over %s.%s, V", name, p.ID, l.Name),
+					"Debian's circuit simulator ngspice, operating point", us, theirs, 1e-3)
 			}
 		}
 	}
@@ -169,7 +173,10 @@ func TestStopCircuitsAgreeWithASimulator(t *testing.T) {
 	there(t)
 	n := 0
 	devices := []stops.SpecDevice{{ID: "S1"}, {ID: "S2", Kind: stops.Guard}, {ID: "S3", Kind: stops.LightCurtain}}
-	for name, s := range map[string]stops.Spec{"two channels": {Devices: devices, Strip: true}, "contactors, test pulses": {Devices: devices, Contactors: 2, Feed: "pulsed", Lamps: "three"}, "both potentials": {Devices: devices[:2], Feed: "two", Lamps: "two"}, "controller": {Kind: "controller", Devices: devices, Delay: 1000}} {
+	for name, s := range map[string]stops.Spec{"two channels": {Devices: devices, Strip: true},
+		"contactors, test pulses": {Devices: devices, Contactors: 2, Feed: "pulsed", Lamps: "three"},
+		"both potentials":         {Devices: devices[:2], Feed: "two", Lamps: "two"},
+		"controller":              {Kind: "controller", Devices: devices, Delay: 1000}} {
 		c := stops.Draft(s).Circuit
 		on := circuit.State{}
 		for _, p := range c.Parts {
@@ -179,7 +186,8 @@ func TestStopCircuitsAgreeWithASimulator(t *testing.T) {
 				}
 			}
 		}
-		for state, held := range map[string]circuit.State{"at rest": nil, "a device worked": {"S1.1": true, "S1.2": true}, "everything on": on} {
+		for state, held := range map[string]circuit.State{"at rest": nil, "a device worked": {"S1.1": true, "S1.2": true},
+			"everything on": on} {
 			n += compared(t, "stop circuit, "+name+", "+state, c, held, n)
 		}
 	}

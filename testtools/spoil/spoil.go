@@ -1,4 +1,5 @@
-// Package spoil gives the compiler files with something wrong in them, beside those that stand (go help build, -overlay): nothing on disk changes.
+// Package spoil gives the compiler files with something wrong in them, beside those that stand (go help build, -overlay): nothing on disk
+// changes.
 package spoil
 
 import (
