@@ -1,14 +1,11 @@
 package calc
 
 import (
-	"context"
 	"fmt"
 	"math"
 
-	"tingate/core/drive"
 	"tingate/core/finding"
 	"tingate/core/machine"
-	"tingate/core/motion"
 	"tingate/core/plate"
 )
 
@@ -105,86 +102,6 @@ type EstimateOut struct {
 	BarXi          *float64          `json:"bar_xi,omitempty" doc:"height of the rotor's bars over the depth of their current at rated frequency, for the start torque asked; 0: none is needed"`
 	Fit            *EstimateFit      `json:"fit"`
 	Findings       []finding.Finding `json:"findings"`
-}
-
-// Knot is a moment of a frequency profile.
-type Knot struct {
-	TS          *float64 `json:"t_s"`
-	FrequencyHz *float64 `json:"frequency_hz"`
-}
-
-// TransientIn is the input of transient.
-type TransientIn struct {
-	MachineParameters
-	InertiaKGM2  *float64 `json:"inertia_kgm2"`
-	Load         string   `json:"load" enum:"none,constant,linear,quadratic,constant-power"`
-	LoadTorqueNM *float64 `json:"load_torque_nm"`
-	LoadSpeedRPM *float64 `json:"load_speed_rpm"`
-	Supply       string   `json:"supply" enum:"direct,vf"`
-	Profile      []Knot   `json:"profile"`
-	BoostV       *float64 `json:"boost_v"`
-	DurationS    *float64 `json:"duration_s"`
-	SampleS      *float64 `json:"sample_s"`
-}
-
-// TransientSample is one moment of a run.
-type TransientSample struct {
-	TS       *float64 `json:"t_s"`
-	SpeedRPM *float64 `json:"speed_rpm"`
-	TorqueNM *float64 `json:"torque_nm"`
-	CurrentA *float64 `json:"current_a" doc:"rms of the vector"`
-}
-
-// TransientOut is the output of transient.
-type TransientOut struct {
-	Samples       []TransientSample `json:"samples"`
-	PeakCurrentA  *float64          `json:"peak_current_a" doc:"amplitude of the vector"`
-	PeakTorqueNM  *float64          `json:"peak_torque_nm"`
-	TimeTo95PctS  *float64          `json:"time_to_95pct_s"`
-	FinalSpeedRPM *float64          `json:"final_speed_rpm"`
-	FinalCurrentA *float64          `json:"final_current_a"`
-}
-
-// ReferenceIn is the input of reference-run: ohms, henries, kg·m², N·m, hertz, volts, farads, J/K, W/K.
-type ReferenceIn struct {
-	PolePairs *float64 `json:"pole_pairs"`
-	Rs        *float64 `json:"rs"`
-	Rr        *float64 `json:"rr"`
-	Ls        *float64 `json:"ls"`
-	Lr        *float64 `json:"lr"`
-	Lm        *float64 `json:"lm"`
-	J         *float64 `json:"j"`
-	Kf        *float64 `json:"kf"`
-	Tc        *float64 `json:"tc"`
-	FN        *float64 `json:"fn"`
-	Vpk       *float64 `json:"vpk"`
-	B0        *float64 `json:"b0"`
-	V0        *float64 `json:"v0"`
-	Req       *float64 `json:"req"`
-	C         *float64 `json:"c"`
-	Von       *float64 `json:"von"`
-	Vband     *float64 `json:"vband"`
-	Rb        *float64 `json:"rb"`
-	Trip      *float64 `json:"trip"`
-	Cth       *float64 `json:"cth"`
-	Gth       *float64 `json:"gth"`
-	Variant   string   `json:"variant" enum:"cont,tick1ms,foc125us"`
-	SampleS   *float64 `json:"sample_s" doc:"a whole number of milliseconds; default 0.01"`
-}
-
-// ReferenceSample is one moment of a reference run.
-type ReferenceSample struct {
-	TS        *float64 `json:"t_s"`
-	SpeedRadS *float64 `json:"speed_rad_s"`
-	CurrentA  *float64 `json:"current_a" doc:"amplitude of the vector"`
-	TorqueNM  *float64 `json:"torque_nm"`
-	BusV      *float64 `json:"bus_v"`
-}
-
-// ReferenceOut is the output of reference-run.
-type ReferenceOut struct {
-	Samples []ReferenceSample `json:"samples"`
-	Steps   int               `json:"steps"`
 }
 
 func init() {
@@ -299,127 +216,6 @@ func estimate(in *EstimateIn) (*EstimateOut, error) {
 				finding.Finding{Code: "start-torque", Severity: finding.Look, Field: "start_torque_ratio",
 					Title: "No bars give that start torque", Detail: "More than a cage of this plate can give.", Action: "Read it again"})
 		}
-	}
-	return out, nil
-}
-
-// mostSamples bounds what one run answers.
-const mostSamples = 200_000
-
-// mostSteps bounds what one run costs: some seconds.
-const mostSteps = 20_000_000
-
-func transient(ctx context.Context, in *TransientIn) (*TransientOut, error) {
-	rated := in.RatedFrequencyHz
-	if in.FrequencyHz == nil {
-		in.FrequencyHz = rated
-	}
-	c, err := in.circuit()
-	if err != nil {
-		return nil, err
-	}
-	if err := first(positive("inertia_kgm2", in.InertiaKGM2), positive("duration_s", in.DurationS),
-		positive("sample_s", in.SampleS)); err != nil {
-		return nil, err
-	}
-	if *in.DurationS / *in.SampleS > mostSamples || *in.DurationS > 600 {
-		return nil, &Error{"duration_s", show(in.DurationS), fmt.Sprintf("at most 600 s and %d samples", mostSamples)}
-	}
-	load := motion.Load{Kind: in.Load, Torque: value(in.LoadTorqueNM),
-		Speed: orElse(in.LoadSpeedRPM, c.Synchronous(c.Frequency)*30/math.Pi) * math.Pi / 30}
-	if load.Kind == "" {
-		load.Kind = "none"
-	}
-	if load.Kind == "none" {
-		load.Torque = 0
-	} else if err := first(needed("load_torque_nm", in.LoadTorqueNM)); err != nil {
-		return nil, err
-	}
-	if !(load.Torque >= 0) || !(load.Speed > 0) {
-		return nil, &Error{"load_torque_nm", show(in.LoadTorqueNM), "0 or above, at a speed above 0"}
-	}
-	s := machine.Supply{Volts: *in.VoltageV, Hz: *in.FrequencyHz}
-	if in.Supply == "vf" {
-		s.Hz = *rated
-		s.Boost = orElse(in.BoostV, 0)
-		if len(in.Profile) == 0 {
-			return nil, &Error{"profile", "nothing", "at least one knot of t_s and frequency_hz"}
-		}
-		for i, k := range in.Profile {
-			if k.TS == nil || k.FrequencyHz == nil || i > 0 && *k.TS <= s.Profile[i-1].Time {
-				return nil, &Error{fmt.Sprintf("profile[%d].t_s", i), show(k.TS), "t_s and frequency_hz, later than the knot before"}
-			}
-			s.Profile = append(s.Profile, machine.Profile{Time: *k.TS, Hz: *k.FrequencyHz})
-		}
-	}
-	m := machine.FromCircuit(c)
-	if n := m.Steps(s, *in.DurationS, *in.SampleS); !(n <= mostSteps) {
-		return nil, &Error{"duration_s", show(in.DurationS),
-			fmt.Sprintf("a run of at most %d steps, each a fortieth of the fastest turn of supply or machine; this one takes %.3g: a "+
-				"shorter time, or a lower frequency", mostSteps, n)}
-	}
-	r := m.Run(ctx, s, load, c.Friction/math.Pow(c.Synchronous(c.Frequency), 2), *in.InertiaKGM2, *in.DurationS, *in.SampleS)
-	if r.Stopped {
-		return nil, stopped(ctx)
-	}
-	if r.Diverged {
-		return nil, &Error{"inertia_kgm2", show(in.InertiaKGM2), "a machine that a simulation can follow: the run left all bounds"}
-	}
-	out := &TransientOut{Samples: make([]TransientSample, len(r.Samples)), PeakCurrentA: number(r.PeakCurrent),
-		PeakTorqueNM: number(r.PeakTorque), TimeTo95PctS: number(r.Near), FinalSpeedRPM: number(r.Final.Speed),
-		FinalCurrentA: number(r.Final.Current)}
-	for i, m := range r.Samples {
-		out.Samples[i] = TransientSample{number(m.Time), number(m.Speed), number(m.Torque), number(m.Current)}
-	}
-	return out, nil
-}
-
-func referenceRun(in *ReferenceIn) (*ReferenceOut, error) {
-	var r drive.Reference
-	for _, x := range []struct {
-		field string
-		v     *float64
-		to    *float64
-		zero  bool
-	}{{"pole_pairs", in.PolePairs, &r.Motor.Pairs, false}, {"rs", in.Rs, &r.Motor.Rs, false}, {"rr", in.Rr, &r.Motor.Rr, false},
-		{"ls", in.Ls, &r.Motor.Ls, false}, {"lr", in.Lr, &r.Motor.Lr, false}, {"lm", in.Lm, &r.Motor.Lm, false},
-		{"j", in.J, &r.J, false}, {"kf", in.Kf, &r.Fan, true}, {"tc", in.Tc, &r.Dry, true}, {"fn", in.FN, &r.FN, false},
-		{"vpk", in.Vpk, &r.Vpk, false}, {"b0", in.B0, &r.B0, true}, {"v0", in.V0, &r.V0, false},
-		{"req", in.Req, &r.Bus.Resistance, false}, {"c", in.C, &r.Bus.C, false}, {"von", in.Von, &r.Bus.On, false},
-		{"vband", in.Vband, &r.Bus.Band, false}, {"rb", in.Rb, &r.Bus.Chopper, false}, {"cth", in.Cth, &r.Cth, false},
-		{"gth", in.Gth, &r.Gth, true}} {
-		if x.v == nil || *x.v < 0 || *x.v == 0 && !x.zero {
-			return nil, &Error{x.field, show(x.v), "above 0"}
-		}
-		*x.to = *x.v
-	}
-	if r.Motor.Ls*r.Motor.Lr <= r.Motor.Lm*r.Motor.Lm {
-		return nil, &Error{"lm", show(in.Lm), "so that ls · lr is above lm²"}
-	}
-	r.Bus.Open = r.V0
-	every := orElse(in.SampleS, .01) * 1000
-	if every < 1 || every != math.Round(every) || every > 10000 {
-		return nil, &Error{"sample_s", show(in.SampleS), "a whole number of milliseconds, up to 10 s"}
-	}
-	out := &ReferenceOut{Samples: []ReferenceSample{}}
-	n := 0
-	take := func(s drive.Sample) {
-		if n%int(every) == 0 || n == drive.Runtime*1000 {
-			out.Samples = append(out.Samples,
-				ReferenceSample{number(s.Time), number(s.Speed), number(s.Current), number(s.Torque), number(s.Bus)})
-		}
-		n++
-	}
-	switch in.Variant {
-	case "cont", "":
-		_, out.Steps = r.Continuous(20, take)
-	case "tick1ms":
-		_, out.Steps = r.Held(take)
-	case "foc125us":
-		_, out.Steps = r.Oriented(take)
-	}
-	if s := out.Samples[len(out.Samples)-1]; s.SpeedRadS == nil || s.BusV == nil {
-		return nil, &Error{"j", show(in.J), "a machine that these steps can follow: the run left all bounds"}
 	}
 	return out, nil
 }

@@ -55,13 +55,34 @@ func Stop(h Head, k Circuit) pdf.Record {
 	pair("Stops by", strings.ReplaceAll(d.Stop.As, "-", " "))
 	pair("Worst speed, allowed", d.Stop.Speed.Text+", "+d.Stop.Allowed.Text)
 	pair("Next proof test", k.Circuit.Next)
-	tests := pdf.Table{Title: "Tests, shaft still", Head: []string{"", "test", "shown", "who, when"}, Widths: []float64{18, 66, 70, 26}}
-	other := pdf.Table{Title: "Before, measured, given", Head: []string{"", "check", "value", "who, when"},
+	tests, other, open := h.stopChecks()
+	mended := h.mended(k)
+	resets := pdf.Table{Title: "The way back: both resets in their order", Head: []string{"after", "do", "shows"},
+		Widths: []float64{26, 110, 44}}
+	for _, x := range k.Resets {
+		resets.Rows = append(resets.Rows, []string{x.After, x.Do, x.Shows})
+	}
+	wires := pdf.Table{Title: "The circuit as drawn", Head: []string{"wire", "from", "to", "why"}, Widths: []float64{16, 46, 46, 72}}
+	for _, w := range k.Drawing.Circuit.Wires {
+		wires.Rows = append(wires.Rows, []string{w.ID, w.From, w.To, w.Why})
+	}
+	rec.Tables = append(rec.Tables, tests)
+	if len(mended.Rows) > 0 {
+		rec.Tables = append(rec.Tables, mended)
+	}
+	rec.Tables = append(rec.Tables, other, open, resets, wires)
+	return rec
+}
+
+// stopChecks are the checks and findings of gate Stop: its tests, the others, and what is open.
+func (h Head) stopChecks() (tests, other, open pdf.Table) {
+	tests = pdf.Table{Title: "Tests, shaft still", Head: []string{"", "test", "shown", "who, when"}, Widths: []float64{18, 66, 70, 26}}
+	other = pdf.Table{Title: "Before, measured, given", Head: []string{"", "check", "value", "who, when"},
 		Widths: []float64{18, 82, 54, 26}}
-	if !d.Stop.Alone {
+	if !h.Drive.Stop.Alone {
 		tests.Note = gate.FromSpeedOpen
 	}
-	open := pdf.Table{Title: "Open points", Head: []string{"", "point", "why"}, Widths: []float64{18, 72, 90}}
+	open = pdf.Table{Title: "Open points", Head: []string{"", "point", "why"}, Widths: []float64{18, 72, 90}}
 	words := map[gate.Verdict]string{gate.Holds: "holds", gate.Stops: "STOPS", gate.Again: "again", gate.Waived: "waived",
 		gate.NotDone: "open"}
 	for _, g := range h.State.Gates {
@@ -90,41 +111,32 @@ func Stop(h Head, k Circuit) pdf.Record {
 			open.Rows = append(open.Rows, []string{string(f.Severity), f.Title, why})
 		}
 	}
-	mended := pdf.Table{Title: "Tests that failed, and what was mended",
+	return tests, other, open
+}
+
+// mended is what failed and what was done about it, in their order.
+func (h Head) mended(k Circuit) pdf.Table {
+	out := pdf.Table{Title: "Tests that failed, and what was mended",
 		Head: []string{"", "test or mend", "shown, or what was done", "who, when"}, Widths: []float64{18, 56, 80, 26}}
-	failed, mends := k.Failed, k.Mends
-	for _, en := range mends {
+	failed := k.Failed
+	for _, en := range k.Mends {
 		ev, ok := drivefile.Contents[drivefile.Evidence](en)
 		if !ok {
 			continue
 		}
 		for ; len(failed) > 0 && failed[0].Entry.Seq < en.Seq; failed = failed[1:] {
-			mended.Rows = append(mended.Rows, h.failedRow(failed[0]))
+			out.Rows = append(out.Rows, h.failedRow(failed[0]))
 		}
-		mended.Rows = append(mended.Rows,
-			[]string{"mend", map[string]string{"wire": "a wire", "part": "a part"}[ev.Value], ev.Reason, h.signed(en.By, en.At)})
+		row := []string{"mend", map[string]string{"wire": "a wire", "part": "a part"}[ev.Value], ev.Reason, h.signed(en.By, en.At)}
 		if ev.Value != "wire" && ev.Value != "part" {
-			mended.Rows[len(mended.Rows)-1][0], mended.Rows[len(mended.Rows)-1][1] = "none", "nothing: it was misread"
+			row[0], row[1] = "none", "nothing: it was misread"
 		}
+		out.Rows = append(out.Rows, row)
 	}
 	for _, f := range failed {
-		mended.Rows = append(mended.Rows, h.failedRow(f))
+		out.Rows = append(out.Rows, h.failedRow(f))
 	}
-	resets := pdf.Table{Title: "The way back: both resets in their order", Head: []string{"after", "do", "shows"},
-		Widths: []float64{26, 110, 44}}
-	for _, x := range k.Resets {
-		resets.Rows = append(resets.Rows, []string{x.After, x.Do, x.Shows})
-	}
-	wires := pdf.Table{Title: "The circuit as drawn", Head: []string{"wire", "from", "to", "why"}, Widths: []float64{16, 46, 46, 72}}
-	for _, w := range k.Drawing.Circuit.Wires {
-		wires.Rows = append(wires.Rows, []string{w.ID, w.From, w.To, w.Why})
-	}
-	rec.Tables = append(rec.Tables, tests)
-	if len(mended.Rows) > 0 {
-		rec.Tables = append(rec.Tables, mended)
-	}
-	rec.Tables = append(rec.Tables, other, open, resets, wires)
-	return rec
+	return out
 }
 
 func (h Head) failedRow(f gate.StopFailure) []string {

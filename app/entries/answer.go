@@ -38,52 +38,18 @@ func (a *Entries) Confirm(ctx context.Context, who base.Actor, driveID, id, key 
 // refused in the wrong state of energy, with what to do first.
 func (a *Entries) AnswerCheck(ctx context.Context, who base.Actor, driveID string, in CheckAnswer) error {
 	return a.Put(ctx, who, driveID, in.ID, drivefile.EntryEvidence, func(s base.Situation) (any, error) {
-		c, _ := base.FindCheck(s.State, in.Key)
-		if c == nil { // a measurement that parts suspects of a stop circuit becomes a check as it is asked for
-			asked := s.Job
-			asked.Asked = in.Key
-			c, _ = base.FindCheck(a.Evaluate(asked), in.Key)
+		c, err := a.asked(s, in)
+		if err != nil {
+			return nil, err
 		}
-		if c == nil {
-			return nil, base.Bad("key", in.Key, "a check of this drive")
-		}
-		for k, v := range in.Seen {
-			if c.Basis[k] != v {
-				return nil, notAsShown(c.Title)
-			}
-		}
-		if gate.WorkedOn(s.Job, in.Key, who.Person) {
-			return nil, base.Refuse("You have done some of it yourself: a second person looks, and records it under their own initials.")
-		}
-		do := c.Do
-		if do == "" && c.Verdict == gate.Holds && (c.Value != "" || c.Unit != "") {
-			do = "measure"
-			if strings.HasPrefix(c.Key, gate.TestPrefix) {
-				do = "test"
-			}
-			if c.Options != nil {
-				do = "choose"
-			}
-		}
-		switch {
-		case c.Work == "live" && s.State.Energy.State != drivefile.Live:
-			return nil, base.Refuse(c.Title + " is live work, and " + energy.BandWords(s.State.Energy) +
-				" Record the supply live first, when it is.")
-		case c.Work == "dead" && s.State.Energy.State != drivefile.Dead:
-			return nil, base.Refuse(c.Title + " is dead work, and " + energy.BandWords(s.State.Energy) +
-				" Isolate, and prove it dead at gate Dead.")
-		case !s.State.Takes(who.Person, *c):
-			return nil, base.Refuse("Take the dangers of this job first, by name, at gate Dead: " + c.Title + " is work at the equipment.")
-		case do == "" || do == "attach" || do == "lock":
-			return nil, base.Refuse(c.Title + " is not answered like this. " + c.Detail)
+		do := answeredBy(c)
+		if err := mayAnswer(s, who, c, do); err != nil {
+			return nil, err
 		}
 		ev := drivefile.Evidence{Key: in.Key, Value: strings.TrimSpace(in.Value), Instrument: strings.TrimSpace(in.With),
 			Reason: strings.TrimSpace(in.Reason), Basis: c.Basis, Unit: c.Unit}
 		if do == "test" {
-			if err := circuits.TestAnswer(s.Job, s.State, ev); err != nil {
-				return nil, err
-			}
-			return ev, nil
+			return ev, circuits.TestAnswer(s.Job, s.State, ev)
 		}
 		if in.Key == "stop/set/chosen" && ev.Value == "smallest" {
 			keys, _ := json.Marshal(gate.StopDrawing(s.Job).Smallest().Keys)
@@ -95,32 +61,86 @@ func (a *Entries) AnswerCheck(ctx context.Context, who base.Actor, driveID strin
 		if err := base.WithInstrument(s.Job.Place, c, &ev); err != nil {
 			return nil, err
 		}
-		switch do {
-		case "confirm":
-			ev.Value = "confirmed"
-			if ev.Instrument != record.OnBench {
-				ev.Instrument = "" // a person's word is not measured
-			}
-		case "choose":
-			i := slices.IndexFunc(c.Options, func(o gate.Option) bool { return o.Value == ev.Value })
-			if i < 0 {
-				return nil, base.Bad("value", ev.Value, "one of the choices")
-			}
-			if want, asks := strings.CutPrefix(c.Options[i].Why, "Give the reason: "); asks {
-				if err := base.Substance("reason", ev.Reason, strings.TrimSuffix(want, ".")); err != nil {
-					return nil, err
-				}
-			}
-		case "measure":
-			if ev.Value == "" {
-				return nil, base.Bad("value", "nothing", "a value in "+c.Unit)
-			}
-			if v, ok := measured(ev.Value, c.Unit); ok {
-				ev.Reading = &v
-			}
-		}
-		return ev, nil
+		err = complete(c, do, &ev)
+		return ev, err
 	})
+}
+
+// asked is the check that an answer is to, as it was shown.
+func (a *Entries) asked(s base.Situation, in CheckAnswer) (*gate.Check, error) {
+	c, _ := base.FindCheck(s.State, in.Key)
+	if c == nil { // a measurement that parts suspects of a stop circuit becomes a check as it is asked for
+		asked := s.Job
+		asked.Asked = in.Key
+		c, _ = base.FindCheck(a.Evaluate(asked), in.Key)
+	}
+	if c == nil {
+		return nil, base.Bad("key", in.Key, "a check of this drive")
+	}
+	for k, v := range in.Seen {
+		if c.Basis[k] != v {
+			return nil, notAsShown(c.Title)
+		}
+	}
+	return c, nil
+}
+
+// answeredBy is the way in which a check is answered; one that holds already may be answered again.
+func answeredBy(c *gate.Check) gate.Way {
+	switch {
+	case c.Do != "" || c.Verdict != gate.Holds || c.Value == "" && c.Unit == "":
+		return c.Do
+	case c.Options != nil:
+		return "choose"
+	case strings.HasPrefix(c.Key, gate.TestPrefix):
+		return "test"
+	}
+	return "measure"
+}
+
+// mayAnswer refuses an answer that this person cannot give now.
+func mayAnswer(s base.Situation, who base.Actor, c *gate.Check, do gate.Way) error {
+	switch {
+	case gate.WorkedOn(s.Job, c.Key, who.Person):
+		return base.Refuse("You have done some of it yourself: a second person looks, and records it under their own initials.")
+	case c.Work == gate.Live && s.State.Energy.State != drivefile.Live:
+		return base.Refuse(c.Title + " is live work, and " + energy.BandWords(s.State.Energy) +
+			" Record the supply live first, when it is.")
+	case c.Work == gate.Dead && s.State.Energy.State != drivefile.Dead:
+		return base.Refuse(c.Title + " is dead work, and " + energy.BandWords(s.State.Energy) + " Isolate, and prove it dead at gate Dead.")
+	case !s.State.Takes(who.Person, *c):
+		return base.Refuse("Take the dangers of this job first, by name, at gate Dead: " + c.Title + " is work at the equipment.")
+	case do == "" || do == "attach" || do == "lock":
+		return base.Refuse(c.Title + " is not answered like this. " + c.Detail)
+	}
+	return nil
+}
+
+// complete makes evidence of an answer in its way, or says what it lacks.
+func complete(c *gate.Check, do gate.Way, ev *drivefile.Evidence) error {
+	switch do {
+	case "confirm":
+		ev.Value = "confirmed"
+		if ev.Instrument != record.OnBench {
+			ev.Instrument = "" // a person's word is not measured
+		}
+	case "choose":
+		i := slices.IndexFunc(c.Options, func(o gate.Option) bool { return o.Value == ev.Value })
+		if i < 0 {
+			return base.Bad("value", ev.Value, "one of the choices")
+		}
+		if want, asks := strings.CutPrefix(c.Options[i].Why, "Give the reason: "); asks {
+			return base.Substance("reason", ev.Reason, strings.TrimSuffix(want, "."))
+		}
+	case "measure":
+		if ev.Value == "" {
+			return base.Bad("value", "nothing", "a value in "+c.Unit)
+		}
+		if v, ok := measured(ev.Value, c.Unit); ok {
+			ev.Reading = &v
+		}
+	}
+	return nil
 }
 
 // openOhms stands for a meter that shows no continuity: JSON has no infinity.

@@ -119,85 +119,112 @@ func (a *Lists) ImportWiring(ctx context.Context, who base.Actor, driveID string
 	if w.Net == nil {
 		return out, base.Refuse("Choose first what is connected: the list is held against that.")
 	}
-	have := map[string]circuit.Wire{}
+	t := taking{WiringState: w, parts: map[string][]string{}, seen: map[string]bool{}, have: map[string]circuit.Wire{}, out: &out}
 	for _, x := range w.Circuit.Wires {
-		have[x.ID] = x
+		t.have[x.ID] = x
 	}
-	var sets []drives.Set
-	set := func(path, text string) {
-		if text != "" {
-			sets = append(sets, drives.Set{Path: path, Text: text})
-		}
-	}
-	parts := map[string][]string{}
-	seen := map[string]bool{}
 	for i, x := range list {
-		at := fmt.Sprintf("line %d", i+1)
-		if !plainWord.MatchString(x.ID) || seen[x.ID] {
-			return out, base.Bad(at+", wire", x.ID, "a wire number used once, of letters, digits, - _ / +")
-		}
-		seen[x.ID] = true
-		old, known := have[x.ID]
-		if known && old.From == x.From && old.To == x.To && (x.Colour == "" || x.Colour == old.Colour) &&
-			(x.Area == "" || x.Area == old.Area) {
-			out.Same++
-			continue
-		}
-		if x.From == x.To {
-			return out, base.Bad(at+", to", x.To, "another terminal than it comes from")
-		}
-		for field, end := range map[string]string{"from": x.From, "to": x.To} {
-			part, terminal, ok := strings.Cut(end, ":")
-			if !ok || !plainWord.MatchString(part) || strings.TrimSpace(terminal) == "" || strings.ContainsAny(terminal, ":,") {
-				return out, base.Bad(at+", "+field, end, "part:terminal, like X1:4")
-			}
-			if w.Net.Has(end) {
-				continue
-			}
-			if p, ours := w.Circuit.Part(part); ours && p.Kind != "other" {
-				return out, base.Bad(at+", "+field, end, "a terminal of "+part+": "+strings.Join(p.Terminals, ", "))
-			}
-			if !slices.Contains(parts[part], terminal) {
-				parts[part] = append(parts[part], terminal)
-			}
-		}
-		if known {
-			out.Changed++
-		} else {
-			out.Added++
-		}
-		p := "wiring.wires." + x.ID + "."
-		set(p+"from", x.From)
-		set(p+"to", x.To)
-		set(p+"colour", x.Colour)
-		set(p+"area", x.Area)
-		set(p+"screen", x.Screen)
-		set(p+"why", x.Why)
-	}
-	for _, x := range w.Circuit.Wires {
-		if !seen[x.ID] {
-			out.Missing = append(out.Missing, x.ID)
+		if err := t.wire(fmt.Sprintf("line %d", i+1), x); err != nil {
+			return out, err
 		}
 	}
-	for part, terminals := range parts {
-		old, _ := w.Circuit.Part(part)
-		all := append(slices.Clone(old.Terminals), terminals...)
-		slices.Sort(all)
-		set("wiring.devices."+part+".terminals", strings.Join(slices.Compact(all), ", "))
-		set("wiring.devices."+part+".kind", "other")
-		out.Devices = append(out.Devices, part)
-	}
-	slices.Sort(out.Devices)
-	for len(sets) > 0 {
+	t.rest()
+	for sets := t.sets; len(sets) > 0; {
 		n := min(200, len(sets))
-		edit := base.NewID()
-		if err := a.drives.Change(ctx, who, driveID,
-			drives.Edit{ID: base.NewID(), Edit: edit, Why: "from a connection list", Sets: sets[:n]}); err != nil {
+		edit := drives.Edit{ID: base.NewID(), Edit: base.NewID(), Why: "from a connection list", Sets: sets[:n]}
+		if err := a.drives.Change(ctx, who, driveID, edit); err != nil {
 			return out, err
 		}
 		sets = sets[n:]
 	}
 	return out, nil
+}
+
+// taking is a list on its way in.
+type taking struct {
+	gate.WiringState
+	have  map[string]circuit.Wire // as drawn, by number
+	seen  map[string]bool
+	parts map[string][]string // terminals of parts that the drawing has not
+	sets  []drives.Set
+	out   *WiringImport
+}
+
+func (t *taking) set(path, text string) {
+	if text != "" {
+		t.sets = append(t.sets, drives.Set{Path: path, Text: text})
+	}
+}
+
+// wire takes one line.
+func (t *taking) wire(at string, x circuit.Wire) error {
+	if !plainWord.MatchString(x.ID) || t.seen[x.ID] {
+		return base.Bad(at+", wire", x.ID, "a wire number used once, of letters, digits, - _ / +")
+	}
+	t.seen[x.ID] = true
+	old, known := t.have[x.ID]
+	if known && old.From == x.From && old.To == x.To && (x.Colour == "" || x.Colour == old.Colour) &&
+		(x.Area == "" || x.Area == old.Area) {
+		t.out.Same++
+		return nil
+	}
+	if x.From == x.To {
+		return base.Bad(at+", to", x.To, "another terminal than it comes from")
+	}
+	for _, end := range [][2]string{{"from", x.From}, {"to", x.To}} {
+		if err := t.end(at+", "+end[0], end[1]); err != nil {
+			return err
+		}
+	}
+	if known {
+		t.out.Changed++
+	} else {
+		t.out.Added++
+	}
+	p := "wiring.wires." + x.ID + "."
+	t.set(p+"from", x.From)
+	t.set(p+"to", x.To)
+	t.set(p+"colour", x.Colour)
+	t.set(p+"area", x.Area)
+	t.set(p+"screen", x.Screen)
+	t.set(p+"why", x.Why)
+	return nil
+}
+
+// end takes one end of a wire: at a terminal that is drawn, or at a part of its own.
+func (t *taking) end(field, end string) error {
+	part, terminal, ok := strings.Cut(end, ":")
+	if !ok || !plainWord.MatchString(part) || strings.TrimSpace(terminal) == "" || strings.ContainsAny(terminal, ":,") {
+		return base.Bad(field, end, "part:terminal, like X1:4")
+	}
+	if t.Net.Has(end) {
+		return nil
+	}
+	if p, ours := t.Circuit.Part(part); ours && p.Kind != "other" {
+		return base.Bad(field, end, "a terminal of "+part+": "+strings.Join(p.Terminals, ", "))
+	}
+	if !slices.Contains(t.parts[part], terminal) {
+		t.parts[part] = append(t.parts[part], terminal)
+	}
+	return nil
+}
+
+// rest notes what the list does not have, and the parts that it makes.
+func (t *taking) rest() {
+	for _, x := range t.Circuit.Wires {
+		if !t.seen[x.ID] {
+			t.out.Missing = append(t.out.Missing, x.ID)
+		}
+	}
+	for part, terminals := range t.parts {
+		old, _ := t.Circuit.Part(part)
+		all := append(slices.Clone(old.Terminals), terminals...)
+		slices.Sort(all)
+		t.set("wiring.devices."+part+".terminals", strings.Join(slices.Compact(all), ", "))
+		t.set("wiring.devices."+part+".kind", "other")
+		t.out.Devices = append(t.out.Devices, part)
+	}
+	slices.Sort(t.out.Devices)
 }
 
 // readWires reads a list in JSON, as WiringJSON writes it, or in CSV with a header.

@@ -230,66 +230,78 @@ func (g *powerGate) motorLinks() {
 }
 
 // conductors judges sizes, protection and voltage drop on both sides of the drive. Always by the local code.
+const conductorGroup = "Conductors and protection"
+
 func (g *powerGate) conductors(s translate.Site) {
 	d := g.job.Drive
 	p := d.Power
-	const group = "Conductors and protection"
-	if !g.entered("power/conductors/stated", group, "Conductors and protection stated",
+	if !g.entered("power/conductors/stated", conductorGroup, "Conductors and protection stated",
 		lacking("code", p.Code, "supply conductors", p.LineArea, "motor conductors", p.MotorArea, "rated input current", p.Input.Text,
 			"protection", p.Protection.Text, "most that the drive's papers allow", p.ProtectionMost.Text, "length of the supply cable",
 			p.LineLength.Text, "of the motor cable", d.Site.Cable.Text), "") {
 		return
 	}
-	code := map[string]string{"iec-b2": "iec B2", "iec-c": "iec C", "nec": "nec conduit"}[p.Code]
-	input, protection, most := p.Input.Num(quantity.Current, "A"), p.Protection.Num(quantity.Current, "A"),
-		p.ProtectionMost.Num(quantity.Current, "A")
-	basis := map[string]string{"code": p.Code, "line": p.LineArea, "motor": p.MotorArea, "input": p.Input.Text,
-		"protection": p.Protection.Text, "most": p.ProtectionMost.Text}
-	ambient := p.Ambient.Num(quantity.Temperature, "°C")
-	rule := "IEC 60364-5-52"
-	if p.Code == "nec" {
-		rule = "NEC 430.122, 125 %"
-	}
-	side := func(key, title, area string, amps, length, volts, pf float64) {
-		a := translate.Area(area)
-		z := supply.Sizing{Code: code, Current: amps, Ambient: quantity.OrZero(ambient)}
-		carries, needs := z.Carries(a), z.Needs()
-		verdict, detail := Holds, fmt.Sprintf("%s carries %s A, %s A are needed (%s). By your local code.", area, f4(carries), f4(needs),
-			rule)
-		switch least, ok := z.Smallest(); {
-		case math.IsNaN(a):
-			verdict, detail = Again, fmt.Sprintf("%q cannot be read as a size: mm² or AWG.", area)
-		case math.IsNaN(amps):
-			verdict, detail = NotDone, "The current comes first."
-		case carries < needs:
-			verdict, detail = Again, fmt.Sprintf("%s carries %s A, %s A are needed (%s).", area, f4(carries), f4(needs), rule)
-			if ok {
-				detail += " The smallest of the table is " + least.Name + "."
-			}
-		}
-		g.computed("power/"+key+"/carries", group, title+" carry the current", verdict, detail)
-		drop := supply.VoltageDrop(amps, length, supply.CopperOhm/a, supply.CableX, pf, phasesOf(s, key))
-		pct := drop / volts * 100
-		if math.IsNaN(pct) {
-			return
-		}
-		g.figures = append(g.figures,
-			Figure{Key: "drop-" + key, Label: "Drop along the " + key + " cable", Short: "at 150 %: " + quantity.Fixed(pct*1.5, 3) + " %",
-				Value: quantity.Fixed(pct, 3), Unit: "%", Formula: "b · I · L · (r cos φ + x sin φ), IEC 60364-5-52 annex G",
-				Inputs: []Input{{"Current", f4(amps), "A"}, {"Length", f4(length), "m"}, {"Area", f4(a), "mm²"}, {"cos φ", f4(pf), ""}}})
-		if pct > mostDrop {
-			g.finding("power", finding.Finding{Code: "drop-" + key, Severity: finding.Look, Field: "power",
-				Title:  fmt.Sprintf("The %s cable drops %s %%", key, quantity.Fixed(pct, 3)),
-				Detail: fmt.Sprintf("More than %d %% (common practice); at 150 %% current %s %%.", mostDrop, quantity.Fixed(pct*1.5, 3)),
-				Action: "A larger size, or keep it with a reason"}, basis)
-		}
-	}
 	pf := g.plan.Motor.Factor
 	if math.IsNaN(pf) {
 		pf = .85
 	}
-	side("line", "Supply conductors", p.LineArea, input, p.LineLength.Num(quantity.Length, "m"), s.Volts, .95)
-	side("motor", "Motor conductors", p.MotorArea, g.plan.Motor.Current, d.Site.Cable.Num(quantity.Length, "m"), g.plan.Motor.Voltage, pf)
+	g.conductor(s, "line", "Supply conductors", p.LineArea, p.Input.Num(quantity.Current, "A"), p.LineLength.Num(quantity.Length, "m"),
+		s.Volts, .95)
+	g.conductor(s, "motor", "Motor conductors", p.MotorArea, g.plan.Motor.Current, d.Site.Cable.Num(quantity.Length, "m"),
+		g.plan.Motor.Voltage, pf)
+	g.protection()
+}
+
+// tableOf is the table of ampacities that a code names.
+var tableOf = map[string]string{"iec-b2": "iec B2", "iec-c": "iec C", "nec": "nec conduit"}
+
+// conductor holds one side's conductors against its current (A) and the drop along its length (m) at its voltage and power factor.
+func (g *powerGate) conductor(s translate.Site, key, title, area string, amps, length, volts, pf float64) {
+	p := g.job.Drive.Power
+	rule := "IEC 60364-5-52"
+	if p.Code == "nec" {
+		rule = "NEC 430.122, 125 %"
+	}
+	a := translate.Area(area)
+	z := supply.Sizing{Code: tableOf[p.Code], Current: amps, Ambient: quantity.OrZero(p.Ambient.Num(quantity.Temperature, "°C"))}
+	carries, needs := z.Carries(a), z.Needs()
+	verdict, detail := Holds, fmt.Sprintf("%s carries %s A, %s A are needed (%s). By your local code.", area, f4(carries), f4(needs), rule)
+	switch least, ok := z.Smallest(); {
+	case math.IsNaN(a):
+		verdict, detail = Again, fmt.Sprintf("%q cannot be read as a size: mm² or AWG.", area)
+	case math.IsNaN(amps):
+		verdict, detail = NotDone, "The current comes first."
+	case carries < needs:
+		verdict, detail = Again, fmt.Sprintf("%s carries %s A, %s A are needed (%s).", area, f4(carries), f4(needs), rule)
+		if ok {
+			detail += " The smallest of the table is " + least.Name + "."
+		}
+	}
+	g.computed("power/"+key+"/carries", conductorGroup, title+" carry the current", verdict, detail)
+	drop := supply.VoltageDrop(amps, length, supply.CopperOhm/a, supply.CableX, pf, phasesOf(s, key))
+	pct := drop / volts * 100
+	if math.IsNaN(pct) {
+		return
+	}
+	g.figures = append(g.figures,
+		Figure{Key: "drop-" + key, Label: "Drop along the " + key + " cable", Short: "at 150 %: " + quantity.Fixed(pct*1.5, 3) + " %",
+			Value: quantity.Fixed(pct, 3), Unit: "%", Formula: "b · I · L · (r cos φ + x sin φ), IEC 60364-5-52 annex G",
+			Inputs: []Input{{"Current", f4(amps), "A"}, {"Length", f4(length), "m"}, {"Area", f4(a), "mm²"}, {"cos φ", f4(pf), ""}}})
+	if pct > mostDrop {
+		g.finding("power", finding.Finding{Code: "drop-" + key, Severity: finding.Look, Field: "power",
+			Title:  fmt.Sprintf("The %s cable drops %s %%", key, quantity.Fixed(pct, 3)),
+			Detail: fmt.Sprintf("More than %d %% (common practice); at 150 %% current %s %%.", mostDrop, quantity.Fixed(pct*1.5, 3)),
+			Action: "A larger size, or keep it with a reason"},
+			map[string]string{"code": p.Code, "line": p.LineArea, "motor": p.MotorArea, "input": p.Input.Text,
+				"protection": p.Protection.Text, "most": p.ProtectionMost.Text})
+	}
+}
+
+// protection holds fuse or breaker against the drive's papers and the conductor behind it.
+func (g *powerGate) protection() {
+	p := g.job.Drive.Power
+	input, protection, most := p.Input.Num(quantity.Current, "A"), p.Protection.Num(quantity.Current, "A"),
+		p.ProtectionMost.Num(quantity.Current, "A")
 	verdict, detail := Holds, fmt.Sprintf("%s A; the drive's papers allow %s A, and the input takes %s A.", f4(protection), f4(most),
 		f4(input))
 	switch {
@@ -300,18 +312,19 @@ func (g *powerGate) conductors(s translate.Site) {
 	case protection < input:
 		verdict = Again
 	}
-	if z := (supply.Sizing{Code: code, Ambient: quantity.OrZero(ambient)}).Carries(translate.Area(p.LineArea)); protection > z && z > 0 {
+	z := supply.Sizing{Code: tableOf[p.Code], Ambient: quantity.OrZero(p.Ambient.Num(quantity.Temperature, "°C"))}
+	if carries := z.Carries(translate.Area(p.LineArea)); protection > carries && carries > 0 {
 		clause := "IEC 60364-4-43, 433.1"
 		if p.Code == "nec" {
 			clause = "NEC 240.4, where 430.52 does not let it be larger"
 		}
 		g.finding("power", finding.Finding{Code: "protection-above-conductor", Severity: finding.Look, Field: "power",
 			Title:  "The fuse or breaker is larger than what its conductor carries",
-			Detail: fmt.Sprintf("%s A before %s, which carries %s A (%s).", f4(protection), p.LineArea, f4(z), clause),
+			Detail: fmt.Sprintf("%s A before %s, which carries %s A (%s).", f4(protection), p.LineArea, f4(carries), clause),
 			Action: "A larger conductor, a smaller device, or say what protects it against overload"},
 			map[string]string{"code": p.Code, "line": p.LineArea, "protection": p.Protection.Text, "ambient": p.Ambient.Text})
 	}
-	g.computed("power/protection/fits", group, "Fuse or breaker as the drive's papers say", verdict, detail)
+	g.computed("power/protection/fits", conductorGroup, "Fuse or breaker as the drive's papers say", verdict, detail)
 }
 
 func phasesOf(s translate.Site, side string) int {

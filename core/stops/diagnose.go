@@ -60,70 +60,18 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 		return out, nil
 	}
 	faults := p.Faults()
-	players := make([]*play, len(faults))
-	if err := each(len(faults), func(i int) error {
-		if stop != nil && stop() {
-			return errStopped
-		}
-		r, err := p.begin([]circuit.Mistake{faults[i].Mistake})
-		if err != nil {
-			return err
-		}
-		ok, err := r.explains(table, done, by, readings)
-		if ok {
-			players[i] = r
-		}
-		return err
-	}); err == errStopped {
+	left, total, err := p.suspects(table, done, by, readings, faults, stop)
+	if err == errStopped {
 		return out, nil
 	} else if err != nil {
 		return out, err
 	}
-	var left []suspect
-	total := 0.0
-	for i, c := range faults {
-		if players[i] == nil {
-			out.Excluded++
-			continue
-		}
-		left = append(left, suspect{Candidate: c, play: players[i], rows: make([]string, len(table))})
-		total += c.Weight
-	}
-	if err := each(len(left), func(i int) error {
-		for k := range table {
-			if stop != nil && stop() {
-				return errStopped
-			}
-			left[i].rows[k] = left[i].play.row(&table[k])
-		}
-		return nil
-	}); err == errStopped {
-		return out, nil
-	}
+	out.Excluded = len(faults) - len(left)
 	if len(left) == 0 {
 		out.Repeat = p.repeat(table, done, by, readings, faults, stop)
 		return out, nil
 	}
-	for i := range left {
-		left[i].print = strings.Join(left[i].rows, "\n")
-	}
-	sort.SliceStable(left, func(a, b int) bool { return left[a].Weight > left[b].Weight })
-	classes := map[string]*Class{}
-	var order []string
-	for _, s := range left {
-		c := classes[s.print]
-		if c == nil {
-			c = &Class{}
-			classes[s.print] = c
-			order = append(order, s.print)
-		}
-		c.Share += s.Weight / total
-		c.Mistakes, c.Texts = append(c.Mistakes, s.Mistake), append(c.Texts, p.Text(s.Mistake))
-	}
-	for _, k := range order {
-		out.Classes = append(out.Classes, *classes[k])
-	}
-	sort.SliceStable(out.Classes, func(a, b int) bool { return out.Classes[a].Share > out.Classes[b].Share })
+	out.Classes = p.classes(left, total)
 	if len(left) > 1 {
 		var suspects []circuit.Mistake
 		for _, s := range left {
@@ -139,9 +87,75 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 		out.Measure = p.BestMeasure(suspects, table[k], step)
 		out.Continuity = p.BestContinuity(suspects)
 	}
-	if len(out.Classes) < 2 {
-		return out, nil
+	if len(out.Classes) > 1 {
+		out.Next = nextTest(table, by, left, total)
 	}
+	return out, nil
+}
+
+// suspects are the faults that explain everything, the heavy ones first, with what each would show in every test, and their weight
+// together.
+func (p *Played) suspects(table []Test, done []int, by map[int][]Shown, readings []Reading, faults []circuit.Candidate,
+	stop func() bool) (left []suspect, total float64, err error) {
+	players := make([]*play, len(faults))
+	err = each(len(faults), func(i int) error {
+		if stop != nil && stop() {
+			return errStopped
+		}
+		r, err := p.begin([]circuit.Mistake{faults[i].Mistake})
+		if err != nil {
+			return err
+		}
+		ok, err := r.explains(table, done, by, readings)
+		if ok {
+			players[i] = r
+		}
+		return err
+	})
+	if err != nil {
+		return nil, 0, err
+	}
+	for i, c := range faults {
+		if players[i] != nil {
+			left = append(left, suspect{Candidate: c, play: players[i], rows: make([]string, len(table))})
+			total += c.Weight
+		}
+	}
+	err = each(len(left), func(i int) error {
+		for k := range table {
+			if stop != nil && stop() {
+				return errStopped
+			}
+			left[i].rows[k] = left[i].play.row(&table[k])
+		}
+		left[i].print = strings.Join(left[i].rows, "\n")
+		return nil
+	})
+	sort.SliceStable(left, func(a, b int) bool { return left[a].Weight > left[b].Weight })
+	return left, total, err
+}
+
+// classes puts together what no test of the table parts.
+func (p *Played) classes(left []suspect, total float64) []Class {
+	at := map[string]int{}
+	var out []Class
+	for _, s := range left {
+		k, ok := at[s.print]
+		if !ok {
+			k = len(out)
+			at[s.print] = k
+			out = append(out, Class{})
+		}
+		c := &out[k]
+		c.Share += s.Weight / total
+		c.Mistakes, c.Texts = append(c.Mistakes, s.Mistake), append(c.Texts, p.Text(s.Mistake))
+	}
+	sort.SliceStable(out, func(a, b int) bool { return out[a].Share > out[b].Share })
+	return out
+}
+
+// nextTest is the one that parts best what is left; nil: none does.
+func nextTest(table []Test, by map[int][]Shown, left []suspect, total float64) (best *Next) {
 	for k, t := range table {
 		if by[k] != nil && len(by[k]) >= len(t.Steps) {
 			continue
@@ -154,11 +168,11 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 		for _, w := range groups {
 			mean += w * w
 		}
-		if len(groups) > 1 && (out.Next == nil || mean < out.Next.Left-1e-12) {
-			out.Next = &Next{t.Key, t.Title, len(groups), mean}
+		if len(groups) > 1 && (best == nil || mean < best.Left-1e-12) {
+			best = &Next{t.Key, t.Title, len(groups), mean}
 		}
 	}
-	return out, nil
+	return best
 }
 
 // against sorts what was shown by test, those that differed first since they throw most suspects out, and says what was otherwise.
@@ -224,106 +238,6 @@ func each(n int, job func(i int) error) error {
 		}
 	}
 	return nil
-}
-
-// Reason is why a fault is out, or that it stays.
-type Reason struct {
-	Text  string `json:"text"`
-	Stays bool   `json:"stays"`
-	Why   string `json:"why" doc:"the first thing that it would have shown otherwise"`
-}
-
-// Why says of the faults whose text has all of some words, in any case, why each is out or that it stays; at most most of them.
-func (p *Played) Why(table []Test, shown []Shown, readings []Reading, words []string, most int) ([]Reason, error) {
-	done, by, _, err := p.against(table, shown)
-	if err != nil {
-		return nil, err
-	}
-	out := []Reason{}
-	for _, f := range p.Faults() {
-		text := p.Text(f.Mistake)
-		fits := true
-		for _, w := range words {
-			fits = fits && strings.Contains(strings.ToLower(text), strings.ToLower(w))
-		}
-		if !fits {
-			continue
-		}
-		if len(out) == most {
-			break
-		}
-		r, err := p.begin([]circuit.Mistake{f.Mistake})
-		if err != nil {
-			return nil, err
-		}
-		why := r.contradiction(table, done, by, readings)
-		out = append(out, Reason{text, why == "", why})
-	}
-	return out, nil
-}
-
-// contradiction is the first thing that a fault would have shown otherwise, in words; "" when it explains everything.
-func (r *play) contradiction(table []Test, done []int, by map[int][]Shown, readings []Reading) string {
-	for _, k := range done {
-		t := &table[k]
-		why := ""
-		err := r.run(t.Events, t.looks(), func(step int) bool {
-			for _, s := range by[k] {
-				for i := range r.list {
-					x := &r.list[i]
-					if saw, ok := s.Seen[x.id]; ok && s.Step == step && saw != x.shows() {
-						why = fmt.Sprintf("%s, step %d: %s would be %s, it was %s.", t.Title, step+1, r.p.Name(x.id),
-							strings.ReplaceAll(x.shows(), "-", " "), strings.ReplaceAll(saw, "-", " "))
-						return false
-					}
-				}
-			}
-			return true
-		})
-		if err != nil {
-			return "The circuit would never come to rest: " + err.Error()
-		}
-		if why != "" {
-			return why
-		}
-	}
-	for _, x := range readings {
-		if ok, _ := r.reads(table, x); !ok {
-			return "It would not give the reading " + x.text() + "."
-		}
-	}
-	return ""
-}
-
-// row is what a whole test would show, to be compared.
-func (r *play) row(t *Test) string {
-	var out []byte
-	if err := r.run(t.Events, t.looks(), func(int) bool { out = r.print(out); return true }); err != nil {
-		return err.Error()
-	}
-	return string(out)
-}
-
-// explains tells whether a fault would have shown everything that was shown, and given every reading. It goes no further than
-// the first contradiction.
-func (r *play) explains(table []Test, done []int, by map[int][]Shown, readings []Reading) (bool, error) {
-	for _, k := range done {
-		looks := table[k].looks()
-		last := 0
-		for _, s := range by[k] {
-			last = max(last, s.Step)
-		}
-		ok := true
-		if err := r.run(table[k].Events, looks[:last+1], func(step int) bool { ok = r.agrees(by[k], step); return ok }); err != nil || !ok {
-			return false, nil
-		}
-	}
-	for _, x := range readings {
-		if ok, err := r.reads(table, x); !ok || err != nil {
-			return false, err
-		}
-	}
-	return true, nil
 }
 
 // repeat finds what stands alone against everything else: the test or measurement without which a single fault, or none, explains all.

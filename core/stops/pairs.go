@@ -40,70 +40,13 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 	if err != nil {
 		return out, err
 	}
-	faults := p.Faults()
-	rows := make([]string, len(faults))
-	if err := each(len(faults), func(i int) error {
-		if progress != nil && !progress(0, 0) {
-			return errStopped
-		}
-		r, err := p.begin([]circuit.Mistake{faults[i].Mistake})
-		if err != nil {
-			return err
-		}
-		for _, k := range done {
-			rows[i] += r.row(&table[k]) + "\n"
-		}
-		return nil
-	}); err == errStopped {
+	kinds, silent, err := p.kinds(table, done, progress)
+	if err == errStopped {
 		out.Ended = true
 		return out, nil
 	} else if err != nil {
 		return out, err
 	}
-	sound, err := p.begin(nil)
-	if err != nil {
-		return out, err
-	}
-	nothing := ""
-	for _, k := range done {
-		nothing += sound.row(&table[k]) + "\n"
-	}
-	at := map[string]int{}
-	type kind struct {
-		circuit.Candidate // the most usual of those that show the same, with the weight of all
-		most              float64
-		alike             int
-	}
-	var kinds []kind
-	var silent []circuit.Candidate
-	for i, c := range faults {
-		if rows[i] == nothing {
-			if f := p.with([]circuit.Mistake{c.Mistake}); f.net == p.Net || !p.Net.SameAlways(f.net) {
-				silent = append(silent, c)
-			}
-			continue
-		}
-		k, ok := at[rows[i]]
-		if !ok {
-			k = len(kinds)
-			at[rows[i]] = k
-			kinds = append(kinds, kind{alike: -1})
-		}
-		kinds[k].alike++
-		kinds[k].Weight += c.Weight
-		if c.Weight > kinds[k].most {
-			kinds[k].most, kinds[k].Mistake = c.Weight, c.Mistake
-		}
-	}
-	sort.SliceStable(kinds, func(a, b int) bool { return kinds[a].Weight > kinds[b].Weight })
-	type two struct{ a, b int }
-	var all []two
-	for sum := 1; sum < 2*len(kinds); sum++ { // likely ones first: small numbers are heavy
-		for a := max(0, sum-len(kinds)+1); a < sum-a; a++ {
-			all = append(all, two{a, sum - a})
-		}
-	}
-	sort.SliceStable(silent, func(a, b int) bool { return silent[a].Weight > silent[b].Weight })
 	loud := len(kinds)
 	for _, c := range silent {
 		kinds = append(kinds, kind{Candidate: c})
@@ -119,19 +62,7 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 			return out, err
 		}
 	}
-	tried := len(all)
-	for a := range loud {
-		for b := range min(len(silent), mostSilent/2/loud) {
-			if !alone[a] {
-				all = append(all, two{a, loud + b})
-			}
-		}
-	}
-	for b := 1; b < len(silent) && b*(b+1) <= mostSilent; b++ {
-		for a := range b {
-			all = append(all, two{loud + a, loud + b})
-		}
-	}
+	all, tried := twos(loud, len(silent), alone)
 	out.All, out.Left = len(all), loud*len(silent)+len(silent)*(len(silent)-1)/2-(len(all)-tried)
 	var mu sync.Mutex
 	total := 0.0
@@ -168,4 +99,91 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 	}
 	out.Found = out.Found[:min(len(out.Found), mostPairs)]
 	return out, err
+}
+
+// kind is faults that show the same in every test that was done: the most usual of them, with the weight of all.
+type kind struct {
+	circuit.Candidate
+	most  float64
+	alike int // how many further ones
+}
+
+// kinds puts faults together that show the same in the tests done, the heavy ones first; silent are those that show nothing alone, and
+// change something.
+func (p *Played) kinds(table []Test, done []int, progress func(tried, all int) bool) (kinds []kind, silent []circuit.Candidate, err error) {
+	faults := p.Faults()
+	rows := make([]string, len(faults))
+	err = each(len(faults), func(i int) error {
+		if progress != nil && !progress(0, 0) {
+			return errStopped
+		}
+		r, err := p.begin([]circuit.Mistake{faults[i].Mistake})
+		if err != nil {
+			return err
+		}
+		for _, k := range done {
+			rows[i] += r.row(&table[k]) + "\n"
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	sound, err := p.begin(nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	nothing := ""
+	for _, k := range done {
+		nothing += sound.row(&table[k]) + "\n"
+	}
+	at := map[string]int{}
+	for i, c := range faults {
+		if rows[i] == nothing {
+			if f := p.with([]circuit.Mistake{c.Mistake}); f.net == p.Net || !p.Net.SameAlways(f.net) {
+				silent = append(silent, c)
+			}
+			continue
+		}
+		k, ok := at[rows[i]]
+		if !ok {
+			k = len(kinds)
+			at[rows[i]] = k
+			kinds = append(kinds, kind{alike: -1})
+		}
+		kinds[k].alike++
+		kinds[k].Weight += c.Weight
+		if c.Weight > kinds[k].most {
+			kinds[k].most, kinds[k].Mistake = c.Weight, c.Mistake
+		}
+	}
+	sort.SliceStable(kinds, func(a, b int) bool { return kinds[a].Weight > kinds[b].Weight })
+	sort.SliceStable(silent, func(a, b int) bool { return silent[a].Weight > silent[b].Weight })
+	return kinds, silent, nil
+}
+
+// couple are the places of two kinds; the silent ones stand behind the loud ones.
+type couple struct{ a, b int }
+
+// twos are the pairs that are tried, likely ones first: those of loud kinds, so many, then those with silent ones.
+func twos(loud, silent int, alone []bool) (all []couple, ofLoud int) {
+	for sum := 1; sum < 2*loud; sum++ { // small numbers are heavy
+		for a := max(0, sum-loud+1); a < sum-a; a++ {
+			all = append(all, couple{a, sum - a})
+		}
+	}
+	ofLoud = len(all)
+	for a := range loud {
+		for b := range min(silent, mostSilent/2/loud) {
+			if !alone[a] {
+				all = append(all, couple{a, loud + b})
+			}
+		}
+	}
+	for b := 1; b < silent && b*(b+1) <= mostSilent; b++ {
+		for a := range b {
+			all = append(all, couple{loud + a, loud + b})
+		}
+	}
+	return all, ofLoud
 }

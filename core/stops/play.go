@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"tingate/core/circuit"
-	"tingate/core/safety"
 )
 
 // Act is something that a person, or the plant, does to a circuit.
@@ -39,16 +38,6 @@ type Seen map[string]string
 
 // usualOn is the voltage at which a 24 V input is on (IEC 61131-2, type 1 and 3: from 15 V).
 const usualOn = 15
-
-// Chatter is a circuit that never comes to rest: parts that switch one another on and off.
-type Chatter struct {
-	At    int
-	Parts []string
-}
-
-func (e *Chatter) Error() string {
-	return fmt.Sprintf("at %d ms these switch one another without end: %s", e.At, strings.Join(e.Parts, ", "))
-}
 
 // proto is a device as it is wired: its loads, contacts and sources by their numbers in the net. -1: it has no such load.
 type proto struct {
@@ -96,40 +85,6 @@ func (p *Played) protoOf(id string) proto {
 
 // never stands for a time that is not.
 const never = math.MinInt32
-
-// device is one in play.
-type device struct {
-	*proto
-	d        Device // as it is set, perhaps with a fault
-	on       bool   // relay, safety relay, lamp, brake
-	due      int    // a change that is on its way; -1: none
-	to       bool
-	seenA    bool // a drive's channels as they count
-	seenB    bool
-	aFrom    int // since when a channel is without voltage, before it counts; never: it has
-	bFrom    int
-	pairs    []channels
-	cross    bool // its test pulses told of a short: off until its supply was gone
-	may      bool // its reset is all that is missing
-	press    int  // when its reset was pressed with everything else there; -1: not
-	wasReset bool
-	late     int // when its delayed outputs open; -1: not
-	sto      *safety.STO
-	unfed    bool // a drive without its line
-	runs     bool
-	rst      bool
-	state    safety.State
-	moves    int // how often it has switched
-	lifeless bool
-}
-
-// channels are a pair of a safety relay's inputs.
-type channels struct {
-	a, b bool
-	at   [2]int // when each closed
-	from [2]int // since when each is without voltage, before it counts
-	bad  bool   // one opened alone: both must open before it counts again
-}
 
 // play is a circuit in one run.
 type play struct {
@@ -366,31 +321,6 @@ func (r *play) settle(now int) error {
 			return nil
 		}
 	}
-}
-
-func (r *play) chatter(now int) error {
-	e := &Chatter{At: now}
-	for i := range r.list {
-		if r.list[i].moves > 10 {
-			e.Parts = append(e.Parts, r.p.Name(r.list[i].id))
-		}
-	}
-	return e
-}
-
-// shows is what a person sees of a device.
-func (x *device) shows() string {
-	switch {
-	case x.d.Does == DriveInputs:
-		return string(x.state)
-	case x.d.Does == Brake && x.on:
-		return "released"
-	case x.d.Does == Brake:
-		return "applied"
-	case x.on:
-		return "on"
-	}
-	return "off"
 }
 
 // seen is what a person sees now.

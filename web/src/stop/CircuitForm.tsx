@@ -53,6 +53,11 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
       </select>
     </label>
   );
+  const tick = (path: keyof Circuit, words: string) => (
+    <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
+      <input type="checkbox" checked={!!c[path]} onChange={(e) => void set(path, e.target.checked ? "true" : "")} /> {words}
+    </label>
+  );
   return (
     <div className="col-span-full border-t border-tin-2 pt-2.5">
       <div className="grid grid-cols-4 gap-2.5 max-sm:grid-cols-2">
@@ -100,21 +105,10 @@ export function CircuitForm({ id, own }: { id: string; own: boolean }) {
         )}
         {text("start_delay", "Start delayed, s", "none")}
         {text("out_pulse", "Test pulses on outputs", "none; 1 ms")}
-        <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
-          <input type="checkbox" checked={!!c.status} onChange={(e) => void set("status", e.target.checked ? "true" : "")} /> Drives' status
-          fed back
-        </label>
-        <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
-          <input type="checkbox" checked={!!c.fuse} onChange={(e) => void set("fuse", e.target.checked ? "true" : "")} /> Fuse in its plus
-        </label>
-        <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
-          <input type="checkbox" checked={!!c.interlock} onChange={(e) => void set("interlock", e.target.checked ? "true" : "")} />{" "}
-          Interlock input of its own contact
-        </label>
-        <label className="flex items-end gap-2 pb-1.5 text-[13.5px]">
-          <input type="checkbox" checked={!!c.jumper} onChange={(e) => void set("jumper", e.target.checked ? "true" : "")} /> Factory links
-          still in
-        </label>
+        {tick("status", "Drives' status fed back")}
+        {tick("fuse", "Fuse in its plus")}
+        {tick("interlock", "Interlock input of its own contact")}
+        {tick("jumper", "Factory links still in")}
       </div>
       {own ? (
         <p className="mt-2 text-[13px] text-ink-2">

@@ -1,0 +1,162 @@
+package drive
+
+import (
+	"math"
+
+	"tingate/core/safety"
+)
+
+// sequence is the run logic: start, run, stop by ramp, by coasting or by direct current.
+func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
+	pressed, _ := d.on(in, fnReset)
+	if (in.Reset || pressed && !d.pressed) && d.Fault != "" {
+		d.reset(in)
+	}
+	d.pressed = pressed
+	if d.Fault == "bus-under-voltage" && d.C.LowClears && d.precharged && d.v > 1.1*d.C.Undervolts {
+		d.Fault, d.cmd.armed = "", false
+		d.Device.Gone()
+		d.Device.Write(0)
+		d.Device.Write(0x80)
+	}
+	if d.restartIn > 0 {
+		if d.restartIn -= Tick; d.restartIn <= 0 && d.Fault != "" {
+			d.Fault = ""
+			d.cmd.armed = true
+			d.Device.Gone()
+			d.Device.Write(0)
+			d.Device.Write(0x80)
+		}
+	}
+	if !d.free() {
+		d.off()
+		if run {
+			d.cmd.armed = d.C.AutoRestart && d.Fault != "" && d.STO.State != safety.TorqueOff
+		}
+		return
+	}
+	switch {
+	case run && !d.Running:
+		d.begin()
+	case !run && d.Running && d.Phase == "running":
+		if coast := d.C.Coast; coast && !d.cmd.quick && !(d.Blocked == "interlock" && d.C.Interlock == "ramp") {
+			d.off()
+			return
+		}
+		d.Phase = "stopping"
+	case run && (d.Phase == "stopping" || d.Phase == "braking"):
+		d.Phase = "running"
+	}
+	if !d.Running {
+		return
+	}
+	d.since += Tick
+	if d.Phase == "magnetising" {
+		if d.since >= d.magnetisingTime() {
+			d.Phase = "running"
+		}
+		return
+	}
+	if d.Phase == "braking" {
+		if d.since > d.C.BrakeTime {
+			d.off()
+		}
+		return
+	}
+	up, down := d.C.Rise, d.C.Fall
+	if second, _ := d.on(in, fnSecondRamp); second && d.C.Rise2 > 0 {
+		up, down = d.C.Rise2, d.C.Fall2
+	}
+	if d.cmd.jogging && d.C.JogRamp > 0 {
+		up, down = d.C.JogRamp, d.C.JogRamp
+	}
+	if d.Phase == "stopping" {
+		hz = 0
+		if d.cmd.quick && d.C.QuickFall > 0 {
+			down = d.C.QuickFall
+		}
+	} else {
+		d.cmd.quick = false
+	}
+	d.Limiting = ""
+	soon := d.v + (d.v-d.before)/Tick*.02 // where the link will be when the machine has answered
+	d.before = d.v
+	rising := math.Abs(hz) > math.Abs(d.ramp.hz)
+	switch {
+	case d.Current > d.C.CurrentLimit && d.C.Control == "volts-per-hertz" && (rising || d.Power < 0):
+		d.Limiting = "current"
+	case d.waits(hz): // a shaft that a limit holds back is not run away from
+	case !rising && d.C.BusControl && soon > d.linkCeiling():
+		d.Limiting = "link"
+		if d.ramp.rate != 0 {
+			d.eased = math.Max(.02, d.eased*.6) // the next try falls slower
+		}
+		d.ramp.rate = 0
+		if d.Power < 0 {
+			d.ramp.hz += math.Copysign(math.Min(400, 6*(soon-d.linkCeiling()))*Tick, d.ramp.hz)
+		}
+	default:
+		d.eased = math.Min(1, d.eased+.3*Tick)
+		d.ramp.step(hz, up, down*d.eased, d.C.SStart, d.C.SEnd, d.C.Highest, Tick)
+	}
+	if d.Phase == "stopping" && math.Abs(d.ramp.hz) <= math.Max(.01, d.C.BrakeHz) {
+		if d.C.BrakeAmps > 0 && d.C.BrakeTime > 0 {
+			d.Phase, d.since = "braking", 0
+		} else if math.Abs(d.ramp.hz) <= .01 {
+			d.off()
+		}
+	}
+}
+
+// ahead is how far the ramp may be ahead of a shaft that a limit holds back, Hz. Common practice.
+const ahead = 1.5
+
+// waits tells whether the ramp stands until the shaft has followed: in vector control at its limit of current or torque, on the way to a
+// frequency.
+func (d *Drive) waits(hz float64) bool {
+	if !d.vec.full || d.C.Control == "volts-per-hertz" {
+		return false
+	}
+	shaft := d.vec.est / (2 * math.Pi)
+	if d.C.Control == "encoder" {
+		shaft = d.Encoder / 60 * d.vec.pairs
+	}
+	if hz > d.ramp.hz {
+		return d.ramp.hz > shaft+ahead
+	}
+	return d.ramp.hz < shaft-ahead
+}
+
+// begin switches the inverter on.
+func (d *Drive) begin() {
+	d.Running, d.Phase, d.since = true, "magnetising", 0
+	d.ramp = generator{}
+	d.limited, d.slipHz, d.stalled, d.sag = 0, 0, 0, 0
+	d.vec.start()
+	if d.C.FlyingStart && d.P.Magnet > 0 { // what the magnets induce shows where the rotor is
+		d.turnFrame(math.Atan2(d.x.Qr, d.x.Dr))
+		d.vec.follow = follower{watching: math.Abs(d.x.W*d.k.Pairs) > .1*2*math.Pi*d.C.Motor.Frequency, est: d.x.W * d.k.Pairs}
+		d.vec.wf = d.vec.follow.est
+	}
+	d.before, d.eased, d.working = d.v, 1, 0
+	if d.C.FlyingStart {
+		d.ramp.hz = d.x.W * math.Abs(d.k.Pairs) / (2 * math.Pi) // found by a search that is not shown
+		if d.k.Pairs < 0 {
+			d.ramp.hz = -d.ramp.hz
+		}
+	}
+	d.Device.Write(0x06)
+	d.Device.Write(0x0F)
+}
+
+// off lets go: the stator's current dies at once through the diodes, the rotor's flux goes on.
+func (d *Drive) off() {
+	if !d.Running {
+		return
+	}
+	d.Running, d.Phase = false, "off"
+	d.ramp, d.limited, d.Limiting = generator{}, 0, ""
+	if d.Device.State == OperationEnabled {
+		d.Device.Write(0x06)
+	}
+}
