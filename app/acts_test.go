@@ -36,6 +36,7 @@ func checkOf(v base.View, key string) gate.Check {
 
 // A decision keeps what was shown: figures, checks, and the versions of program, rules and family.
 func TestDecisionsKeepWhatWasShown(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "plate/poles/confirmed"))
@@ -68,6 +69,7 @@ func TestDecisionsKeepWhatWasShown(t *testing.T) {
 }
 
 func TestWaiversShowEverywhereAndGo(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	e := base.NewID()
@@ -87,6 +89,7 @@ func TestWaiversShowEverywhereAndGo(t *testing.T) {
 }
 
 func TestKeepingNeedsAReasonAndSomethingToKeep(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	cur := "motor.rows." + star + ".current"
@@ -131,6 +134,7 @@ func TestKeepingNeedsAReasonAndSomethingToKeep(t *testing.T) {
 }
 
 func TestEnergyIsRecordedAtSupplies(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.set(d.rh, d.place, "supplies.p1.name", "Panel P1")
@@ -160,6 +164,7 @@ func TestEnergyIsRecordedAtSupplies(t *testing.T) {
 }
 
 func TestAFamilyIsSwitchedAndNothingTypedIsLost(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "15.5"))
@@ -175,6 +180,7 @@ func TestAFamilyIsSwitchedAndNothingTypedIsLost(t *testing.T) {
 }
 
 func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	var refused *base.RefusedError
@@ -230,6 +236,7 @@ func TestLinkErrorsAreToldAndOneLinkAtATime(t *testing.T) {
 
 func TestBadBundlesStoreNothing(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	good, err := d.Export(ctx, d.place, id)
@@ -261,6 +268,7 @@ func TestBadBundlesStoreNothing(t *testing.T) {
 }
 
 func TestPermanentMagnetDrives(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	row := "motor.rows." + star + "."
@@ -281,6 +289,7 @@ func TestPermanentMagnetDrives(t *testing.T) {
 
 // A running drive that nobody planned: its settings become what is wanted, and then every line agrees.
 func TestWhatADriveHoldsIsTakenAsWanted(t *testing.T) {
+	t.Parallel()
 	for _, family := range []string{"Tarn", "Brae"} {
 		d := newDesk(t)
 		id := base.NewID()

@@ -222,6 +222,7 @@ func line(v base.View, code string) sheet.Line {
 }
 
 func TestRampsAreStoredAsSlopes(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	v := d.view(id)
@@ -238,6 +239,7 @@ func TestRampsAreStoredAsSlopes(t *testing.T) {
 }
 
 func TestABodyIsRebuiltFromItsChanges(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.ok(d.Undo(ctx, d.rh, id, base.NewID()))
@@ -259,6 +261,7 @@ func TestABodyIsRebuiltFromItsChanges(t *testing.T) {
 }
 
 func TestUndoTakesBackOnesOwnLastVisit(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	cur := "motor.rows." + star + ".current"
@@ -290,6 +293,7 @@ func TestUndoTakesBackOnesOwnLastVisit(t *testing.T) {
 }
 
 func TestTwoTabsConflictByPathOnly(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	seen := func(s string) *string { return &s }
@@ -306,6 +310,7 @@ func TestTwoTabsConflictByPathOnly(t *testing.T) {
 }
 
 func TestARepeatedWriteIsDoneOnce(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	e := drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "notes", Text: "once"}}}
@@ -321,6 +326,7 @@ func TestARepeatedWriteIsDoneOnce(t *testing.T) {
 }
 
 func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	nobody := base.Actor{Person: "x"}
@@ -361,6 +367,7 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 // record, list, bundle, and into an empty data folder.
 func TestTheWholeWayAndBack(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
@@ -494,6 +501,7 @@ func asJSON(t *testing.T, v any) string {
 }
 
 func TestACrashBetweenSendingAndReadingBackIsNotForgotten(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	drive := stand.New(familyfile.Find("Tarn"))
@@ -515,6 +523,7 @@ func TestACrashBetweenSendingAndReadingBackIsNotForgotten(t *testing.T) {
 }
 
 func TestCSVReadings(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	res, err := d.ReadCSV(ctx, d.rh, id, []byte("\xef\xbb\xbfCode;Value\r\n4D;15,5\r\n4A;7,50\r\n9Z;1\r\n4E;fast\r\n"))
@@ -537,6 +546,7 @@ func TestCSVReadings(t *testing.T) {
 }
 
 func TestCopyTakesOverWhatIsAlike(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.set(d.rh, id, "motor.serial", "2207-0418")
@@ -551,6 +561,7 @@ func TestCopyTakesOverWhatIsAlike(t *testing.T) {
 }
 
 func TestYardFindsArchivesAndBringsBack(t *testing.T) {
+	t.Parallel()
 	d := open(t, t.TempDir())
 	d.ok(demo.Fill(ctx, d.App, 0))
 	places, err := d.Places(ctx)

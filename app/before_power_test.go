@@ -27,6 +27,7 @@ func refused(t *testing.T, what string, err error, says string) {
 // Each person takes the dangers of the job by name before work at the equipment; another danger asks for all of it again, and a proof of
 // dead does not hang on it.
 func TestDangersAreTakenByName(t *testing.T) {
+	t.Parallel()
 	d, id, w := isolated(t)
 	refused(t, "not taken", d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"), "Take the dangers")
 	if c := checkOf(d.view(id), gate.DangersTaken); c.Verdict != gate.NotDone || !c.Must ||
@@ -62,6 +63,7 @@ func TestDangersAreTakenByName(t *testing.T) {
 // and both are kept.
 func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
@@ -113,6 +115,7 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 // work was recorded after it; another drive's isolation of the same feeder asks for nothing here.
 func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(w.Dead(ctx, id, "TK"))
 	d.ok(d.answer1(id, "wake/line/1", "400", "M3, auto AC+DC"))
@@ -185,6 +188,7 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 // Gate Stop is left out only in the name of who is responsible, and never while a test of it fails. What is waived is counted apart in the
 // Yard.
 func TestStopIsWaivedByName(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
@@ -205,6 +209,7 @@ func TestStopIsWaivedByName(t *testing.T) {
 // A plan whose ride trips or stalls is a finding at gate Span and in the Yard, whatever the closed forms say; the ride's screen says the
 // same.
 func TestTheRideIsTheJudgement(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	ridden := func() (l []string) {

@@ -18,6 +18,7 @@ import (
 // What a clever and impatient person would try to get a drive shown as DEAD. After each of them it is not.
 func TestCheatsOnARecordOfDead(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	const auto = "M3, auto AC+DC"
 	type cheat struct {
 		name string
@@ -96,6 +97,7 @@ func TestCheatsOnARecordOfDead(t *testing.T) {
 // And what would be tried before: none of it is recorded, or none of it proves.
 func TestCheatsOnTheProof(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	const auto = "M3, auto AC+DC"
 	proves := func(key, value, with string) func(d *desk, id string, w walk.Walker) {
 		return func(d *desk, id string, _ walk.Walker) { d.ok(d.answer1(id, key, value, with)) }
@@ -156,6 +158,7 @@ func TestCheatsOnTheProof(t *testing.T) {
 
 // What is refused on the spot.
 func TestCheatsThatAreRefused(t *testing.T) {
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.lock(d.tk, drivefile.Lock{Supply: "p1", Act: "on"}))
@@ -209,6 +212,7 @@ func TestCheatsThatAreRefused(t *testing.T) {
 // live an answer says nothing, unless the link holds a voltage.
 func TestADriveThatAnswersIsNotDead(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	for _, c := range []struct {
 		name, family string
 		control      bool // the control supply is recorded live
@@ -266,6 +270,7 @@ func TestADriveThatAnswersIsNotDead(t *testing.T) {
 // One phase has no second line, and a heater or a supply of 24 V has a measurement and a limit of its own.
 func TestThePairsFollowWhatIsThere(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	for path, text := range map[string]string{"supplies.p1.phases": "1", "supplies.p1.voltage": "230 V", "supplies.h1.name": "Heater",
 		"supplies.h1.kind": "heater", "supplies.h1.voltage": "230 V", "supplies.h1.isolator": "F7",
@@ -322,6 +327,7 @@ func TestThePairsFollowWhatIsThere(t *testing.T) {
 
 // Signs, limits and order count elsewhere too.
 func TestCheatsOnOtherChecks(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.ok(d.Enter(ctx, d.rh, id, base.NewID(), "4D"))

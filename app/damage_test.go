@@ -102,6 +102,7 @@ func placeShown(a *app.App, b *bytes.Buffer, place string) error {
 // One bit of the database flipped, anywhere: nothing that differs is given out without a word, at start, when it is read, or by verify.
 func TestAFlippedBitIsNamed(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	folder := full(t)
 	want, err := shown(copyFolder(t, folder))
 	if err != nil {
@@ -148,6 +149,7 @@ func TestAFlippedBitIsNamed(t *testing.T) {
 // The folder removed, replaced, cut off, emptied while it serves: it is said, nothing is acknowledged that is not kept, and the rest still
 // reads.
 func TestTheFolderVanishesWhileServing(t *testing.T) {
+	t.Parallel()
 	for name, harm := range map[string]func(t *testing.T, folder string){
 		"removed":             func(t *testing.T, f string) { must(t, os.RemoveAll(f)) },
 		"the lock removed":    func(t *testing.T, f string) { must(t, os.Remove(filepath.Join(f, "lock"))) },
@@ -216,6 +218,7 @@ func other(t *testing.T, path string, replace bool) {
 }
 
 func TestAnEmptyOrBrokenDatabaseIsNamedAtStart(t *testing.T) {
+	t.Parallel()
 	folder := full(t)
 	for name, x := range map[string]struct {
 		bytes []byte
@@ -244,6 +247,7 @@ func TestAnEmptyOrBrokenDatabaseIsNamedAtStart(t *testing.T) {
 }
 
 func TestFilesArePrivateToTheUser(t *testing.T) {
+	t.Parallel()
 	parent := t.TempDir()
 	d := open(t, filepath.Join(parent, "new"))
 	d.place, d.rh = base.NewID(), base.Actor{Person: base.NewID()}
@@ -261,6 +265,7 @@ func TestFilesArePrivateToTheUser(t *testing.T) {
 
 // A copy is made while others write, put back elsewhere, and is the same; a damaged copy is refused, and a full folder is not written over.
 func TestBackupAndRestore(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	_, err := d.AddFamily(ctx, d.rh, skua())

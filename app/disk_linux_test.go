@@ -19,6 +19,7 @@ import (
 // goes on.
 func TestTheDiskFills(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	disk := t.TempDir()
 	if err := syscall.Mount("tmpfs", disk, "tmpfs", 0, "size=1600k"); err != nil {
 		t.Skip("a small disk of memory cannot be had here: ", err)

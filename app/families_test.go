@@ -23,6 +23,7 @@ func skua() []byte {
 }
 
 func TestAFamilyIsAddedByDroppingAFile(t *testing.T) {
+	t.Parallel()
 	folder := t.TempDir()
 	if err := os.MkdirAll(filepath.Join(folder, "families"), 0o755); err != nil {
 		t.Fatal(err)
@@ -49,6 +50,7 @@ func TestAFamilyIsAddedByDroppingAFile(t *testing.T) {
 
 // A drive of an added family goes with its bundle to a folder that has never heard of it.
 func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	if _, err := d.AddFamily(ctx, d.rh, []byte("name: Gull\nsettings: [")); err == nil {
 		t.Error("a broken file was taken")
@@ -105,6 +107,7 @@ func TestAnAddedFamilyTravelsWithTheBundle(t *testing.T) {
 }
 
 func TestADriveOfAnUnknownFamilyKeepsEverything(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.set(d.rh, id, "rating.dialect", "Petrel")
@@ -126,6 +129,7 @@ func TestADriveOfAnUnknownFamilyKeepsEverything(t *testing.T) {
 // A file that names no registers that command is refused; one that was added before they had to be named is for reading only, until a
 // version names them; a version that leaves one open that an earlier one names is refused.
 func TestFamiliesNameWhatIsNeverWritten(t *testing.T) {
+	t.Parallel()
 	line := func(raw []byte, what string) []byte {
 		at := bytes.Index(raw, []byte("  forbidden:\n"))
 		end := at + len("  forbidden:\n") + bytes.IndexByte(raw[at+len("  forbidden:\n"):], '\n') + 1

@@ -12,6 +12,7 @@ import (
 )
 
 func TestAFolderInUseAndAReadOnlyOneAreSaid(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	d.store.SetAddress("http://127.0.0.1:7340")
 	var locked *store.LockedError
@@ -32,6 +33,7 @@ func TestAFolderInUseAndAReadOnlyOneAreSaid(t *testing.T) {
 }
 
 func TestEventsTellWhatChangedAndResume(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	stop, cancel := context.WithCancel(ctx)
@@ -55,6 +57,7 @@ func TestEventsTellWhatChangedAndResume(t *testing.T) {
 
 // A database that the program made before rows had checksums opens as before, and is sound afterwards. It is kept for ever.
 func TestADatabaseOfBeforeOpens(t *testing.T) {
+	t.Parallel()
 	raw, err := os.ReadFile("testdata/database-1.sqlite")
 	if err != nil {
 		t.Fatal(err)

@@ -88,6 +88,7 @@ func agree(t *testing.T, drive string, g gate.Gate, findings []gate.Answered) {
 // TINGATE_GOLDEN=write keeps the new results.
 func TestKeptBundlesGiveWhatTheyGave(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	files, _ := filepath.Glob("testdata/bundle-schema-*.zip")
 	if len(files) != drivefile.Schema {
 		t.Fatalf("%d kept bundles for %d schema numbers", len(files), drivefile.Schema)

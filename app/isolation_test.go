@@ -45,6 +45,7 @@ func (d *desk) answer1(id, key, value, with string) error {
 // Every check of Dead, failed once: nothing of it lets the drive be recorded dead.
 func TestNothingLessThanAllProvesDead(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	const dc, ac = "M3, 1000 V DC", "M3, 1000 V AC"
 	for name, spoil := range map[string]func(d *desk, id string, w walk.Walker){
 		"a lock comes off": func(d *desk, id string, _ walk.Walker) {
@@ -123,6 +124,7 @@ func entryOf(d *desk, id, key string) string {
 // Dead by proof at this drive; not at its neighbour on the same supply. It lapses when a lock goes and at the change of shift.
 func TestDeadLapses(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	neighbour := d.dryer()
 	for _, s := range []string{"p1", "c1"} {
@@ -157,6 +159,7 @@ func TestDeadLapses(t *testing.T) {
 // any more.
 func TestTheYardKeepsTime(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	agree := func(when string) {
 		t.Helper()
@@ -223,6 +226,7 @@ func TestTheYardKeepsTime(t *testing.T) {
 }
 
 func TestLocksAreTheirOwners(t *testing.T) {
+	t.Parallel()
 	d, _, _ := isolated(t)
 	on := drivefile.Lock{Supply: "p1", Act: "on", Key: "17"}
 	d.set(d.rh, d.place, "supplies.n1.name", "No switch")
@@ -266,6 +270,7 @@ func TestLocksAreTheirOwners(t *testing.T) {
 
 // The wait only forbids, counts anew when the server was away, and readings in it tell the discharge.
 func TestTheWaitOnlyForbids(t *testing.T) {
+	t.Parallel()
 	d, id, _ := isolated(t)
 	for _, s := range []string{"p1", "c1"} {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on"}))
@@ -316,6 +321,7 @@ func TestTheWaitOnlyForbids(t *testing.T) {
 
 // A link that does not fall stops the gate, whatever else is answered, and cannot be waived away.
 func TestALinkThatDoesNotFallStops(t *testing.T) {
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "310"}))
 	for _, v := range []string{"309", "311"} {
@@ -337,6 +343,7 @@ func TestALinkThatDoesNotFallStops(t *testing.T) {
 // The same record under another practice: its limit, its order, its reset habit, its first turn.
 func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(w.Gate(ctx, id, "dead", map[string]string{"dead/measure/dc-link": "51", "dead/measure/dc-plus": "26",
@@ -387,6 +394,7 @@ func TestAPracticeChangesWhatIsAsked(t *testing.T) {
 
 // Live work is refused while the supply is not recorded live, with what to do; entries at a desk never are.
 func TestLiveWorkWaitsForPower(t *testing.T) {
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(d.lock(d.rh, drivefile.Lock{Supply: "p1", Act: "on"}))
 	err := d.answer1(id, "wake/line/1", "400", "M3, 1000 V AC")
@@ -423,6 +431,7 @@ func TestLiveWorkWaitsForPower(t *testing.T) {
 }
 
 func TestTheRegisterOfTemporaryThings(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	in := base.NewID()
@@ -450,6 +459,7 @@ func TestTheRegisterOfTemporaryThings(t *testing.T) {
 
 // What is shown of a drive in the Yard is made anew when its place changes, and when a change of shift lets DEAD lapse.
 func TestRowsFollowThePlaceAndTheShift(t *testing.T) {
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(d.RefreshGlances(ctx))
 	stale := func(when time.Time) int {

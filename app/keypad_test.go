@@ -28,6 +28,7 @@ func settingOf(t *testing.T, d *desk, id, code string) sheet.SettingRow {
 
 // Planned, entered, written and read are four facts of one setting, each with who and how.
 func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	b := stand.New(familyfile.Find("Tarn"))
@@ -86,6 +87,7 @@ func TestPlannedEnteredWrittenAndReadAreFourFacts(t *testing.T) {
 
 // Left as delivered on purpose is not the same as never looked at, and goes when the delivery value is no longer read.
 func TestLeftAsDeliveredOnPurpose(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	if r := settingOf(t, d, id, "9A"); r.Standing != "never" || r.Delivery != "4.0 kHz" {
@@ -121,6 +123,7 @@ func TestLeftAsDeliveredOnPurpose(t *testing.T) {
 
 // One reads aloud, another types: both stand in the record, and what cannot be read is kept.
 func TestAsFoundByVoice(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.ok(d.Heard(ctx, d.rh, id, base.NewID(), "4D", "26,8", d.tk.Person))
@@ -150,6 +153,7 @@ func TestAsFoundByVoice(t *testing.T) {
 
 // A drive stays with the version of its family's file; another one's effect is shown, taken and undone; the bundle carries both.
 func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id, other := d.dryer(), d.dryer()
 	draft, err := d.DraftOf("Tarn", "")
@@ -229,6 +233,7 @@ func TestADriveStaysWithItsVersionOfTheFamily(t *testing.T) {
 }
 
 func TestTheManualIsWhole(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	for _, f := range d.Families() {
 		m, err := d.Manual(f.Name, "")
@@ -246,6 +251,7 @@ func TestTheManualIsWhole(t *testing.T) {
 
 // A drive's own label is held against what its family knows.
 func TestTheLabelIsHeldAgainstTheFamily(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.set(d.rh, d.place, "supplies.mcc-1.voltage", "400 V")

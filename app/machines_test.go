@@ -41,6 +41,7 @@ func answered(v base.View, gates string) map[string]bool {
 // was only mistyped is told with a reason and a photo.
 func TestEvidenceIsOfThisMachine(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
@@ -127,6 +128,7 @@ func TestEvidenceIsOfThisMachine(t *testing.T) {
 
 // What was recorded before anybody typed a serial is asked for once, and nothing is lost.
 func TestWithoutASerialItIsAskedOnce(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.set(d.rh, id, "rating.serial", "")
@@ -162,6 +164,7 @@ func TestWithoutASerialItIsAskedOnce(t *testing.T) {
 
 // A return to delivery state makes void what was read, set and tuned, and says so before.
 func TestAResetMakesVoid(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
@@ -224,6 +227,7 @@ func otherDevice(t *testing.T) string {
 // Neither becomes the other.
 func TestRealAndSimulatedStayApart(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	standIn := stand.New(familyfile.Find("Tarn"))
 	if err := standIn.Serve("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
@@ -312,6 +316,7 @@ func TestRealAndSimulatedStayApart(t *testing.T) {
 // A meter is data of the place: its number is read whole, its role and its ranges are what is entered, and prose proves nothing.
 func TestAMeterIsData(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	if !d.view(id).State.Proved {
@@ -359,6 +364,7 @@ func TestAMeterIsData(t *testing.T) {
 
 // A second look by the one who worked is refused at once, and the check stays open; an answer is taken back where it stands, with a reason.
 func TestASecondLookAndTakingBack(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
@@ -389,6 +395,7 @@ func TestASecondLookAndTakingBack(t *testing.T) {
 // asked for once.
 func TestWhatWasBeforeIsCarriedOver(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	raw, err := os.ReadFile("testdata/bundle-schema-6.zip")
 	if err != nil {
 		t.Fatal(err)

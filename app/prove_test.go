@@ -17,6 +17,7 @@ import (
 // A proof is kept as a decision with its versions and the plan that it rests on; ended early, or with something missing, nothing is kept.
 func TestAProofIsKept(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
@@ -86,6 +87,7 @@ func TestAProofIsKept(t *testing.T) {
 
 // Why it does not start: what is recorded is known, what differs fails, the rest is asked in order; the truth table follows the plan.
 func TestWhyItDoesNotStart(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)
@@ -125,6 +127,7 @@ func TestWhyItDoesNotStart(t *testing.T) {
 
 // What the drive itself tells is read over the link, settings among it, and named; what it cannot tell stays asked. Nothing is written.
 func TestWhyIsReadFromTheDrive(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.quick()
 	v, err := d.Bench(ctx, id, 1e9)
@@ -172,6 +175,7 @@ func TestWhyIsReadFromTheDrive(t *testing.T) {
 
 // The other questions: what is planned and read back is known, what the plan itself invites fails, an unknown question is refused.
 func TestWhyItDoesOtherwise(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)

@@ -55,6 +55,7 @@ func (d *desk) until(id string, what string, is func(recordings.Recording) bool)
 // A run is read over the link from a drive that somebody else runs: it ends by itself when the motor stands again, is kept, and lies over
 // the ride of the plan as that predicts, for a ride to that speed and of that length.
 func TestARunIsRecordedOverTheLink(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.quick()
 	v, err := d.Bench(ctx, id, 1e9)
@@ -125,6 +126,7 @@ func TestARunIsRecordedOverTheLink(t *testing.T) {
 
 // Ended by hand, what was read is kept; and so is what a process that was killed had read.
 func TestNothingRecordedIsLost(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	data := d.folder
 	id := d.quick()

@@ -112,6 +112,7 @@ func whole(t *testing.T, where string, v reflect.Value) {
 // record is of.
 func TestNothingInwardIsShown(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	files, _ := filepath.Glob("testdata/bundle-schema-*.zip")
 	files = append(files, "../demo/skerrow-kelp-works.tingate.zip")
 	for _, file := range files {

@@ -10,6 +10,7 @@ import (
 
 // The plan on the job's own figures: its ride, what is tried instead, the shortest that hold; what is missing is named.
 func TestSpanRidesThePlan(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)

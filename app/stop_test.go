@@ -41,6 +41,7 @@ func (d *desk) stop(id string) circuits.StopView {
 // it until nothing parts what is left, the true fault is among that, and the record says all of it.
 func TestAStopCircuitWithAFault(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id := atStop(t)
 	hidden := []circuit.Mistake{{Kind: stops.Stuck, At: "S1.1"}}
 	say := func(key, want string) {
@@ -119,6 +120,7 @@ func TestAStopCircuitWithAFault(t *testing.T) {
 
 // Two faults at once are looked for in the background; the search is told how far it is, and ends when it is told to.
 func TestTwoFaultsAreLookedForInTheBackground(t *testing.T) {
+	t.Parallel()
 	d, id := atStop(t)
 	if _, err := d.StartPairs(ctx, id); err == nil {
 		t.Error("begun with nothing shown")
@@ -145,6 +147,7 @@ func TestTwoFaultsAreLookedForInTheBackground(t *testing.T) {
 // asked again; bad files are refused with what is wrong.
 func TestAStopCircuitIsTakenIn(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id := atStop(t)
 	d.ok(d.answer1(id, gate.TestPrefix+"both/S1", stops.AsMust, ""))
 	raw, err := d.StopJSON(ctx, id)
@@ -186,6 +189,7 @@ func TestAStopCircuitIsTakenIn(t *testing.T) {
 // A circuit by itself has the one gate; its tests are answered, a fault is looked for, and the gate is passed.
 func TestACircuitByItselfIsTested(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, _ := atStop(t)
 	for _, s := range [][2]string{{"contactors", "2"}, {"drives", ""}} {
 		d.set(d.rh, d.place, "circuits.line-1."+s[0], s[1])
@@ -224,6 +228,7 @@ func TestACircuitByItselfIsTested(t *testing.T) {
 // The other drives of a circuit stand in it with the terminals and times of their own papers.
 func TestNeighboursHaveTheirOwnTerminals(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id := atStop(t)
 	other := base.NewID()
 	_, err := d.CreateDrive(ctx, d.rh,

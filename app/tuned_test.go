@@ -38,6 +38,7 @@ func (d *desk) benchDo(id string, until func(bench.Shown) bool, acts ...bench.Ac
 // Gates Turn and Tune on the bench: what is seen there counts there, the result is read over its link, a wrong link of the motor
 // is recognised from the result, and an edited plate makes the tune void.
 func TestTurnAndTuneOnTheBench(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.state(id)

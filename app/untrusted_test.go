@@ -94,6 +94,7 @@ func bundled(t *testing.T) (raw []byte, place, drive string) {
 // Whatever comes in is held to what the program itself would have written, and what is wrong is named. Nothing of it is stored.
 func TestABundleIsHeldToWhatTheProgramWrites(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	raw, place, drive := bundled(t)
 	file := "drives/" + drive + ".json"
 	entry := func(i int, change func(e map[string]any)) func(map[string][]byte) {
@@ -225,6 +226,7 @@ func drop(f map[string][]byte, prefix string) { delete(f, first(f, prefix)) }
 
 // What an earlier version took in without looking stops neither a history nor an export, nor the Yard of the others.
 func TestABadEntryStopsNothing(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	d.ok(d.store.Write(ctx, func(tx *store.Tx) error {
@@ -268,6 +270,7 @@ func TestABadEntryStopsNothing(t *testing.T) {
 
 // A kept file that was lost before a bundle was made is told by its name, and stops neither verify nor a copy here.
 func TestWhatWasLostBeforeIsNoDamageHere(t *testing.T) {
+	t.Parallel()
 	raw, _, _ := bundled(t)
 	lost := repacked(t, raw, func(f map[string][]byte) { drop(f, "attachments/") }, sha(png))
 	folder := t.TempDir()
@@ -287,6 +290,7 @@ func TestWhatWasLostBeforeIsNoDamageHere(t *testing.T) {
 
 // Kept bytes are stored only with the entry that names them, and are no pages.
 func TestAttachmentsAreStoredOnlyWhenTaken(t *testing.T) {
+	t.Parallel()
 	raw, place, drive := bundled(t)
 	stray := []byte("<html><script>alert(1)</script>")
 	e := open(t, t.TempDir())
@@ -320,6 +324,7 @@ func TestAttachmentsAreStoredOnlyWhenTaken(t *testing.T) {
 
 // What is the same, what is new and what differs is found by contents, and is an entry.
 func TestAnImportSaysWhatWasSameNewAndDifferent(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	one := d.dryer()
 	two := base.NewID()
@@ -369,6 +374,7 @@ func TestAnImportSaysWhatWasSameNewAndDifferent(t *testing.T) {
 // A place comes in whole or not at all, and others write while it does; the parts of an export make the whole.
 func TestALargeImportLetsEditsThroughAndPartsMakeTheWhole(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d := open(t, t.TempDir())
 	d.ok(demo.Generate(ctx, d.App, "Large", 240))
 	places, err := d.Places(ctx)

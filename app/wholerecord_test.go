@@ -15,6 +15,7 @@ import (
 // left, temporary things in and out, what was recorded of its supplies, waivers and photos. Nothing inward is printed.
 func TestTheRecordHasWhatTheBundleHas(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id, w := isolated(t)
 	d.ok(w.Gate(ctx, id, "match", nil))
 	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "4D", "14.9"))

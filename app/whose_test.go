@@ -24,6 +24,7 @@ func sha(b []byte) string {
 
 // Who did it stays who did it: whatever becomes of the person, and whoever tries to take an id that is another's.
 func TestWhoDidItStays(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	visit, edit, reading := base.NewID(), base.NewID(), base.NewID()
@@ -99,6 +100,7 @@ func second[T any](_ T, err error) error { return err }
 
 // What was typed without a connection keeps its person and its time; a clock that was set by hand marks all that it touches.
 func TestTypedBeforeItCame(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	typed := d.clock.Add(-20 * time.Minute).UTC()
@@ -142,6 +144,7 @@ func TestTypedBeforeItCame(t *testing.T) {
 
 // A person or a supply with a lock on it stays entered.
 func TestWhatALockHangsOnStays(t *testing.T) {
+	t.Parallel()
 	d, _, _ := isolated(t)
 	places, err := d.Places(ctx)
 	d.ok(err)
@@ -172,6 +175,7 @@ func TestWhatALockHangsOnStays(t *testing.T) {
 // 300 drives on one supply: the Yard says what the drives say, each time, and after a restart; and after rules, families and practices have
 // changed.
 func TestTheYardAgreesWithThreeHundredDrives(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	d.ok(d.Change(ctx, d.rh, d.place,
 		drives.Edit{ID: base.NewID(),

@@ -36,6 +36,7 @@ func (d *desk) wiring(id string) gate.WiringState {
 // The sheet to work by is there once something is chosen; screws are held against their label, or pulled where none is stated.
 func TestTheConnectionSheetAndTheScrews(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d := newDesk(t)
 	if _, err := d.WiringSheet(ctx, d.dryer()); err == nil || !strings.Contains(err.Error(), "Choose first") {
 		t.Errorf("an empty sheet: %v", err)
@@ -66,6 +67,7 @@ func TestTheConnectionSheetAndTheScrews(t *testing.T) {
 
 // Every answer of the list is JSON without null, also while nothing is chosen.
 func TestAnEmptyConnectionListIsEmpty(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
 	b, err := json.Marshal(d.wiring(id))
@@ -82,6 +84,7 @@ func TestAnEmptyConnectionListIsEmpty(t *testing.T) {
 // agrees; one put off stands among the temporary things.
 func TestAWireOnTheNeighbourIsFound(t *testing.T) {
 	raced.Skip(t)
+	t.Parallel()
 	d, id := wired(t)
 	wires := d.wiring(id).Wires
 	var wrong circuit.Wire
@@ -163,6 +166,7 @@ func TestAWireOnTheNeighbourIsFound(t *testing.T) {
 }
 
 func TestWiresAreDeadWork(t *testing.T) {
+	t.Parallel()
 	d, id, _ := isolated(t)
 	if err := d.answer1(id, "control/landed/1", "confirmed", ""); err == nil || !strings.Contains(err.Error(), "dead work") {
 		t.Errorf("%v", err)
@@ -174,6 +178,7 @@ func TestWiresAreDeadWork(t *testing.T) {
 
 // The list goes out as CSV and JSON, and comes in again: nothing changes; what an office changed becomes the drive's own.
 func TestAConnectionListGoesOutAndComesBack(t *testing.T) {
+	t.Parallel()
 	d, id := wired(t)
 	csv, err := d.WiringCSV(ctx, id)
 	d.ok(err)
@@ -223,6 +228,7 @@ func TestAConnectionListGoesOutAndComesBack(t *testing.T) {
 // An answer is of what was shown: a wire that got other ends meanwhile, or a check that rests on another cable now, is not confirmed by
 // what somebody saw before.
 func TestAnAnswerIsOfWhatWasShown(t *testing.T) {
+	t.Parallel()
 	d, id := wired(t)
 	x := d.wiring(id).Wires[0]
 	key := "control/landed/" + x.ID
