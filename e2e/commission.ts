@@ -276,8 +276,7 @@ export const stopTest = (page: Page, key: string) => page.locator(`li[data-test=
 
 /**
  * Isolates the drive, proves it dead and brings it back: what moving a wire between two tests of gate Stop asks for. The same acts as on
- * the screens, which
- * other tests press, sent one after the other.
+ * the screens, which other tests press, sent one after the other.
  */
 export async function moveWire(page: Page) {
   await page.evaluate(async () => {

@@ -177,8 +177,7 @@ export const saved = (page: Page) => expect(page.getByText("Saved as typed.")).t
 
 /**
  * What axe finds against WCAG 2.2 AA. In a narrow window the foot stands over what scrolls beneath it: it is put in its place for the look,
- * so that what is
- * judged does not hang on where the screen happens to be scrolled to.
+ * so that what is judged does not hang on where the screen happens to be scrolled to.
  */
 export async function axe(page: Page) {
   await page.evaluate(() => document.querySelectorAll<HTMLElement>("main footer").forEach((f) => (f.style.position = "static")));

@@ -9,12 +9,19 @@ function within(area: Element, what: string) {
   );
 }
 
+/** Goes from one of those fields to the next of them, or the one before (step -1), and selects what stands there; false: there is none. */
+export function goOn(from: HTMLElement, fields: string, step: 1 | -1 = 1): boolean {
+  const all = [...document.querySelectorAll<HTMLInputElement>(fields)];
+  const to = all[all.indexOf(from as HTMLInputElement) + step];
+  to?.focus();
+  to?.select?.();
+  return !!to;
+}
+
 /**
  * Enter moves, in every form of the program: to the next field (Shift: to the one before), from the last to what is pressed next; a form's
- * last
- * field sends it, as Ctrl+Enter does from any. A half-filled form is never sent by the Enter after its first field. Fields with an Enter of
- * their own
- * have handled it before it comes here, or are marked data-enter="own".
+ * last field sends it, as Ctrl+Enter does from any. A half-filled form is never sent by the Enter after its first field. Fields with an
+ * Enter of their own have handled it before it comes here, or are marked data-enter="own".
  */
 export function useEnterMoves() {
   useEffect(() => {

@@ -8,8 +8,7 @@ export function useEvents() {
   const client = useQueryClient();
   useEffect(() => {
     // A reading of a whole drive is a hundred events: what they ask for is fetched once, one answer after the other. An answer that is on
-    // its way is never cut
-    // off for a newer event, or the screen would stand still until the last of them.
+    // its way is never cut off for a newer event, or the screen would stand still until the last of them.
     const wanted = new Map<string, number>();
     const timers = new Map<string, number>();
     const changed = (doc: string, seq: number) => {

@@ -1,6 +1,7 @@
 import { useLayoutEffect, useRef, useState, useSyncExternalStore } from "react";
 import { api, Refused, type View } from "./client";
 import { newId, person } from "./ids";
+import { boxOf, keep } from "./outbox";
 
 type Typed = { text: string; edit: string; why?: string; by: string; at: string; name?: string };
 type SetOf = { path: string; text: string; seen?: string; name?: string };
@@ -27,14 +28,18 @@ function named(path: string): string | undefined {
   );
 }
 
+/** What lies in the outbox of edits. */
+type Kept = { batch: Batch | null; ready?: Batch[]; waiting: [path: string, Typed][]; aside?: Aside[] };
+
+const isKept = (v: unknown): v is Kept => typeof v === "object" && v !== null && Array.isArray((v as Kept).waiting);
+
 /** How often a server that fails over an entry is asked before the entry stands aside. One that cannot be reached is waited for. */
 const tries = 3;
 
 /**
  * Saves what is typed on one drive: one request in flight, then the newest text of each field. What is not yet acknowledged is kept in this
- * browser,
- * with who typed it and when, and sent again under the same id until it is. An entry that the server cannot take stands aside, and the rest
- * goes on.
+ * browser, with who typed it and when, and sent again under the same id until it is. An entry that the server cannot take stands aside, and
+ * the rest goes on.
  */
 export class Saver {
   private waiting = new Map<string, Typed>();
@@ -59,24 +64,16 @@ export class Saver {
     private drive: string,
     private onView: (v: View) => void,
   ) {
-    try {
-      const kept = JSON.parse(localStorage.getItem(this.key) ?? "null");
-      if (kept) {
-        const now = { by: person(), typed: new Date().toISOString() };
-        this.batch = kept.batch && { ...now, ...kept.batch };
-        this.ready = kept.ready ?? [];
-        this.aside = kept.aside ?? [];
-        for (const [p, t] of kept.waiting) this.waiting.set(p, { by: now.by, at: now.typed, ...t });
-        void this.run();
-      }
-    } catch {
-      localStorage.removeItem(this.key); // not ours, or damaged: nothing can be read from it
+    const kept = boxOf(drive).edits;
+    if (isKept(kept)) {
+      const now = { by: person(), typed: new Date().toISOString() };
+      this.batch = kept.batch ? { ...now, ...kept.batch } : null;
+      this.ready = kept.ready ?? [];
+      this.aside = kept.aside ?? [];
+      for (const [p, t] of kept.waiting) this.waiting.set(p, { ...t, by: t.by ?? now.by, at: t.at ?? now.typed });
+      void this.run();
     }
     window.addEventListener("online", () => void this.run());
-  }
-
-  private get key() {
-    return `tingate.pending.${this.drive}`;
   }
 
   private inHand() {
@@ -147,12 +144,9 @@ export class Saver {
   }
 
   private keep() {
-    if (this.count() === 0 && this.aside.length === 0) localStorage.removeItem(this.key);
-    else
-      localStorage.setItem(
-        this.key,
-        JSON.stringify({ batch: this.batch, ready: this.ready, waiting: [...this.waiting], aside: this.aside }),
-      );
+    const nothing = this.count() === 0 && this.aside.length === 0;
+    const kept: Kept = { batch: this.batch, ready: this.ready, waiting: [...this.waiting], aside: this.aside };
+    keep(this.drive, "edits", nothing ? undefined : kept);
     this.tell();
   }
 

@@ -2,8 +2,8 @@ type Told = { id: string; data: string; type: string };
 
 /**
  * One event stream for all windows of this browser: the window that holds the lock reads it and tells the others. A browser opens six
- * connections
- * to a host and no more, and a stream keeps one for itself. A hidden window lets go, so that one in sight reads. Returns what ends it.
+ * connections to a host and no more, and a stream keeps one for itself. A hidden window lets go, so that one in sight reads. Returns what
+ * ends it.
  */
 export function sharedStream(url: string, types: string[], take: (t: Told) => void): () => void {
   let stop: (() => void) | null = null;

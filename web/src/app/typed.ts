@@ -1,7 +1,6 @@
 /**
  * A figure of the program's as a person would type it into a field, with at most n significant digits. Three digits after the point could
- * be
- * thousands as well, and the server would have to ask: they become four.
+ * be thousands as well, and the server would have to ask: they become four.
  */
 export function typed(v: number, n: number): string {
   let s = String(Number(v.toPrecision(n)));

@@ -1,7 +1,9 @@
-import { memo, useState, type KeyboardEvent } from "react";
+import { memo, type KeyboardEvent } from "react";
 import type { Schemas } from "../app/client";
 import { useActs } from "../app/drive";
+import { goOn } from "../app/enter";
 import { useWith } from "../app/Instruments";
+import { useTyped } from "../app/outbox";
 import { Reason } from "../ui/Reason";
 
 type Wire = Schemas["WireState"];
@@ -116,20 +118,11 @@ const Row = memo(function Row({ wire: x }: { wire: Wire }) {
 /** What the meter shows; a lamp or a beep is an answer too. Kept here until the server has it. */
 function Ohms({ wire: x, send }: { wire: Wire; send: (v: string) => Promise<boolean> }) {
   const { id } = useActs();
-  const key = `tingate.measure.${id}.wire.${x.id}`;
-  const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
+  const { typed, type, sent } = useTyped(id, `measure.wire.${x.id}`);
   const press = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key !== "Enter" || e.shiftKey || e.ctrlKey) return;
-    const all = [...document.querySelectorAll<HTMLElement>("[data-ohms]")];
-    const next = all[all.indexOf(e.currentTarget) + 1];
-    if (next) e.preventDefault();
-    if (typed?.trim())
-      void send(typed).then((done) => {
-        if (!done) return;
-        localStorage.removeItem(key);
-        setTyped(null);
-      });
-    next?.focus();
+    if (typed?.trim()) void send(typed).then((done) => done && sent(typed));
+    if (goOn(e.currentTarget, "[data-ohms]")) e.preventDefault();
   };
   return (
     <input
@@ -140,10 +133,7 @@ function Ohms({ wire: x, send }: { wire: Wire; send: (v: string) => Promise<bool
       placeholder={x.ready ? "Ω or lamp" : ""}
       autoComplete="off"
       value={typed ?? x.value ?? ""}
-      onChange={(e) => {
-        setTyped(e.target.value);
-        localStorage.setItem(key, e.target.value);
-      }}
+      onChange={(e) => type(e.target.value)}
       onFocus={(e) => e.currentTarget.select()}
       onKeyDown={press}
     />

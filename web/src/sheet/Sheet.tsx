@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState, type ReactNode } from "react";
+import { useRef, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { api, ok, say, sendBytes, type Line, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
+import { goOn } from "../app/enter";
 import { newId } from "../app/ids";
+import { useTyped } from "../app/outbox";
 import { Field } from "../ui/Field";
 import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
@@ -227,30 +229,19 @@ function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: 
 /** Where a reading is typed: Enter keeps it and goes to the next; = says that it agrees by eye. */
 function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
   const { view, act } = useDesk();
-  const [typed, setTyped] = useState<string | null>(null);
+  const { typed, type, sent } = useTyped(view.id, `reading.${l.code}`);
   const input = useRef<HTMLInputElement>(null);
-  const key = `tingate.reading.${view.id}.${l.code}`;
-  useEffect(() => {
-    const kept = localStorage.getItem(key); // typed, but not acknowledged before the page was left
-    if (kept !== null) setTyped(kept);
-  }, [key]);
   async function send(text: string) {
     if (!text.trim()) return;
     const done = await act(() =>
       ok(api.POST("/api/drives/{id}/readings", { params: { path: { id: view.id } }, body: { id: newId(), code: l.code, text } })),
     );
-    if (done) {
-      localStorage.removeItem(key);
-      setTyped(null);
-    }
+    if (done) sent(text);
   }
   function next(step: 1 | -1) {
-    const all = [...document.querySelectorAll<HTMLInputElement>("[data-read]")];
-    const to = all[all.indexOf(input.current!) + step];
-    if (!to) input.current?.blur(); // the last one is kept too
-    to?.focus();
-    to?.select();
-    return !!to;
+    const on = goOn(input.current!, "[data-read]", step);
+    if (!on) input.current?.blur(); // the last one is kept too
+    return on;
   }
   return (
     <input
@@ -267,13 +258,12 @@ function ReadBack({ line: l, choose }: { line: Line; choose: () => void }) {
       }}
       onChange={(e) => {
         if (e.target.value.endsWith("=")) {
-          setTyped(null);
+          type(null);
           void send("=");
           next(1);
           return;
         }
-        setTyped(e.target.value);
-        localStorage.setItem(key, e.target.value);
+        type(e.target.value);
       }}
       onBlur={() => typed !== null && void send(typed)}
       onKeyDown={(e) => {

@@ -4,6 +4,7 @@ import { of } from "../app/asked";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
+import { boxOf, keep as keepInBox, useTyped, type Heard } from "../app/outbox";
 import { useHere } from "../app/place";
 
 type Row = Schemas["SettingRow"];
@@ -20,7 +21,8 @@ export function Voice() {
   const key = `tingate.voice.${view.id}`;
   const [reader, setReader] = useState(localStorage.getItem("tingate.reader") ?? "");
   const [at, setAt] = useState<string | null>(localStorage.getItem(key));
-  const [typed, setTyped] = useState(localStorage.getItem(`${key}.typed`) ?? "");
+  const kept = useTyped(view.id, "voice");
+  const typed = kept.typed ?? "";
   const [told, setTold] = useState("");
   const queue = useQueue(view.id);
   if (rows.error) return <p className="p-3 text-stop">✕ {say(rows.error)}</p>;
@@ -32,10 +34,7 @@ export function Voice() {
   const row = list[i];
   const heard = list.filter((r) => r.read?.how === "voice").length;
   if (!row) return <p className="p-3 text-ink-2">Reading…</p>;
-  function put(text: string) {
-    setTyped(text);
-    localStorage.setItem(`${key}.typed`, text); // typed, and not yet acknowledged
-  }
+  const put = (text: string) => kept.type(text || null);
   function go(to: number) {
     const next = list[Math.min(list.length - 1, Math.max(0, to))]!;
     setAt(next.code);
@@ -166,16 +165,13 @@ export function Voice() {
   );
 }
 
-type Heard = { id: string; code: string; text: string; reader: string };
-
 /** Sends what was heard, one after the other, and keeps in the browser what was not acknowledged. */
 function useQueue(drive: string) {
   const { act } = useDesk();
-  const key = `tingate.heard.${drive}`;
-  const list = useRef<Heard[]>(JSON.parse(localStorage.getItem(key) ?? "[]") as Heard[]);
+  const list = useRef<Heard[]>(boxOf(drive).heard ?? []);
   const busy = useRef(false);
   const [failed, setFailed] = useState(list.current.length > 0);
-  const store = () => (list.current.length ? localStorage.setItem(key, JSON.stringify(list.current)) : localStorage.removeItem(key));
+  const store = () => keepInBox(drive, "heard", list.current.length ? list.current : undefined);
   async function send() {
     if (busy.current) return;
     busy.current = true;

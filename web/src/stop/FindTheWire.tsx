@@ -4,6 +4,7 @@ import { of } from "../app/asked";
 import { api, ok } from "../app/client";
 import { useActs, useDesk } from "../app/drive";
 import { useWith } from "../app/Instruments";
+import { useTyped } from "../app/outbox";
 import { useHere } from "../app/place";
 import type { StopView } from "./useStop";
 
@@ -158,16 +159,11 @@ function Probe({
 }) {
   const { answer, id } = useActs();
   const meter = useWith("meter");
-  const key = `tingate.measure.${id}.${name}`;
-  const [typed, setTyped] = useState(localStorage.getItem(key) ?? "");
+  const { typed, type, sent } = useTyped(id, `measure.${name}`);
   const press = (e: KeyboardEvent) => {
-    if (e.key !== "Enter" || !typed.trim()) return;
+    if (e.key !== "Enter" || !typed?.trim()) return;
     e.preventDefault();
-    void answer(name, typed, { with: meter }).then((done) => {
-      if (!done) return;
-      localStorage.removeItem(key);
-      setTyped("");
-    });
+    void answer(name, typed, { with: meter }).then((done) => done && sent(typed));
   };
   return (
     <div className={`border-l-[5px] bg-white px-3 py-2 text-[13px] ${best ? "border-must" : "border-tin-3"}`} data-probe={unit}>
@@ -182,11 +178,8 @@ function Probe({
           aria-label={`${title}, ${unit}`}
           data-measure={name}
           placeholder={unit === "Ω" ? "Ω or open" : "V"}
-          value={typed}
-          onChange={(e) => {
-            setTyped(e.target.value);
-            localStorage.setItem(key, e.target.value);
-          }}
+          value={typed ?? ""}
+          onChange={(e) => type(e.target.value)}
           onKeyDown={press}
         />
         <span className="kb">Enter</span>

@@ -1,7 +1,9 @@
 import { memo, useState, type KeyboardEvent } from "react";
 import { api, ok, sendBytes, type Schemas, type View } from "../app/client";
 import { useActs, useDesk } from "../app/drive";
+import { goOn } from "../app/enter";
 import { newId } from "../app/ids";
+import { useTyped } from "../app/outbox";
 import { useHere, useWhen } from "../app/place";
 import { Instruments, useWith } from "../app/Instruments";
 import { LockOn } from "../app/Locks";
@@ -191,20 +193,11 @@ function Choices({ check: c, send }: { check: Check; send: (v: string, reason?: 
 
 function Measure({ check: c, send }: { check: Check; send: (v: string) => Promise<boolean> }) {
   const { id } = useActs();
-  const key = `tingate.measure.${id}.${c.key}`;
-  const [typed, setTyped] = useState<string | null>(localStorage.getItem(key));
+  const { typed, type, sent } = useTyped(id, `measure.${c.key}`);
   const press = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key !== "Enter" || e.shiftKey || e.ctrlKey) return;
-    const all = [...document.querySelectorAll<HTMLElement>("[data-answer]")];
-    const next = all[all.indexOf(e.currentTarget) + 1];
-    if (next) e.preventDefault();
-    if (typed?.trim())
-      void send(typed).then((done) => {
-        if (!done) return;
-        localStorage.removeItem(key);
-        setTyped(null);
-      });
-    next?.focus();
+    if (typed?.trim()) void send(typed).then((done) => done && sent(typed));
+    if (goOn(e.currentTarget, "[data-answer]")) e.preventDefault();
   };
   return (
     <span className="flex items-center gap-1.5">
@@ -217,10 +210,7 @@ function Measure({ check: c, send }: { check: Check; send: (v: string) => Promis
         inputMode="decimal"
         autoComplete="off"
         value={typed ?? c.value ?? ""}
-        onChange={(e) => {
-          setTyped(e.target.value);
-          localStorage.setItem(key, e.target.value); // typed, and not yet acknowledged
-        }}
+        onChange={(e) => type(e.target.value)}
         onFocus={(e) => e.currentTarget.select()}
         onKeyDown={press}
       />
