@@ -7,8 +7,10 @@ import (
 	"tingate/app/base"
 	"tingate/app/drives"
 	"tingate/app/entries"
+	"tingate/core/circuit"
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
+	"tingate/core/gate"
 	"tingate/demo"
 	"tingate/store"
 )
@@ -55,5 +57,35 @@ func BenchmarkChangeOneField(b *testing.B) {
 		i++
 		d.ok(d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID(), Edit: "one", Sets: []drives.Set{{Path: "notes", Text: fmt.Sprint(i)}}}))
 		d.view(id)
+	}
+}
+
+// A place's circuit with many stop devices behind a relay, every test chosen, and one that failed: what gate Stop's screen asks for after an
+// entry. first: for a circuit that was just drawn otherwise; next: after a further answer.
+func BenchmarkFindTheWire(b *testing.B) {
+	for _, n := range []int{10, 50} {
+		d, id := atStop(b)
+		var sets []drives.Set
+		for i := 3; i <= n; i++ {
+			at := fmt.Sprintf("circuits.line-1.devices.S%d.", i)
+			sets = append(sets, drives.Set{Path: at + "name", Text: fmt.Sprint("place ", i)}, drives.Set{Path: at + "kind", Text: "emergency-stop"})
+		}
+		d.ok(d.Change(ctx, d.rh, d.place, drives.Edit{ID: base.NewID(), Sets: sets}))
+		hidden := []circuit.Mistake{{Kind: circuit.Open, Wire: d.stop(id).Circuit.Wires[0].ID}}
+		say := func(b *testing.B, key string) {
+			value, err := d.PractiseStop(ctx, id, key, hidden)
+			d.ok(err)
+			d.ok(d.answer1(id, gate.TestPrefix+key, value, ""))
+			if v := d.stop(id); v.Diagnosis == nil || len(v.Diagnosis.Classes) == 0 {
+				b.Fatal("nothing was found")
+			}
+		}
+		i := 1
+		b.Run(fmt.Sprint(n, " devices"), func(b *testing.B) {
+			for b.Loop() {
+				i = i%n + 1
+				say(b, fmt.Sprintf("both/S%d", i))
+			}
+		})
 	}
 }

@@ -18,7 +18,7 @@ import (
 )
 
 // atStop is a drive at gate Stop, live, with everything before the tests answered.
-func atStop(t *testing.T) (*desk, string) {
+func atStop(t testing.TB) (*desk, string) {
 	t.Helper()
 	d := newDesk(t)
 	id := d.dryer()

@@ -15,6 +15,7 @@ type Circuits struct {
 	// diagnoses are stop circuits' by what they rest on; pairs are searches for two faults at once, by drive.
 	diagnoses sync.Map
 	pairs     sync.Map
+	prepared  sync.Map // drawings that a search was made ready for, by their hash
 }
 
 // New puts them on a base.

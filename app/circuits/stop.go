@@ -107,6 +107,9 @@ func (a *Circuits) Stop(ctx context.Context, driveID string) (StopView, error) {
 	if s.Job.Family != nil {
 		out.Words = gate.StopWords(s.Job.Family)
 	}
+	if _, begun := a.prepared.LoadOrStore(d.Hash, true); !begun {
+		go d.Prepare() // should a test fail, its answer is not waited for
+	}
 	out.Rungs = d.Ladder()
 	for _, x := range d.Circuit.Parts {
 		if v, ok := d.Devices[x.ID]; ok {

@@ -106,6 +106,14 @@ func (n *Net) Sources(part string) []int {
 	return out
 }
 
+// NodeAt is a terminal's number; -1: it is not there.
+func (n *Net) NodeAt(terminal string) int {
+	if i, ok := n.index[terminal]; ok {
+		return i
+	}
+	return -1
+}
+
 // WireAt is a wire's place in the circuit; -1: it is not there.
 func (n *Net) WireAt(id string) int { return n.wireAt(id) }
 
@@ -120,6 +128,13 @@ func (l *Live) find(k int32) int32 {
 
 // Solve works out the voltages with some contacts out of rest and some sources off, by their numbers.
 func (l *Live) Solve(moved, dark []bool) {
+	l.Close(moved)
+	l.hold(dark)
+	l.between()
+}
+
+// Close joins what is joined with some contacts out of rest, by their numbers, and works out no voltage.
+func (l *Live) Close(moved []bool) {
 	for i := range l.root {
 		l.root[i] = int32(i)
 		l.volts[i] = math.NaN()
@@ -135,8 +150,6 @@ func (l *Live) Solve(moved, dark []bool) {
 			}
 		}
 	}
-	l.hold(dark)
-	l.between()
 }
 
 // hold spreads what the sources hold, as Solution.hold does.
@@ -320,13 +333,14 @@ func (l *Live) Load(i int) float64 {
 }
 
 // Volts is the voltage from one terminal to another; NaN when one floats against the other, or is not there.
-func (l *Live) Volts(a, b string) float64 {
-	x, ok := l.net.index[a]
-	y, ok2 := l.net.index[b]
-	if !ok || !ok2 {
+func (l *Live) Volts(a, b string) float64 { return l.Between(l.net.NodeAt(a), l.net.NodeAt(b)) }
+
+// Between is the voltage from one terminal to another by their numbers (Net.NodeAt); NaN when one floats against the other, or is not there.
+func (l *Live) Between(a, b int) float64 {
+	if a < 0 || b < 0 {
 		return math.NaN()
 	}
-	i, k := l.find(l.base[x]), l.find(l.base[y])
+	i, k := l.find(l.base[a]), l.find(l.base[b])
 	if i == k {
 		return 0
 	}
@@ -335,6 +349,11 @@ func (l *Live) Volts(a, b string) float64 {
 
 // Meet tells whether two sources hold one potential with their plus, by their numbers.
 func (l *Live) Meet(i, k int) bool { return l.find(l.sources[i].plus) == l.find(l.sources[k].plus) }
+
+// Meets tells whether two terminals are one potential, by their numbers (Net.NodeAt).
+func (l *Live) Meets(a, b int) bool {
+	return a >= 0 && b >= 0 && l.find(l.base[a]) == l.find(l.base[b])
+}
 
 // Fed tells whether a load's first end is one potential with a source's plus, by their numbers; -1: there is no such load.
 func (l *Live) Fed(load, source int) bool {

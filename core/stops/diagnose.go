@@ -1,11 +1,12 @@
 package stops
 
 import (
+	"encoding/binary"
 	"errors"
 	"fmt"
 	"runtime"
+	"slices"
 	"sort"
-	"strings"
 	"sync"
 	"sync/atomic"
 
@@ -59,8 +60,7 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 	if out.Agrees = len(against) == 0; out.Agrees {
 		return out, nil
 	}
-	faults := p.Faults()
-	left, total, err := p.suspects(table, done, by, readings, faults, stop)
+	faults, left, total, err := p.suspects(table, done, by, readings, stop)
 	if err == errStopped {
 		return out, nil
 	} else if err != nil {
@@ -68,7 +68,7 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 	}
 	out.Excluded = len(faults) - len(left)
 	if len(left) == 0 {
-		out.Repeat = p.repeat(table, done, by, readings, faults, stop)
+		out.Repeat = p.repeat(table, done, by, readings, stop)
 		return out, nil
 	}
 	out.Classes = p.classes(left, total)
@@ -88,51 +88,116 @@ func (p *Played) Diagnose(table []Test, shown []Shown, readings []Reading, stop 
 		out.Continuity = p.BestContinuity(suspects)
 	}
 	if len(out.Classes) > 1 {
-		out.Next = nextTest(table, by, left, total)
+		out.Next = p.nextTest(table, by, left, total)
 	}
 	return out, nil
 }
 
 // suspects are the faults that explain everything, the heavy ones first, with what each would show in every test, and their weight
-// together.
-func (p *Played) suspects(table []Test, done []int, by map[int][]Shown, readings []Reading, faults []circuit.Candidate,
-	stop func() bool) (left []suspect, total float64, err error) {
-	players := make([]*play, len(faults))
-	err = each(len(faults), func(i int) error {
+// together. What shows the same in a test is played once.
+func (p *Played) suspects(table []Test, done []int, by map[int][]Shown, readings []Reading, stop func() bool) (
+	faults []circuit.Candidate, left []suspect, total float64, err error) {
+	p.known.mu.Lock()
+	defer p.known.mu.Unlock()
+	faults, of, err := p.formsOf(table, stop)
+	if err != nil {
+		return nil, nil, 0, err
+	}
+	var alive []int
+	for i := range faults {
+		alive = append(alive, i)
+	}
+	for _, k := range done {
+		if alive, err = p.explaining(&table[k], by[k], faults, alive, of, stop); err != nil {
+			return nil, nil, 0, err
+		}
+	}
+	if alive, err = p.giving(table, readings, faults, alive, stop); err != nil {
+		return nil, nil, 0, err
+	}
+	if err = p.play(alive, stop); err != nil {
+		return nil, nil, 0, err
+	}
+	prints := map[int]string{} // of kinds
+	for _, i := range alive {
+		kind := of[i].kind
+		print, ok := prints[kind]
+		if !ok {
+			raw := make([]byte, 0, 4*len(table))
+			for k := range table {
+				raw = binary.LittleEndian.AppendUint32(raw, uint32(p.known.rows[k][kind]))
+			}
+			print = string(raw)
+			prints[kind] = print
+		}
+		left = append(left, suspect{Candidate: faults[i], kind: kind, print: print})
+		total += faults[i].Weight
+	}
+	sort.SliceStable(left, func(a, b int) bool { return left[a].Weight > left[b].Weight })
+	return faults, left, total, nil
+}
+
+// explaining are those of some faults that explain what was shown of a test.
+func (p *Played) explaining(t *Test, shown []Shown, faults []circuit.Candidate, list []int, of []formed, stop func() bool) ([]int, error) {
+	groups, _ := p.alike(t, list, of)
+	ok := make([]bool, len(groups))
+	err := each(len(groups), func(g int) error {
 		if stop != nil && stop() {
 			return errStopped
 		}
-		r, err := p.begin([]circuit.Mistake{faults[i].Mistake})
+		r, err := p.begin(mistakes(faults, groups[g][0]))
 		if err != nil {
 			return err
 		}
-		ok, err := r.explains(table, done, by, readings)
-		if ok {
-			players[i] = r
+		ok[g] = r.showed(t, shown)
+		return nil
+	})
+	var out []int
+	for g, l := range groups {
+		if ok[g] {
+			out = append(out, l...)
+		}
+	}
+	slices.Sort(out)
+	return out, err
+}
+
+// giving are those of some faults that would have given every reading: between parts that show the same, voltages differ.
+func (p *Played) giving(table []Test, readings []Reading, faults []circuit.Candidate, list []int, stop func() bool) ([]int, error) {
+	if len(readings) == 0 {
+		return list, nil
+	}
+	ok := make([]bool, len(list))
+	err := each(len(list), func(n int) error {
+		if stop != nil && stop() {
+			return errStopped
+		}
+		r, err := p.begin(mistakes(faults, list[n]))
+		for _, x := range readings {
+			if err != nil {
+				return err
+			}
+			if ok[n], err = r.reads(table, x); !ok[n] {
+				return err
+			}
 		}
 		return err
 	})
-	if err != nil {
-		return nil, 0, err
-	}
-	for i, c := range faults {
-		if players[i] != nil {
-			left = append(left, suspect{Candidate: c, play: players[i], rows: make([]string, len(table))})
-			total += c.Weight
+	var out []int
+	for n, i := range list {
+		if ok[n] {
+			out = append(out, i)
 		}
 	}
-	err = each(len(left), func(i int) error {
-		for k := range table {
-			if stop != nil && stop() {
-				return errStopped
-			}
-			left[i].rows[k] = left[i].play.row(&table[k])
-		}
-		left[i].print = strings.Join(left[i].rows, "\n")
+	return out, err
+}
+
+// mistakes are a fault by its place; behind them all is the sound circuit.
+func mistakes(faults []circuit.Candidate, i int) []circuit.Mistake {
+	if i >= len(faults) {
 		return nil
-	})
-	sort.SliceStable(left, func(a, b int) bool { return left[a].Weight > left[b].Weight })
-	return left, total, err
+	}
+	return []circuit.Mistake{faults[i].Mistake}
 }
 
 // classes puts together what no test of the table parts.
@@ -155,14 +220,14 @@ func (p *Played) classes(left []suspect, total float64) []Class {
 }
 
 // nextTest is the one that parts best what is left; nil: none does.
-func nextTest(table []Test, by map[int][]Shown, left []suspect, total float64) (best *Next) {
+func (p *Played) nextTest(table []Test, by map[int][]Shown, left []suspect, total float64) (best *Next) {
 	for k, t := range table {
 		if by[k] != nil && len(by[k]) >= len(t.Steps) {
 			continue
 		}
-		groups := map[string]float64{}
+		groups := map[int32]float64{}
 		for _, s := range left {
-			groups[s.rows[k]] += s.Weight / total
+			groups[p.known.rows[k][s.kind]] += s.Weight / total
 		}
 		mean := 0.0
 		for _, w := range groups {
@@ -209,9 +274,8 @@ func (p *Played) against(table []Test, shown []Shown) (done []int, by map[int][]
 // suspect is a mistake that explains everything, with what it would show in every test.
 type suspect struct {
 	circuit.Candidate
-	play  *play
-	print string
-	rows  []string
+	kind  int
+	print string // by it what is shown in every test is compared
 }
 
 var errStopped = errors.New("stopped")
@@ -242,47 +306,49 @@ func each(n int, job func(i int) error) error {
 
 // repeat finds what stands alone against everything else: the test or measurement without which a single fault, or none, explains all.
 // Those that the likeliest faults ask to be repeated come first.
-func (p *Played) repeat(
-	table []Test,
-	done []int,
-	by map[int][]Shown,
-	readings []Reading,
-	faults []circuit.Candidate,
-	stop func() bool,
-) []string {
-	alone := make([]int, len(faults)+1) // what each fault is against, when it is one thing alone; -1: more than one
-	all := append([]circuit.Candidate{{Weight: 10}}, faults...)
-	_ = each(len(all), func(i int) error {
+func (p *Played) repeat(table []Test, done []int, by map[int][]Shown, readings []Reading, stop func() bool) []string {
+	p.known.mu.Lock()
+	defer p.known.mu.Unlock()
+	faults, of, err := p.formsOf(table, stop)
+	if err != nil {
+		return []string{}
+	}
+	// what each fault is against, when it is one thing alone; the sound circuit is the last
+	alone := make([]int, len(faults)+1)
+	var list []int // those against one thing at most
+	for i := range alone {
 		alone[i] = -1
-		if stop != nil && stop() {
-			return errStopped
+		list = append(list, i)
+	}
+	against := func(k int, explains []int) {
+		var still []int
+		for _, i := range list {
+			if _, ok := slices.BinarySearch(explains, i); !ok {
+				if alone[i] >= 0 {
+					alone[i] = -1
+					continue // more than one thing
+				}
+				alone[i] = k
+			}
+			still = append(still, i)
 		}
-		var f []circuit.Mistake
-		if all[i].Kind != "" {
-			f = append(f, all[i].Mistake)
-		}
-		r, err := p.begin(f)
+		list = still
+	}
+	for k, t := range done {
+		l, err := p.explaining(&table[t], by[t], faults, list, of, stop)
 		if err != nil {
-			return nil
+			return []string{}
 		}
-		against := -1
-		for k := range len(done) + len(readings) {
-			var ok bool
-			if k < len(done) {
-				ok, _ = r.explains(table, done[k:k+1], by, nil)
-			} else {
-				ok, _ = r.reads(table, readings[k-len(done)])
-			}
-			if !ok && against >= 0 {
-				return nil // more than one thing
-			}
-			if !ok {
-				against = k
-			}
+		against(k, l)
+	}
+	for k := range readings {
+		l, err := p.giving(table, readings[k:k+1], faults, list, stop)
+		if err != nil {
+			return []string{}
 		}
-		alone[i] = against
-		return nil
-	})
+		against(len(done)+k, l)
+	}
+	all := append(slices.Clone(faults), circuit.Candidate{Weight: 10})
 	weight := map[int]float64{}
 	for i, k := range alone {
 		if k >= 0 {

@@ -98,6 +98,14 @@ func (d *Drawing) Trained() Trained {
 	return d.sent()
 }
 
+// Prepare works out what every search for a fault asks for first. It is kept with the drawing; not to be called from a place where
+// somebody waits.
+func (d *Drawing) Prepare() {
+	if d.Sound() {
+		_ = d.prepare(d.Table) // what fails here is said when it is asked for
+	}
+}
+
 // Test finds a test of the table.
 func (d *Drawing) Test(key string) (Test, bool) {
 	for _, t := range d.Table {

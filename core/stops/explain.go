@@ -85,17 +85,22 @@ func (r *play) row(t *Test) string {
 	return string(out)
 }
 
+// showed tells whether a fault would have shown in a test what was shown.
+func (r *play) showed(t *Test, shown []Shown) bool {
+	last := 0
+	for _, s := range shown {
+		last = max(last, s.Step)
+	}
+	ok := true
+	err := r.run(t.Events, t.looks()[:last+1], func(step int) bool { ok = r.agrees(shown, step); return ok })
+	return err == nil && ok
+}
+
 // explains tells whether a fault would have shown everything that was shown, and given every reading. It goes no further than
 // the first contradiction.
 func (r *play) explains(table []Test, done []int, by map[int][]Shown, readings []Reading) (bool, error) {
 	for _, k := range done {
-		looks := table[k].looks()
-		last := 0
-		for _, s := range by[k] {
-			last = max(last, s.Step)
-		}
-		ok := true
-		if err := r.run(table[k].Events, looks[:last+1], func(step int) bool { ok = r.agrees(by[k], step); return ok }); err != nil || !ok {
+		if !r.showed(&table[k], by[k]) {
 			return false, nil
 		}
 	}

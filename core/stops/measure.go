@@ -45,16 +45,12 @@ const near = 4
 // one; a terminal that floats reads 0.
 func (r *play) voltages(t *Test, upTo int) ([][]float64, error) {
 	var out [][]float64
-	minus := r.p.Minus()
+	minus := r.p.Net.NodeAt(r.p.Minus())
 	err := r.run(t.Events, t.looks()[:upTo+1], func(int) bool {
-		var l []float64
-		for _, x := range r.p.Net.Circuit.Parts {
-			for _, name := range x.Terminals {
-				v := r.live.Volts(x.ID+":"+name, minus)
-				if math.IsNaN(v) {
-					v = 0
-				}
-				l = append(l, v)
+		l := make([]float64, len(r.p.terminals))
+		for i, x := range r.p.terminals {
+			if v := r.live.Between(x, minus); !math.IsNaN(v) {
+				l[i] = v
 			}
 		}
 		out = append(out, l)
@@ -140,19 +136,30 @@ func (p *Played) BestMeasure(suspects []circuit.Mistake, t Test, upTo int) *Meas
 	}
 	var best *Measure
 	terminal, chosen := 0, 0
+	bands := map[int]int{} // how many suspects would read so
 	for _, x := range p.Net.Circuit.Parts {
 		for _, name := range x.Terminals {
 			for step := upTo; step >= 0; step-- {
-				groups := map[int]int{}
+				clear(bands)
+				last, run := 0, 0 // most read as the one before
 				for i := range all {
-					groups[int(math.Round(at(i, step, terminal)/(2*near)))]++
+					if b := int(math.Round(at(i, step, terminal) / (2 * near))); i > 0 && b == last {
+						run++
+					} else {
+						bands[last] += run
+						last, run = b, 1
+					}
 				}
-				mean := 0.0
-				for _, n := range groups {
-					mean += float64(n*n) / float64(len(suspects)*len(suspects))
+				bands[last] += run
+				groups, mean := 0, 0.0
+				for _, n := range bands {
+					if n > 0 {
+						groups++
+						mean += float64(n) * float64(n) / float64(len(suspects)*len(suspects))
+					}
 				}
-				if len(groups) > 1 && (best == nil || mean < best.Left-1e-12) {
-					best, chosen = &Measure{Test: t.Key, Step: step, At: x.ID + ":" + name, Against: p.Minus(), Groups: len(groups),
+				if groups > 1 && (best == nil || mean < best.Left-1e-12) {
+					best, chosen = &Measure{Test: t.Key, Step: step, At: x.ID + ":" + name, Against: p.Minus(), Groups: groups,
 						Left: mean}, terminal
 				}
 			}

@@ -15,7 +15,7 @@ type Continuity struct {
 	Left     float64           `json:"left" doc:"share of the suspects that is left, on average"`
 }
 
-// atRest puts the power off and a device out of rest, and solves.
+// atRest puts the power off and a device out of rest: what is joined then can be measured.
 func (r *play) atRest(held string) {
 	r.afresh()
 	for i := range r.dark {
@@ -24,7 +24,7 @@ func (r *play) atRest(held string) {
 	if held != "" {
 		r.move(r.p.hands[held], true)
 	}
-	r.live.Solve(r.moved, r.dark)
+	r.live.Close(r.moved)
 }
 
 // joins tells whether two terminals are joined with the power off and a device held.
@@ -58,12 +58,6 @@ func (p *Played) probes() map[string][][2]string {
 // BestContinuity is the resistance that parts suspects best; nil when none parts them.
 func (p *Played) BestContinuity(suspects []circuit.Mistake) *Continuity {
 	plays := make([]*play, len(suspects))
-	for i := range suspects {
-		var err error
-		if plays[i], err = p.begin(suspects[i : i+1]); err != nil {
-			return nil
-		}
-	}
 	probes := p.probes()
 	helds := []string{""}
 	for _, id := range p.order {
@@ -71,20 +65,42 @@ func (p *Played) BestContinuity(suspects []circuit.Mistake) *Continuity {
 			helds = append(helds, id)
 		}
 	}
-	var best *Continuity
-	n := float64(len(plays))
-	for _, held := range helds {
-		joined := make([]int, len(probes[held]))
-		for _, r := range plays {
-			r.atRest(held)
-			for k, x := range probes[held] {
-				if r.live.Joined(x[0], x[1]) {
-					joined[k]++
-				}
+	at := map[string][][2]int{}
+	for held, l := range probes {
+		for _, x := range l {
+			at[held] = append(at[held], [2]int{p.Net.NodeAt(x[0]), p.Net.NodeAt(x[1])})
+		}
+	}
+	// what each suspect joins, by what is held and the probe
+	joins := make([][][]bool, len(suspects))
+	if err := each(len(suspects), func(i int) error {
+		var err error
+		if plays[i], err = p.begin(suspects[i : i+1]); err != nil {
+			return err
+		}
+		joins[i] = make([][]bool, len(helds))
+		for h, held := range helds {
+			plays[i].atRest(held)
+			joins[i][h] = make([]bool, 0, len(at[held]))
+			for _, x := range at[held] {
+				joins[i][h] = append(joins[i][h], plays[i].live.Meets(x[0], x[1]))
 			}
 		}
+		return nil
+	}); err != nil {
+		return nil
+	}
+	var best *Continuity
+	n := float64(len(plays))
+	for h, held := range helds {
 		for k, x := range probes[held] {
-			c := Continuity{A: x[0], B: x[1], Held: held, Joined: joined[k], Open: len(plays) - joined[k]}
+			joined := 0
+			for i := range joins {
+				if joins[i][h][k] {
+					joined++
+				}
+			}
+			c := Continuity{A: x[0], B: x[1], Held: held, Joined: joined, Open: len(plays) - joined}
 			c.Left = (float64(c.Joined*c.Joined) + float64(c.Open*c.Open)) / (n * n)
 			if c.Joined > 0 && c.Open > 0 && (best == nil || c.Left < best.Left-1e-12) {
 				best = &c

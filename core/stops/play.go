@@ -156,15 +156,22 @@ func (r *play) afresh() {
 	}
 }
 
+// contactsOf are a part's contacts by their numbers, or those of one name of it.
+func (p *Played) contactsOf(key string) []int {
+	part, contact, one := strings.Cut(key, ".")
+	var out []int
+	for name, l := range p.Net.Contacts(part) {
+		if !one || name == contact {
+			out = append(out, l...)
+		}
+	}
+	return out
+}
+
 // hold holds a part's contacts, or one of them.
 func (r *play) hold(key string, how int8) {
-	part, contact, one := strings.Cut(key, ".")
-	for name, l := range r.p.Net.Contacts(part) {
-		if !one || name == contact {
-			for _, i := range l {
-				r.held[i] = how
-			}
-		}
+	for _, i := range r.p.contactsOf(key) {
+		r.held[i] = how
 	}
 }
 

@@ -120,3 +120,49 @@ func BenchmarkLive(b *testing.B) {
 		}
 	})
 }
+
+// The first failed test of a long chain, at its second device, with a wire open: nothing comes on, nearly everything is suspect, and the
+// answer is waited for. first: nothing of the circuit was worked out before; next: as after another entry.
+func BenchmarkFirstAnswer(b *testing.B) {
+	for _, n := range []int{10, 20, 50} {
+		s := Spec{Kind: "two-channel", Lamps: "three", Strip: true}
+		for i := range n {
+			s.Devices = append(s.Devices, SpecDevice{ID: fmt.Sprintf("S%d", i+1)})
+		}
+		answer := func(b *testing.B, p *Played, table []Test, shown []Shown) {
+			d, err := p.Diagnose(table, shown, nil, nil)
+			if err != nil || d.Agrees || len(d.Classes) == 0 {
+				b.Fatal(err, d.Agrees)
+			}
+			left := 0
+			for _, c := range d.Classes {
+				left += len(c.Mistakes)
+			}
+			b.ReportMetric(float64(left), "suspects")
+		}
+		p := compiled(b, Draft(s))
+		table, err := p.Table()
+		if err != nil {
+			b.Fatal(err)
+		}
+		x := find(table, "both/S2")
+		seen, err := p.Play([]circuit.Mistake{p.Faults()[0].Mistake}, x.Events, x.looks())
+		if err != nil {
+			b.Fatal(err)
+		}
+		var shown []Shown
+		for k, s := range seen {
+			shown = append(shown, Shown{x.Key, k, s})
+		}
+		b.Run(fmt.Sprintf("%d first", n), func(b *testing.B) {
+			for b.Loop() {
+				answer(b, compiled(b, Draft(s)), table, shown)
+			}
+		})
+		b.Run(fmt.Sprintf("%d next", n), func(b *testing.B) {
+			for b.Loop() {
+				answer(b, p, table, shown)
+			}
+		})
+	}
+}

@@ -59,6 +59,8 @@ type Played struct {
 	protos             []proto             // of the others, in order
 	closed             []bool              // contacts at rest, as the net numbers them
 	contacts, nsources int
+	terminals          []int // of all parts in order, as the net numbers them
+	known              forms // of its faults
 }
 
 // needs are the loads that a kind of device must have.
@@ -132,6 +134,9 @@ func Compile(c Circuit) (*Played, []error) {
 			p.closed = append(p.closed, c.Closed)
 		}
 		p.contacts += len(x.Contacts)
+		for _, name := range x.Terminals {
+			p.terminals = append(p.terminals, n.NodeAt(x.ID+":"+name))
+		}
 		p.nsources += len(x.Sources)
 	}
 	for _, id := range p.order {
