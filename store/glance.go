@@ -56,7 +56,7 @@ func (t *Tx) StaleByCircuits(place string, circuits []string) error {
 // StaleGlances lists drives of a place ("": of all) whose row is missing, marked stale, of an older version of the drive or its place, of
 // other rules, or past its time. now is RFC 3339 in UTC.
 func (r Reader) StaleGlances(place, rules, now string) ([]string, error) {
-	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, place, place, rules, now)
+	return collect(r, "stale_glances", func(rows *sql.Rows, id *string) error { return rows.Scan(id) }, place, rules, now)
 }
 
 // StaleGlance tells the same of one drive.

@@ -73,5 +73,6 @@ UPDATE glance SET stale = 1 WHERE place = ?1 AND drive IN (SELECT d.id FROM docu
 SELECT id FROM document d WHERE id = ? AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.stale = 0 AND g.drive_version = d.version AND g.rules = ?
   AND g.place_version = (SELECT p.version FROM document p WHERE p.id = d.place) AND (g.stale_after = '' OR g.stale_after > ?));
 -- name: stale_glances
-SELECT id FROM document d WHERE kind = 'drive' AND (place = ? OR ? = '') AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.stale = 0 AND g.drive_version = d.version AND g.rules = ?
-  AND g.place_version = (SELECT p.version FROM document p WHERE p.id = d.place) AND (g.stale_after = '' OR g.stale_after > ?));
+SELECT d.id FROM document d INDEXED BY document_heads LEFT JOIN document p ON p.id = d.place LEFT JOIN glance g INDEXED BY glance_heads ON g.drive = d.id
+WHERE d.kind = 'drive' AND (d.place = ?1 OR ?1 = '') AND (g.drive IS NULL OR g.stale <> 0 OR g.drive_version <> d.version OR g.rules <> ?2
+  OR g.place_version IS NOT p.version OR g.stale_after <> '' AND g.stale_after <= ?3);

@@ -6,20 +6,37 @@ import (
 	"sync"
 )
 
-// mostShelved is how many rows a shelf keeps in memory, of all documents together; beyond it, documents are put away as they come.
-const mostShelved = 200_000
+// mostShelved is how many bytes of rows, as they are stored, a shelf keeps in memory, of all documents together; beyond it, documents are
+// put away as they come. Decoded they take some ten times as much.
+const mostShelved = 12 << 20
+
+// rowBytes is what a row takes beside what it says: ids, times, names.
+const rowBytes = 400
+
+// bytes is about what a change takes as it is stored.
+func (c Change) bytes() int {
+	n := rowBytes + len(c.Why)
+	for _, op := range c.Ops {
+		n += len(op.Path) + len(op.Old) + len(op.New)
+	}
+	return n
+}
 
 // shelf keeps rows of histories that were read, by document. A row of a history is never changed nor taken away once a person can see its
 // document, so that it is read, held against its checksum and decoded once. What a reader may see of it is the database's word: how many
 // rows, and up to which number.
 type shelf[T any] struct {
-	mu   sync.Mutex
-	of   map[string][]T // by document, in the order of their numbers
-	rows int
-	seq  func(T) int64
+	mu    sync.Mutex
+	of    map[string][]T // by document, in the order of their numbers
+	bytes map[string]int
+	all   int // bytes
+	seq   func(T) int64
+	size  func(T) int
 }
 
-func newShelf[T any](seq func(T) int64) *shelf[T] { return &shelf[T]{of: map[string][]T{}, seq: seq} }
+func newShelf[T any](seq func(T) int64, size func(T) int) *shelf[T] {
+	return &shelf[T]{of: map[string][]T{}, bytes: map[string]int{}, seq: seq, size: size}
+}
 
 // upTo are the rows of a document up to a number, when they are n; none when the shelf has others.
 func (s *shelf[T]) upTo(doc string, last int64, n int) []T {
@@ -43,18 +60,26 @@ func (s *shelf[T]) count(rows []T, last int64) int {
 func (s *shelf[T]) put(doc string, rows []T) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if len(rows) <= len(s.of[doc]) || len(rows) > mostShelved {
+	if len(rows) <= len(s.of[doc]) {
 		return
 	}
-	s.rows += len(rows) - len(s.of[doc])
-	s.of[doc] = rows
+	n := s.bytes[doc]
+	for _, row := range rows[len(s.of[doc]):] {
+		n += s.size(row)
+	}
+	if n > mostShelved {
+		return
+	}
+	s.all += n - s.bytes[doc]
+	s.of[doc], s.bytes[doc] = rows, n
 	for other := range s.of {
-		if s.rows <= mostShelved {
+		if s.all <= mostShelved {
 			return
 		}
 		if other != doc {
-			s.rows -= len(s.of[other])
+			s.all -= s.bytes[other]
 			delete(s.of, other)
+			delete(s.bytes, other)
 		}
 	}
 }
@@ -64,7 +89,8 @@ func (s *shelf[T]) empty() {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	clear(s.of)
-	s.rows = 0
+	clear(s.bytes)
+	s.all = 0
 }
 
 // history reads the rows of a document in order: those that the shelf has not, from the database. What a transaction sees that is not

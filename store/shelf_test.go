@@ -129,15 +129,19 @@ func TestAFlippedRowBesideThoseInMemory(t *testing.T) {
 
 // More than a shelf holds is put away, and read again.
 func TestAShelfHoldsSoMuch(t *testing.T) {
-	s := newShelf(func(n int64) int64 { return n })
-	rows := make([]int64, mostShelved/2+1)
+	const each = 4096 // bytes
+	s := newShelf(func(n int64) int64 { return n }, func(int64) int { return each })
+	rows := make([]int64, mostShelved/each/2+1)
 	for i := range rows {
 		rows[i] = int64(i + 1)
 	}
 	s.put("a", rows)
 	s.put("b", rows)
-	if s.rows != len(rows) || len(s.of) != 1 || len(s.upTo("b", 10, 10)) != 10 || s.upTo("a", 10, 10) != nil {
-		t.Errorf("%d rows of %d documents", s.rows, len(s.of))
+	if s.all != each*len(rows) || len(s.of) != 1 || len(s.upTo("b", 10, 10)) != 10 || s.upTo("a", 10, 10) != nil {
+		t.Errorf("%d bytes of %d documents", s.all, len(s.of))
+	}
+	if s.put("c", make([]int64, 2*len(rows))); s.of["c"] != nil || len(s.of["b"]) == 0 {
+		t.Error("one that is larger than all of it is kept, or the others went for it")
 	}
 	s.put("b", rows[:5]) // an older look
 	if got := s.upTo("b", int64(len(rows)), len(rows)); len(got) != len(rows) {
