@@ -16,7 +16,7 @@ endif
 # Tests make much and keep little: cleared up less often, they take a quarter less.
 go-test soak defects mutants mutants-named: export GOGC = 400
 
-.PHONY: mutants mutants-named mutants-report cross defects fuzz soak simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
+.PHONY: format mutants mutants-named mutants-report cross defects fuzz soak simulator modbus-client screenshots demo test build web types check-types go-test web-check e2e browser speed lint trueness clean
 
 demo: build
 	./bin/tingate demo --data .demo
@@ -93,6 +93,11 @@ soak:
 
 speed:
 	go test $(FLAGS) -run '^$$' -bench . -benchmem ./core/... ./app/... ./calc/... ./formats/...
+
+# Breaks lines and orders what stands in them, in Go (sentences are broken by hand: testtools/arch counts) and TypeScript.
+format: web/node_modules
+	go tool -modfile=tools/lint/go.mod golangci-lint fmt ./...
+	cd web && npm run format -- --write
 
 lint:
 	go tool -modfile=tools/lint/go.mod golangci-lint run ./...

@@ -60,15 +60,19 @@ func BenchmarkChangeOneField(b *testing.B) {
 	}
 }
 
-// A place's circuit with many stop devices behind a relay, every test chosen, and one that failed: what gate Stop's screen asks for after an
-// entry. first: for a circuit that was just drawn otherwise; next: after a further answer.
+// A place's circuit with many stop devices behind a relay, every test chosen, and one that failed: what gate Stop's screen asks for after
+// an entry. first: for a circuit that was just drawn otherwise; next: after a further answer.
 func BenchmarkFindTheWire(b *testing.B) {
 	for _, n := range []int{10, 50} {
 		d, id := atStop(b)
 		var sets []drives.Set
 		for i := 3; i <= n; i++ {
 			at := fmt.Sprintf("circuits.line-1.devices.S%d.", i)
-			sets = append(sets, drives.Set{Path: at + "name", Text: fmt.Sprint("place ", i)}, drives.Set{Path: at + "kind", Text: "emergency-stop"})
+			sets = append(
+				sets,
+				drives.Set{Path: at + "name", Text: fmt.Sprint("place ", i)},
+				drives.Set{Path: at + "kind", Text: "emergency-stop"},
+			)
 		}
 		d.ok(d.Change(ctx, d.rh, d.place, drives.Edit{ID: base.NewID(), Sets: sets}))
 		hidden := []circuit.Mistake{{Kind: circuit.Open, Wire: d.stop(id).Circuit.Wires[0].ID}}

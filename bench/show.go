@@ -10,56 +10,56 @@ import (
 
 // Shown is the bench as a screen draws it.
 type Shown struct {
-	Tick      int64      `json:"tick"`
-	Time      float64    `json:"time" doc:"s"`
-	Faster    float64    `json:"faster"`
-	Family    string     `json:"family"`
-	Line      bool       `json:"line"`
-	State     string     `json:"state" doc:"of IEC 61800-7-201"`
-	Phase     string     `json:"phase" enum:"off,magnetising,running,stopping,braking,tuning"`
-	TorqueOff string     `json:"torque_off" doc:"state of the torque-off function"`
-	Blocked   string     `json:"blocked" doc:"why a run command does nothing"`
-	Limiting  string     `json:"limiting"`
-	Fault     string     `json:"fault"`
-	FaultCode string     `json:"fault_code" doc:"in the family's words"`
-	FaultText string     `json:"fault_text"`
-	Warning   string     `json:"warning"`
-	Damage    string     `json:"damage"`
-	Speed     float64    `json:"speed"`
-	Hz        float64    `json:"hz"`
-	Current   float64    `json:"current"`
-	Link      float64    `json:"link"`
-	Torque    float64    `json:"torque"`
-	Warmth    float64    `json:"warmth" doc:"percent of the overload"`
-	Winding   float64    `json:"winding" doc:"°C"`
-	Sink      float64    `json:"sink" doc:"°C"`
-	Measured  *float64   `json:"measured,omitempty" doc:"percent of the range of what the drive's own controller regulates; missing: it is off"`
-	Turns     float64    `json:"turns" doc:"of the shaft since the start"`
-	Count     float64    `json:"count" doc:"of the encoder"`
-	Encoder   float64    `json:"encoder" doc:"r/min as the drive reads it"`
-	Coupled   bool       `json:"coupled"`
-	Brake     string     `json:"brake" enum:"none,open,closed,moving"`
-	BrakeBy   string     `json:"brake_by" enum:"drive,apart,"`
-	LoadSpeed float64    `json:"load_speed" doc:"r/min, of a load behind a shaft that gives; else the motor's"`
-	Hand      bool       `json:"hand"`
-	KeyHz     float64    `json:"key_hz"`
-	Analog    float64    `json:"analog"`
-	AnalogTop float64    `json:"analog_top"`
-	AnalogIs  string     `json:"analog_unit" enum:"V,mA"`
-	Inputs    []Pin      `json:"inputs"`
-	Relays    []Pin      `json:"relays"`
-	ChannelA  bool       `json:"channel_a" doc:"closed"`
-	ChannelB  bool       `json:"channel_b"`
-	Broken    []string   `json:"broken" doc:"what is broken and told"`
-	Hidden    int        `json:"hidden" doc:"things broken that are not told"`
-	Trips     []Trip     `json:"trips" doc:"newest first"`
-	Control   string     `json:"control"`
-	Command   string     `json:"command" doc:"who gives run"`
-	Source    string     `json:"source" doc:"what asks for speed"`
-	Samples   []Sample   `json:"samples" doc:"newer than asked for"`
-	Tuned     bool       `json:"tuned" doc:"the drive knows its motor from a tune that still holds"`
-	Tune      *TuneShown `json:"tune,omitempty"`
-	Armed     string     `json:"armed" doc:"a tune waits for the start key"`
+	Tick      int64       `json:"tick"`
+	Time      float64     `json:"time" doc:"s"`
+	Faster    float64     `json:"faster"`
+	Family    string      `json:"family"`
+	Line      bool        `json:"line"`
+	State     string      `json:"state" doc:"of IEC 61800-7-201"`
+	Phase     drive.Phase `json:"phase" enum:"off,magnetising,running,stopping,braking,tuning"`
+	TorqueOff string      `json:"torque_off" doc:"state of the torque-off function"`
+	Blocked   string      `json:"blocked" doc:"why a run command does nothing"`
+	Limiting  string      `json:"limiting"`
+	Fault     string      `json:"fault"`
+	FaultCode string      `json:"fault_code" doc:"in the family's words"`
+	FaultText string      `json:"fault_text"`
+	Warning   string      `json:"warning"`
+	Damage    string      `json:"damage"`
+	Speed     float64     `json:"speed"`
+	Hz        float64     `json:"hz"`
+	Current   float64     `json:"current"`
+	Link      float64     `json:"link"`
+	Torque    float64     `json:"torque"`
+	Warmth    float64     `json:"warmth" doc:"percent of the overload"`
+	Winding   float64     `json:"winding" doc:"°C"`
+	Sink      float64     `json:"sink" doc:"°C"`
+	Measured  *float64    `json:"measured,omitempty" doc:"percent of the range of what the drive's own controller regulates; missing: it is off"`
+	Turns     float64     `json:"turns" doc:"of the shaft since the start"`
+	Count     float64     `json:"count" doc:"of the encoder"`
+	Encoder   float64     `json:"encoder" doc:"r/min as the drive reads it"`
+	Coupled   bool        `json:"coupled"`
+	Brake     string      `json:"brake" enum:"none,open,closed,moving"`
+	BrakeBy   string      `json:"brake_by" enum:"drive,apart,"`
+	LoadSpeed float64     `json:"load_speed" doc:"r/min, of a load behind a shaft that gives; else the motor's"`
+	Hand      bool        `json:"hand"`
+	KeyHz     float64     `json:"key_hz"`
+	Analog    float64     `json:"analog"`
+	AnalogTop float64     `json:"analog_top"`
+	AnalogIs  string      `json:"analog_unit" enum:"V,mA"`
+	Inputs    []Pin       `json:"inputs"`
+	Relays    []Pin       `json:"relays"`
+	ChannelA  bool        `json:"channel_a" doc:"closed"`
+	ChannelB  bool        `json:"channel_b"`
+	Broken    []string    `json:"broken" doc:"what is broken and told"`
+	Hidden    int         `json:"hidden" doc:"things broken that are not told"`
+	Trips     []Trip      `json:"trips" doc:"newest first"`
+	Control   string      `json:"control"`
+	Command   string      `json:"command" doc:"who gives run"`
+	Source    string      `json:"source" doc:"what asks for speed"`
+	Samples   []Sample    `json:"samples" doc:"newer than asked for"`
+	Tuned     bool        `json:"tuned" doc:"the drive knows its motor from a tune that still holds"`
+	Tune      *TuneShown  `json:"tune,omitempty"`
+	Armed     string      `json:"armed" doc:"a tune waits for the start key"`
 }
 
 // Pin is a digital terminal with what it does.
@@ -144,7 +144,7 @@ func (b *Bench) Show(after float64) Shown {
 
 // Nothing is what a screen shows where there is no bench.
 func Nothing() Shown {
-	return Shown{Phase: "off", Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{},
+	return Shown{Phase: drive.Off, Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{},
 		Samples: []Sample{}}
 }
 

@@ -100,8 +100,14 @@ func generateSnapshots(a *app.App, tx *store.Tx, who base.Signer, doc store.Docu
 	}
 	lines := gate.Evaluate(j, a.Now()).Lines
 	for k := range snapshotsPerDrive {
-		snap := drivefile.Snapshot{Name: "as-left", Dialect: j.Family.Name, Version: j.Family.Version, Hash: j.Family.Hash, How: "link",
-			Values: map[string]drivefile.Value{}}
+		snap := drivefile.Snapshot{
+			Name:    "as-left",
+			Dialect: j.Family.Name,
+			Version: j.Family.Version,
+			Hash:    j.Family.Hash,
+			How:     drivefile.OverLink,
+			Values:  map[string]drivefile.Value{},
+		}
 		if k == 0 {
 			snap.Name = "as-found"
 		}

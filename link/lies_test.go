@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 	"tingate/formats/familyfile"
 	"tingate/link"
 )
@@ -194,7 +195,7 @@ func with(honest []byte, change func(b []byte)) []byte {
 type writeLie struct {
 	name string
 	lie  func(l *liar, at int, values []uint16, honest []byte) []byte
-	want string // outcome
+	want drivefile.Outcome
 	says string // in the message
 }
 

@@ -12,6 +12,7 @@ import (
 
 	"tingate/bench/stand"
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 	"tingate/formats/familyfile"
 	"tingate/link"
 )
@@ -292,7 +293,7 @@ func TestADriveThatRestartsInTheMiddleOfAWrite(t *testing.T) {
 	for _, c := range []struct {
 		takes bool
 		away  time.Duration
-		want  string
+		want  drivefile.Outcome
 	}{{true, 100 * time.Millisecond, link.Held}, {false, 100 * time.Millisecond, link.Differs}, {true, 3 * time.Second, link.Unknown}} {
 		f := familyfile.Find("Tarn")
 		d := stand.New(f)

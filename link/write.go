@@ -10,6 +10,7 @@ import (
 	"github.com/simonvetter/modbus"
 
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 )
 
 // Clearance is a named person's word that the area is clear, for settings that could start motion.
@@ -17,15 +18,15 @@ type Clearance struct{ Person string }
 
 // Outcomes of a write. Each but Unknown, and Refused before anything was sent, is what was read after it.
 const (
-	Held    = "held"    // reads back as asked
-	Differs = "differs" // reads back otherwise
-	Refused = "refused" // not sent, or refused by the drive, which reads back what it held
-	Unknown = "unknown" // sent, and not read back: it may or may not be there
+	Held    = drivefile.Held    // reads back as asked
+	Differs = drivefile.Differs // reads back otherwise
+	Refused = drivefile.Refused // not sent, or refused by the drive, which reads back what it held
+	Unknown = drivefile.Unknown // sent, and not read back: it may or may not be there
 )
 
 // Result is what became of a write.
 type Result struct {
-	Outcome  string
+	Outcome  drivefile.Outcome
 	Before   *int64
 	ReadBack *int64 // as read after the write; nil: it could not be read, or nothing was sent
 	Message  string

@@ -26,7 +26,7 @@ func SheetRows(lines []sheet.Line) [][]string {
 		}
 		read, how := "", ""
 		if l.Read != nil {
-			read, how = l.Read.Text, l.Read.How
+			read, how = l.Read.Text, string(l.Read.How)
 		}
 		because := l.Because
 		if l.Missing != "" {
@@ -91,7 +91,7 @@ func (h Head) sheetTable() pdf.Table {
 		read, who := "", ""
 		if l.Read != nil {
 			read, who = l.Read.Text, h.Place.InitialsOf(l.Read.By)+" "+h.short(l.Read.At)
-			if l.Read.How == "eye" {
+			if l.Read.How == drivefile.ByEye {
 				read += " (by eye)"
 			}
 		}

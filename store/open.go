@@ -48,7 +48,8 @@ func Open(folder string) (*Store, error) {
 	}
 	_ = lock.Truncate(0) // a stale address would only mislead
 	s := &Store{folder: folder, lock: lock,
-		shelves: shelves{newShelf(func(e drivefile.Entry) int64 { return e.Seq }, func(e drivefile.Entry) int { return rowBytes + len(e.Body) }),
+		shelves: shelves{newShelf(func(e drivefile.Entry) int64 { return e.Seq },
+			func(e drivefile.Entry) int { return rowBytes + len(e.Body) }),
 			newShelf(func(c Change) int64 { return c.Seq }, Change.bytes)}}
 	if err := s.open(); err != nil {
 		s.Close()

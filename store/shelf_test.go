@@ -87,7 +87,7 @@ func TestAHistoryInMemoryIsTheDatabases(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	l[0], l = l[1], append(l[:1], l[2])
+	l[0], l[1] = l[1], l[2]
 	histories(t, s.Read(ctx), "a", "1", "2", "3")
 
 	// An import that did not end, and came again: the same document under other numbers.

@@ -2,6 +2,7 @@ package benches
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -179,7 +180,7 @@ func (a *Benches) BenchDo(driveID string, act bench.Act) (BenchView, error) {
 }
 
 func badAct(err error) error {
-	if b, ok := err.(*bench.BadAct); ok {
+	if b := (*bench.BadAct)(nil); errors.As(err, &b) {
 		return base.Bad(b.Field, b.Got, b.Want)
 	}
 	return err

@@ -3,6 +3,7 @@ package drives
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -75,7 +76,7 @@ func (a *Drives) Change(ctx context.Context, who base.Actor, docID string, e Edi
 		if err == nil && len(ops) > 0 {
 			err = a.apply(tx, by, doc, body, ops, e, "")
 		}
-		if c, ok := err.(*base.ConflictError); ok {
+		if c := (*base.ConflictError)(nil); errors.As(err, &c) {
 			a.blame(tx, docID, c)
 		}
 		return err

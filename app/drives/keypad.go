@@ -158,7 +158,7 @@ func (a *Drives) Heard(ctx context.Context, who base.Actor, driveID, id, code, t
 		if err != nil {
 			return nil, err
 		}
-		r := drivefile.Reading{Code: code, Text: strings.TrimSpace(text), How: "voice", ReadBy: reader}
+		r := drivefile.Reading{Code: code, Text: strings.TrimSpace(text), How: drivefile.ByVoice, ReadBy: reader}
 		if r.Text == "" || len(r.Text) > 200 {
 			return nil, base.Bad("text", fmt.Sprint(len(r.Text), " characters"), "what the keypad shows, 1 to 200 characters")
 		}

@@ -23,7 +23,7 @@ func (a *Entries) Read(ctx context.Context, who base.Actor, driveID, id, code, t
 		if err != nil {
 			return nil, err
 		}
-		r := drivefile.Reading{Code: code, Text: strings.TrimSpace(text), How: "typed"}
+		r := drivefile.Reading{Code: code, Text: strings.TrimSpace(text), How: drivefile.ByTyping}
 		if len(r.Text) > 200 {
 			return nil, base.Bad("text", fmt.Sprint(len(r.Text), " characters"), "at most 200")
 		}
@@ -36,7 +36,7 @@ func (a *Entries) Read(ctx context.Context, who base.Actor, driveID, id, code, t
 			case line.Protects:
 				return nil, base.Refuse(code + " protects people or machine: type what the keypad shows, or read it over the link.")
 			}
-			r.How, r.Text, r.Steps = "eye", set.Text(line.Steps), &line.Steps
+			r.How, r.Text, r.Steps = drivefile.ByEye, set.Text(line.Steps), &line.Steps
 			return r, nil
 		}
 		steps, err := set.Read(r.Text)

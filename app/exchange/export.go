@@ -2,6 +2,7 @@ package exchange
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -147,7 +148,7 @@ func attachmentsOf(entries []drivefile.Entry) []drivefile.Attachment {
 func (x *export) write(ids []string) error {
 	for _, sha := range x.shas {
 		_, b, err := x.r.Attachment(sha)
-		if err == store.ErrNotFound {
+		if errors.Is(err, store.ErrNotFound) {
 			x.out.Lost(sha)
 			continue
 		}

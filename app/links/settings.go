@@ -15,10 +15,10 @@ import (
 
 // LinkResult is what a read or write over the link came to.
 type LinkResult struct {
-	Read    int    `json:"read" doc:"settings read"`
-	Outcome string `json:"outcome" doc:"read, partly-read, held, differs, refused, unknown"`
-	Message string `json:"message"`
-	Remark  string `json:"remark,omitempty" doc:"what was not as it should be, though the value is held: somebody runs it, it restarted, its answer was another"`
+	Read    int               `json:"read" doc:"settings read"`
+	Outcome drivefile.Outcome `json:"outcome" doc:"read, partly-read, held, differs, refused, unknown"`
+	Message string            `json:"message"`
+	Remark  string            `json:"remark,omitempty" doc:"what was not as it should be, though the value is held: somebody runs it, it restarted, its answer was another"`
 }
 
 // ReadDrive reads every setting and records each as a reading; with a snapshot name it also keeps the whole as found
@@ -43,7 +43,7 @@ func (a *Links) ReadDrive(
 			progress(done, total)
 		}
 	})
-	if err := a.PutReadings(context.WithoutCancel(ctx), who, driveID, w.Job.Family, values, "link"); err != nil {
+	if err := a.PutReadings(context.WithoutCancel(ctx), who, driveID, w.Job.Family, values, drivefile.OverLink); err != nil {
 		return LinkResult{}, err
 	}
 	if failed != nil {
@@ -53,7 +53,7 @@ func (a *Links) ReadDrive(
 	res := LinkResult{Read: len(values), Outcome: "read", Message: fmt.Sprintf("%d settings read.", len(values))}
 	if snapshot != "" {
 		snap := drivefile.Snapshot{Name: snapshot, Dialect: w.Job.Family.Name, Version: w.Job.Family.Version, Hash: w.Job.Family.Hash,
-			How: "link", Values: map[string]drivefile.Value{}}
+			How: drivefile.OverLink, Values: map[string]drivefile.Value{}}
 		for code, v := range values {
 			snap.Values[code] = drivefile.Value{Steps: v.Steps, Text: v.Text}
 		}
@@ -74,7 +74,7 @@ func (a *Links) PutReadings(
 	driveID string,
 	f *dialect.Family,
 	values map[string]dialect.Held,
-	how string,
+	how drivefile.How,
 ) error {
 	return a.InTx(ctx, func(tx *store.Tx) error {
 		doc, err := base.DriveDoc(tx.Reader, driveID)
@@ -131,7 +131,7 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	}
 	steps := line.Steps
 	var cleared *link.Clearance
-	wr := drivefile.Write{Code: code, Asked: steps, Outcome: "begun", Address: w.Job.Drive.Link.Address, Unit: int(w.unit),
+	wr := drivefile.Write{Code: code, Asked: steps, Outcome: drivefile.Begun, Address: w.Job.Drive.Link.Address, Unit: int(w.unit),
 		Register: int(s.Register)}
 	if clear && s.Acts == "motion" {
 		p, _ := base.PersonOf(w.Job.Place, who)

@@ -10,6 +10,7 @@ import (
 	"tingate/app/base"
 	"tingate/bench"
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 	"tingate/core/gate"
 	"tingate/core/troubleshoot"
 )
@@ -38,7 +39,7 @@ func (a *Links) WhyNotRead(ctx context.Context, who base.Actor, driveID, about s
 	if err != nil {
 		return nil, base.Refuse(err.Error())
 	}
-	if err := a.PutReadings(ctx, who, driveID, w.Job.Family, values, "link"); err != nil {
+	if err := a.PutReadings(ctx, who, driveID, w.Job.Family, values, drivefile.OverLink); err != nil {
 		return nil, err
 	}
 	l, err := a.WhyNot(ctx, driveID, about)

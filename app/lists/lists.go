@@ -92,5 +92,5 @@ func (a *Lists) ReadCSV(ctx context.Context, who base.Actor, driveID string, raw
 	if len(values) == 0 {
 		return res, nil
 	}
-	return res, a.links.PutReadings(ctx, who, driveID, f, values, "csv")
+	return res, a.links.PutReadings(ctx, who, driveID, f, values, drivefile.FromList)
 }

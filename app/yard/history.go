@@ -149,7 +149,7 @@ func entryWords(e drivefile.Entry, titles map[string]string) string {
 	switch e.Kind {
 	case drivefile.EntryReading:
 		b, _ := drivefile.Contents[drivefile.Reading](e) // entries are ours; a broken one shows empty
-		if b.How == "eye" {
+		if b.How == drivefile.ByEye {
 			return b.Code + " agrees by eye: " + b.Text
 		}
 		return fmt.Sprintf("%s reads %s (%s)", b.Code, b.Text, b.How)
@@ -280,7 +280,7 @@ func (a *Board) History(ctx context.Context, driveID string) ([]HistoryRow, erro
 // readIn tells how a reading came that is one of many; empty for one that a person made by itself.
 func readIn(e drivefile.Entry) string {
 	b, _ := drivefile.Contents[drivefile.Reading](e)
-	return map[string]string{"link": "over the link", "csv": "from a list"}[b.How]
+	return map[drivefile.How]string{drivefile.OverLink: "over the link", drivefile.FromList: "from a list"}[b.How]
 }
 
 // minute is a time to the minute; a time that is none stays as it is.

@@ -104,7 +104,7 @@ func (p *prover) settle() bool {
 		}
 		n := len(p.Samples)
 		d := p.D
-		if d.Phase == "magnetising" || d.Running && math.Abs(d.Speed) < 1 && p.Time() < begun+4 {
+		if d.Phase == drive.Magnetising || d.Running && math.Abs(d.Speed) < 1 && p.Time() < begun+4 {
 			continue // it is on its way, and the shaft does not turn yet
 		}
 		if n > 30 && math.Abs(p.Samples[n-1].Asked-p.Samples[n-30].Asked) < .5 &&

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"tingate/bench/ride"
 )
 
 // loopWithin is how near a measured value counts as at its setpoint, share of the range; loopSwings is from which height on it swings.
@@ -50,7 +51,7 @@ func (p *prover) regulates() {
 	}
 	d.C.Loop = p.loop
 	defer func() { d.C.Loop.On = false }()
-	p.Phase = "hold"
+	p.Phase = ride.Hold
 	const key, title = "loop", "Its own controller comes to its setpoint"
 	want := fmt.Sprintf("%.4g %%", p.loop.Setpoint*100)
 	began := p.Time()

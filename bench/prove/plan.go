@@ -38,7 +38,7 @@ func (p *prover) ramps() {
 		return
 	}
 	began := p.Time()
-	p.Phase = "rise"
+	p.Phase = ride.Rise
 	if !p.settle() {
 		p.note("rise", "Rise to the highest speed", seconds(p.w.Rise), "", "stops", "")
 		return
@@ -66,7 +66,7 @@ func (p *prover) ramps() {
 	if c.Speed == "presets" {
 		highest = math.Max(p.w.Presets[1], math.Max(p.w.Presets[2], p.w.Presets[3]))
 	}
-	p.Phase = "hold"
+	p.Phase = ride.Hold
 	p.Rider.Out.Warmth = 0
 	if p.steps(5) {
 		detail := fmt.Sprintf("%.1f A of the motor's %.1f A.", p.D.Current, p.B.Setup.Motor.Current)
@@ -75,7 +75,7 @@ func (p *prover) ramps() {
 		p.note("highest", "Highest speed by the full reference", rpm(highest), "", "stops", "")
 		return
 	}
-	p.Phase = "fall"
+	p.Phase = ride.Fall
 	p.Rider.Out.Top = top
 	stopped := p.Time()
 	p.run(false, false)
@@ -107,7 +107,7 @@ func (p *prover) slowest() {
 	if c.Speed == "presets" {
 		return
 	}
-	p.Phase = "rise"
+	p.Phase = ride.Rise
 	p.ask(0)
 	if !p.run(true, false) || !p.settle() {
 		p.note("lowest", "Lowest speed, no reference", rpm(p.w.Lowest), "", "look-again", p.blocked())
@@ -164,7 +164,7 @@ func (p *prover) buttons() {
 			"Give inputs faster and slower at gate Control.")
 		return
 	}
-	p.Phase = "hold"
+	p.Phase = ride.Hold
 	was := c.Speed
 	c.Speed = "motor-potentiometer"
 	defer func() { c.Speed = was }()

@@ -56,7 +56,7 @@ type prover struct {
 // on puts a prover on a bench, charged and in auto, its factory links closed.
 func on(b *bench.Bench) *prover {
 	p := &prover{Rider: ride.On(b)}
-	p.Phase = "rise"
+	p.Phase = ride.Rise
 	c := &p.D.C
 	p.Rider.Out.AskedRise, p.Rider.Out.AskedFall = c.Upper/math.Max(c.Rise, 1e-9), c.Upper/math.Max(c.Fall, 1e-9)
 	p.In.Hand = false

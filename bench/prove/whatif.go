@@ -126,7 +126,7 @@ func running(s bench.Setup) (*prover, error) {
 // clone is the same bench at the same moment, to go its own way.
 func (p *prover) clone() *prover {
 	x := ride.On(p.B.Twin())
-	x.Phase, x.Begun = "fall", p.Begun
+	x.Phase, x.Begun = ride.Fall, p.Begun
 	x.Out.AskedRise, x.Out.AskedFall, x.Out.Top = p.Rider.Out.AskedRise, p.Rider.Out.AskedFall, p.D.Speed
 	return &prover{Rider: x}
 }
@@ -200,7 +200,7 @@ func (p *prover) what(o occurrence) WhatIf {
 		if d.Time-begun < .25 {
 			letGo = letGo || !d.Running
 		}
-		if d.Running && d.Phase == "running" && math.Abs(d.Ramp()-asked) < 1e-9 && math.Abs(d.Speed-was) < .0005*speed+.05 {
+		if d.Running && d.Phase == drive.Running && math.Abs(d.Ramp()-asked) < 1e-9 && math.Abs(d.Speed-was) < .0005*speed+.05 {
 			steady += 50 * drive.Tick
 		} else {
 			steady = 0

@@ -31,12 +31,22 @@ type RideSample struct {
 	Warmth  float64 `json:"warmth" doc:"of the overload replica, 1: it trips"`
 }
 
+// Phase is a part of a ride.
+type Phase string
+
+// The phases of a ride.
+const (
+	Rise Phase = "rise"
+	Hold Phase = "hold"
+	Fall Phase = "fall"
+)
+
 // RideTrip is a fault that came while riding.
 type RideTrip struct {
 	T       float64 `json:"t" doc:"s"`
 	Code    string  `json:"code"`
 	Word    string  `json:"word" doc:"as the family shows it"`
-	While   string  `json:"while" enum:"rise,hold,fall"`
+	While   Phase   `json:"while" enum:"rise,hold,fall"`
 	Hz      float64 `json:"hz" doc:"output frequency then"`
 	Current float64 `json:"current" doc:"A"`
 	Link    float64 `json:"link" doc:"V"`
@@ -82,7 +92,7 @@ type Rider struct {
 	In      *drive.Inputs // what is given to that
 	Out     Ride
 	Samples []RideSample
-	Phase   string  // rise, hold or fall
+	Phase   Phase
 	Begun   float64 // s, of the bench's own time
 	Trips   int     // before it began
 	Asked   float64 // Hz that it goes to; 0: its upper limit
@@ -175,7 +185,7 @@ func (r *Rider) Step() bool {
 	r.Samples = append(r.Samples, RideSample{r.Time(), d.Ramp() * rpm, d.Speed, d.Hz, d.Current, d.Torque, d.Link, d.Warmth})
 	o.PeakLink, o.PeakTorque, o.Warmth = math.Max(o.PeakLink, d.Link), math.Max(o.PeakTorque, math.Abs(d.Torque)),
 		math.Max(o.Warmth, d.Warmth)
-	if r.Phase == "fall" {
+	if r.Phase == Fall {
 		o.PeakFall = math.Max(o.PeakFall, d.Current)
 	} else {
 		o.PeakRise = math.Max(o.PeakRise, d.Current)
@@ -194,14 +204,14 @@ func (r *Rider) Step() bool {
 			asked = d.C.Upper
 		}
 		o.Trip = &RideTrip{T: r.Time(), Code: t.Code, Word: word, While: r.Phase, Hz: t.Hz, Current: t.Current, Link: t.Link,
-			Stalls: r.Phase == "rise" && math.Abs(t.Hz) < stalls*asked && o.Limited > .5*r.Time()}
+			Stalls: r.Phase == Rise && math.Abs(t.Hz) < stalls*asked && o.Limited > .5*r.Time()}
 	}
 	return o.Trip == nil && !r.B.Lost()
 }
 
 // rise goes up and stays a while.
 func (r *Rider) rise(hold float64) bool {
-	r.Phase = "rise"
+	r.Phase = Rise
 	r.In.KeyRun = true
 	most := math.Min(mostRide, 3*r.Out.AskedRise+20)
 	steady := 0.0
@@ -217,7 +227,7 @@ func (r *Rider) rise(hold float64) bool {
 		}
 	}
 	slow := steady < .3
-	r.Phase = "hold"
+	r.Phase = Hold
 	for until := r.Time() + hold; r.Time() < until; {
 		if !r.Step() {
 			return false
@@ -240,7 +250,7 @@ func (r *Rider) rise(hold float64) bool {
 
 // fall stops, by ramp or as it is set, until the shaft stands.
 func (r *Rider) fall() {
-	r.Phase = "fall"
+	r.Phase = Fall
 	r.In.KeyStop = true
 	r.Out.StopAt = r.Time()
 	most := r.Time() + math.Min(mostRide, 3*r.Out.AskedFall+240)

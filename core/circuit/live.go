@@ -335,7 +335,8 @@ func (l *Live) Load(i int) float64 {
 // Volts is the voltage from one terminal to another; NaN when one floats against the other, or is not there.
 func (l *Live) Volts(a, b string) float64 { return l.Between(l.net.NodeAt(a), l.net.NodeAt(b)) }
 
-// Between is the voltage from one terminal to another by their numbers (Net.NodeAt); NaN when one floats against the other, or is not there.
+// Between is the voltage from one terminal to another by their numbers (Net.NodeAt); NaN when one floats against the other, or is not
+// there.
 func (l *Live) Between(a, b int) float64 {
 	if a < 0 || b < 0 {
 		return math.NaN()

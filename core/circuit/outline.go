@@ -115,8 +115,8 @@ func (n *Net) OutlineOf(off map[int]bool) *Outline {
 
 // When is what loads and sources can tell when only some contacts move, as a text to be compared: nets of one circuit with the same text
 // give every load the same voltage at all times, whichever of these contacts are worked. names, when given, are the numbers that the
-// contacts have in it: parts that play the same part in two texts can be called the same. The text stands in the workspace until the next is
-// worked out there.
+// contacts have in it: parts that play the same part in two texts can be called the same. The text stands in the workspace until the next
+// is worked out there.
 func (o *Outline) When(moving Contacts, names []int32, w *Workspace) []byte {
 	x := &w.o
 	x.root = x.root[:0]

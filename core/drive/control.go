@@ -77,7 +77,7 @@ func (d *Drive) iron() float64 {
 
 // scalar is volts per hertz for one tick.
 func (d *Drive) scalar(_ *Inputs, h float64) {
-	if d.Phase == "braking" {
+	if d.Phase == Braking {
 		d.Hz = 0
 		d.Volts = d.C.Known.Rs * d.C.BrakeAmps * math.Sqrt2
 		d.hold()
@@ -214,7 +214,7 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 			}
 		}
 		v.iq = 0
-		if d.Phase != "magnetising" {
+		if d.Phase != Magnetising {
 			es := asked - speed
 			v.iq = v.kps*es + v.xs
 			switch {

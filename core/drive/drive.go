@@ -21,6 +21,19 @@ type Trip struct {
 	Hz, Current, Speed, Link, Torque, Hot, Motor float64
 }
 
+// Phase is what a drive does with its motor.
+type Phase string
+
+// The phases. Tuning is a tune's, which has the power stage.
+const (
+	Off         Phase = "off"
+	Magnetising Phase = "magnetising"
+	Running     Phase = "running"
+	Stopping    Phase = "stopping"
+	Braking     Phase = "braking"
+	Tuning      Phase = "tuning"
+)
+
 // Drive is a drive, its motor and its load in time. Set C and P, call Start, then Step once a millisecond. It allocates nothing
 // while it steps.
 type Drive struct {
@@ -48,7 +61,7 @@ type Drive struct {
 	Device                      *Device
 	Trips                       [8]Trip
 	TripCount                   int
-	Phase                       string // off, magnetising, running, stopping, braking
+	Phase                       Phase
 	Travel                      float64
 	Aim                         float64 // Hz that the ramp is to go to, with its sign
 	Gripping                    float64 // of the brake, 0 open to 1 closed
@@ -87,7 +100,7 @@ func (d *Drive) Start() {
 	d.Device = NewDevice(2)
 	d.STO = safety.New(safety.Options{Discrepancy: d.C.STO.Discrepancy, Latched: d.C.STO.Latched}, safety.Signals{}, 0)
 	d.Winding, d.Frame, d.Sink = ambient, ambient, ambient
-	d.Phase = "off"
+	d.Phase = Off
 	d.Gripping = 1
 	d.Reload()
 }
@@ -171,7 +184,7 @@ func (d *Drive) Step(in *Inputs) {
 	d.Aim = hz
 	d.sequence(in, hz, run)
 	switch {
-	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == "braking":
+	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == Braking:
 		d.scalar(in, h)
 	case d.Running && d.C.KnownMagnet.Psi > 0:
 		d.synchronous(in, h)

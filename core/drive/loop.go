@@ -75,7 +75,7 @@ func (d *Drive) sleeps(hz, h float64) bool {
 		c.asleep, c.drowsy = false, 0
 	case c.asleep:
 		c.asleep = l.Setpoint-d.Measured() < wakesBelow
-	case hz >= l.Sleep || d.Phase != "running":
+	case hz >= l.Sleep || d.Phase != Running:
 		c.drowsy = 0
 	default:
 		if c.drowsy += h; c.drowsy >= sleepsAfter {

@@ -98,7 +98,7 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 			ahead = math.Atan2(-ed*sign, math.Max(eq*sign, .05*m.Psi*base))
 		}
 		switch {
-		case !f.watching && math.Abs(asked) > .1*base && d.Phase != "magnetising":
+		case !f.watching && math.Abs(asked) > .1*base && d.Phase != Magnetising:
 			f.watching, f.est = true, v.wf
 			d.turnFrame(ahead)
 			v.xs, v.xd, v.xq = iq, 0, 0

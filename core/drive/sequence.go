@@ -38,26 +38,26 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	switch {
 	case run && !d.Running:
 		d.begin()
-	case !run && d.Running && d.Phase == "running":
+	case !run && d.Running && d.Phase == Running:
 		if coast := d.C.Coast; coast && !d.cmd.quick && !(d.Blocked == "interlock" && d.C.Interlock == "ramp") {
 			d.off()
 			return
 		}
-		d.Phase = "stopping"
-	case run && (d.Phase == "stopping" || d.Phase == "braking"):
-		d.Phase = "running"
+		d.Phase = Stopping
+	case run && (d.Phase == Stopping || d.Phase == Braking):
+		d.Phase = Running
 	}
 	if !d.Running {
 		return
 	}
 	d.since += Tick
-	if d.Phase == "magnetising" {
+	if d.Phase == Magnetising {
 		if d.since >= d.magnetisingTime() {
-			d.Phase = "running"
+			d.Phase = Running
 		}
 		return
 	}
-	if d.Phase == "braking" {
+	if d.Phase == Braking {
 		if d.since > d.C.BrakeTime {
 			d.off()
 		}
@@ -70,7 +70,7 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	if d.cmd.jogging && d.C.JogRamp > 0 {
 		up, down = d.C.JogRamp, d.C.JogRamp
 	}
-	if d.Phase == "stopping" {
+	if d.Phase == Stopping {
 		hz = 0
 		if d.cmd.quick && d.C.QuickFall > 0 {
 			down = d.C.QuickFall
@@ -99,9 +99,9 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		d.eased = math.Min(1, d.eased+.3*Tick)
 		d.ramp.step(hz, up, down*d.eased, d.C.SStart, d.C.SEnd, d.C.Highest, Tick)
 	}
-	if d.Phase == "stopping" && math.Abs(d.ramp.hz) <= math.Max(.01, d.C.BrakeHz) {
+	if d.Phase == Stopping && math.Abs(d.ramp.hz) <= math.Max(.01, d.C.BrakeHz) {
 		if d.C.BrakeAmps > 0 && d.C.BrakeTime > 0 {
-			d.Phase, d.since = "braking", 0
+			d.Phase, d.since = Braking, 0
 		} else if math.Abs(d.ramp.hz) <= .01 {
 			d.off()
 		}
@@ -129,7 +129,7 @@ func (d *Drive) waits(hz float64) bool {
 
 // begin switches the inverter on.
 func (d *Drive) begin() {
-	d.Running, d.Phase, d.since = true, "magnetising", 0
+	d.Running, d.Phase, d.since = true, Magnetising, 0
 	d.ramp = generator{}
 	d.limited, d.slipHz, d.stalled, d.sag = 0, 0, 0, 0
 	d.vec.start()
@@ -154,7 +154,7 @@ func (d *Drive) off() {
 	if !d.Running {
 		return
 	}
-	d.Running, d.Phase = false, "off"
+	d.Running, d.Phase = false, Off
 	d.ramp, d.limited, d.Limiting = generator{}, 0, ""
 	if d.Device.State == OperationEnabled {
 		d.Device.Write(0x06)

@@ -44,7 +44,7 @@ func (d *Drive) brake(h float64) {
 	}
 	open := b.Lifted
 	if b.Follows {
-		open = d.Running && d.Phase != "magnetising"
+		open = d.Running && d.Phase != Magnetising
 	}
 	took := b.Closes
 	if open {

@@ -55,7 +55,7 @@ func (d *Drive) BeginTune() string {
 		return "moving"
 	}
 	d.begin()
-	d.Phase = "tuning"
+	d.Phase = Tuning
 	return ""
 }
 

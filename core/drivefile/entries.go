@@ -80,12 +80,40 @@ type CameIn struct {
 	Missing   []string `json:"missing,omitempty" doc:"of a bundle: SHA-256 of kept files that were lost before it was made"`
 }
 
+// How is the way in which values came: of a reading typed, by eye, link, list or voice, or read back where it was written; of a snapshot
+// link, list, or out of the readings or the plan.
+type How string
+
+// The ways.
+const (
+	ByTyping     How = "typed"
+	ByEye        How = "eye"
+	OverLink     How = "link"
+	FromList     How = "csv"
+	ByVoice      How = "voice"
+	WrittenBack  How = "written"
+	FromReadings How = "readings"
+	FromPlan     How = "plan"
+)
+
+// Outcome is what became of a write over the link.
+type Outcome string
+
+// The outcomes: begun, and not known to have ended; it holds what was asked; it holds another value; refused, and as before; not known.
+const (
+	Begun   Outcome = "begun"
+	Held    Outcome = "held"
+	Differs Outcome = "differs"
+	Refused Outcome = "refused"
+	Unknown Outcome = "unknown"
+)
+
 // Reading is a setting's value as seen: typed from the keypad, agreed by eye, by link or by CSV.
 type Reading struct {
 	Code    string `json:"code"`
 	Text    string `json:"text" doc:"as read"`
 	Steps   *int64 `json:"steps,omitempty" doc:"on the setting's grid; missing when the text could not be read"`
-	How     string `json:"how" doc:"typed, eye, link, csv, voice"`
+	How     How    `json:"how" doc:"typed, eye, link, csv, voice"`
 	ReadBy  string `json:"read_by,omitempty" doc:"id of the person who read it aloud, when another typed it"`
 	Problem string `json:"problem,omitempty"`
 	Serial  string `json:"serial,omitempty" doc:"of the drive that it was read in, as entered then"`
@@ -103,20 +131,20 @@ type Entered struct {
 // Write is one setting sent over the link. It is recorded as begun before anything is sent; the outcome is a second
 // entry that names the first. A begun write without outcome is not known, and the setting must be read again.
 type Write struct {
-	Code     string `json:"code"`
-	Begun    string `json:"begun,omitempty" doc:"entry id of the begun write that this is the outcome of"`
-	Asked    int64  `json:"asked"`
-	Before   *int64 `json:"before,omitempty"`
-	ReadBack *int64 `json:"read_back,omitempty"`
-	BackText string `json:"read_back_text,omitempty" doc:"what was read back, as the keypad would show it"`
-	Outcome  string `json:"outcome" doc:"begun, held, differs, refused, unknown"`
-	Message  string `json:"message,omitempty"`
-	Cleared  string `json:"cleared_by,omitempty" doc:"who confirmed the area clear, for a setting that could start motion"`
-	Address  string `json:"address,omitempty" doc:"where it was sent"`
-	Unit     int    `json:"unit,omitempty" doc:"Modbus unit identifier"`
-	Register int    `json:"register,omitempty" doc:"first register"`
-	Raw      []int  `json:"raw,omitempty" doc:"registers as sent"`
-	Serial   string `json:"serial,omitempty" doc:"of the drive that it was sent to, as entered then"`
+	Code     string  `json:"code"`
+	Begun    string  `json:"begun,omitempty" doc:"entry id of the begun write that this is the outcome of"`
+	Asked    int64   `json:"asked"`
+	Before   *int64  `json:"before,omitempty"`
+	ReadBack *int64  `json:"read_back,omitempty"`
+	BackText string  `json:"read_back_text,omitempty" doc:"what was read back, as the keypad would show it"`
+	Outcome  Outcome `json:"outcome" doc:"begun, held, differs, refused, unknown"`
+	Message  string  `json:"message,omitempty"`
+	Cleared  string  `json:"cleared_by,omitempty" doc:"who confirmed the area clear, for a setting that could start motion"`
+	Address  string  `json:"address,omitempty" doc:"where it was sent"`
+	Unit     int     `json:"unit,omitempty" doc:"Modbus unit identifier"`
+	Register int     `json:"register,omitempty" doc:"first register"`
+	Raw      []int   `json:"raw,omitempty" doc:"registers as sent"`
+	Serial   string  `json:"serial,omitempty" doc:"of the drive that it was sent to, as entered then"`
 }
 
 // Value is a setting's value in a snapshot: steps on the grid, and the text as read.
@@ -140,7 +168,7 @@ type Snapshot struct {
 	Dialect string           `json:"dialect"`
 	Version string           `json:"version"`
 	Hash    string           `json:"hash"`
-	How     string           `json:"how" doc:"link, readings, plan, csv"`
+	How     How              `json:"how" doc:"link, readings, plan, csv"`
 	Values  map[string]Value `json:"values"`
 	Serial  string           `json:"serial,omitempty" doc:"of the drive whose settings they are, as entered then"`
 	Late    bool             `json:"late,omitempty" doc:"as found, taken after settings were changed"`

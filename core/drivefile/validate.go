@@ -183,12 +183,12 @@ func wrongIn(body any) (field, got, want string) {
 	switch b := body.(type) {
 	case *Reading:
 		text("code", b.Code, 80)
-		list("how", b.How, "typed", "eye", "link", "csv", "voice")
+		list("how", string(b.How), "typed", "eye", "link", "csv", "voice")
 	case *Entered:
 		text("code", b.Code, 80)
 	case *Write:
 		text("code", b.Code, 80)
-		list("outcome", b.Outcome, "begun", "held", "differs", "refused", "unknown")
+		list("outcome", string(b.Outcome), "begun", "held", "differs", "refused", "unknown")
 	case *Snapshot:
 		list("name", b.Name, "as-found", "as-planned", "as-left", "builders-preset")
 	case *Evidence:

@@ -48,7 +48,7 @@ func mark(s gate.State, key string) gate.Mark {
 }
 
 // readAll reads every planned setting back as planned.
-func readAll(d drivefile.Drive, entries []drivefile.Entry, how string) []drivefile.Entry {
+func readAll(d drivefile.Drive, entries []drivefile.Entry, how drivefile.How) []drivefile.Entry {
 	for _, l := range eval(d, nil).Lines {
 		if l.Planned {
 			entries = sample.Entry(entries, drivefile.EntryReading,

@@ -94,7 +94,8 @@ func (f *Facts) changedBefore(seq int64) string {
 			}
 		case drivefile.EntryWrite:
 			if b, ok := drivefile.Contents[drivefile.Write](en); ok &&
-				(b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "unknown") && f.rec.Machines.Read(b.Serial) {
+				(b.Outcome == drivefile.Held || b.Outcome == drivefile.Differs || b.Outcome == drivefile.Unknown) &&
+				f.rec.Machines.Read(b.Serial) {
 				return b.Code
 			}
 		}

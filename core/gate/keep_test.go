@@ -41,7 +41,7 @@ func TestAsLeftStaysTrue(t *testing.T) {
 	d := sample.Dryer()
 	e := readAll(d, confirmed(nil), "typed")
 	snap := drivefile.Snapshot{Name: "as-left", Dialect: "Tarn", Values: map[string]drivefile.Value{}}
-	var some gate.State = eval(d, e)
+	some := eval(d, e)
 	code, steps := "", int64(0)
 	for _, l := range some.Lines {
 		if l.Planned {

@@ -1,6 +1,7 @@
 package gate
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"sort"
@@ -106,7 +107,7 @@ func (g *plateGate) asTyped() {
 		}
 		_, problem := q.Kind.Parse(q.Text)
 		want := "a " + q.Kind.Name
-		if pe, ok := problem.(*quantity.Error); ok {
+		if pe := (*quantity.Error)(nil); errors.As(problem, &pe) {
 			want = pe.Want
 		}
 		g.unreadable[q.Path] = want

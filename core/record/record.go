@@ -12,25 +12,25 @@ import (
 
 // Read is the last value seen in the drive.
 type Read struct {
-	Text    string `json:"text"`
-	Shown   string `json:"shown,omitempty" doc:"as the setting shows it, with its unit"`
-	Steps   *int64 `json:"steps,omitempty"`
-	How     string `json:"how" enum:"typed,eye,link,csv,written,voice"`
-	By      string `json:"by"`
-	Voice   string `json:"voice,omitempty" doc:"who read it aloud"`
-	At      string `json:"at"`
-	Problem string `json:"problem,omitempty"`
-	Entry   string `json:"entry"`
+	Text    string        `json:"text"`
+	Shown   string        `json:"shown,omitempty" doc:"as the setting shows it, with its unit"`
+	Steps   *int64        `json:"steps,omitempty"`
+	How     drivefile.How `json:"how" enum:"typed,eye,link,csv,written,voice"`
+	By      string        `json:"by"`
+	Voice   string        `json:"voice,omitempty" doc:"who read it aloud"`
+	At      string        `json:"at"`
+	Problem string        `json:"problem,omitempty"`
+	Entry   string        `json:"entry"`
 }
 
 // Fact is something that was done to a setting: by whom, when, with which value.
 type Fact struct {
-	Text    string `json:"text"`
-	Steps   int64  `json:"steps"`
-	By      string `json:"by"`
-	At      string `json:"at"`
-	Outcome string `json:"outcome,omitempty"`
-	Entry   string `json:"entry"`
+	Text    string            `json:"text"`
+	Steps   int64             `json:"steps"`
+	By      string            `json:"by"`
+	At      string            `json:"at"`
+	Outcome drivefile.Outcome `json:"outcome,omitempty"`
+	Entry   string            `json:"entry"`
 }
 
 // TemporaryThing is something that must not stay in: a jumper, a disabled protection, a trial value, an open cover.
@@ -46,14 +46,14 @@ type TemporaryThing struct {
 
 // SnapshotHead is a snapshot without its values.
 type SnapshotHead struct {
-	ID      string `json:"id"`
-	Name    string `json:"name"`
-	Label   string `json:"label,omitempty"`
-	Dialect string `json:"dialect"`
-	Count   int    `json:"count"`
-	How     string `json:"how"`
-	By      string `json:"by"`
-	At      string `json:"at"`
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	Label   string        `json:"label,omitempty"`
+	Dialect string        `json:"dialect"`
+	Count   int           `json:"count"`
+	How     drivefile.How `json:"how"`
+	By      string        `json:"by"`
+	At      string        `json:"at"`
 }
 
 // AttachmentHead is a kept file.
@@ -154,7 +154,7 @@ func (r *Record) add(e drivefile.Entry) {
 			r.Reads[b.Code] = &Read{Text: b.Text, Steps: b.Steps, How: b.How, By: e.By, Voice: b.ReadBy, At: e.At, Problem: b.Problem,
 				Entry: e.ID}
 			r.LastRead[b.Code] = e.Seq
-			if b.How != "eye" {
+			if b.How != drivefile.ByEye {
 				delete(r.Pending, b.Code)
 			}
 		}
@@ -168,15 +168,15 @@ func (r *Record) add(e drivefile.Entry) {
 			return
 		}
 		r.Written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
-		if b.Outcome == "begun" {
+		if b.Outcome == drivefile.Begun {
 			r.Pending[b.Code] = e.ID
 			return
 		}
-		if b.Outcome == "held" || b.Outcome == "differs" || b.Outcome == "refused" {
+		if b.Outcome == drivefile.Held || b.Outcome == drivefile.Differs || b.Outcome == drivefile.Refused {
 			delete(r.Pending, b.Code)
 		}
 		if b.ReadBack != nil {
-			r.Reads[b.Code] = &Read{Text: b.BackText, Steps: b.ReadBack, How: "written", By: e.By, At: e.At, Entry: e.ID}
+			r.Reads[b.Code] = &Read{Text: b.BackText, Steps: b.ReadBack, How: drivefile.WrittenBack, By: e.By, At: e.At, Entry: e.ID}
 			r.LastRead[b.Code] = e.Seq
 		}
 	case drivefile.EntryEvidence:

@@ -7,20 +7,20 @@ import (
 
 // Sent is one request that wrote, for the log of a drive.
 type Sent struct {
-	Code     string `json:"code"`
-	Name     string `json:"name"`
-	Asked    string `json:"asked"`
-	Before   string `json:"before"`
-	Back     string `json:"back" doc:"what was read back"`
-	Outcome  string `json:"outcome" enum:"begun,held,differs,refused,unknown"`
-	Message  string `json:"message"`
-	Address  string `json:"address"`
-	Unit     int    `json:"unit"`
-	Register int    `json:"register"`
-	Raw      []int  `json:"raw"`
-	Cleared  string `json:"cleared_by"`
-	By       string `json:"by"`
-	At       string `json:"at"`
+	Code     string            `json:"code"`
+	Name     string            `json:"name"`
+	Asked    string            `json:"asked"`
+	Before   string            `json:"before"`
+	Back     string            `json:"back" doc:"what was read back"`
+	Outcome  drivefile.Outcome `json:"outcome" enum:"begun,held,differs,refused,unknown"`
+	Message  string            `json:"message"`
+	Address  string            `json:"address"`
+	Unit     int               `json:"unit"`
+	Register int               `json:"register"`
+	Raw      []int             `json:"raw"`
+	Cleared  string            `json:"cleared_by"`
+	By       string            `json:"by"`
+	At       string            `json:"at"`
 }
 
 // SentLog lists every request that wrote to the drive, newest first; one line for a write with its outcome.

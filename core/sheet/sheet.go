@@ -153,7 +153,7 @@ func verdict(f *dialect.Family, plan *dialect.Plan, l dialect.Line, out *Line) V
 	case out.Read.Steps == nil:
 		return Differs
 	case *out.Read.Steps == l.Steps:
-		if out.Read.How == "eye" && out.Protects {
+		if out.Read.How == drivefile.ByEye && out.Protects {
 			return NotRead
 		}
 		return Holds

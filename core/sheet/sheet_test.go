@@ -60,7 +60,7 @@ func TestVerdicts(t *testing.T) {
 		t.Errorf("nothing is read, and it says %s", p.Verdict)
 	}
 	other := p.Steps * 2
-	read := func(steps int64, text, how string) drivefile.Entry {
+	read := func(steps int64, text string, how drivefile.How) drivefile.Entry {
 		return entry(1, drivefile.EntryReading, drivefile.Reading{Code: p.Code, Text: text, Steps: &steps, How: how})
 	}
 	f, _, _ := tarn()

@@ -40,8 +40,8 @@ func (k *forms) number(shown string) int32 {
 	return n
 }
 
-// formsOf works out the forms of all single faults, the sound circuit behind them. The table says which wires are taken off. The lock of what
-// is known is held.
+// formsOf works out the forms of all single faults, the sound circuit behind them. The table says which wires are taken off. The lock of
+// what is known is held.
 func (p *Played) formsOf(table []Test, stop func() bool) ([]circuit.Candidate, []formed, error) {
 	k := &p.known
 	if k.of != nil && len(k.table) == len(table) && len(table) > 0 && &k.table[0] == &table[0] {

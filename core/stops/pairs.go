@@ -1,6 +1,7 @@
 package stops
 
 import (
+	"errors"
 	"sort"
 	"sync"
 
@@ -41,7 +42,7 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 		return out, err
 	}
 	kinds, silent, err := p.kinds(table, done, progress)
-	if err == errStopped {
+	if errors.Is(err, errStopped) {
 		out.Ended = true
 		return out, nil
 	} else if err != nil {
@@ -90,7 +91,7 @@ func (p *Played) DiagnosePairs(table []Test, shown []Shown, readings []Reading, 
 				[2]int{a.alike, b.alike}})
 		return nil
 	})
-	if err == errStopped {
+	if errors.Is(err, errStopped) {
 		out.Ended, err = true, nil
 	}
 	sort.SliceStable(out.Found, func(a, b int) bool { return out.Found[a].Share > out.Found[b].Share })

@@ -128,7 +128,7 @@ type Reader struct {
 func NewReader(from io.ReaderAt, size int64, lim Limits) (*Reader, error) {
 	z, err := zip.NewReader(from, size)
 	if err != nil {
-		return nil, fmt.Errorf("bundle: got %d bytes that are no whole zip (%v); was the file cut off? Nothing was imported", size, err)
+		return nil, fmt.Errorf("bundle: got %d bytes that are no whole zip (%w); was the file cut off? Nothing was imported", size, err)
 	}
 	if len(z.File) > lim.Entries {
 		return nil, fmt.Errorf("bundle: got %d entries, want at most %d", len(z.File), lim.Entries)
