@@ -78,12 +78,14 @@ func (p *Played) formsOf(table []Test, stop func() bool) ([]circuit.Candidate, [
 		}
 		return nil
 	})
-	kinds := map[string]int{}
+	kinds, first := map[string]int{}, []int{}
 	for i, key := range keys {
 		if _, ok := kinds[key]; !ok {
 			kinds[key] = len(kinds)
+			first = append(first, i)
 		}
 		of[i].kind = kinds[key]
+		of[i].outline = of[first[of[i].kind]].outline // one is enough
 	}
 	if err == nil {
 		k.table, k.faults, k.of, k.kinds = table, faults, of, len(kinds)
