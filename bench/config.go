@@ -216,6 +216,7 @@ func (c configured) driven(l map[string]dialect.Driven) {
 	set("bus-control", func(d dialect.Driven) { c.BusControl = d.Steps != 0 })
 	set("stall", func(d dialect.Driven) { c.Stall = three(d) })
 	set("line-phase", func(d dialect.Driven) { c.PhaseLoss = three(d) })
+	c.OutputLoss = on("output-phase")
 	c.Sensor = on("sensor")
 	set("jog-ramp", func(d dialect.Driven) { c.JogRamp = slope(d) })
 	set("second-rise", func(d dialect.Driven) { c.Rise2 = slope(d) })
@@ -258,6 +259,10 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		}
 	})
 	for _, x := range c.f.Faults {
+		// A file that has no setting for it says by its fault that it is watched.
+		if _, told := l["output-phase"]; !told && x.Family == "output-phase" && x.Severity == "fault" {
+			c.OutputLoss = true
+		}
 		c.LowClears = c.LowClears || x.Family == "bus-under-voltage" && x.Severity == "fault" && x.Clears == "by-itself"
 	}
 	c.tuned(l)

@@ -17,7 +17,7 @@ var Faults = []struct{ Key, Text string }{
 	{"supply-swapped", "two supply leads swapped"}, {"jammed", "load jammed"}, {"loose", "coupling loose"},
 	{"reference-off", "reference wire off"}, {"reference-moved", "reference wire on the potentiometer's supply"},
 	{"wrong-plate", "another motor's current in the drive"}, {"channel-stuck", "torque-off channel B does not open"},
-	{"noise", "noise on every signal"},
+	{"noise", "noise on every signal"}, {"output-lost", "one phase to the motor open"},
 }
 
 // swaps are what a hand can change over at the bench, whether it was right before or not.
@@ -34,7 +34,7 @@ func (b *Bench) breakIt(what string, on bool) {
 	*x = drive.Broken{LeadsSwapped: b.broken["leads-swapped"], EncoderSwapped: b.broken["encoder-swapped"],
 		EncoderDead: b.broken["encoder-dead"], PhaseLost: b.broken["phase-lost"],
 		FanDead: b.broken["fan-dead"], Jammed: b.broken["jammed"], Loose: b.broken["loose"], ReferenceOff: b.broken["reference-off"],
-		ReferenceFull: b.broken["reference-moved"]}
+		ReferenceFull: b.broken["reference-moved"], OutputLost: b.broken["output-lost"]}
 	if what == "wrong-plate" {
 		b.wrongPlate(on)
 	}

@@ -205,7 +205,8 @@ func scripts() []script {
 		breaks(9000, "phase-lost", true), breaks(16000, "phase-lost", false), do(17000, "stop", 0, false, 0),
 		do(18000, "reset", 0, false, 0), do(24000, "stop", 0, false, 0),
 		breaks(34000, "jammed", true), do(34400, "run", 0, false, 0), do(60000, "stop", 0, false, 0), breaks(61000, "jammed", false),
-		do(62000, "reset", 0, false, 0)}
+		do(62000, "reset", 0, false, 0), do(63000, "run", 0, false, 0), breaks(72000, "output-lost", true),
+		breaks(76000, "output-lost", false)}
 	lost := []timed{on, do(400, "analog", 0, false, 9), do(1600, "terminal", 1, true, 0), breaks(7000, "reference-off", true),
 		do(12000, "terminal", 1, false, 0)}
 	auto := func(source string) func(*bench.Setup) {
@@ -295,7 +296,7 @@ func scripts() []script {
 		{"terminals, voltage", auto("voltage"), terminals, ends},
 		{"terminals, current", auto("current"), terminals, ends},
 		{"presets by bits", both(auto("presets"), assign("preset-0", "preset-1", "preset-2")), bits, 34000},
-		{"trouble", nil, trouble, 64000},
+		{"trouble", nil, trouble, 77000},
 		{"jog and second ramp", both(auto("voltage"), assign("jog", "second-ramp", "hand", "stop")), terminals, ends},
 		{"each alone, jog", both(auto("keypad"), assign("jog", "hand", "preset-0", "preset-1")), alone, 28000},
 		{"vector, known", known, keypad, 40000},

@@ -28,6 +28,7 @@ type Shown struct {
 	Speed     float64     `json:"speed"`
 	Hz        float64     `json:"hz"`
 	Current   float64     `json:"current"`
+	Phases    []float64   `json:"phases" doc:"A rms of U, V and W, as a clamp meter reads them"`
 	Link      float64     `json:"link"`
 	Torque    float64     `json:"torque"`
 	Warmth    float64     `json:"warmth" doc:"percent of the overload"`
@@ -96,7 +97,8 @@ func (b *Bench) Show(after float64) Shown {
 	s := Shown{Tick: b.tick, Time: d.Time, Faster: b.faster, Family: b.Setup.Family.Name, Line: b.in.Line, State: string(d.Device.State),
 		Phase: d.Phase, TorqueOff: string(d.STO.State), Blocked: d.Blocked,
 		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current,
-		Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
+		Phases: append([]float64{}, d.Phases[:]...),
+		Link:   d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
 		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog,
 		AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
 		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command,
@@ -144,8 +146,8 @@ func (b *Bench) Show(after float64) Shown {
 
 // Nothing is what a screen shows where there is no bench.
 func Nothing() Shown {
-	return Shown{Phase: drive.Off, Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{},
-		Samples: []Sample{}}
+	return Shown{Phase: drive.Off, Phases: []float64{0, 0, 0}, Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{},
+		Broken: []string{}, Trips: []Trip{}, Samples: []Sample{}}
 }
 
 // FaultWords are a fault's in the family's language.

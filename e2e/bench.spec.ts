@@ -50,6 +50,26 @@ test("the bench runs the job's own drive: run, break, trip, reset, keep the trac
   await page.getByRole("button", { name: "Reset" }).click();
   await expect(state).toHaveText("switch-on disabled");
 
+  // One phase to the motor open: the three currents tell, then the drive does, by the code of its family.
+  await turn(/^X1 /);
+  await turn(/^X1 /);
+  await expect(state).toHaveText("running");
+  await expect.poll(async () => reads(await speed.textContent())).toBeGreaterThan(1000);
+  const clamp = page.getByRole("list", { name: "Each phase to the motor" }).getByRole("listitem");
+  await expect(clamp.nth(0)).not.toHaveText("U 0.0");
+  await page.getByRole("button", { name: "Break something…" }).click();
+  await page.getByLabel("one phase to the motor open").click();
+  await expect(page.getByLabel("one phase to the motor open")).toBeChecked();
+  await page.getByRole("button", { name: "Done" }).click();
+  await expect(state).toHaveText("fault");
+  await expect(page.getByRole("complementary")).toContainText("F.3330 phase failure of the motor");
+  await expect(clamp.nth(0)).toHaveText("U 0.0");
+  await page.getByRole("button", { name: "Break something…" }).click();
+  await page.getByRole("button", { name: "Mend everything" }).click();
+  await page.getByRole("button", { name: "Done" }).click();
+  await page.getByRole("button", { name: "Reset" }).click();
+  await expect(state).toHaveText("switch-on disabled");
+
   // Stop by keys, whatever has the focus.
   await turn(/^X1 /);
   await turn(/^X1 /);

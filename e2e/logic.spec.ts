@@ -3,7 +3,7 @@ import { expect, test } from "@playwright/test";
 // What the browser keeps and sends, without a browser: storage, clock and server are stood in for.
 
 type Sent = { id: string; edit: string; typed: string; sets: { path: string; text: string; seen?: string }[]; by: string };
-type Answer = { status: number; body?: unknown } | "gone";
+type Answer = { status: number; body?: unknown } | "gone" | "swallowed";
 
 const stored = new Map<string, string>();
 const sent: Sent[] = [];
@@ -40,6 +40,7 @@ test.beforeAll(() => {
       sent.push({ ...body, by: r.headers.get("X-Tingate-Person") ?? "" });
       await held;
       const a = answers.shift() ?? { status: 200 };
+      if (a === "swallowed") return await new Promise<never>((_, no) => r.signal.addEventListener("abort", () => no(r.signal.reason)));
       if (a === "gone") throw new TypeError("no answer");
       return new Response(JSON.stringify(a.body ?? { seq: 1 }), { status: a.status, headers: { "Content-Type": "application/json" } });
     },
@@ -214,4 +215,19 @@ test("An older answer stands in for the same drive only", async () => {
   expect(of("d1")("old", asked("d1"))).toBe("old");
   expect(of("d1")("old", asked("d2"))).toBeUndefined();
   expect(of("d1")("old")).toBeUndefined();
+});
+
+test("A network that swallows a request holds nothing up: the entry is offline, and goes again under the same id", async () => {
+  const patience = AbortSignal.timeout;
+  const waits: number[] = [];
+  AbortSignal.timeout = (ms) => (waits.push(ms), patience(50));
+  answers = ["swallowed", { status: 200 }];
+  const s = await saver("swallowed");
+  s.put("notes", "kept", "visit-1");
+  await s.settled(); // what waits for it is let go
+  expect([s.offline, s.pending("notes"), waits]).toEqual([true, "kept", [20_000]]);
+  await idle(s);
+  AbortSignal.timeout = patience;
+  expect(sent.map((b) => b.id)).toEqual([sent[0]!.id, sent[0]!.id]);
+  expect(s.offline).toBe(false);
 });

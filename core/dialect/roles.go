@@ -88,6 +88,7 @@ var roles = []role{
 	{name: "phase-order", acts: true},
 	{name: "stall", acts: true},
 	{name: "line-phase", acts: true},
+	{name: "output-phase", acts: true},
 	{name: "jog-ramp", acts: true},
 	{name: "curve", acts: true},
 	{name: "curve-start", acts: true},

@@ -47,6 +47,7 @@ type Config struct {
 	BusControl    bool    // holds the fall, or lets the frequency rise, before the link trips
 	Stall         string  // off, warning, fault
 	PhaseLoss     string  // off, warning, fault
+	OutputLoss    bool    // it trips when one phase to the motor is without current
 	FlyingStart   bool
 
 	// What stops it and what starts it again, by the family's settings.

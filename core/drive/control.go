@@ -24,6 +24,15 @@ func (d *Drive) hold() {
 
 // apply moves machine and link by h seconds with a voltage held in a frame that turns with wf.
 func (d *Drive) apply(vd, vq, wf, h float64, long bool) {
+	if d.P.Broken.OutputLost {
+		d.applyOpen(vd, vq, wf, h)
+		return
+	}
+	d.move(vd, vq, wf, h, long)
+}
+
+// move is apply with every phase connected.
+func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	k := &d.k
 	id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
 	if a := math.Sqrt(id*id + iq*iq); a > 1e-6 {

@@ -43,16 +43,17 @@ type Drive struct {
 	// What can be seen from outside, after each Step.
 	Time                        float64
 	Powered                     bool
-	Running                     bool    // the inverter works
-	Hz, Volts, Current, Speed   float64 // output; A rms as measured; r/min of the shaft
-	Torque, Link, Power         float64 // N·m of the air gap; V; W into the motor
-	Working                     float64 // A rms along the voltage, as the drive sees it
-	Warmth                      float64 // of the overload replica, 1: the limit
-	Winding, Frame, Sink        float64 // °C
-	Count                       float64 // of the encoder since the start, lines × 4
-	Encoder                     float64 // r/min as the drive reads it
-	Limiting                    string  // current, link: what holds the ramp just now
-	Blocked                     string  // why a run command does nothing
+	Running                     bool       // the inverter works
+	Hz, Volts, Current, Speed   float64    // output; A rms as measured; r/min of the shaft
+	Phases                      [3]float64 // A rms of U, V and W, as a clamp meter reads them
+	Torque, Link, Power         float64    // N·m of the air gap; V; W into the motor
+	Working                     float64    // A rms along the voltage, as the drive sees it
+	Warmth                      float64    // of the overload replica, 1: the limit
+	Winding, Frame, Sink        float64    // °C
+	Count                       float64    // of the encoder since the start, lines × 4
+	Encoder                     float64    // r/min as the drive reads it
+	Limiting                    string     // current, link: what holds the ramp just now
+	Blocked                     string     // why a run command does nothing
 	Fault                       string
 	Warning                     string
 	HandOn                      bool
@@ -79,6 +80,7 @@ type Drive struct {
 	since, stalled, ripple, low float64 // s
 	restartIn                   float64
 	vec                         vector
+	open                        opened
 	rubbing                     motion.Load
 	precharged                  bool
 	slipHz                      float64
@@ -107,6 +109,9 @@ func (d *Drive) Start() {
 
 // Reload takes changed settings or a changed plant while it runs.
 func (d *Drive) Reload() {
+	if !d.P.Broken.OutputLost {
+		d.open = opened{}
+	}
 	d.seat()
 	d.refresh()
 }

@@ -168,6 +168,7 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 
 // turnFrame turns the control's frame forward by an angle.
 func (d *Drive) turnFrame(angle float64) {
+	d.open.angle += angle
 	s, c := math.Sincos(-angle)
 	x := &d.x
 	x.Ds, x.Qs = x.Ds*c-x.Qs*s, x.Ds*s+x.Qs*c

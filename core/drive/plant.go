@@ -46,6 +46,7 @@ type Broken struct {
 	EncoderDead    bool
 	EncoderLines   float64 // other than the plate of the encoder says; 0: right
 	PhaseLost      bool
+	OutputLost     bool // one phase to the motor is open
 	FanDead        bool
 	CableOhms      float64 // more of the motor cable, per phase
 	Jammed         bool

@@ -22,6 +22,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	} else {
 		d.Working = 0
 	}
+	d.phaseCurrents(h)
 	d.Torque = k.AirgapTorque(d.x)
 	if !d.Running {
 		d.Torque = 0

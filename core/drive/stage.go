@@ -56,6 +56,7 @@ func (d *Drive) BeginTune() string {
 	}
 	d.begin()
 	d.Phase = Tuning
+	d.open.angle = 0 // a tune's first axis is phase U
 	return ""
 }
 

@@ -148,8 +148,11 @@ func BenchmarkOriented125us30kW(b *testing.B) {
 	bench(b, medium(), func(r *Reference) State { s, _ := r.Oriented(nil); return s })
 }
 
-func benchWhole(b *testing.B, control string) {
+func benchWhole(b *testing.B, control string) { benchBroken(b, control, Broken{}) }
+
+func benchBroken(b *testing.B, control string, broken Broken) {
 	d := works()
+	d.P.Broken = broken
 	d.C.Control = control
 	d.P.Lines, d.C.Lines = 1024, 1024
 	d.Reload()
@@ -175,3 +178,8 @@ func BenchmarkWholeDriveVoltsPerHertz(b *testing.B) { benchWhole(b, "volts-per-h
 func BenchmarkWholeDriveVector(b *testing.B) { benchWhole(b, "vector") }
 
 func BenchmarkWholeDriveEncoder(b *testing.B) { benchWhole(b, "encoder") }
+
+// One phase to the motor open, and nothing that trips.
+func BenchmarkWholeDriveOnTwoPhases(b *testing.B) {
+	benchBroken(b, "volts-per-hertz", Broken{OutputLost: true})
+}

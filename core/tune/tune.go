@@ -204,7 +204,7 @@ func (r *run) stator(res *Result) *Failure {
 		return f
 	}
 	if i2-i1 < .2*r.p.amps() {
-		return &Failure{"no-current", "No current flows: the motor is not connected, or a contactor is open."}
+		return &Failure{"no-current", "No current flows: the motor is not connected, or a contactor or one phase of the cable is open."}
 	}
 	res.Rs = (v2 - v1) / (i2 - i1)
 	r.rs = res.Rs

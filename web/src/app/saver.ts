@@ -36,6 +36,9 @@ const isKept = (v: unknown): v is Kept => typeof v === "object" && v !== null &&
 /** How often a server that fails over an entry is asked before the entry stands aside. One that cannot be reached is waited for. */
 const tries = 3;
 
+/** How long an answer is waited for, ms: a network that swallows a request says nothing. It is sent again under the same id. */
+const patience = 20_000;
+
 /**
  * Saves what is typed on one drive: one request in flight, then the newest text of each field. What is not yet acknowledged is kept in this
  * browser, with who typed it and when, and sent again under the same id until it is. An entry that the server cannot take stands aside, and
@@ -195,6 +198,7 @@ export class Saver {
         params: { path: { id: this.drive } },
         body,
         headers: { "X-Tingate-Person": b.by },
+        signal: AbortSignal.timeout(patience),
       });
       if (error) {
         const e = new Refused(error);

@@ -157,6 +157,19 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
             <div data-figure={label} className="n text-[32px] leading-none font-semibold">
               {/^-0(\.0)?$/.test(value) ? value.slice(1) : value}
             </div>
+            {label === "current A" && (
+              <ul
+                aria-label="Each phase to the motor"
+                title="A rms, as a clamp meter reads them"
+                className="c mt-0.5 flex gap-x-1.5 text-[12px] whitespace-nowrap text-ink-2"
+              >
+                {["U", "V", "W"].map((u, i) => (
+                  <li key={u}>
+                    {u} <span className="n ml-0.5">{(b.phases[i] ?? 0).toFixed(1)}</span>
+                  </li>
+                ))}
+              </ul>
+            )}
           </div>
         ))}
       </div>

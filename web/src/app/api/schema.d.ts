@@ -3890,6 +3890,8 @@ export interface components {
             measured?: number;
             /** @enum {string} */
             phase: "off" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
+            /** @description A rms of U, V and W, as a clamp meter reads them */
+            phases: number[];
             relays: components["schemas"]["Pin"][];
             /** @description newer than asked for */
             samples: components["schemas"]["Sample"][];

@@ -1,0 +1,76 @@
+package drive
+
+import "math"
+
+// opened is the motor with one phase of its cable open: current flows along one line of the plane only, between the two other phases, and
+// the open end takes the voltage that the machine gives it.
+type opened struct {
+	angle float64 // of the frame that the voltage is given in, electrical rad from the open phase
+	volts float64 // of the open end along its phase, V
+	known bool    // volts has been found
+	seen  float64 // s for which one phase is without current
+	mean  [3]float64
+}
+
+// openStep is how fine the machine is stepped then, s: its torque goes between nothing and twice its mean, twice a period.
+const openStep = 125e-6
+
+// phaseWatch is how long the current of a phase may be missing before the drive sees it, s; phaseShare is the share of the rated current
+// that the others must have. Common practice.
+const (
+	phaseWatch = 1.
+	phaseShare = .15
+)
+
+// applyOpen moves machine and link as apply does, with phase U open.
+func (d *Drive) applyOpen(vd, vq, wf, h float64) {
+	o := &d.open
+	n := max(1, int(math.Round(h/openStep)))
+	step := h / float64(n)
+	for range n {
+		s, c := math.Sincos(o.angle)
+		mx, my, nx, ny := c, -s, s, c // along the open phase, and across it
+		across := vd*nx + vq*ny
+		d.move(across*nx+o.volts*mx, across*ny+o.volts*my, wf, step, false)
+		o.angle = math.Mod(o.angle+wf*step, 2*math.Pi)
+		// Whatever current along the open phase the step has left is taken off, and the voltage of the open end set so that none comes.
+		s, c = math.Sincos(o.angle)
+		mx, my = c, -s
+		k := &d.k
+		along := (k.A*d.x.Ds-k.B*d.x.Dr)*mx + (k.A*d.x.Qs-k.B*d.x.Qr)*my
+		flux := -along / k.A
+		d.x.Ds += flux * mx
+		d.x.Qs += flux * my
+		if o.known {
+			most := 2 * d.v
+			o.volts = math.Max(-most, math.Min(most, o.volts+flux/step))
+		}
+		o.known = true // the first takes off what flowed when it opened
+	}
+}
+
+// phaseCurrents are the currents as a clamp meter reads them, A rms: all the same, unless one phase is open.
+func (d *Drive) phaseCurrents(h float64) {
+	if !d.P.Broken.OutputLost {
+		d.Phases = [3]float64{d.Current, d.Current, d.Current}
+		return
+	}
+	o := &d.open
+	alpha, beta := 0., 0.
+	if d.Running {
+		i := d.k.Currents(d.x)
+		s, c := math.Sincos(o.angle)
+		alpha, beta = i.Ds*c-i.Qs*s, i.Ds*s+i.Qs*c
+	}
+	for p, x := range [3]float64{alpha, -alpha/2 + math.Sqrt(3)/2*beta, -alpha/2 - math.Sqrt(3)/2*beta} {
+		o.mean[p] += (x*x - o.mean[p]) * h / .1
+		d.Phases[p] = math.Sqrt(math.Max(0, o.mean[p]))
+	}
+	if !d.Running || d.Phases[1] < phaseShare*d.C.Rated {
+		o.seen = math.Max(0, o.seen-h)
+		return
+	}
+	if o.seen += h; o.seen > phaseWatch && d.C.OutputLoss {
+		d.trip("output-phase")
+	}
+}
