@@ -34,11 +34,13 @@ func TestAnOpenPhaseToTheMotor(t *testing.T) {
 			}
 			benches.Do(t, b, bench.Act{Do: "break", What: "output-lost", On: true})
 			b.Advance(900)
-			if v := b.Show(1e9); v.Fault != "" || v.Phases[0] > .05*v.Phases[1] || v.Phases[1] < 1.3*before.Current || math.Abs(v.Phases[1]-v.Phases[2]) > .01 {
+			v := b.Show(1e9)
+			if v.Fault != "" || v.Phases[0] > .05*v.Phases[1] || v.Phases[1] < 1.3*before.Current || math.Abs(v.Phases[1]-v.Phases[2]) > .01 {
 				t.Errorf("%s: just after: %q, %v A, where it took %v A", family, v.Fault, v.Phases, before.Current)
 			}
 			b.Advance(1000)
-			if v := b.Show(1e9); off != (v.Fault == "") || !off && (v.Fault != "output-phase" || len(v.Trips) != 1 || v.Trips[0].Code != want.code) {
+			v = b.Show(1e9)
+			if off != (v.Fault == "") || !off && (v.Fault != "output-phase" || len(v.Trips) != 1 || v.Trips[0].Code != want.code) {
 				t.Errorf("%s: off %v: %q, %+v", family, off, v.Fault, v.Trips)
 			}
 		}
