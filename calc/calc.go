@@ -136,8 +136,8 @@ func (c computation) one(ctx context.Context, raw json.RawMessage) (json.RawMess
 		res, err = c.run(ctx, in)
 	}
 	if err != nil {
-		e, ok := err.(*Error)
-		if !ok {
+		var e *Error
+		if !errors.As(err, &e) {
 			e = &Error{Field: "", Got: "", Want: err.Error()}
 		}
 		b, _ := json.Marshal(map[string]*Error{"error": e})

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"math"
 	"strings"
 	"testing"
@@ -354,7 +355,7 @@ func TestContract(t *testing.T) {
 		t.Errorf("JSON Lines in, JSON Lines out: %v %q", err, w.String())
 	}
 	var un *ErrUnreadable
-	if _, err := Run(context.Background(), "plate", strings.NewReader("{nope"), &w); err == nil || !asUnreadable(err, &un) {
+	if _, err := Run(context.Background(), "plate", strings.NewReader("{nope"), &w); err == nil || !errors.As(err, &un) {
 		t.Errorf("unreadable JSON: %v", err)
 	}
 	if _, err := Run(context.Background(), "nope", strings.NewReader("{}"), &w); err == nil || !strings.Contains(err.Error(), "plate") {
@@ -366,12 +367,6 @@ func TestContract(t *testing.T) {
 			t.Errorf("schema of %s", n)
 		}
 	}
-}
-
-func asUnreadable(err error, to **ErrUnreadable) bool {
-	e, ok := err.(*ErrUnreadable)
-	*to = e
-	return ok
 }
 
 func FuzzPlateNeverGivesNaN(f *testing.F) {

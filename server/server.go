@@ -3,6 +3,7 @@ package server
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"io/fs"
@@ -52,7 +53,7 @@ func recovered(c *gin.Context) {
 		if p == nil {
 			return
 		}
-		if p == http.ErrAbortHandler { // a stream that is cut on purpose
+		if err, ok := p.(error); ok && errors.Is(err, http.ErrAbortHandler) { // a stream that is cut on purpose
 			panic(p)
 		}
 		slog.Error("panic", "error", p, "path", c.FullPath(), "stack", string(debug.Stack()))
