@@ -179,11 +179,11 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		return motion.RampBase{Highest: c.Highest, Base: c.Motor.Frequency, PlateSpeed: c.Motor.Speed,
 			Poles: c.Motor.Poles}.Slope(counting, d.Value)
 	}
-	three := func(d dialect.Driven) string {
-		switch d.Steps {
-		case 0:
+	reaction := func(d dialect.Driven) string {
+		switch {
+		case d.Steps == 0:
 			return "off"
-		case 1:
+		case d.Steps == 1 && len(d.Setting.Choices) > 2: // of off and on, on is the fault
 			return "warning"
 		}
 		return "fault"
@@ -214,9 +214,9 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		}
 	}
 	set("bus-control", func(d dialect.Driven) { c.BusControl = d.Steps != 0 })
-	set("stall", func(d dialect.Driven) { c.Stall = three(d) })
-	set("line-phase", func(d dialect.Driven) { c.PhaseLoss = three(d) })
-	c.OutputLoss = on("output-phase")
+	set("stall", func(d dialect.Driven) { c.Stall = reaction(d) })
+	set("line-phase", func(d dialect.Driven) { c.PhaseLoss = reaction(d) })
+	set("output-phase", func(d dialect.Driven) { c.OutputLoss = reaction(d) })
 	c.Sensor = on("sensor")
 	set("jog-ramp", func(d dialect.Driven) { c.JogRamp = slope(d) })
 	set("second-rise", func(d dialect.Driven) { c.Rise2 = slope(d) })
@@ -260,8 +260,8 @@ func (c configured) driven(l map[string]dialect.Driven) {
 	})
 	for _, x := range c.f.Faults {
 		// A file that has no setting for it says by its fault that it is watched.
-		if _, told := l["output-phase"]; !told && x.Family == "output-phase" && x.Severity == "fault" {
-			c.OutputLoss = true
+		if c.OutputLoss == "" && x.Family == "output-phase" {
+			c.OutputLoss = x.Severity
 		}
 		c.LowClears = c.LowClears || x.Family == "bus-under-voltage" && x.Severity == "fault" && x.Clears == "by-itself"
 	}

@@ -3,10 +3,12 @@ package bench_test
 import (
 	"math"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
 	"tingate/bench"
+	"tingate/core/dialect"
 	"tingate/core/drive"
 	"tingate/core/motion"
 	"tingate/testtools/benches"
@@ -100,5 +102,27 @@ func TestAnOpenPhaseOnOtherMachines(t *testing.T) {
 		if x, y := b.Show(0), again.Show(0); !reflect.DeepEqual(x, y) {
 			t.Errorf("%s: not the same run: %v r/min and %v r/min", name, x.Speed, y.Speed)
 		}
+	}
+}
+
+// A family whose setting knows a warning as well is warned by, and runs on.
+func TestAnOpenPhaseIsWarnedOf(t *testing.T) {
+	s := benches.Setup(t, "Tarn")
+	f := *s.Family
+	f.Settings = slices.Clone(f.Settings)
+	for i := range f.Settings {
+		if x := &f.Settings[i]; x.Code == "6U" {
+			x.Choices = []dialect.Choice{{Value: 0, Text: "off"}, {Value: 1, Text: "warning"}, {Value: 2, Text: "fault"}}
+		}
+	}
+	s.Family, s.Values["6U"] = &f, 1
+	b := benches.Start(t, s)
+	benches.Do(t, b, bench.Act{Do: "speed", Value: 40})
+	benches.Do(t, b, bench.Act{Do: "run"})
+	b.Advance(9000)
+	benches.Do(t, b, bench.Act{Do: "break", What: "output-lost", On: true})
+	b.Advance(3000)
+	if v := b.Show(1e9); v.Fault != "" || v.Warning != "output-phase" || v.Phase != "running" {
+		t.Errorf("%s, fault %q, warning %q", v.Phase, v.Fault, v.Warning)
 	}
 }

@@ -46,8 +46,8 @@ type Config struct {
 	Sensor        bool    // winding sensor wired and watched
 	BusControl    bool    // holds the fall, or lets the frequency rise, before the link trips
 	Stall         string  // off, warning, fault
-	PhaseLoss     string  // off, warning, fault
-	OutputLoss    bool    // it trips when one phase to the motor is without current
+	PhaseLoss     string  // of the line: off, warning, fault
+	OutputLoss    string  // of the motor: the same
 	FlyingStart   bool
 
 	// What stops it and what starts it again, by the family's settings.

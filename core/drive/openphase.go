@@ -66,11 +66,16 @@ func (d *Drive) phaseCurrents(h float64) {
 		o.mean[p] += (x*x - o.mean[p]) * h / .1
 		d.Phases[p] = math.Sqrt(math.Max(0, o.mean[p]))
 	}
-	if !d.Running || d.Phases[1] < phaseShare*d.C.Rated {
+}
+
+// outputPhase sees a phase to the motor that stays without current while the others carry some.
+func (d *Drive) outputPhase(h float64) {
+	o := &d.open
+	if !d.P.Broken.OutputLost || !d.Running || d.Phases[1] < phaseShare*d.C.Rated {
 		o.seen = math.Max(0, o.seen-h)
 		return
 	}
-	if o.seen += h; o.seen > phaseWatch && d.C.OutputLoss {
-		d.trip("output-phase")
+	if o.seen += h; o.seen > phaseWatch {
+		d.react(d.C.OutputLoss, "output-phase", "output-phase")
 	}
 }

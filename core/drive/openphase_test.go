@@ -57,7 +57,7 @@ func TestAMotorOnTwoPhases(t *testing.T) {
 	if high-low < 1.2*torque/n {
 		t.Errorf("its torque goes between %.1f and %.1f N·m: it pulsates with twice the frequency", low, high)
 	}
-	d.C.OutputLoss = true
+	d.C.OutputLoss = "fault"
 	d.Reload()
 	turn(d, in, 2)
 	if d.Fault != "output-phase" {
@@ -75,7 +75,7 @@ func TestAMotorDoesNotStartOnTwoPhases(t *testing.T) {
 		if math.Abs(d.Speed) > 30 || d.Phases[1] < 4 || d.Phases[0] > .3 || d.Fault != "" {
 			t.Errorf("%s: %.0f r/min, %.1f %.1f %.1f A, %s", control, d.Speed, d.Phases[0], d.Phases[1], d.Phases[2], d.Fault)
 		}
-		d, _ = run(func(d *Drive) { d.C.Control, d.P.Broken.OutputLost, d.C.OutputLoss = control, true, true }, 6)
+		d, _ = run(func(d *Drive) { d.C.Control, d.P.Broken.OutputLost, d.C.OutputLoss = control, true, "fault" }, 6)
 		if d.Fault != "output-phase" {
 			t.Errorf("%s: %q", control, d.Fault)
 		}

@@ -90,6 +90,7 @@ func (d *Drive) protect(h float64) {
 		d.Warning = "drive-temperature"
 	}
 	d.phases(h)
+	d.outputPhase(h)
 	d.stall(h)
 	d.feedback(h)
 }
@@ -101,12 +102,7 @@ func (d *Drive) phases(h float64) {
 		return
 	}
 	if d.ripple += h; d.ripple > 2 {
-		switch d.C.PhaseLoss {
-		case "fault":
-			d.trip("input-phase")
-		case "warning":
-			d.Warning = "input-phase"
-		}
+		d.react(d.C.PhaseLoss, "input-phase", "input-phase")
 	}
 }
 
@@ -118,12 +114,17 @@ func (d *Drive) stall(h float64) {
 		return
 	}
 	if d.stalled += h; d.stalled > 4 {
-		switch d.C.Stall {
-		case "fault":
-			d.trip("motor-overload")
-		case "warning":
-			d.Warning = "stall"
-		}
+		d.react(d.C.Stall, "motor-overload", "stall")
+	}
+}
+
+// react does what a setting says of something seen: nothing, a warning or a trip.
+func (d *Drive) react(how, fault, warning string) {
+	switch how {
+	case "fault":
+		d.trip(fault)
+	case "warning":
+		d.Warning = warning
 	}
 }
 

@@ -1,11 +1,14 @@
 import type { ReactNode } from "react";
 import type { BenchView } from "./live";
-import { blocks } from "./words";
+import { blocks, warnings } from "./words";
 
 /** What the drive holds: faults with their figures, warmth, what stands in the way of a run. */
 export function Holds({ v }: { v: BenchView }) {
   const b = v.bench;
   const block = blocks[b.blocked];
+  const warning = b.warning
+    ? (warnings[b.warning] ?? ["see the display", "The drive warns of something; its display says of what."])
+    : null;
   const last = b.trips[0];
   const row = (k: string, value: ReactNode) => (
     <div className="grid grid-cols-[1fr_auto] items-baseline gap-2 border-b border-dotted border-tin-3 py-1">
@@ -56,14 +59,7 @@ export function Holds({ v }: { v: BenchView }) {
           text="The fall takes longer than it is set to: the load's energy has nowhere to go."
         />
       )}
-      {b.warning && (
-        <Find
-          mark="▲ look again"
-          tone="border-warn-bar"
-          title={`Warning: ${b.warning.replaceAll("-", " ")}`}
-          text="It trips if this goes on."
-        />
-      )}
+      {warning && <Find mark="▲ look again" tone="border-warn-bar" title={`Warning: ${warning[0]}`} text={warning[1]} />}
       {b.broken.length > 0 && (
         <Find
           mark="– note"

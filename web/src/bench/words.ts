@@ -25,3 +25,14 @@ export const blocks: Record<string, [string, string]> = {
   fault: ["A fault is standing", "Cause first, then run command off, reset, run command on."],
   "power-cycle": ["Only a power cycle clears this", "A channel fault: both channels alike, then mains off and on."],
 };
+
+const only = "As this drive is set it only warns, and runs on: stop it, and find the cause.";
+
+/** What the drive warns of, and what comes of it. */
+export const warnings: Record<string, [string, string]> = {
+  "motor-overload": ["motor overload", "It trips if this goes on."],
+  "drive-temperature": ["drive hot", "It trips if this goes on."],
+  "input-phase": ["mains phase missing", only],
+  "output-phase": ["motor phase missing", only],
+  stall: ["shaft held fast", only],
+};

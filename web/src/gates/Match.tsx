@@ -1,6 +1,7 @@
 import { textAt, useDesk } from "../app/drive";
 import { CheckList } from "../ui/CheckList";
 import { Choice, Field, Tick } from "../ui/Field";
+import { Cooling } from "./Cooling";
 import { GateScreen } from "./GateScreen";
 import { Group } from "./Intent";
 import { Sources } from "./Sources";
@@ -118,16 +119,7 @@ export function Match() {
             ["not-known", "not known"],
           ]}
         />
-        <Choice
-          path="motor.cooling"
-          label="Cooling"
-          options={[
-            ["own-fan", "own fan"],
-            ["forced", "forced"],
-            ["none", "none"],
-            ["liquid", "liquid"],
-          ]}
-        />
+        <Cooling />
         <Field path="site.motors" label="Motors on it" placeholder="1" />
         <Choice
           path="site.encoder"

@@ -11,6 +11,7 @@ import { Choice, Field } from "../ui/Field";
 import { Figure } from "../ui/Figure";
 import { GateFoot } from "../ui/GateFoot";
 import { Findings, ReadingColumn } from "../ui/Reading";
+import { Cooling } from "./Cooling";
 
 const connections: [string, string][] = [
   ["star", "Y star"],
@@ -139,17 +140,7 @@ function PlatePicture() {
         <Field path="motor.efficiency" label="Efficiency %" className="col-span-2" placeholder="none" />
         <Field path="motor.poles" label="Poles" className="col-span-2" placeholder={pm ? "as stamped" : "worked out"} />
         <Field path="motor.ambient" label="Ambient °C" className="col-span-2" />
-        <Choice
-          path="motor.cooling"
-          label="Cooling"
-          options={[
-            ["own-fan", "own fan"],
-            ["forced", "forced"],
-            ["none", "none"],
-            ["liquid", "liquid"],
-          ]}
-          className="col-span-2"
-        />
+        <Cooling className="col-span-2" />
       </div>
     </form>
   );

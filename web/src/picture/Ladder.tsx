@@ -16,23 +16,19 @@ export function liveOf(t: Timing, wires: Schemas["Wire"][]): Live {
 
 const many = 8; // devices in a row from which they stand closer together
 
-/**
- * A stop circuit as lines from the plus to the minus, with what is closed and what has a voltage just now. Channels of one device stand
- * over one another.
- */
-export const Ladder = memo(function Ladder({
-  rungs,
-  live,
-  words,
-  work,
-  own,
-}: {
+type Drawn = {
   rungs: Rung[];
   live?: Live;
   words: Record<string, string>;
   work?: (part: string) => void;
   own: string;
-}) {
+};
+
+/**
+ * A stop circuit as lines from the plus to the minus, with what is closed and what has a voltage just now. Channels of one device stand
+ * over one another.
+ */
+export const Ladder = memo(function Ladder({ rungs, live, words, work, own }: Drawn) {
   return (
     <div
       className="flex flex-wrap items-start gap-x-6 gap-y-1 bg-white px-3 py-2"
@@ -62,19 +58,7 @@ function blocks(rungs: Rung[]): Rung[][] {
   return out;
 }
 
-function Block({
-  rungs,
-  live,
-  words,
-  work,
-  own,
-}: {
-  rungs: Rung[];
-  live?: Live;
-  words: Record<string, string>;
-  work?: (part: string) => void;
-  own: string;
-}) {
+function Block({ rungs, live, words, work, own }: Drawn) {
   const lines = rungs.map((r) => [...r.before, ...r.after]);
   const n = lines[0]!.length;
   const col = n > many ? 58 : 86;
