@@ -89,7 +89,7 @@ fuzz:
 
 # The seeded trials in their full number; make test runs the first tenth of each.
 soak:
-	TINGATE_SOAK=1 go test $(FLAGS) -count=1 -timeout 150m -v -run 'Killed|Flipped|Backup|Mutated|NoContradictions' ./cmd/tingate ./app ./server | grep -vE '^(=== |time=|[0-9]{4}/)'
+	TINGATE_SOAK=1 go test $(FLAGS) -count=1 -timeout 150m -v -run 'Killed|Flipped|Backup|Mutated|NoContradictions|TwoBreakages' ./cmd/tingate ./app ./server ./bench | grep -vE '^(=== |time=|[0-9]{4}/)'
 
 speed:
 	go test $(FLAGS) -run '^$$' -bench . -benchmem ./core/... ./app/... ./calc/... ./formats/...

@@ -2,6 +2,7 @@ package bench
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"tingate/core/dialect"
@@ -12,10 +13,10 @@ import (
 // Act is one thing done to the bench, stamped with the tick at which it acts.
 type Act struct {
 	Tick  int64   `json:"tick,omitempty"`
-	Do    string  `json:"do" enum:"run,stop,reverse,bump,swap,brake,reset,hand,speed,terminal,channel,analog,line,break,setting,couple,tune,hide,faster" doc:"what is done"`
+	Do    string  `json:"do" enum:"run,stop,reverse,bump,swap,brake,reset,hand,speed,terminal,channel,analog,line,dip,break,mend,setting,couple,tune,hide,faster" doc:"what is done"`
 	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast"`
 	On    bool    `json:"on,omitempty"`
-	Value float64 `json:"value,omitempty" doc:"speed in Hz, of a bump too; analog in V or mA"`
+	Value float64 `json:"value,omitempty" doc:"speed in Hz, of a bump too; analog in V or mA; s of a dip of the mains"`
 	What  string  `json:"what,omitempty" doc:"what is broken; code of a setting; kind of a tune; leads or pairs to be swapped"`
 }
 
@@ -48,7 +49,7 @@ func (e *BadAct) Error() string { return fmt.Sprintf("%s: got %s, want %s", e.Fi
 
 func (b *Bench) check(a *Act) error {
 	switch a.Do {
-	case "run", "stop", "reverse", "reset", "hand", "line", "couple", "brake":
+	case "run", "stop", "reverse", "reset", "hand", "line", "couple", "brake", "mend":
 	case "terminal":
 		if a.N < 1 || a.N > b.inputs() {
 			return &BadAct{"n", fmt.Sprint(a.N), fmt.Sprintf("a terminal of 1 to %d", b.inputs())}
@@ -78,8 +79,13 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"what", a.What, "leads or pairs"}
 		}
 	case "break":
-		if !slices.ContainsFunc(Faults, func(f struct{ Key, Text string }) bool { return f.Key == a.What }) {
-			return &BadAct{"what", a.What, "one of the faults of the list"}
+		return b.breakable(a)
+	case "dip":
+		if !(a.Value >= .001 && a.Value <= 60) {
+			return &BadAct{"value", fmt.Sprint(a.Value), "a dip of 0.001 to 60 s"}
+		}
+		if !b.in.Line {
+			return &BadAct{"do", "dip", "the mains on first"}
 		}
 	case "setting":
 		s, ok := b.Setup.Family.Setting(a.What)
@@ -90,8 +96,12 @@ func (b *Bench) check(a *Act) error {
 			return &BadAct{"value", fmt.Sprint(a.Value), s.Span()}
 		}
 	default:
-		return &BadAct{"do", a.Do, "run, stop, reverse, bump, swap, brake, reset, hand, speed, terminal, channel, analog, line, break, " +
-			"setting or couple"}
+		return &BadAct{
+			"do",
+			a.Do,
+			"run, stop, reverse, bump, swap, brake, reset, hand, speed, terminal, channel, analog, line, dip, break, mend, " +
+				"setting or couple",
+		}
 	}
 	return nil
 }
@@ -152,7 +162,9 @@ func (b *Bench) act(a Act) {
 	case "analog":
 		b.in.Analog = a.Value
 	case "line":
-		b.in.Line = a.On
+		b.in.Line, b.dips = a.On, 0
+	case "dip":
+		b.in.Line, b.dips = false, b.tick+int64(math.Round(a.Value/drive.Tick))
 	case "brake":
 		b.sim.P.Brake.Lifted = a.On
 	case "couple":
@@ -160,6 +172,8 @@ func (b *Bench) act(a Act) {
 		b.sim.Reload()
 	case "break":
 		b.breakIt(a.What, a.On)
+	case "mend":
+		b.mend()
 	case "swap":
 		b.breakIt(swaps[a.What], !b.broken[swaps[a.What]])
 	case "tune":

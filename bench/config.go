@@ -8,16 +8,21 @@ import (
 	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/core/plate"
+	"tingate/core/quantity"
 	"tingate/core/supply"
 )
 
-// Resistor is what the settings say of a braking resistor, Ω; 0: none. On the bench what is set is fitted.
-func Resistor(f *dialect.Family, values map[string]int64) float64 {
+// Resistor is what the settings say of a braking resistor, Ω and W; 0: none, or its power is not told. On the bench what is set is fitted.
+func Resistor(f *dialect.Family, values map[string]int64) (ohms, watts float64) {
 	d := f.Driven(values)
 	if d["resistor"].Steps == 0 {
-		return 0
+		return 0, 0
 	}
-	return d["resistor-ohm"].Value
+	p := d["resistor-power"]
+	if p.Setting != nil {
+		watts = p.Value * map[string]float64{"kW": 1000, "hp": quantity.MechanicalHorsepowerW, "W": 1}[p.Setting.Unit]
+	}
+	return d["resistor-ohm"].Value, watts
 }
 
 // Configure makes the simulated drive's configuration out of a family's settings (code → steps) and the size of the drive.
@@ -217,6 +222,13 @@ func (c configured) driven(l map[string]dialect.Driven) {
 	set("stall", func(d dialect.Driven) { c.Stall = reaction(d) })
 	set("line-phase", func(d dialect.Driven) { c.PhaseLoss = reaction(d) })
 	set("output-phase", func(d dialect.Driven) { c.OutputLoss = reaction(d) })
+	set("earth-fault", func(d dialect.Driven) { c.EarthFault = reaction(d) })
+	c.RideThrough = on("ride-through")
+	set("dc-start", func(d dialect.Driven) {
+		if amps, ok := l["dc-brake-current"]; ok {
+			c.HoldTime, c.HoldAmps = seconds(d), share(amps)*c.Rated
+		}
+	})
 	c.Sensor = on("sensor")
 	set("jog-ramp", func(d dialect.Driven) { c.JogRamp = slope(d) })
 	set("second-rise", func(d dialect.Driven) { c.Rise2 = slope(d) })
@@ -262,6 +274,12 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		// A file that has no setting for it says by its fault that it is watched.
 		if c.OutputLoss == "" && x.Family == "output-phase" {
 			c.OutputLoss = x.Severity
+		}
+		if c.EarthFault == "" && x.Family == "earth-fault" {
+			c.EarthFault = x.Severity
+		}
+		if x.Severity == "fault" && x.Clears == "power-cycle" {
+			c.PowerClears = append(c.PowerClears, x.Family)
 		}
 		c.LowClears = c.LowClears || x.Family == "bus-under-voltage" && x.Severity == "fault" && x.Clears == "by-itself"
 	}

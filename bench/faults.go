@@ -8,16 +8,82 @@ import (
 	"tingate/core/drive"
 )
 
-// Faults that a bench can have, with their words.
-var Faults = []struct{ Key, Text string }{
-	{"leads-swapped", "two motor leads swapped"}, {"wrong-link", "motor linked for the other voltage"},
-	{"encoder-swapped", "encoder A and B swapped"}, {"encoder-dead", "encoder silent"},
-	{"encoder-lines", "encoder with twice the lines"}, {"phase-lost", "one phase of the mains lost"},
-	{"fan-dead", "the drive's fan stands"}, {"long-cable", "much longer motor cable"},
-	{"supply-swapped", "two supply leads swapped"}, {"jammed", "load jammed"}, {"loose", "coupling loose"},
-	{"reference-off", "reference wire off"}, {"reference-moved", "reference wire on the potentiometer's supply"},
-	{"wrong-plate", "another motor's current in the drive"}, {"channel-stuck", "torque-off channel B does not open"},
-	{"noise", "noise on every signal"}, {"output-lost", "one phase to the motor open"},
+func onePhase(b *Bench) string {
+	return unless(!b.Setup.Single, "this drive is fed by one phase")
+}
+
+func noEncoder(b *Bench) string { return unless(b.Setup.Lines > 0, "no encoder is fitted") }
+
+func noBrake(b *Bench) string { return unless(b.sim.P.Brake.Torque > 0, "no brake is fitted") }
+
+func noSensor(b *Bench) string {
+	return unless(b.sim.C.Sensor, "the drive watches no winding sensor, its setting is off")
+}
+
+func noInertia(b *Bench) string {
+	return unless(b.Setup.LoadJ > 0, "the load has no inertia by its figures")
+}
+
+func noResistor(b *Bench) string {
+	return unless(b.sim.P.Link.Chopper > 0, "no braking resistor is set, so none is fitted here")
+}
+
+func noAir(b *Bench) string {
+	return unless(b.Setup.Load.Kind == "quadratic",
+		"only what flows through a fan or a pump turns it: a load with the square of the speed")
+}
+
+func unless(can bool, why string) string {
+	if can {
+		return ""
+	}
+	return why
+}
+
+// Cannot says why something cannot be wrong on this bench; empty: it can.
+func (b *Bench) Cannot(key string) string {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.cannot(key)
+}
+
+func (b *Bench) cannot(key string) string {
+	if f := faultOf(key); f != nil && f.cannot != nil {
+		return f.cannot(b)
+	}
+	return ""
+}
+
+// breakable refuses what is not on the list, and what cannot be on this machine.
+func (b *Bench) breakable(a *Act) error {
+	if faultOf(a.What) == nil {
+		return &BadAct{"what", a.What, "one of the faults of the list"}
+	}
+	if why := b.cannot(a.What); a.On && why != "" {
+		return &BadAct{"what", a.What, "what can be here: " + why}
+	}
+	return nil
+}
+
+func faultOf(key string) *Breakage {
+	for i := range Faults {
+		if Faults[i].Key == key {
+			return &Faults[i]
+		}
+	}
+	return nil
+}
+
+// earthOhms is the resistance behind which a share of the drive's rated current flows to earth, Ω.
+func (b *Bench) earthOhms(share float64) float64 {
+	return b.sim.P.Link.Open / 2 / (share * math.Max(b.sim.C.Rated, .1))
+}
+
+// beltCarries is what a worn belt carries, N·m: six tenths of what the load wants at its speed, or a fifth of the motor's torque.
+func (b *Bench) beltCarries() float64 {
+	m := b.Setup.Motor
+	least := .2 * m.Power * 30 / (math.Pi * math.Max(m.Speed, 1))
+	return math.Max(least, .6*b.sim.P.Load.Torque)
 }
 
 // swaps are what a hand can change over at the bench, whether it was right before or not.
@@ -30,32 +96,31 @@ func (b *Bench) breakIt(what string, on bool) {
 		delete(b.broken, what)
 		delete(b.hidden, what)
 	}
-	x := &b.sim.P.Broken
-	*x = drive.Broken{LeadsSwapped: b.broken["leads-swapped"], EncoderSwapped: b.broken["encoder-swapped"],
-		EncoderDead: b.broken["encoder-dead"], PhaseLost: b.broken["phase-lost"],
-		FanDead: b.broken["fan-dead"], Jammed: b.broken["jammed"], Loose: b.broken["loose"], ReferenceOff: b.broken["reference-off"],
-		ReferenceFull: b.broken["reference-moved"], OutputLost: b.broken["output-lost"]}
 	if what == "wrong-plate" {
 		b.wrongPlate(on)
 	}
-	if b.broken["wrong-link"] {
-		x.Relinked = 3 // star for delta
-		if b.Setup.Linked == "star" {
-			x.Relinked = 1. / 3
+	b.breaks()
+}
+
+// mend makes everything whole, told or not.
+func (b *Bench) mend() {
+	if b.broken["wrong-plate"] {
+		b.wrongPlate(false)
+	}
+	clear(b.broken)
+	clear(b.hidden)
+	b.breaks()
+}
+
+// breaks puts what is wrong into the machine.
+func (b *Bench) breaks() {
+	x := drive.Broken{}
+	for i := range Faults {
+		if f := &Faults[i]; f.put != nil && b.broken[f.Key] {
+			f.put(b, &x)
 		}
 	}
-	if b.broken["encoder-lines"] {
-		x.EncoderLines = 2 * math.Max(b.Setup.Lines, 1)
-	}
-	if b.broken["long-cable"] {
-		x.CableOhms = .6 * b.sim.P.Motor.Rs
-	}
-	if b.broken["channel-stuck"] {
-		x.Stuck = 2
-	}
-	if b.broken["noise"] {
-		x.Noise = 20
-	}
+	b.sim.P.Broken = x
 	b.sim.Reload()
 }
 
@@ -87,8 +152,7 @@ func (b *Bench) Hide(seed uint64) error {
 	rng := rand.New(rand.NewPCG(seed, 0x68696465))
 	var l []string
 	for _, f := range Faults {
-		if f.Key == "supply-swapped" ||
-			b.Setup.Lines == 0 && (f.Key == "encoder-swapped" || f.Key == "encoder-dead" || f.Key == "encoder-lines") {
+		if f.Key == "supply-swapped" || b.Cannot(f.Key) != "" {
 			continue
 		}
 		l = append(l, f.Key)

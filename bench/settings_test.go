@@ -75,8 +75,12 @@ func (s script) print(base bench.Setup, code string, value int64, other string) 
 		}
 		b.Advance(200)
 		v := b.Show(1e9)
-		fmt.Fprintf(&out, "%s %s %s %s %s %.4g %.4g %.4g %.5g %.4g %v|", v.Phase, v.Blocked, v.Fault, v.Warning, v.TorqueOff, v.Speed,
-			v.Hz, v.Current, v.Link, v.Encoder, v.Relays)
+		hot := 0.
+		if v.Resistor != nil {
+			hot = *v.Resistor
+		}
+		fmt.Fprintf(&out, "%s %s %s %s %s %.4g %.4g %.4g %.5g %.4g %.4g %v|", v.Phase, v.Blocked, v.Fault, v.Warning, v.TorqueOff, v.Speed,
+			v.Hz, v.Current, v.Link, v.Encoder, hot, v.Relays)
 		if other != "" && !strings.HasPrefix(other, out.String()) {
 			break
 		}
@@ -165,6 +169,17 @@ func number(s *bench.Setup, drives string, value float64) {
 	}
 }
 
+// quickFall makes the fall six times as steep.
+func quickFall(s *bench.Setup) {
+	quick := ""
+	for i := range s.Family.Settings {
+		if x := &s.Family.Settings[i]; x.Intent == "ramp.fall.time" || x.Intent == "ramp.fall" && quick == "" {
+			quick = x.Code
+		}
+	}
+	s.Values[quick] /= 6
+}
+
 // scripts between them use everything that a bench drive can do.
 func scripts() []script {
 	do := func(at int, what string, n int, on bool, value float64) timed {
@@ -192,7 +207,7 @@ func scripts() []script {
 	}
 	alone := []timed{on}
 	for n := 1; n <= 8; n++ {
-		alone = append(alone, do(1600+n*3000, "terminal", n, true, 0), do(1600+n*3000+1800, "terminal", n, false, 0))
+		alone = append(alone, do(1600+n*5000, "terminal", n, true, 0), do(1600+n*5000+3600, "terminal", n, false, 0))
 	}
 	keypad := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0),
 		do(9000, "speed", 0, false, 20), do(14000, "reverse", 0, false, 0), do(20000, "stop", 0, false, 0),
@@ -262,13 +277,7 @@ func scripts() []script {
 		s.LoadJ = 1
 		number(s, "resistor", 1)
 		number(s, "resistor-ohm", 60)
-		quick := ""
-		for i := range s.Family.Settings {
-			if x := &s.Family.Settings[i]; x.Intent == "ramp.fall.time" || x.Intent == "ramp.fall" && quick == "" {
-				quick = x.Code
-			}
-		}
-		s.Values[quick] /= 6
+		quickFall(s)
 	}
 	long := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0)}
 	stops := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 50), do(1600, "run", 0, false, 0),
@@ -277,6 +286,9 @@ func scripts() []script {
 		do(14000, "terminal", 4, true, 0), do(17000, "terminal", 4, false, 0), do(19000, "terminal", 1, false, 0),
 		do(30000, "terminal", 1, true, 0), do(36000, "terminal", 1, false, 0), do(46000, "line", 0, false, 0),
 		do(48000, "line", 0, true, 0), do(51000, "terminal", 1, true, 0)}
+	dips := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 40), do(1600, "run", 0, false, 0),
+		do(11000, "dip", 0, false, .4), do(14000, "reset", 0, false, 0), do(14400, "run", 0, false, 0),
+		breaks(18000, "earth", true)}
 	limited := func(s *bench.Setup) {
 		vector(s)
 		resistor(s)
@@ -292,17 +304,18 @@ func scripts() []script {
 		{"reference lost, voltage", auto("voltage"), lost, 16000},
 		{"reference lost, current", auto("current"), lost, 16000},
 		{"keypad, brake and skips", braked, keypad, 40000},
-		{"each terminal alone", auto("keypad"), alone, 28000},
+		{"each terminal alone", auto("keypad"), alone, 46000},
 		{"terminals, voltage", auto("voltage"), terminals, ends},
 		{"terminals, current", auto("current"), terminals, ends},
 		{"presets by bits", both(auto("presets"), assign("preset-0", "preset-1", "preset-2")), bits, 34000},
 		{"trouble", nil, trouble, 77000},
 		{"jog and second ramp", both(auto("voltage"), assign("jog", "second-ramp", "hand", "stop")), terminals, ends},
-		{"each alone, jog", both(auto("keypad"), assign("jog", "hand", "preset-0", "preset-1")), alone, 28000},
+		{"each alone, jog", both(auto("keypad"), assign("jog", "hand", "preset-0", "preset-1")), alone, 46000},
 		{"vector, known", known, keypad, 40000},
 		{"terminals, presets", auto("presets"), terminals, ends},
 		{"a heavy start and fall", heavy, stops, 40000},
 		{"a resistor", resistor, stops, 40000},
+		{"a dip, then a phase to earth", func(s *bench.Setup) { s.LoadJ = 1 }, dips, 20000},
 		{"overloaded", hot, long, 150000},
 		{"vector, overloaded", both(hot, known), long, 60000},
 		{"vector, not tuned", vector, stops, 30000},

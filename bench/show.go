@@ -11,12 +11,13 @@ import (
 // Shown is the bench as a screen draws it.
 type Shown struct {
 	Tick      int64       `json:"tick"`
+	Waiting   int         `json:"waiting" doc:"acts that have not acted yet; each takes a tick"`
 	Time      float64     `json:"time" doc:"s"`
 	Faster    float64     `json:"faster"`
 	Family    string      `json:"family"`
 	Line      bool        `json:"line"`
 	State     string      `json:"state" doc:"of IEC 61800-7-201"`
-	Phase     drive.Phase `json:"phase" enum:"off,magnetising,running,stopping,braking,tuning"`
+	Phase     drive.Phase `json:"phase" enum:"off,searching,magnetising,running,stopping,braking,tuning"`
 	TorqueOff string      `json:"torque_off" doc:"state of the torque-off function"`
 	Blocked   string      `json:"blocked" doc:"why a run command does nothing"`
 	Limiting  string      `json:"limiting"`
@@ -29,7 +30,11 @@ type Shown struct {
 	Hz        float64     `json:"hz"`
 	Current   float64     `json:"current"`
 	Phases    []float64   `json:"phases" doc:"A rms of U, V and W, as a clamp meter reads them"`
+	Earth     float64     `json:"earth" doc:"A rms from the motor to earth, as a clamp round all three phases reads it"`
 	Link      float64     `json:"link"`
+	Ripple    float64     `json:"ripple" doc:"V of the link within a period of the mains, from top to bottom"`
+	Lines     []float64   `json:"lines" doc:"A rms of L1, L2 and L3"`
+	Resistor  *float64    `json:"resistor,omitempty" doc:"°C of the braking resistor; missing: none is fitted"`
 	Torque    float64     `json:"torque"`
 	Warmth    float64     `json:"warmth" doc:"percent of the overload"`
 	Winding   float64     `json:"winding" doc:"°C"`
@@ -94,11 +99,11 @@ func (b *Bench) Show(after float64) Shown {
 			"set the bench up anew"
 		return s
 	}
-	s := Shown{Tick: b.tick, Time: d.Time, Faster: b.faster, Family: b.Setup.Family.Name, Line: b.in.Line, State: string(d.Device.State),
-		Phase: d.Phase, TorqueOff: string(d.STO.State), Blocked: d.Blocked,
+	s := Shown{Tick: b.tick, Waiting: len(b.pending), Time: d.Time, Faster: b.faster, Family: b.Setup.Family.Name, Line: b.in.Line,
+		State: string(d.Device.State), Phase: d.Phase, TorqueOff: string(d.STO.State), Blocked: d.Blocked,
 		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current,
-		Phases: append([]float64{}, d.Phases[:]...),
-		Link:   d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
+		Phases: append([]float64{}, d.Phases[:]...), Earth: d.Earth,
+		Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
 		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog,
 		AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
 		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command,
@@ -112,9 +117,7 @@ func (b *Bench) Show(after float64) Shown {
 		t := b.tune.shown
 		s.Tune = &t
 	}
-	if d.C.Live {
-		s.AnalogIs = "mA"
-	}
+	s.around(d)
 	if d.C.Loop.On {
 		v := d.Measured() * 100
 		s.Measured = &v
@@ -144,10 +147,33 @@ func (b *Bench) Show(after float64) Shown {
 	return s
 }
 
+// around is what is measured about the drive: the leads of the mains, the link, the resistor; and in what the reference counts.
+func (s *Shown) around(d *drive.Drive) {
+	mains := d.Mains()
+	s.Ripple, s.Lines = mains.Ripple, append(s.Lines, mains.Lines[:]...)
+	if d.C.Live {
+		s.AnalogIs = "mA"
+	}
+	if d.P.Link.Chopper > 0 {
+		hot := d.Resistor
+		s.Resistor = &hot
+	}
+}
+
 // Nothing is what a screen shows where there is no bench.
 func Nothing() Shown {
-	return Shown{Phase: drive.Off, Phases: []float64{0, 0, 0}, Brake: "none", AnalogIs: "V", Inputs: []Pin{}, Relays: []Pin{},
-		Broken: []string{}, Trips: []Trip{}, Samples: []Sample{}}
+	return Shown{
+		Phase:    drive.Off,
+		Phases:   []float64{0, 0, 0},
+		Lines:    []float64{0, 0, 0},
+		Brake:    "none",
+		AnalogIs: "V",
+		Inputs:   []Pin{},
+		Relays:   []Pin{},
+		Broken:   []string{},
+		Trips:    []Trip{},
+		Samples:  []Sample{},
+	}
 }
 
 // FaultWords are a fault's in the family's language.

@@ -79,6 +79,7 @@ type Bench struct {
 	lost    bool // the figures left all bounds
 	tune    *tuning
 	bump    bump
+	dips    int64 // tick at which the mains comes back from a dip; 0: there is none
 	armed   *arming
 	// rightPlate is the motor's current as it was entered, while another is in the drive; 0: it is the right one.
 	rightPlate int64
@@ -164,7 +165,7 @@ func (b *Bench) CloseLinks() {
 func (b *Bench) entered() {
 	values := b.Stand.Values()
 	b.sim.C = Configure(b.Setup.Family, values, b.Setup.Size)
-	b.sim.P.Link.Chopper = Resistor(b.Setup.Family, values)
+	b.sim.P.Link.Chopper, b.sim.P.ResistorPower = Resistor(b.Setup.Family, values)
 	if b.Setup.Magnet {
 		magnets(&b.sim.C)
 	}
@@ -200,6 +201,9 @@ func (b *Bench) advance(ticks int) {
 		}
 		if b.bump.until != 0 {
 			b.endBump()
+		}
+		if b.dips != 0 && b.tick >= b.dips {
+			b.in.Line, b.dips = true, 0
 		}
 		b.late()
 		for i := range b.noise {

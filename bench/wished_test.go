@@ -56,7 +56,8 @@ func TestWishesReachTheDrive(t *testing.T) {
 		near("hand speed", c.Hand, 15, .1)
 		near("filter of the reference", c.Filter, .1, .01)
 		near("preset 4", c.Presets[4], 25, .1)
-		near("braking resistor", bench.Resistor(f, s.Values), 60, .5)
+		ohms, _ := bench.Resistor(f, s.Values)
+		near("braking resistor", ohms, 60, .5)
 		for what, on := range map[string]bool{"flying start": c.FlyingStart, "run held at power-up": c.RunAtPower,
 			"fall lengthened by the DC link": !c.BusControl} {
 			if !on && !has(lacks, what) {

@@ -258,10 +258,10 @@ test("a newer family file shows its effect before a drive takes it, and undo bri
   await openDrive(page, "EF-04");
   await rail(page, "Plate").click();
   await expect(page.getByText("Planned with Tarn 1.")).toBeVisible();
-  await page.getByRole("button", { name: "see what 6 would change" }).click();
+  await page.getByRole("button", { name: "see what 7 would change" }).click();
   await expect(page.getByRole("dialog")).toContainText("Nothing touches this drive's values");
-  await page.getByRole("button", { name: "Take version 6 for this drive" }).click();
-  await expect(page.getByText("Planned with Tarn 6.")).toBeVisible();
+  await page.getByRole("button", { name: "Take version 7 for this drive" }).click();
+  await expect(page.getByText("Planned with Tarn 7.")).toBeVisible();
   await page.keyboard.press("Control+z");
   await expect(page.getByText("Planned with Tarn 1.")).toBeVisible();
 });
@@ -292,7 +292,7 @@ test("a family is looked up, changed and kept as the next version; drives stay w
   await put(/^Highest/, "400");
   await put(/^Delivered/, "11");
   await page.getByRole("button", { name: "Keep this family" }).click();
-  await expect(page.getByRole("heading", { level: 1, name: "Brae 7" })).toBeVisible();
+  await expect(page.getByRole("heading", { level: 1, name: "Brae 8" })).toBeVisible();
   await page.getByRole("tab", { name: "Recipes" }).click();
   await expect(page.getByText("E 99 started over").first()).toBeVisible();
   await page.getByRole("link", { name: "Tin Gate: Yard" }).click();

@@ -231,3 +231,29 @@ test("A network that swallows a request holds nothing up: the entry is offline, 
   expect(sent.map((b) => b.id)).toEqual([sent[0]!.id, sent[0]!.id]);
   expect(s.offline).toBe(false);
 });
+
+test("What a hand does to a bench goes in its order, a knob's newest place once, and a refusal holds nothing up", async () => {
+  const { InOrder } = await import("../web/src/bench/inOrder");
+  const acts: string[] = [];
+  const failed: unknown[] = [];
+  let free = () => {};
+  const queue = new InOrder(
+    async (a) => {
+      if (acts.length === 0) await new Promise<void>((go) => (free = go));
+      acts.push(`${a.do} ${a.on ?? a.value}`);
+      if (a.do === "break") throw new Error("cannot be");
+      return acts.length * 10;
+    },
+    (e) => failed.push(e),
+  );
+  const off = queue.push({ do: "terminal", n: 1, on: false });
+  const on = queue.push({ do: "terminal", n: 1, on: true });
+  const moved = [1, 2, 3].map((value) => queue.push({ do: "analog", value }));
+  const broken = queue.push({ do: "break", on: true });
+  const after = queue.push({ do: "analog", value: 4 });
+  expect(acts).toEqual([]);
+  free();
+  expect(await Promise.all([off, on, ...moved, broken, after])).toEqual([10, 20, 30, 30, 30, null, 50]);
+  expect(acts).toEqual(["terminal false", "terminal true", "analog 3", "break true", "analog 4"]);
+  expect(failed).toHaveLength(1);
+});

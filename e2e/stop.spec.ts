@@ -23,6 +23,7 @@ async function mustAt(page: Page, key: string) {
   if ((await anew.count()) > 0) await anew.click(); // it is not pressed beside a marked difference
   await t.getByRole("button", { name: "Everything as it must" }).click();
   await expect(t).toContainText("holds");
+  await expect(t.locator("button[aria-expanded]").first()).toHaveAttribute("aria-expanded", "false");
 }
 
 test("a right circuit passes, worked in two windows, and its record is printed to be signed", async ({ page, demo, folder, context }) => {

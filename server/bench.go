@@ -96,6 +96,9 @@ func benchLive(base context.Context, a *app.App) gin.HandlerFunc {
 			if err != nil || !v.There {
 				return
 			}
+			if after >= 0 { // what can be broken was told with the first
+				v.Faults = v.Faults[:0]
+			}
 			if n := len(v.Bench.Samples); n > 0 {
 				after = v.Bench.Samples[n-1].Time
 			}

@@ -44,8 +44,13 @@ type BenchView struct {
 
 // BenchFault is something that can be broken.
 type BenchFault struct {
-	Key  string `json:"key"`
-	Text string `json:"text"`
+	Key    string `json:"key"`
+	Where  string `json:"where" enum:"mains,motor,shaft,signals"`
+	Text   string `json:"text"`
+	Shows  string `json:"shows" doc:"what the drive shows of it, where it does: the family's code and words"`
+	Reads  string `json:"reads" doc:"what a technician reads or hears"`
+	Mends  string `json:"mends" doc:"what mends it"`
+	Cannot string `json:"cannot" doc:"why it cannot be on this machine; empty: it can"`
 }
 
 // BenchSetup is what a person chooses for a bench beside the job's own figures.
@@ -116,13 +121,18 @@ func (r *Running) end() {
 }
 
 func (r *Running) view(after float64) BenchView {
-	return BenchView{There: true, Address: r.Address, Assumed: r.assumed, Faults: benchFaults(), Bench: r.Bench.Show(after)}
+	return BenchView{There: true, Address: r.Address, Assumed: r.assumed, Faults: benchFaults(r.Bench), Bench: r.Bench.Show(after)}
 }
 
-func benchFaults() []BenchFault {
+// benchFaults is what can be broken on a bench.
+func benchFaults(b *bench.Bench) []BenchFault {
 	l := make([]BenchFault, 0, len(bench.Faults))
 	for _, f := range bench.Faults {
-		l = append(l, BenchFault{f.Key, f.Text})
+		x := BenchFault{Key: f.Key, Where: f.Where, Text: f.Text, Reads: f.Reads, Mends: f.Mends, Cannot: b.Cannot(f.Key)}
+		if code, text := b.FaultWords(f.Fault); code != "" {
+			x.Shows = code + " " + text
+		}
+		l = append(l, x)
 	}
 	return l
 }
@@ -148,7 +158,7 @@ func (a *Benches) Bench(ctx context.Context, driveID string, after float64) (Ben
 		return BenchView{}, err
 	}
 	f := gate.FiguresOf(j, gate.Evaluate(j, a.Now()))
-	return BenchView{Assumed: f.Assumed, Missing: f.Missing, Faults: benchFaults(), Bench: bench.Nothing()}, nil
+	return BenchView{Assumed: f.Assumed, Missing: f.Missing, Faults: []BenchFault{}, Bench: bench.Nothing()}, nil
 }
 
 // BenchDo does something to a drive's bench.

@@ -188,10 +188,14 @@ func TestStopModes(t *testing.T) {
 	fly, in := run(func(d *Drive) { d.C.Coast, d.C.FlyingStart = true, true }, 9)
 	in.Terminals = 0
 	turn(fly, in, 1)
-	before := fly.Speed
 	in.Terminals = 1
-	turn(fly, in, .3)
-	if fly.Fault != "" || fly.Speed < before-40 {
+	turn(fly, in, Tick)
+	for fly.Phase == Searching {
+		turn(fly, in, Tick)
+	}
+	before := fly.Speed
+	turn(fly, in, .5)
+	if fly.Fault != "" || fly.Speed < before-30 || before < 500 {
 		t.Errorf("flying start: %s, %v r/min after %v", fly.Fault, fly.Speed, before)
 	}
 }

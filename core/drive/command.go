@@ -142,8 +142,8 @@ func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
 	return 1, false
 }
 
-// reference is the frequency that is asked for, Hz, above 0; ok is false when it is lost and the drive must not go on.
-func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
+// signal reads the analog input through its filter, and watches its live zero.
+func (d *Drive) signal(in *Inputs, h float64) {
 	c := &d.cmd
 	low := 0.0
 	if d.C.Live {
@@ -156,6 +156,9 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 	if d.P.Broken.ReferenceFull {
 		analog = d.C.Full
 	}
+	if b := &d.P.Broken; b.Hum != 0 || b.Offset != 0 {
+		analog += d.C.Full * (b.Offset + b.Hum*math.Sin(2*math.Pi*d.P.Hz*d.Time))
+	}
 	x := (analog - low) / (d.C.Full - low)
 	c.filtered += (x - c.filtered) * math.Min(1, h/math.Max(d.C.Filter, h))
 	if d.C.Live && analog < 3.6 { // NAMUR NE 43
@@ -164,6 +167,12 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 		c.lost = 0
 		c.held = math.Abs(d.ramp.hz)
 	}
+}
+
+// reference is the frequency that is asked for, Hz, above 0; ok is false when it is lost and the drive must not go on.
+func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
+	c := &d.cmd
+	d.signal(in, h)
 	if d.HandOn {
 		return in.KeyHz, true
 	}

@@ -48,19 +48,24 @@ type Config struct {
 	Stall         string  // off, warning, fault
 	PhaseLoss     string  // of the line: off, warning, fault
 	OutputLoss    string  // of the motor: the same
+	EarthFault    string  // current to earth behind the drive: off, warning, fault
 	FlyingStart   bool
+	RideThrough   bool // what turns feeds the link while the mains is away
 
 	// What stops it and what starts it again, by the family's settings.
-	StopKey       string  // the keypad's stop key while the command comes from elsewhere: obeyed, ignored, quick-stop; empty: not known
-	Interlock     string  // coast, ramp; empty: as the stop mode
-	InterlockBack string  // goes-on; else a fresh command is asked for
-	QuickFall     float64 // Hz/s; 0: as the fall
-	LowClears     bool    // a link that was too low clears its fault when it is back
+	StopKey       string   // the keypad's stop key while the command comes from elsewhere: obeyed, ignored, quick-stop; empty: not known
+	Interlock     string   // coast, ramp; empty: as the stop mode
+	InterlockBack string   // goes-on; else a fresh command is asked for
+	QuickFall     float64  // Hz/s; 0: as the fall
+	PowerClears   []string // faults that stand until the drive has been without power, beside that of a torque-off channel
+	LowClears     bool     // a link that was too low clears its fault when it is back
 
 	Coast       bool // stop mode
 	BrakeHz     float64
 	BrakeAmps   float64 // DC brake, A; 0: none
 	BrakeTime   float64 // s
+	HoldAmps    float64 // of direct current before a start, A
+	HoldTime    float64 // s of it; 0: none
 	BothWays    bool    // reverse allowed
 	AutoRestart bool
 	RunAtPower  bool // run held at power-up starts

@@ -20,6 +20,10 @@ func (d *Drive) lostVolts() float64 {
 // hold works out what does not change within a tick: the load about its speed, what dead time takes, the loss in the iron.
 func (d *Drive) hold() {
 	d.dragging, d.dead, d.ironLoss = d.drag(), d.lostVolts(), d.iron()
+	if d.P.Broken.EarthOhms > 0 {
+		_, watts := d.earthed()
+		d.ironLoss += watts
+	}
 }
 
 // apply moves machine and link by h seconds with a voltage held in a frame that turns with wf.
@@ -88,7 +92,11 @@ func (d *Drive) iron() float64 {
 func (d *Drive) scalar(_ *Inputs, h float64) {
 	if d.Phase == Braking {
 		d.Hz = 0
-		d.Volts = d.C.Known.Rs * d.C.BrakeAmps * math.Sqrt2
+		amps := d.C.BrakeAmps
+		if d.holding {
+			amps = d.C.HoldAmps
+		}
+		d.Volts = d.C.Known.Rs * amps * math.Sqrt2
 		d.hold()
 		d.apply(d.Volts, 0, 0, h, true)
 		return
@@ -108,11 +116,9 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 	d.limited = math.Max(-a, math.Min(a, d.limited))
 	f := a - d.limited
 	if d.C.SlipComp {
-		// The torque follows from what crosses the air gap; the slip with it.
-		want, m := 0.0, d.C.Motor
-		if gap := 1.5*math.Sqrt2*d.Working*d.Volts - 3*d.C.Known.Rs*d.Current*d.Current; f > 1 && m.Power > 0 && m.Speed > 0 {
-			full := m.Power * 120 * m.Frequency / (m.Speed * float64(m.Poles)) // over the air gap at the plate's row
-			want = m.slip() * math.Max(-1.5, math.Min(1.5, gap/f*m.Frequency/full))
+		want := 0.0
+		if f > 1 {
+			want = d.slipAt(f)
 		}
 		d.slipHz += (want - d.slipHz) * h / .1
 		f = math.Max(0, f+d.slipHz)
@@ -138,6 +144,18 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 	d.Hz = math.Copysign(f, d.ramp.hz)
 	d.Volts = u
 	d.apply(u, 0, 2*math.Pi*d.Hz, h, true)
+}
+
+// slipAt is the slip at the present load as a drive on volts per hertz knows it, Hz, at a frequency: the torque follows from what crosses
+// the air gap, the slip with it.
+func (d *Drive) slipAt(f float64) float64 {
+	m := d.C.Motor
+	if !(m.Power > 0) || !(m.Speed > 0) {
+		return 0
+	}
+	gap := 1.5*math.Sqrt2*d.Working*d.Volts - 3*d.C.Known.Rs*d.Current*d.Current
+	full := m.Power * 120 * m.Frequency / (m.Speed * float64(m.Poles)) // over the air gap at the plate's row
+	return m.slip() * math.Max(-1.5, math.Min(1.5, gap/f*m.Frequency/full))
 }
 
 // calm gives way with the frequency, Hz, when the working current swings about its mean: a large motor without load swings up on
@@ -222,6 +240,9 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 				high *= room
 			}
 		}
+		if d.buffering {
+			low, high = d.backing(speed, iqMax)
+		}
 		v.iq = 0
 		if d.Phase != Magnetising {
 			es := asked - speed
@@ -241,7 +262,7 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		slip := v.tr * v.iq / flux
 		v.wf = speed + slip
 		if open {
-			v.orient(&d.C, id, iq, asked, slip, flux)
+			v.orient(&d.C, id, iq, asked, slip, flux, d.Phase == Magnetising)
 		}
 		vd := v.kpc*(v.id-id) + v.xd - v.wf*v.sls*iq
 		vq := v.kpc*(v.iq-iq) + v.xq + v.wf*(v.sls*id+v.km*flux)
@@ -299,14 +320,17 @@ func (c *Config) torqueAmps(perAmp, speed float64) (forward, back float64) {
 }
 
 // orient finds the frame's speed and the shaft's without an encoder: from the voltage that the flux induces; at the lowest
-// speeds, where that drowns, from what is asked.
-func (v *vector) orient(c *Config, id, iq, asked, slip, flux float64) {
+// speeds, where that drowns, and while the flux builds, from what is asked.
+func (v *vector) orient(c *Config, id, iq, asked, slip, flux float64, builds bool) {
 	rs := c.Known.Rs
 	ed := v.vd - rs*id + v.wf*v.sls*iq
 	eq := v.vq - rs*iq - v.wf*v.sls*id
 	psi := v.km * flux
 	wf := (eq - math.Copysign(1, eq)*ed) / psi
 	sure := math.Max(0, math.Min(1, (math.Max(math.Abs(asked), math.Abs(v.est))/(2*math.Pi)-1)/3))
+	if builds {
+		sure = 0
+	}
 	v.est += (sure*(wf-slip) + (1-sure)*asked - v.est) * fine / .01
 	v.wf = v.est + slip
 }

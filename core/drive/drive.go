@@ -2,6 +2,7 @@ package drive
 
 import (
 	"math"
+	"slices"
 
 	"tingate/core/machine"
 	"tingate/core/motion"
@@ -50,6 +51,8 @@ type Drive struct {
 	Working                     float64    // A rms along the voltage, as the drive sees it
 	Warmth                      float64    // of the overload replica, 1: the limit
 	Winding, Frame, Sink        float64    // °C
+	Resistor                    float64    // of the braking resistor, °C
+	Earth                       float64    // A rms from the motor to earth
 	Count                       float64    // of the encoder since the start, lines × 4
 	Encoder                     float64    // r/min as the drive reads it
 	Limiting                    string     // current, link: what holds the ramp just now
@@ -67,7 +70,7 @@ type Drive struct {
 	Aim                         float64 // Hz that the ramp is to go to, with its sign
 	Gripping                    float64 // of the brake, 0 open to 1 closed
 	LoadW                       float64 // rad/s of the load behind a shaft that gives
-	twist, rubbed               float64
+	twist, rubbed, lifting      float64
 	x                           machine.Flux
 	k                           machine.Inverse
 	link                        link
@@ -81,6 +84,14 @@ type Drive struct {
 	restartIn                   float64
 	vec                         vector
 	open                        opened
+	find                        search
+	shaft                       Shaft
+	rippled                     Mains   // what an uneven mains makes of the link
+	drawn                       float64 // W
+	earthing                    float64 // s
+	buffering                   bool    // the shaft feeds the link
+	bufferRate                  float64 // Hz/s that the ramp falls by itself meanwhile
+	holding                     bool    // by direct current, before a start
 	rubbing                     motion.Load
 	precharged                  bool
 	slipHz                      float64
@@ -101,7 +112,7 @@ type Drive struct {
 func (d *Drive) Start() {
 	d.Device = NewDevice(2)
 	d.STO = safety.New(safety.Options{Discrepancy: d.C.STO.Discrepancy, Latched: d.C.STO.Latched}, safety.Signals{}, 0)
-	d.Winding, d.Frame, d.Sink = ambient, ambient, ambient
+	d.Winding, d.Frame, d.Sink, d.Resistor = ambient, ambient, ambient, ambient
 	d.Phase = Off
 	d.Gripping = 1
 	d.Reload()
@@ -158,10 +169,14 @@ func (d *Drive) refresh() {
 		b.Open = 0
 	case !d.precharged:
 		b.Resistance = math.Max(b.Resistance, .15/b.C) // the charging resistor, for half a second
-	case d.P.Broken.PhaseLost:
-		b.Resistance *= 6
-		b.Open *= .96
+	default:
+		b.Open *= 1 - d.P.Broken.Sag
+		if d.P.Broken.uneven() && !d.P.Single {
+			d.uneven(&b)
+		}
 	}
+	d.P.Broken.chopping(&b)
+	d.shaft = d.giving()
 	d.link = b.link()
 	d.rubbing = d.carried()
 	d.invJ = 1 / d.inertia()
@@ -189,6 +204,8 @@ func (d *Drive) Step(in *Inputs) {
 	d.Aim = hz
 	d.sequence(in, hz, run)
 	switch {
+	case d.Phase == Searching:
+		d.seek(h)
 	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == Braking:
 		d.scalar(in, h)
 	case d.Running && d.C.KnownMagnet.Psi > 0:
@@ -216,18 +233,25 @@ func (d *Drive) Diverged() bool {
 	return !(math.Abs(d.x.W) < 1e5 && math.Abs(d.x.Ds) < 1e6 && math.Abs(d.x.Dr) < 1e6 && math.Abs(d.v) < 1e6)
 }
 
-// power follows the mains: charging, undervoltage, the self-test.
+// dark is the share of its link's voltage below which a drive's own supply fails. Common practice.
+const dark = .3
+
+// power follows the mains: charging, undervoltage, the self-test. What was without its own supply begins anew, its faults forgotten.
 func (d *Drive) power(in *Inputs) {
 	if in.Line != d.Powered {
 		d.Powered = in.Line
 		if in.Line {
-			d.precharged = false
+			d.precharged = d.precharged && d.v > d.C.Undervolts // a dip that the link has outlived
+			if d.v < dark*d.P.Link.Open && d.Fault != "" {
+				d.Fault, d.restartIn, d.cmd.armed = "", 0, false
+				d.Device = NewDevice(2)
+			}
 		} else if d.C.PotKeeps != "always" {
 			d.cmd.pot = 0
 		}
 		d.refresh()
 	}
-	if d.Powered && !d.precharged && d.v > .92*d.P.Link.Open {
+	if d.Powered && !d.precharged && d.v > .92*d.P.Link.Open*(1-d.P.Broken.Sag) {
 		d.precharged = true
 		d.cmd.armed = d.C.RunAtPower
 		if d.Device.State == NotReady {
@@ -267,6 +291,8 @@ func (d *Drive) channels(in *Inputs) {
 // free tells whether torque may be given, and says why not.
 func (d *Drive) free() bool {
 	switch {
+	case d.Fault != "" && d.stays(d.Fault):
+		d.Blocked = "power-cycle"
 	case d.Fault != "":
 		d.Blocked = "fault"
 	case !d.precharged || d.v < d.C.Undervolts:
@@ -310,16 +336,20 @@ func (d *Drive) trip(code string) {
 	d.cmd.armed, d.cmd.latched = false, false
 	d.Device.Fail()
 	d.Device.Done()
-	if d.C.AutoRestart && code != "torque-off-channel" && code != "torque-off" {
+	if d.C.AutoRestart && code != "torque-off" && !d.stays(code) {
 		d.restartIn = 5
 	}
+}
+
+// stays tells whether a fault stands until the drive has been without power.
+func (d *Drive) stays(fault string) bool {
+	return fault == "torque-off-channel" || slices.Contains(d.C.PowerClears, fault)
 }
 
 // reset clears a fault whose cause has gone; a run command that is held does not start it.
 func (d *Drive) reset(in *Inputs) {
 	switch {
-	case d.Fault == "torque-off-channel":
-		d.Blocked = "power-cycle"
+	case d.stays(d.Fault):
 		return
 	case d.Fault == "motor-overload" && d.replica > .9, d.Fault == "drive-temperature" && d.Sink > 75,
 		d.Fault == "torque-off" && (!in.A || !in.B):

@@ -125,6 +125,9 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 			}
 			forward, back := c.torqueAmps(kt, f.est)
 			low, high = math.Max(low, -back), math.Min(high, forward)
+			if d.buffering {
+				low, high = d.backing(f.est, limit)
+			}
 			iqWant = math.Max(low, math.Min(high, kps*es+v.xs))
 			if iqWant > low && iqWant < high {
 				v.xs += kps * band / 4 * es * fine

@@ -14,6 +14,8 @@ type Plant struct {
 	Single bool // one phase only is connected
 	Link   Bus  // Open is worked out from the line
 
+	ResistorPower float64 // W that the braking resistor bears for long; 0: not known
+
 	Motor   machine.Induction // at 20 °C and rated flux
 	Flux    float64           // rated flux over the air gap, Wb
 	Magnet  float64           // Wb of permanent magnets, cold; 0: a cage
@@ -37,26 +39,6 @@ type Plant struct {
 	Lines float64 // of the encoder; 0: none fitted
 
 	Broken Broken
-}
-
-// Broken is what is wrong, as a bench can have it.
-type Broken struct {
-	LeadsSwapped   bool
-	EncoderSwapped bool
-	EncoderDead    bool
-	EncoderLines   float64 // other than the plate of the encoder says; 0: right
-	PhaseLost      bool
-	OutputLost     bool // one phase to the motor is open
-	FanDead        bool
-	CableOhms      float64 // more of the motor cable, per phase
-	Jammed         bool
-	Loose          bool    // the coupling slips
-	ReferenceOff   bool    // the reference wire is off
-	ReferenceFull  bool    // it is on the terminal that feeds a potentiometer: full scale always
-	FeedbackOff    bool    // the wire of the process's measured value is off
-	Stuck          int     // torque-off channel that does not open: 1 or 2
-	Noise          float64 // factor on what is measured
-	Relinked       float64 // the winding's impedance over the right link's: 3 star for delta, 1/3 the other way; 0: right
 }
 
 // Heat is a motor's winding and frame. J/K and W/K; rises in K.

@@ -5,6 +5,9 @@ import "math"
 // ambient is the air around motor and drive, °C.
 const ambient = 25
 
+// overcurrent is where the power stage lets go, over its rated current.
+const overcurrent = 2.6
+
 // measure is what the drive sees of itself, and what a person sees of the shaft.
 func (d *Drive) measure(in *Inputs, h float64) {
 	k := &d.k
@@ -23,6 +26,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 		d.Working = 0
 	}
 	d.phaseCurrents(h)
+	d.earth(h)
 	d.Torque = k.AirgapTorque(d.x)
 	if !d.Running {
 		d.Torque = 0
@@ -31,7 +35,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	d.Link = d.v
 	d.Travel += d.x.W * h / (2 * math.Pi)
 	d.encode(h)
-	if most := 2.6 * math.Sqrt2 * d.C.Rated; d.Running && i.Ds*i.Ds+i.Qs*i.Qs > most*most {
+	if most := overcurrent * math.Sqrt2 * d.C.Rated; d.Running && i.Ds*i.Ds+i.Qs*i.Qs > most*most {
 		d.trip("overcurrent")
 	}
 }
@@ -45,6 +49,10 @@ func (d *Drive) encode(h float64) {
 	lines := d.P.Lines
 	if d.P.Broken.EncoderLines > 0 {
 		lines = d.P.Broken.EncoderLines
+	}
+	lines *= 1 - d.P.Broken.EncoderSlips
+	if half := .5 * d.C.Motor.Speed * math.Pi / 30; d.P.Broken.EncoderDroops && math.Abs(d.x.W) > half {
+		lines *= half / math.Abs(d.x.W)
 	}
 	sign := 1.0
 	if d.P.Broken.EncoderSwapped {
@@ -81,7 +89,7 @@ func (d *Drive) protect(h float64) {
 			d.Warning = "motor-overload"
 		}
 	}
-	if d.C.Sensor && d.Winding > 150 {
+	if wires := d.P.Broken.Sensor; d.C.Sensor && (d.Winding > 150 && wires != "shorted" || wires == "open") {
 		d.trip("motor-overload")
 	}
 	if d.Sink > 90 {
@@ -89,21 +97,11 @@ func (d *Drive) protect(h float64) {
 	} else if d.Sink > 80 {
 		d.Warning = "drive-temperature"
 	}
+	d.heatResistor(h)
 	d.phases(h)
 	d.outputPhase(h)
 	d.stall(h)
 	d.feedback(h)
-}
-
-// phases sees a lost input phase by the ripple that load makes of it.
-func (d *Drive) phases(h float64) {
-	if !d.P.Broken.PhaseLost || d.P.Single || d.Current < .3*d.C.Rated {
-		d.ripple = math.Max(0, d.ripple-h)
-		return
-	}
-	if d.ripple += h; d.ripple > 2 {
-		d.react(d.C.PhaseLoss, "input-phase", "input-phase")
-	}
 }
 
 // stall is the current at its limit for seconds while the shaft does not follow.

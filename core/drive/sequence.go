@@ -38,13 +38,16 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	switch {
 	case run && !d.Running:
 		d.begin()
+	case !run && (d.Phase == Searching || d.holding):
+		d.off()
+		return
 	case !run && d.Running && d.Phase == Running:
 		if coast := d.C.Coast; coast && !d.cmd.quick && !(d.Blocked == "interlock" && d.C.Interlock == "ramp") {
 			d.off()
 			return
 		}
 		d.Phase = Stopping
-	case run && (d.Phase == Stopping || d.Phase == Braking):
+	case run && (d.Phase == Stopping || d.Phase == Braking && !d.holding):
 		d.Phase = Running
 	}
 	if !d.Running {
@@ -57,8 +60,15 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		}
 		return
 	}
-	if d.Phase == Braking {
-		if d.since > d.C.BrakeTime {
+	switch d.Phase {
+	case Searching:
+		return
+	case Braking:
+		switch {
+		case d.holding && d.since > d.C.HoldTime: // what turned has been brought to rest: now the run begins
+			d.holding = false
+			d.turnOn()
+		case !d.holding && d.since > d.C.BrakeTime:
 			d.off()
 		}
 		return
@@ -79,10 +89,11 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		d.cmd.quick = false
 	}
 	d.Limiting = ""
-	soon := d.v + (d.v-d.before)/Tick*.02 // where the link will be when the machine has answered
+	soon := d.v + (d.v-d.before)/Tick*soonest // where the link will be when the machine has answered
 	d.before = d.v
-	rising := math.Abs(hz) > math.Abs(d.ramp.hz)
+	rising := math.Abs(hz) > math.Abs(d.ramp.hz) && hz*d.ramp.hz >= 0 // against its direction it goes to zero first
 	switch {
+	case d.buffers(hz, soon):
 	case d.Current > d.C.CurrentLimit && d.C.Control == "volts-per-hertz" && (rising || d.Power < 0):
 		d.Limiting = "current"
 	case d.waits(hz): // a shaft that a limit holds back is not run away from
@@ -117,19 +128,39 @@ func (d *Drive) waits(hz float64) bool {
 	if !d.vec.full || d.C.Control == "volts-per-hertz" {
 		return false
 	}
-	shaft := d.vec.est / (2 * math.Pi)
-	if d.C.Control == "encoder" {
-		shaft = d.Encoder / 60 * d.vec.pairs
-	}
+	shaft := d.shaftHz()
 	if hz > d.ramp.hz {
 		return d.ramp.hz > shaft+ahead
 	}
 	return d.ramp.hz < shaft-ahead
 }
 
+// soonest is how soon a machine answers, s. Common practice.
+const soonest = .02
+
+// shaftHz is the shaft's speed as vector control knows it, as a frequency, Hz.
+func (d *Drive) shaftHz() float64 {
+	if d.C.Control == "encoder" {
+		return d.Encoder / 60 * d.vec.pairs
+	}
+	return d.vec.est / (2 * math.Pi)
+}
+
 // begin switches the inverter on.
 func (d *Drive) begin() {
-	d.Running, d.Phase, d.since = true, Magnetising, 0
+	d.Running = true
+	d.Device.Write(0x06)
+	d.Device.Write(0x0F)
+	if d.holding = d.C.HoldTime > 0 && d.C.HoldAmps > 0; d.holding {
+		d.ramp, d.since, d.Phase = generator{}, 0, Braking
+		return
+	}
+	d.turnOn()
+}
+
+// turnOn begins a run with the inverter on.
+func (d *Drive) turnOn() {
+	d.Phase, d.since = Magnetising, 0
 	d.ramp = generator{}
 	d.limited, d.slipHz, d.stalled, d.sag = 0, 0, 0, 0
 	d.vec.start()
@@ -138,15 +169,16 @@ func (d *Drive) begin() {
 		d.vec.follow = follower{watching: math.Abs(d.x.W*d.k.Pairs) > .1*2*math.Pi*d.C.Motor.Frequency, est: d.x.W * d.k.Pairs}
 		d.vec.wf = d.vec.follow.est
 	}
-	d.before, d.eased, d.working = d.v, 1, 0
-	if d.C.FlyingStart {
-		d.ramp.hz = d.x.W * math.Abs(d.k.Pairs) / (2 * math.Pi) // found by a search that is not shown
-		if d.k.Pairs < 0 {
-			d.ramp.hz = -d.ramp.hz
-		}
+	d.before, d.eased, d.working, d.buffering = d.v, 1, 0, false
+	switch {
+	case !d.C.FlyingStart:
+	case d.P.Magnet > 0:
+		d.ramp.hz = d.x.W * d.k.Pairs / (2 * math.Pi)
+	case d.C.Control == "encoder":
+		d.caught(d.shaftHz())
+	default:
+		d.beginSearch()
 	}
-	d.Device.Write(0x06)
-	d.Device.Write(0x0F)
 }
 
 // off lets go: the stator's current dies at once through the diodes, the rotor's flux goes on.
@@ -154,7 +186,7 @@ func (d *Drive) off() {
 	if !d.Running {
 		return
 	}
-	d.Running, d.Phase = false, Off
+	d.Running, d.Phase, d.holding, d.buffering = false, Off, false, false
 	d.ramp, d.limited, d.Limiting = generator{}, 0, ""
 	if d.Device.State == OperationEnabled {
 		d.Device.Write(0x06)

@@ -44,11 +44,17 @@ func (d *Drive) brake(h float64) {
 	}
 	open := b.Lifted
 	if b.Follows {
-		open = d.Running && d.Phase != Magnetising
+		open = d.Running && d.Phase != Magnetising && d.Phase != Searching && !d.holding
 	}
 	took := b.Closes
+	least := 0.0
 	if open {
-		took = b.Opens
+		took, least = b.Opens, d.P.Broken.BrakeDrags
+		if d.lifting += h; d.lifting < d.P.Broken.BrakeLate {
+			open = false
+		}
+	} else {
+		d.lifting = 0
 	}
 	step := 1.0
 	if took > h {
@@ -57,7 +63,7 @@ func (d *Drive) brake(h float64) {
 	if open {
 		step = -step
 	}
-	d.Gripping = math.Max(0, math.Min(1, d.Gripping+step))
+	d.Gripping = math.Max(least, math.Min(1, d.Gripping+step))
 	if d.Gripping == 1 && d.Running && math.Abs(d.x.W) > 10 {
 		if d.rubbed += h; d.rubbed > 2 {
 			d.Damage = "The motor turns against its closed brake: lining burnt."
@@ -71,7 +77,36 @@ func (d *Drive) brake(h float64) {
 func (d *Drive) grip() float64 { return d.P.Brake.Torque * d.Gripping }
 
 // swinging tells whether the load hangs on the motor by a shaft that gives.
-func (d *Drive) swinging() bool { return d.coupled() && d.P.Shaft.Stiffness > 0 && d.P.LoadJ > 0 }
+func (d *Drive) swinging() bool { return d.coupled() && d.shaft.Stiffness > 0 && d.P.LoadJ > 0 }
+
+// givingHz is what a shaft that is stiff otherwise swings at where its belt slips or its gears have play, Hz: as belts do. Common practice.
+const givingHz = 15
+
+// giving is the shaft as it is: where a belt slips or there is play, what lies between swings.
+func (d *Drive) giving() Shaft {
+	if b := &d.P.Broken; d.P.Shaft.Stiffness == 0 && (b.BeltSlips > 0 || b.Play > 0) {
+		return ShaftFor(givingHz, d.P.Inertia, d.P.LoadJ)
+	}
+	return d.P.Shaft
+}
+
+// through is the torque that a shaft that gives hands on to the load, with the motor at a speed (rad/s), N·m; slope is how it changes with
+// that, and slips tells that a belt slips, so that nothing winds up.
+func (d *Drive) through(w float64) (torque, slope float64, slips bool) {
+	s, b := &d.shaft, &d.P.Broken
+	twist := d.twist
+	if b.Play > 0 {
+		if math.Abs(twist) <= b.Play/2 {
+			return 0, 0, false
+		}
+		twist -= math.Copysign(b.Play/2, twist)
+	}
+	torque = s.Stiffness*twist + s.Damping*(w-d.LoadW)
+	if b.BeltSlips > 0 && math.Abs(torque) > b.BeltSlips {
+		return math.Copysign(b.BeltSlips, torque), 0, true
+	}
+	return torque, s.Damping, false
+}
 
 // swing moves the load behind a shaft that gives, by one tick.
 func (d *Drive) swing(h float64) {
@@ -79,20 +114,20 @@ func (d *Drive) swing(h float64) {
 		d.LoadW, d.twist = d.x.W, 0
 		return
 	}
-	s := d.P.Shaft
-	t := s.Stiffness*d.twist + s.Damping*(d.x.W-d.LoadW)
+	t, _, slips := d.through(d.x.W)
+	load := d.carried()
 	switch {
 	case d.P.Broken.Jammed:
 		d.LoadW = 0
-	case d.LoadW == 0 && d.P.Load.Kind != "hanging" && d.P.Load.Holds(t):
+	case d.LoadW == 0 && load.Kind != "hanging" && load.Holds(t):
 	default:
 		w := d.LoadW
 		if w == 0 {
 			w = math.Copysign(1e-9, t)
 		}
-		drag, slope := d.P.Load.At(w)
+		drag, slope := load.At(w)
 		next := d.LoadW + h*(t-drag)/(d.P.LoadJ+h*slope)
-		if d.LoadW != 0 && next*d.LoadW < 0 && d.P.Load.Holds(t) {
+		if d.LoadW != 0 && next*d.LoadW < 0 && load.Holds(t) {
 			next = 0
 		}
 		if d.P.Backstop && next < 0 {
@@ -100,7 +135,9 @@ func (d *Drive) swing(h float64) {
 		}
 		d.LoadW = next
 	}
-	d.twist += h * (d.x.W - d.LoadW)
+	if !slips {
+		d.twist += h * (d.x.W - d.LoadW)
+	}
 }
 
 // coupled tells whether the load hangs on the motor.
@@ -122,8 +159,8 @@ func (d *Drive) drag() machine.Drag {
 	}
 	grip := math.Copysign(d.grip(), w)
 	if d.swinging() {
-		s := d.P.Shaft
-		return machine.Drag{T0: s.Stiffness*d.twist + s.Damping*(w-d.LoadW) + d.P.Rub*w + grip, W0: w, Slope: s.Damping + d.P.Rub}
+		t, slope, _ := d.through(w)
+		return machine.Drag{T0: t + d.P.Rub*w + grip, W0: w, Slope: slope + d.P.Rub}
 	}
 	t, slope := d.rubbing.At(w)
 	return machine.Drag{T0: t + d.P.Rub*w + grip, W0: w, Slope: slope + d.P.Rub}
@@ -134,7 +171,8 @@ func (d *Drive) holds(torque float64) bool {
 	if grip := d.grip(); grip > 0 {
 		net := torque
 		if d.swinging() {
-			net -= d.P.Shaft.Stiffness * d.twist
+			t, _, _ := d.through(0)
+			net -= t
 		} else if d.rubbing.Kind == "hanging" {
 			net -= d.rubbing.Torque
 		} else if d.rubbing.Kind == "constant" {
@@ -159,7 +197,7 @@ func (d *Drive) holds(torque float64) bool {
 
 // rests tells whether the shaft stays at rest by itself: no load falls, nothing swings.
 func (d *Drive) rests() bool {
-	return d.rubbing.Kind != "hanging" && !d.swinging()
+	return d.rubbing.Kind != "hanging" && d.rubbing.Drift == 0 && !d.swinging()
 }
 
 // carried is what hangs on the motor's own shaft.
@@ -167,5 +205,9 @@ func (d *Drive) carried() motion.Load {
 	if !d.coupled() {
 		return motion.Load{}
 	}
-	return d.P.Load
+	load := d.P.Load
+	if load.Kind == "quadratic" {
+		load.Drift = d.P.Broken.Draught
+	}
+	return load
 }

@@ -55,6 +55,8 @@ func (d *Drive) BeginTune() string {
 		return "moving"
 	}
 	d.begin()
+	d.holding = false
+	d.turnOn()
 	d.Phase = Tuning
 	d.open.angle = 0 // a tune's first axis is phase U
 	return ""

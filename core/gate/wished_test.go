@@ -47,7 +47,9 @@ func TestWishesBecomeLines(t *testing.T) {
 		{"power-up", func() { in.PowerUp = "on" }, "starts-with-power"},
 		{"fan", func() { in.Load, in.StopMode = "quadratic", "coast" }, "no-flying-start"},
 		{"hanging", func() { j.Drive.Turn.Hanging = true }, "dc-brake-holds-nothing"},
-		{"voe", func() { in.FlyingStart, j.Drive.Rating.Dialect = "on", "Voe"; j.Family = familyfile.Find("Voe") }, "family-has-none"},
+		{"voe", func() {
+			in.Preset5, j.Drive.Rating.Dialect, j.Family = sample.Q("intent.preset_5", "600"), "Voe", familyfile.Find("Voe")
+		}, "family-has-none"},
 	} {
 		x.do()
 		if !has(x.code) {

@@ -9,6 +9,7 @@ type Load struct {
 	Torque float64 // N·m at Speed
 	Speed  float64 // rad/s
 	Breaks float64 // breakaway torque over the running one, at standstill; 0: as the running one
+	Drift  float64 // rad/s at which a quadratic load turns by itself: air through a fan
 }
 
 // Loads are the kinds, as docs/calc.md lists them.
@@ -30,7 +31,8 @@ func (l Load) At(w float64) (torque, slope float64) {
 		return l.Torque * w / l.Speed, l.Torque / l.Speed
 	case "quadratic":
 		k := l.Torque / (l.Speed * l.Speed)
-		return k * w * a, 2 * k * a
+		a = math.Abs(w - l.Drift)
+		return k * (w - l.Drift) * a, 2 * k * a
 	case "constant-power":
 		if low := .1 * l.Speed; a < low {
 			return math.Copysign(l.Torque*10, w), 0

@@ -187,7 +187,7 @@ func TestTunesFailAsInLife(t *testing.T) {
 	}{
 		{"nothing entered", tune.Short, func(p *tune.Plate) { p.Current = 0 }, nil, "plate"},
 		{"mechanical without a tune before", tune.Mechanical, nil, nil, "not-tuned"},
-		{"torque off", tune.Short, nil, func(d *drive.Drive) { d.Fault = "torque-off" }, "stopped"},
+		{"torque off", tune.Short, nil, nil, "stopped"},
 		{"a plate of a motor ten times the size", tune.Rotating, func(p *tune.Plate) { p.Power, p.Current = 75000, 139 }, nil,
 			"no-current|stator-implausible|overcurrent|stopped|no-load-implausible|leakage-implausible"},
 		{"a plate of a motor a tenth of the size", tune.Rotating, func(p *tune.Plate) { p.Power, p.Current = 750, 1.9 }, nil,
@@ -198,6 +198,9 @@ func TestTunesFailAsInLife(t *testing.T) {
 			"overcurrent|no-load-implausible|stator-implausible|not-up"},
 	} {
 		s := stage(t, m, 5, c.spoil)
+		if c.name == "torque off" {
+			s.D.Fault = "torque-off"
+		}
 		p := entered(m)
 		if c.plate != nil {
 			c.plate(&p)

@@ -2,9 +2,9 @@ import { useEffect, useState } from "react";
 import { api, ok } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
-import { Dialog } from "../ui/Dialog";
 import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
+import { Breaking } from "./Breaking";
 import { Holds } from "./Holds";
 import { LiveChart } from "./LiveChart";
 import type { BenchView, Sample } from "./live";
@@ -92,36 +92,7 @@ export function Bench() {
         <Holds v={v} />
         {v.there && <Again v={v} setUp={setUp} end={end} />}
       </ReadingColumn>
-      <Dialog open={breaking} close={() => setBreaking(false)} title="Break something">
-        <p className="mb-2 text-[13.5px] text-ink-2">
-          On the bench only. What is broken in secret is not told here; find it by what the drive does.
-        </p>
-        <ul className="grid grid-cols-2 gap-x-6 max-sm:grid-cols-1">
-          {v.faults.map((f) => (
-            <li key={f.key}>
-              <label className="flex min-h-8 items-center gap-2 text-[13.5px]">
-                <input
-                  type="checkbox"
-                  checked={v.bench.broken.includes(f.key)}
-                  onChange={(e) => act({ do: "break", what: f.key, on: e.target.checked })}
-                />{" "}
-                {f.text}
-              </label>
-            </li>
-          ))}
-        </ul>
-        <div className="mt-3 flex flex-wrap gap-3">
-          <button className="ghost" onClick={() => act({ do: "hide", n: Math.floor(Math.random() * 1e6) })}>
-            Break one in secret
-          </button>
-          <button className="ghost" onClick={() => v.faults.forEach((f) => act({ do: "break", what: f.key, on: false }))}>
-            Mend everything
-          </button>
-          <button className="btn" onClick={() => setBreaking(false)}>
-            Done
-          </button>
-        </div>
-      </Dialog>
+      <Breaking v={v} act={act} open={breaking} close={() => setBreaking(false)} />
     </div>
   );
 }
@@ -158,17 +129,20 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
               {/^-0(\.0)?$/.test(value) ? value.slice(1) : value}
             </div>
             {label === "current A" && (
-              <ul
-                aria-label="Each phase to the motor"
-                title="A rms, as a clamp meter reads them"
-                className="c mt-0.5 flex gap-x-1.5 text-[12px] whitespace-nowrap text-ink-2"
-              >
-                {["U", "V", "W"].map((u, i) => (
-                  <li key={u}>
-                    {u} <span className="n ml-0.5">{(b.phases[i] ?? 0).toFixed(1)}</span>
-                  </li>
-                ))}
-              </ul>
+              <Clamped
+                name="Each phase to the motor"
+                amps={[["U", b.phases[0]], ["V", b.phases[1]], ["W", b.phases[2]], ...(b.earth > 0.05 ? [["PE", b.earth] as const] : [])]}
+              />
+            )}
+            {label === "DC link V" && (
+              <Clamped
+                name="Each phase of the mains"
+                amps={[
+                  ["L1", b.lines[0]],
+                  ["L2", b.lines[1]],
+                  ["L3", b.lines[2]],
+                ]}
+              />
             )}
           </div>
         ))}
@@ -213,5 +187,23 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
       </div>
       <Tune v={v} act={act} />
     </>
+  );
+}
+
+/** What a clamp meter reads, lead by lead. */
+function Clamped({ name, amps }: { name: string; amps: (readonly [string, number | undefined])[] }) {
+  return (
+    <ul
+      aria-label={name}
+      title="A rms, as a clamp meter reads them"
+      className="c mt-0.5 flex gap-x-1.5 text-[12px] whitespace-nowrap text-ink-2"
+    >
+      {amps.map(([lead, a]) => (
+        <li key={lead}>
+          {lead}
+          <span className="n ml-0.5">{(a ?? 0).toFixed(1)}</span>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import type { BenchView } from "./live";
-import { blocks, warnings } from "./words";
+import { blocks, limits, warnings } from "./words";
 
 /** What the drive holds: faults with their figures, warmth, what stands in the way of a run. */
 export function Holds({ v }: { v: BenchView }) {
@@ -9,6 +9,7 @@ export function Holds({ v }: { v: BenchView }) {
   const warning = b.warning
     ? (warnings[b.warning] ?? ["see the display", "The drive warns of something; its display says of what."])
     : null;
+  const limit = limits[b.limiting];
   const last = b.trips[0];
   const row = (k: string, value: ReactNode) => (
     <div className="grid grid-cols-[1fr_auto] items-baseline gap-2 border-b border-dotted border-tin-3 py-1">
@@ -27,6 +28,9 @@ export function Holds({ v }: { v: BenchView }) {
         {row("Overload", `${b.warmth.toFixed(0)} %`)}
         {b.measured != null && row("Measured value", `${b.measured.toFixed(1)} %`)}
         {row("Winding", `${b.winding.toFixed(0)} °C`)}
+        {b.earth > 0.05 && row("To earth, round all three leads", `${b.earth.toFixed(1)} A`)}
+        {row("Ripple of the link", `${b.ripple.toFixed(0)} V`)}
+        {b.resistor != null && row("Braking resistor", `${b.resistor.toFixed(0)} °C`)}
         {row("Heat sink", `${b.sink.toFixed(0)} °C`)}
         {row("Shaft turned", `${b.turns.toFixed(2).replace(/^-0\.00$/, "0.00")} turns`)}
         {b.count !== 0 && row("Encoder", `${b.encoder.toFixed(0)} r/min · ${b.count.toFixed(0)}`)}
@@ -43,34 +47,28 @@ export function Holds({ v }: { v: BenchView }) {
         />
       )}
       {block && b.blocked !== "fault" && <Find mark="● do" tone="border-must" title={block[0]} text={block[1]} />}
-      {b.limiting === "current" && (
-        <Find
-          mark="▲ look again"
-          tone="border-warn-bar"
-          title="The current limit holds the ramp"
-          text="The rise takes longer than it is set to."
-        />
-      )}
-      {b.limiting === "link" && (
-        <Find
-          mark="▲ look again"
-          tone="border-warn-bar"
-          title="The DC link holds the fall"
-          text="The fall takes longer than it is set to: the load's energy has nowhere to go."
-        />
-      )}
-      {warning && <Find mark="▲ look again" tone="border-warn-bar" title={`Warning: ${warning[0]}`} text={warning[1]} />}
-      {b.broken.length > 0 && (
+      {b.phase === "searching" && (
         <Find
           mark="– note"
           tone="border-tin-4"
-          title="Broken on this bench"
-          text={v.faults
-            .filter((f) => b.broken.includes(f.key))
-            .map((f) => f.text)
-            .join(", ")}
+          title="It looks for a shaft that turns"
+          text="A weak field goes down from the highest frequency, then the other way round; where the shaft is found, the run goes on."
         />
       )}
+      {limit && <Find mark="▲ look again" tone="border-warn-bar" title={limit[0]} text={limit[1]} />}
+      {warning && <Find mark="▲ look again" tone="border-warn-bar" title={`Warning: ${warning[0]}`} text={warning[1]} />}
+      {v.faults
+        .filter((f) => b.broken.includes(f.key))
+        .map((f) => (
+          <Find key={f.key} mark="– note" tone="border-tin-4" title={`Broken on this bench: ${f.text}`} text={sentence(f.reads)}>
+            {f.shows && (
+              <p className="text-[13px] text-ink-2">
+                The drive, if it sees it: <b className="font-semibold">{f.shows}</b>
+              </p>
+            )}
+            <p className="text-[13px] text-ink-2">What mends it: {f.mends}.</p>
+          </Find>
+        ))}
       {b.hidden > 0 && (
         <Find
           mark="– note"
@@ -86,12 +84,15 @@ export function Holds({ v }: { v: BenchView }) {
   );
 }
 
-function Find({ mark, tone, title, text }: { mark: string; tone: string; title: string; text: string }) {
+const sentence = (s: string) => `${s.charAt(0).toUpperCase()}${s.slice(1)}.`;
+
+function Find({ mark, tone, title, text, children }: { mark: string; tone: string; title: string; text: string; children?: ReactNode }) {
   return (
     <div className={`mb-2 border-l-[5px] bg-white px-3 py-2 ${tone}`}>
       <span className="c float-right border border-tin-3 px-1.5 text-[12px]">{mark}</span>
       <b className="text-[14px]">{title}</b>
       <p className="text-[13px] text-ink-2">{text}</p>
+      {children}
     </div>
   );
 }

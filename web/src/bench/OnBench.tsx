@@ -38,7 +38,7 @@ export function OnBench({
               </span>
             )}
             {!v.missing && (
-              <button className="ghost" onClick={() => void setUp({ seed: 1 }).then(() => !coupled && act({ do: "couple" }))}>
+              <button className="ghost" onClick={() => void setUp({ seed: 1 }).then(() => (coupled ? null : act({ do: "couple" })))}>
                 Set up the bench
               </button>
             )}

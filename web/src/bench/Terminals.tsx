@@ -1,47 +1,50 @@
 import { useEffect, useState } from "react";
 import type { BenchView } from "./live";
+import type { BenchAct } from "./useBench";
 
-type Act = (act: { do: string; n?: number; on?: boolean; value?: number; what?: string }) => void;
-
-/** What the hand has set stands until the bench says the same, or for a moment: frames come after the hand. */
-function useMine<T>(value: T, same: (a: T, b: T) => boolean): [T, (v: T) => void] {
-  const [mine, setMine] = useState<{ v: T } | null>(null);
-  const agrees = mine !== null && same(mine.v, value);
+/**
+ * What the hand has set stands until the bench has acted on it, and what it shows then is newer: told by its tick, never by a clock. tick is the
+ * bench's own as it is shown.
+ */
+function useMine<T>(value: T, tick: number): [T, (v: T, done: Promise<number | null>) => void] {
+  const [mine, setMine] = useState<{ v: T; until?: number } | null>(null);
+  const over = mine?.until !== undefined && tick > mine.until;
   useEffect(() => {
-    if (mine === null) return;
-    const late = setTimeout(() => setMine(null), agrees ? 0 : 600);
-    return () => clearTimeout(late);
-  }, [mine, agrees]);
-  return [mine === null ? value : mine.v, (v) => setMine({ v })];
+    if (over) setMine(null);
+  }, [over]);
+  return [
+    mine === null || over ? value : mine.v,
+    (v, done) => {
+      const put = { v };
+      setMine(put);
+      void done.then((until) => setMine((m) => (m !== put ? m : until === null ? null : { v, until })));
+    },
+  ];
 }
 
-const equal = (a: boolean, b: boolean) => a === b;
-
 /** A switch with its name: on is said by word, place and colour. */
-export function Lever({
+function Lever({
   name,
   does,
   on,
+  tick,
   turn,
-  disabled,
 }: {
   name: string;
   does: string;
   on: boolean;
-  turn: (on: boolean) => void;
-  disabled?: boolean;
+  tick: number;
+  turn: (on: boolean) => Promise<number | null>;
 }) {
-  const [stands, put] = useMine(on, equal);
+  const [stands, put] = useMine(on, tick);
   return (
     <button
       role="switch"
       aria-checked={stands}
       aria-label={`${name} ${does}`}
-      disabled={disabled}
-      className="flex h-[29px] w-full items-center gap-2 border-b border-tin-2 text-left text-[13px] disabled:opacity-60"
+      className="flex h-[29px] w-full items-center gap-2 border-b border-tin-2 text-left text-[13px]"
       onClick={() => {
-        put(!stands);
-        turn(!stands);
+        put(!stands, turn(!stands));
       }}
     >
       <span className="n shrink-0 font-semibold">{name}</span>
@@ -55,7 +58,7 @@ export function Lever({
 }
 
 /** What stands on the drive's terminals, as switches; the channels of torque off apart. */
-export function Terminals({ view, act }: { view: BenchView; act: Act }) {
+export function Terminals({ view, act }: { view: BenchView; act: BenchAct }) {
   const b = view.bench;
   return (
     <section aria-label="Terminals">
@@ -68,17 +71,36 @@ export function Terminals({ view, act }: { view: BenchView; act: Act }) {
             </p>
           )}
           {b.inputs.map((t, i) => (
-            <Lever key={t.terminal} name={t.terminal} does={t.does} on={t.on} turn={(on) => act({ do: "terminal", n: i + 1, on })} />
+            <Lever
+              key={t.terminal}
+              name={t.terminal}
+              does={t.does}
+              on={t.on}
+              tick={b.tick}
+              turn={(on) => act({ do: "terminal", n: i + 1, on })}
+            />
           ))}
         </div>
         <div>
-          <Lever name="Mains" does="supply" on={b.line} turn={(on) => act({ do: "line", on })} />
-          <Lever name="A and B" does="torque off" on={b.channel_a && b.channel_b} turn={(on) => act({ do: "channel", n: 3, on })} />
-          <Lever name="A" does="alone" on={b.channel_a} turn={(on) => act({ do: "channel", n: 1, on })} />
-          <Lever name="B" does="alone" on={b.channel_b} turn={(on) => act({ do: "channel", n: 2, on })} />
-          <Lever name="Load" does="coupled" on={b.coupled} turn={(on) => act({ do: "couple", on })} />
+          <Lever name="Mains" does="supply" on={b.line} tick={b.tick} turn={(on) => act({ do: "line", on })} />
+          <Lever
+            name="A and B"
+            does="torque off"
+            on={b.channel_a && b.channel_b}
+            tick={b.tick}
+            turn={(on) => act({ do: "channel", n: 3, on })}
+          />
+          <Lever name="A" does="alone" on={b.channel_a} tick={b.tick} turn={(on) => act({ do: "channel", n: 1, on })} />
+          <Lever name="B" does="alone" on={b.channel_b} tick={b.tick} turn={(on) => act({ do: "channel", n: 2, on })} />
+          <Lever name="Load" does="coupled" on={b.coupled} tick={b.tick} turn={(on) => act({ do: "couple", on })} />
           {b.brake_by === "apart" && (
-            <Lever name="Brake" does="opened by its own supply" on={b.brake === "open"} turn={(on) => act({ do: "brake", on })} />
+            <Lever
+              name="Brake"
+              does="opened by its own supply"
+              on={b.brake === "open"}
+              tick={b.tick}
+              turn={(on) => act({ do: "brake", on })}
+            />
           )}
           {b.brake_by === "drive" && (
             <p className="flex h-[27px] items-center gap-2 border-b border-tin-2 text-[13px]">
@@ -103,8 +125,20 @@ export function Terminals({ view, act }: { view: BenchView; act: Act }) {
 }
 
 /** Stays where the hand has put it until the bench says the same. */
-function Slider({ top, step, value, put }: { top: number; step: number; value: number; put: (v: number) => void }) {
-  const [stands, move] = useMine(value, (a, b) => Math.abs(a - b) < step / 2);
+function Slider({
+  top,
+  step,
+  value,
+  tick,
+  put,
+}: {
+  top: number;
+  step: number;
+  value: number;
+  tick: number;
+  put: (v: number) => Promise<number | null>;
+}) {
+  const [stands, move] = useMine(value, tick);
   return (
     <input
       type="range"
@@ -114,15 +148,15 @@ function Slider({ top, step, value, put }: { top: number; step: number; value: n
       step={step}
       value={stands}
       onChange={(e) => {
-        move(Number(e.target.value));
-        put(Number(e.target.value));
+        const v = Number(e.target.value);
+        move(v, put(v));
       }}
     />
   );
 }
 
 /** The speed that is asked for: at the analog input, or at the keypad. */
-export function Reference({ view, act }: { view: BenchView; act: Act }) {
+export function Reference({ view, act }: { view: BenchView; act: BenchAct }) {
   const b = view.bench;
   const keys = b.hand || b.command === "keypad";
   return (
@@ -130,14 +164,14 @@ export function Reference({ view, act }: { view: BenchView; act: Act }) {
       <h3 className="mb-1 text-[14px]">Reference</h3>
       <label className="flex items-center gap-3">
         <span className="w-20">Analog input</span>
-        <Slider top={b.analog_top} step={b.analog_top / 200} value={b.analog} put={(value) => act({ do: "analog", value })} />
+        <Slider top={b.analog_top} step={b.analog_top / 200} value={b.analog} tick={b.tick} put={(value) => act({ do: "analog", value })} />
         <span className="n w-20 text-right font-semibold">
           {b.analog.toFixed(2)} {b.analog_unit}
         </span>
       </label>
       <label className="mt-1 flex items-center gap-3">
         <span className="w-20">Keypad</span>
-        <Slider top={60} step={0.5} value={b.key_hz} put={(value) => act({ do: "speed", value })} />
+        <Slider top={60} step={0.5} value={b.key_hz} tick={b.tick} put={(value) => act({ do: "speed", value })} />
         <span className="n w-20 text-right font-semibold">{b.key_hz.toFixed(1)} Hz</span>
       </label>
       <div className="mt-2 flex flex-wrap items-center gap-2">

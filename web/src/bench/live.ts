@@ -25,7 +25,7 @@ export function useLive(drive: string, first: BenchView | undefined) {
       // a stream that was joined tells some of it twice
       l.push(...(l.length ? v.bench.samples.filter((s) => s.t > last) : v.bench.samples));
       if (l.length > most) l.splice(0, l.length - most);
-      setView(v);
+      setView((was) => (v.faults.length ? v : { ...v, faults: (was ?? first)?.faults ?? [] })); // told with the first frame only
     });
   }, [drive, there, address]); // eslint-disable-line react-hooks/exhaustive-deps -- what was there when it began is taken once
   return { view: view ?? first ?? null, samples, setView };

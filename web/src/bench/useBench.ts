@@ -1,10 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback } from "react";
+import { useCallback, useMemo } from "react";
 import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
+import { InOrder, type Done } from "./inOrder";
 import { useLive } from "./live";
 
-export type BenchAct = (a: { do: string; n?: number; on?: boolean; value?: number; what?: string }) => void;
+/** Does something to a bench; gives the tick by which it has acted, null when it was not taken. */
+export type BenchAct = (a: Done) => Promise<number | null>;
+
+/** After so long without an answer the next act goes, ms. */
+const patience = 10_000;
 
 /** The bench of the drive that is open: what it shows, live, and what can be done to it. Never the drive itself. */
 export function useBench() {
@@ -16,15 +21,24 @@ export function useBench() {
     staleTime: 0,
   });
   const { view: v, samples, setView } = useLive(id, first.data);
-  const act = useCallback<BenchAct>(
-    (a) => {
-      ok(api.POST("/api/drives/{id}/bench/acts", { params: { path: { id } }, body: a as Schemas["Act"] })).then(
-        () => setNotice(""),
+  const queue = useMemo(
+    () =>
+      new InOrder(
+        async (a) => {
+          const sent = api.POST("/api/drives/{id}/bench/acts", {
+            params: { path: { id } },
+            body: a as Schemas["Act"],
+            signal: AbortSignal.timeout(patience),
+          });
+          const { bench } = await ok(sent);
+          setNotice("");
+          return bench.tick + bench.waiting;
+        },
         (e) => setNotice(say(e)),
-      );
-    },
+      ),
     [id, setNotice],
   );
+  const act = useCallback<BenchAct>((a) => queue.push(a), [queue]);
   const setUp = async (body: Schemas["BenchSetup"]) => {
     try {
       setView(await ok(api.POST("/api/drives/{id}/bench", { params: path, body })));

@@ -23,7 +23,7 @@ export const blocks: Record<string, [string, string]> = {
   direction: ["Reverse is not allowed", "It stands at zero and waits. The setting of directions allows forward only."],
   "stop-first": ["The tune has ended", "This family wants its stop key before it runs again."],
   fault: ["A fault is standing", "Cause first, then run command off, reset, run command on."],
-  "power-cycle": ["Only a power cycle clears this", "A channel fault: both channels alike, then mains off and on."],
+  "power-cycle": ["Only a power cycle clears this", "The cause first. Then mains off until the display is dark, and on."],
 };
 
 const only = "As this drive is set it only warns, and runs on: stop it, and find the cause.";
@@ -34,5 +34,25 @@ export const warnings: Record<string, [string, string]> = {
   "drive-temperature": ["drive hot", "It trips if this goes on."],
   "input-phase": ["mains phase missing", only],
   "output-phase": ["motor phase missing", only],
+  "earth-fault": ["current to earth", only],
   stall: ["shaft held fast", only],
 };
+
+/** What holds the ramp, and what comes of it. */
+export const limits: Record<string, [string, string]> = {
+  current: ["The current limit holds the ramp", "The rise takes longer than it is set to."],
+  torque: ["A torque limit holds the ramp", "The speed follows later than it is asked to."],
+  link: ["The DC link holds the fall", "The fall takes longer than it is set to: the load's energy has nowhere to go."],
+  mains: [
+    "The shaft feeds the DC link",
+    "The mains is away. It slows by what load and losses take, and goes up again by itself when the mains is back.",
+  ],
+};
+
+/** Where something can be wrong, in the order of the power's way. */
+export const places: [string, string][] = [
+  ["mains", "Mains and DC link"],
+  ["motor", "Cable and motor"],
+  ["shaft", "Shaft and load"],
+  ["signals", "Signals"],
+];

@@ -21,12 +21,10 @@ import { Group } from "./Intent";
 export function Stop() {
   const { view } = useDesk();
   const { v, error } = useStop();
-  const [test, setTest] = useState("");
-  const [step, setStep] = useState(0);
-  const open = (key: string, at = 0) => {
-    setTest(key);
-    setStep(at);
-  };
+  const [{ test, step }, look] = useState({ test: "", step: 0 });
+  const setStep = (n: number) => look((at) => ({ ...at, step: n }));
+  // What was answered makes way for the next by itself, unless a person has opened another meanwhile.
+  const open = (key: string, from?: string) => look((at) => (from !== undefined && at.test !== from ? at : { test: key, step: 0 }));
   const alone = !!view.drive.stop?.alone;
   const none = !alone && textAt(view, "stop.none") === "true";
   const hanging = textAt(view, "turn.hanging") === "true";
@@ -35,7 +33,7 @@ export function Stop() {
       gate="stop"
       title="Stop"
       about="Nothing turns here. Each test says what must happen; you say what did. Design, level and acceptance of the circuit are for a qualified person."
-      beside={v && <Beside v={v} show={open} />}
+      beside={v && <Beside v={v} show={(key, at) => look({ test: key, step: at })} />}
     >
       <Group title={alone ? "The circuit" : "The circuit, and how this drive stops"}>
         {!alone && <Tick path="stop.none" label="No stop circuit here: links stay as ordered" className="col-span-full" />}

@@ -35,7 +35,7 @@ export function TestTable({
 }: {
   v: StopView;
   open: string;
-  setOpen: (key: string) => void;
+  setOpen: (key: string, from?: string) => void;
   step: number;
   setStep: (n: number) => void;
   ready: boolean;
@@ -65,7 +65,7 @@ export function TestTable({
             setStep={setStep}
             ready={ready}
             lift={lift}
-            next={() => setOpen(list.slice(i + 1).find((x) => x.verdict !== "holds")?.key ?? "")}
+            next={() => setOpen(list.slice(i + 1).find((x) => x.verdict !== "holds")?.key ?? "", t.key)}
           />
         ))}
       </ol>

@@ -1504,7 +1504,7 @@ export interface components {
              * @description what is done
              * @enum {string}
              */
-            do: "run" | "stop" | "reverse" | "bump" | "swap" | "brake" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "break" | "setting" | "couple" | "tune" | "hide" | "faster";
+            do: "run" | "stop" | "reverse" | "bump" | "swap" | "brake" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "dip" | "break" | "mend" | "setting" | "couple" | "tune" | "hide" | "faster";
             /**
              * Format: int64
              * @description terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast
@@ -1515,7 +1515,7 @@ export interface components {
             tick?: number;
             /**
              * Format: double
-             * @description speed in Hz, of a bump too; analog in V or mA
+             * @description speed in Hz, of a bump too; analog in V or mA; s of a dip of the mains
              */
             value?: number;
             /** @description what is broken; code of a setting; kind of a tune; leads or pairs to be swapped */
@@ -1603,8 +1603,18 @@ export interface components {
             trips: string[];
         };
         BenchFault: {
+            /** @description why it cannot be on this machine; empty: it can */
+            cannot: string;
             key: string;
+            /** @description what mends it */
+            mends: string;
+            /** @description what a technician reads or hears */
+            reads: string;
+            /** @description what the drive shows of it, where it does: the family's code and words */
+            shows: string;
             text: string;
+            /** @enum {string} */
+            where: "mains" | "motor" | "shaft" | "signals";
         };
         BenchSetup: {
             /** @description also where gate Turn says so */
@@ -3853,6 +3863,11 @@ export interface components {
             damage: string;
             /**
              * Format: double
+             * @description A rms from the motor to earth, as a clamp round all three phases reads it
+             */
+            earth: number;
+            /**
+             * Format: double
              * @description r/min as the drive reads it
              */
             encoder: number;
@@ -3876,6 +3891,8 @@ export interface components {
             key_hz: number;
             limiting: string;
             line: boolean;
+            /** @description A rms of L1, L2 and L3 */
+            lines: number[];
             /** Format: double */
             link: number;
             /**
@@ -3889,10 +3906,20 @@ export interface components {
              */
             measured?: number;
             /** @enum {string} */
-            phase: "off" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
+            phase: "off" | "searching" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
             /** @description A rms of U, V and W, as a clamp meter reads them */
             phases: number[];
             relays: components["schemas"]["Pin"][];
+            /**
+             * Format: double
+             * @description °C of the braking resistor; missing: none is fitted
+             */
+            resistor?: number;
+            /**
+             * Format: double
+             * @description V of the link within a period of the mains, from top to bottom
+             */
+            ripple: number;
             /** @description newer than asked for */
             samples: components["schemas"]["Sample"][];
             /**
@@ -3927,6 +3954,11 @@ export interface components {
              * @description of the shaft since the start
              */
             turns: number;
+            /**
+             * Format: int64
+             * @description acts that have not acted yet; each takes a tick
+             */
+            waiting: number;
             /**
              * Format: double
              * @description percent of the overload
