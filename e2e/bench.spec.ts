@@ -103,6 +103,70 @@ test("the bench runs the job's own drive: run, break, trip, reset, keep the trac
   expect(bad[1]).toContain("a terminal of 1 to");
 });
 
+test("what is wrong on the bench is read lead by lead, named by the family, and cleared as the family says", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Bench").click();
+  await page.getByRole("button", { name: "Set up the bench" }).click();
+  const state = page.getByRole("list", { name: "State of the drive" }).locator("[aria-current]");
+  const beside = page.getByRole("complementary");
+  const lever = (name: RegExp) => page.getByRole("switch", { name });
+  await lever(/^Mains/).click();
+  await expect(state).toHaveText("switch-on disabled");
+  for (let i = 0; i < 3; i++) await page.keyboard.press("]");
+  await page.getByLabel("Analog input").fill("9.5");
+  await lever(/^X1 /).click();
+  await expect
+    .poll(async () => reads(await page.locator("[data-figure='speed r/min']").textContent()), { timeout: 15_000 })
+    .toBeGreaterThan(1300);
+
+  // One phase of the mains lower: its lead carries less than the others; told with what mends it.
+  const breaking = page.getByRole("button", { name: "Break something…" });
+  await breaking.click();
+  await expect(page.getByRole("dialog")).toContainText("Not here, no brake is fitted: brake drags");
+  await expect(page.getByLabel("encoder silent")).toHaveCount(0);
+  await page.getByLabel("one phase of the mains 4 % lower").check();
+  await page.getByRole("button", { name: "Done" }).click();
+  const lines = page.getByRole("list", { name: "Each phase of the mains" }).getByRole("listitem");
+  const amps = async (n: number) => reads(((await lines.nth(n).textContent()) ?? "").replace(/^L\d/, ""));
+  await expect.poll(async () => (await amps(1)) / (await amps(2))).toBeGreaterThan(1.05);
+  await expect(beside).toContainText("What mends it: a single-phase load on that phase");
+
+  // A dip that the link does not outlive: it trips, and says so.
+  await breaking.click();
+  await page.getByLabel("The mains away for").selectOption("1");
+  await page.getByRole("button", { name: "Let it dip" }).click();
+  await page.getByRole("button", { name: "Mend everything" }).click();
+  await page.getByRole("button", { name: "Done" }).click();
+  await expect(beside).toContainText("F.3220 DC link under-voltage");
+  await expect(beside).not.toContainText("Broken on this bench");
+
+  // A phase to earth stays until the drive has been dark.
+  await lever(/^X1 /).click();
+  await page.getByRole("button", { name: "Reset" }).click();
+  await expect(state).toHaveText("switch-on disabled");
+  await lever(/^X1 /).click();
+  await expect(state).toHaveText("running");
+  await breaking.click();
+  await page.getByLabel("one phase of the motor to earth").check();
+  await page.getByRole("button", { name: "Done" }).click();
+  await expect(state).toHaveText("fault");
+  await expect(beside).toContainText("F.2330 earth leakage");
+  await breaking.click();
+  await page.getByRole("button", { name: "Mend everything" }).click();
+  await page.getByRole("button", { name: "Done" }).click();
+  await lever(/^X1 /).click();
+  await page.getByRole("button", { name: "Reset" }).click();
+  await expect(beside).toContainText("Only a power cycle clears this");
+  await expect(state).toHaveText("fault");
+  await lever(/^Mains/).click();
+  await expect
+    .poll(async () => reads(await page.locator("[data-figure='DC link V']").textContent()), { timeout: 15_000 })
+    .toBeLessThan(100);
+  await lever(/^Mains/).click();
+  await expect(state).toHaveText("switch-on disabled");
+});
+
 test("a tune on the bench is refused, then done, and void when an entry of the motor changes", async ({ page, demo }) => {
   await openAs(page, demo.url);
   await openDrive(page, "SP-03");

@@ -298,8 +298,8 @@ test("a family is looked up, changed and kept as the next version; drives stay w
   await page.getByRole("link", { name: "Tin Gate: Yard" }).click();
   await openDrive(page, "HM-01");
   await rail(page, "Plate").click();
-  await page.getByRole("button", { name: "see what 7 would change" }).click();
+  await page.getByRole("button", { name: "see what 8 would change" }).click();
   // 150 % of 55 A is 82.5, down
   await expect(page.getByRole("dialog").getByRole("row").filter({ hasText: "limit.current" }).first()).toContainText("82 A");
-  await page.getByRole("button", { name: "Stay with 6" }).click();
+  await page.getByRole("button", { name: "Stay with 7" }).click();
 });

@@ -200,8 +200,7 @@ function Clamped({ name, amps }: { name: string; amps: (readonly [string, number
     >
       {amps.map(([lead, a]) => (
         <li key={lead}>
-          {lead}
-          <span className="n ml-0.5">{(a ?? 0).toFixed(1)}</span>
+          {lead} <span className="n ml-0.5">{(a ?? 0).toFixed(1)}</span>
         </li>
       ))}
     </ul>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Dialog } from "../ui/Dialog";
 import type { BenchView } from "./live";
 import type { BenchAct } from "./useBench";
+import { useMine } from "./useMine";
 import { places } from "./words";
 
 /** Why some things cannot be here, each reason once. */
@@ -28,14 +29,12 @@ export function Breaking({ v, act, open, close }: { v: BenchView; act: BenchAct;
                 .filter((f) => f.where === where && (f.cannot === "" || v.bench.broken.includes(f.key)))
                 .map((f) => (
                   <li key={f.key}>
-                    <label className="flex min-h-7 items-center gap-2 text-[13.5px]">
-                      <input
-                        type="checkbox"
-                        checked={v.bench.broken.includes(f.key)}
-                        onChange={(e) => act({ do: "break", what: f.key, on: e.target.checked })}
-                      />{" "}
-                      {f.text}
-                    </label>
+                    <Wrong
+                      text={f.text}
+                      on={v.bench.broken.includes(f.key)}
+                      tick={v.bench.tick}
+                      turn={(on) => act({ do: "break", what: f.key, on })}
+                    />
                   </li>
                 ))}
             </ul>
@@ -74,5 +73,15 @@ export function Breaking({ v, act, open, close }: { v: BenchView; act: BenchAct;
         </button>
       </div>
     </Dialog>
+  );
+}
+
+/** One thing that can be wrong. */
+function Wrong({ text, on, tick, turn }: { text: string; on: boolean; tick: number; turn: (on: boolean) => Promise<number | null> }) {
+  const [stands, put] = useMine(on, tick);
+  return (
+    <label className="flex min-h-7 items-center gap-2 text-[13.5px]">
+      <input type="checkbox" checked={stands} onChange={(e) => put(e.target.checked, turn(e.target.checked))} /> {text}
+    </label>
   );
 }

@@ -1,26 +1,6 @@
-import { useEffect, useState } from "react";
 import type { BenchView } from "./live";
 import type { BenchAct } from "./useBench";
-
-/**
- * What the hand has set stands until the bench has acted on it, and what it shows then is newer: told by its tick, never by a clock. tick is the
- * bench's own as it is shown.
- */
-function useMine<T>(value: T, tick: number): [T, (v: T, done: Promise<number | null>) => void] {
-  const [mine, setMine] = useState<{ v: T; until?: number } | null>(null);
-  const over = mine?.until !== undefined && tick > mine.until;
-  useEffect(() => {
-    if (over) setMine(null);
-  }, [over]);
-  return [
-    mine === null || over ? value : mine.v,
-    (v, done) => {
-      const put = { v };
-      setMine(put);
-      void done.then((until) => setMine((m) => (m !== put ? m : until === null ? null : { v, until })));
-    },
-  ];
-}
+import { useMine } from "./useMine";
 
 /** A switch with its name: on is said by word, place and colour. */
 function Lever({
