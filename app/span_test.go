@@ -41,3 +41,52 @@ func TestSpanRidesThePlan(t *testing.T) {
 		t.Errorf("%q %v", r.Missing, err)
 	}
 }
+
+// The ways of control are tried beside each other, each with what it asks for; the least that is enough is named, and why the others are
+// not.
+func TestWhichControlForAJob(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	id := d.dryer()
+	d.state(id)
+	planned := func() (keys string) {
+		c, err := d.Controls(ctx, id)
+		d.ok(err)
+		if c.Missing != "" || len(c.Tried) != 3 || !(c.Torque > 0) || c.Says == "" {
+			t.Fatalf("%+v", c)
+		}
+		for _, x := range c.Tried {
+			if x.Planned {
+				keys += x.Control
+			}
+			if x.Missing != "" || x.Entries < 5 || x.Presses < x.Entries || x.Minutes < 1 || len(x.Does.Held) != 4 ||
+				len(x.Does.Ride.Samples) < 100 || len(x.Tests) == 0 {
+				t.Errorf(
+					"%s: %s, %d settings, %d keys, %v min, %d held",
+					x.Control,
+					x.Missing,
+					x.Entries,
+					x.Presses,
+					x.Minutes,
+					len(x.Does.Held),
+				)
+			}
+		}
+		if simple, encoder := c.Tried[0], c.Tried[2]; encoder.Entries <= simple.Entries || encoder.Minutes <= simple.Minutes {
+			t.Errorf("an encoder asks for no more: %+v and %+v", simple.Entries, encoder.Entries)
+		}
+		return keys
+	}
+	if k := planned(); k != "volts-per-hertz" && k != "vector" {
+		t.Errorf("planned: %q", k)
+	}
+	d.set(d.rh, id, "intent.control", "vector")
+	d.set(d.rh, id, "site.encoder", "wanted")
+	if k := planned(); k != "encoder" {
+		t.Errorf("planned: %q", k)
+	}
+	d.set(d.rh, id, "rating.dialect", "")
+	if c, err := d.Controls(ctx, id); err != nil || c.Missing == "" || len(c.Tried) != 0 {
+		t.Errorf("%+v, %v", c, err)
+	}
+}

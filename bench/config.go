@@ -248,7 +248,11 @@ func (c configured) driven(l map[string]dialect.Driven) {
 	set("hand-speed", func(d dialect.Driven) { c.Hand = hz(d) })
 	set("reference-filter", func(d dialect.Driven) { c.Filter = seconds(d) })
 	set("switching", func(d dialect.Driven) { c.Switching = d.Value })
-	set("encoder-lines", func(d dialect.Driven) { c.Lines = d.Value })
+	set("encoder-lines", func(d dialect.Driven) {
+		if c.Lines = d.Value; c.Lines > 0 && c.Control == "vector" { // no family has a choice of its own for it
+			c.Control = "encoder"
+		}
+	})
 	c.Backwards = on("encoder-direction")
 	c.FlyingStart = on("flying-start")
 	set("torque-limit", func(d dialect.Driven) { c.TorqueLimit, c.TorqueBraking = share(d), share(d) })

@@ -1,5 +1,37 @@
 import { axe, expect, field, openAs, openDrive, openRide, rail, saved, test } from "./tingate";
 
+test("Which control for this job: three ways laid over one another, with what each asks for; one is taken, and taken back", async ({
+  page,
+  demo,
+}) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Span").click();
+  await page.getByRole("button", { name: "Which control for this job?" }).click();
+  const dialog = page.getByRole("dialog");
+  await expect(dialog).toContainText("Volts per hertz is enough: it holds 200 r/min", { timeout: 20_000 });
+  const laid = dialog.locator("g[data-laid]");
+  await expect(laid).toHaveCount(3);
+  const lines = await laid.locator("path").evaluateAll((l) => l.map((p) => p.getAttribute("d")!));
+  expect(new Set(lines).size).toBe(6);
+  for (const d of lines) expect(d.length).toBeGreaterThan(500);
+  const row = (name: string) => dialog.getByRole("row").filter({ has: page.getByRole("rowheader", { name, exact: true }) });
+  await expect(row("at standstill").locator("[data-control='volts-per-hertz']")).toContainText("✕");
+  await expect(row("at standstill").locator("[data-control='encoder']")).toContainText(/✓ \d+\.\d A, 0 r\/min/);
+  await expect(row("to be entered").locator("[data-control='vector']")).toContainText(/\d+ settings, \d+ keys/);
+  const found = await axe(page);
+  expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
+  await dialog.getByRole("button", { name: "Take it" }).first().click();
+  await expect(dialog).toHaveCount(0);
+  await saved(page);
+  await page.getByRole("button", { name: "Which control for this job?" }).click();
+  await expect(dialog.getByRole("columnheader", { name: /Volts per hertz/ })).toContainText("planned", { timeout: 20_000 });
+  await dialog.getByRole("button", { name: "Done" }).click();
+  await page.keyboard.press("Control+z");
+  await page.getByRole("button", { name: "Which control for this job?" }).click();
+  await expect(dialog.getByRole("columnheader", { name: /Vector without encoder/ })).toContainText("planned", { timeout: 20_000 });
+});
+
 test("Span: the rise and fall of the whole drive, a handle moved, a fall too short and its mend, the shortest that holds taken", async ({
   page,
   demo,

@@ -47,6 +47,10 @@ func spanRoutes(api huma.API, a *app.App) {
 		func(ctx context.Context, in *DrivePath) (speeds.Scaling, error) {
 			return a.Scaling(ctx, in.ID)
 		})
+	get(api, "/api/drives/{id}/span/controls", "span-controls", "The ways to control this job's motor, each tried with the plan",
+		func(ctx context.Context, in *DrivePath) (benches.Controls, error) {
+			return a.Controls(ctx, in.ID)
+		})
 	get(api, "/api/drives/{id}/span/bounds", "span-bounds", "The lowest and the highest speed with everything that bounds them",
 		func(ctx context.Context, in *DrivePath) (speeds.Bounds, error) {
 			return a.SpanBounds(ctx, in.ID)

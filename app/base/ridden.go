@@ -59,7 +59,8 @@ func RideKey(j gate.Job, f translate.Figures) (key string, low float64) {
 	if v, ok := in.LowestSpeed.In(quantity.Speed, "r/min"); ok && f.Motor.Poles > 0 && !f.WithoutEncoder {
 		low = v * float64(f.Motor.Poles) / 120
 	}
-	raw, err := json.Marshal(map[string]any{"figures": f, "family": j.Family.Hash, "low": low, "stated": in.LoadInertia.Value != nil})
+	raw, err := json.Marshal(map[string]any{"figures": f, "family": j.Family.Hash, "low": low, "stated": in.LoadInertia.Value != nil,
+		"lines": encoderLines(j)})
 	if err != nil { // a figure that is none: nothing is ridden
 		return "", 0
 	}
@@ -107,9 +108,35 @@ func judged(s bench.Setup, lowest float64, sure bool) (out ride.Judged, err erro
 // DeepBars is the height of such bars over the depth of their current, at rated frequency. Common practice: two to three.
 const DeepBars = 2.2
 
+// encoderLines are those of a job's encoder, as its label says, or usual ones; 0: none is wanted.
+func encoderLines(j gate.Job) float64 {
+	if j.Drive.Site.Encoder != "wanted" {
+		return 0
+	}
+	if lines := j.Drive.Turn.Lines.Num(quantity.Count, ""); lines > 0 {
+		return lines
+	}
+	return 1024
+}
+
 // SetupOf is a bench out of a job's own figures.
 func SetupOf(j gate.Job, f translate.Figures) bench.Setup {
-	return bench.Setup{Family: j.Family, Size: f.Size, Values: f.Settings, Motor: f.Motor, Load: f.Load, LoadJ: f.LoadJ, Line: f.Line,
-		LineHz: f.Hz, Single: f.Single, Magnet: f.Magnet, Backstop: f.Backstop, Brake: f.Brake, Process: f.Process, Own: f.Own,
-		Linked: f.Linked}
+	return bench.Setup{
+		Family:   j.Family,
+		Size:     f.Size,
+		Lines:    encoderLines(j),
+		Values:   f.Settings,
+		Motor:    f.Motor,
+		Load:     f.Load,
+		LoadJ:    f.LoadJ,
+		Line:     f.Line,
+		LineHz:   f.Hz,
+		Single:   f.Single,
+		Magnet:   f.Magnet,
+		Backstop: f.Backstop,
+		Brake:    f.Brake,
+		Process:  f.Process,
+		Own:      f.Own,
+		Linked:   f.Linked,
+	}
 }

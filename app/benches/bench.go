@@ -57,7 +57,7 @@ type BenchFault struct {
 type BenchSetup struct {
 	Seed     uint64   `json:"seed,omitempty" doc:"of the noise, and of what is broken in secret"`
 	Inertia  *float64 `json:"load_inertia_kgm2,omitempty" doc:"at the motor's shaft"`
-	Lines    float64  `json:"encoder_lines,omitempty" doc:"0: as the settings say, or 1024 where an encoder is wanted"`
+	Lines    float64  `json:"encoder_lines,omitempty" doc:"0: as its label says, or 1024, where an encoder is wanted"`
 	Backstop bool     `json:"backstop,omitempty" doc:"also where gate Turn says so"`
 	ShaftHz  float64  `json:"shaft_hz,omitempty" doc:"at which motor and load swing against one another; 0: a stiff shaft"`
 	DeepBars bool     `json:"deep_bars,omitempty" doc:"a rotor made to pull at standstill"`
@@ -81,11 +81,11 @@ func (a *Benches) SetUpBench(ctx context.Context, driveID string, in BenchSetup)
 		f.LoadJ = *in.Inertia
 		f.Assumed = slices.DeleteFunc(f.Assumed, func(t string) bool { return strings.HasPrefix(t, translate.InertiaAssumed) })
 	}
-	if in.Lines == 0 && j.Drive.Site.Encoder == "wanted" {
-		in.Lines = 1024
-	}
 	s := base.SetupOf(j, f)
-	s.Lines, s.ShaftHz, s.Seed = in.Lines, in.ShaftHz, in.Seed
+	if in.Lines > 0 {
+		s.Lines = in.Lines
+	}
+	s.ShaftHz, s.Seed = in.ShaftHz, in.Seed
 	s.Backstop = s.Backstop || in.Backstop
 	if in.Delivery {
 		s.Values = nil

@@ -8,6 +8,7 @@ import { Choice, Field } from "../ui/Field";
 import { InertiaHelper } from "./Inertia";
 import { Group, IntentGate } from "./Intent";
 import { SpanRide } from "./SpanRide";
+import { WhichControl } from "./WhichControl";
 
 /** How slow, how fast, how quickly: limits, ramps, overload, in engineering units. */
 export function Span() {
@@ -66,6 +67,7 @@ export function Span() {
             ["vector", "vector"],
           ]}
         />
+        <WhichControl />
         <Choice
           path="intent.slip_compensation"
           label="Slip compensation"

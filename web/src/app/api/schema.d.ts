@@ -654,6 +654,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/span/controls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ways to control this job's motor, each tried with the plan */
+        get: operations["span-controls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/span/inertia": {
         parameters: {
             query?: never;
@@ -1625,7 +1642,7 @@ export interface components {
             delivery?: boolean;
             /**
              * Format: double
-             * @description 0: as the settings say, or 1024 where an encoder is wanted
+             * @description 0: as its label says, or 1024, where an encoder is wanted
              */
             encoder_lines?: number;
             /**
@@ -1851,6 +1868,65 @@ export interface components {
             note: string;
             /** @description percent of rated, within the current limit */
             torque: string;
+        };
+        ControlTried: {
+            /** @enum {string} */
+            control: "volts-per-hertz" | "vector" | "encoder";
+            does: components["schemas"]["Controlled"];
+            /**
+             * Format: int64
+             * @description settings of the plan that the drive is not delivered with
+             */
+            entries: number;
+            /**
+             * Format: double
+             * @description for entries and tune, by common practice
+             */
+            minutes: number;
+            /** @description why it cannot be tried */
+            missing: string;
+            planned: boolean;
+            /**
+             * Format: int64
+             * @description keys for them, on the shortest way
+             */
+            presses: number;
+            /** @description what it wants beside, at gates Turn and Tune */
+            tests: string[];
+            title: string;
+        };
+        Controlled: {
+            /** @description it holds the lowest speed, and rides the plan without a trip */
+            enough: boolean;
+            /** @description at 0, 2, 10 and 50 % of the highest speed, with the load's torque */
+            held: components["schemas"]["Held"][];
+            /** @description at the lowest speed of the plan, with what the load takes there */
+            lowest: components["schemas"]["Held"];
+            ride: components["schemas"]["Ride"];
+            /**
+             * Format: double
+             * @description of its tune at standstill; 0: it goes without
+             */
+            tune_s: number;
+        };
+        Controls: {
+            /** @description what nobody has said, and is taken for granted */
+            assumed: string[];
+            /**
+             * Format: double
+             * @description r/min, of the plan; 0: none is stated
+             */
+            lowest: number;
+            /** @description what is needed before it can be worked out */
+            missing: string;
+            /** @description which one is enough with the least to do, and why */
+            says: string;
+            /**
+             * Format: double
+             * @description that is asked for
+             */
+            torque_nm: number;
+            tried: components["schemas"]["ControlTried"][];
         };
         Correction: {
             /**
@@ -2299,6 +2375,36 @@ export interface components {
             id: string;
             read_by: string;
             text: string;
+        };
+        Held: {
+            /**
+             * Format: double
+             * @description r/min, synchronous
+             */
+            asked: number;
+            /**
+             * Format: double
+             * @description A, the same
+             */
+            current: number;
+            /** @description the shaft turns, within one and a half times the rated slip of what is asked */
+            holds: boolean;
+            says: string;
+            /**
+             * Format: double
+             * @description of the highest speed
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description r/min, mean of the last second
+             */
+            speed: number;
+            /**
+             * Format: double
+             * @description torque that rubs, at standstill pulls
+             */
+            wants_nm: number;
         };
         HeldBack: {
             code: string;
@@ -6740,6 +6846,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bounds"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "span-controls": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Controls"];
                 };
             };
             /** @description Error */
