@@ -257,3 +257,18 @@ test("What a hand does to a bench goes in its order, a knob's newest place once,
   expect(acts).toEqual(["terminal false", "terminal true", "analog 3", "break true", "analog 4"]);
   expect(failed).toHaveLength(1);
 });
+
+test("An act whose answer does not come is given up and said so, and its late answer is heard all the same", async () => {
+  const { inTime, Late, say } = await import("../web/src/app/client");
+  let answered = (_: string) => {};
+  const answer = new Promise<string>((yes) => (answered = yes));
+  const heard: string[] = [];
+  void answer.then((v) => heard.push(v));
+  const given = await inTime(answer, 30).catch((e: unknown) => e);
+  expect(given).toBeInstanceOf(Late);
+  expect(say(given)).toContain("It may have been kept all the same");
+  answered("kept");
+  await expect.poll(() => heard).toEqual(["kept"]);
+  expect(await inTime(Promise.resolve("soon"), 30)).toBe("soon");
+  await expect(inTime(Promise.reject(new Error("no")), 30)).rejects.toThrow("no");
+});

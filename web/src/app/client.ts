@@ -48,8 +48,28 @@ export async function sendBytes<T>(path: string, body: Blob, type: string): Prom
   return json as T;
 }
 
+/** An act whose answer does not come: a network that swallowed it, before or after it was kept. */
+export class Late extends Error {}
+
+/** How long an act is waited for, ms: none takes as long, on a busy machine either. */
+const longest = 60_000;
+
+/** An answer, or Late after a while; the answer may still come, and is heard then by whoever waits for it itself. */
+export async function inTime<T>(answer: Promise<T>, patience = longest): Promise<T> {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise<never>((_, no) => {
+    timer = setTimeout(() => no(new Late()), patience);
+  });
+  try {
+    return await Promise.race([answer, late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
 /** What to tell a person of a failure. */
 export function say(e: unknown): string {
+  if (e instanceof Late) return "No answer comes. It may have been kept all the same: look whether it is there before you do it again.";
   if (e instanceof Refused) {
     const fields = e.problem.errors.map((f) => `${f.field}: got ${f.got || "nothing"}, want ${f.want}`);
     return e.problem.errors.length && !e.problem.detail.includes("want") ? fields.join("; ") : e.problem.detail;

@@ -1,6 +1,6 @@
 import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
-import { api, ok, say, type Schemas, type View } from "./client";
+import { api, inTime, ok, say, type Schemas, type View } from "./client";
 import { newId } from "./ids";
 import { saverFor, type Saver } from "./saver";
 
@@ -57,8 +57,9 @@ export function DriveDesk({ id, children, waiting }: { id: string; children: Rea
     async (send: () => Promise<View>) => {
       await saver.settled(); // it rests on what was typed before it
       try {
-        const v = await send();
-        newer(v);
+        const answer = send();
+        answer.then(newer, () => {}); // also when it comes late
+        await inTime(answer);
         setNotice("");
         return true;
       } catch (e) {
