@@ -78,6 +78,21 @@ func TestWaiversShowEverywhereAndGo(t *testing.T) {
 		t.Errorf("%+v", c)
 	}
 	d.ok(d.Withdraw(ctx, d.tk, id, base.NewID(), e, "a keypad was lent"))
+	// One that rests on something else than was shown is not waived.
+	measure := "match/arrival/packing"
+	shown := checkOf(d.view(id), measure)
+	if shown.Basis == nil {
+		t.Fatalf("%+v rests on nothing", shown)
+	}
+	stale := map[string]string{}
+	for k, v := range shown.Basis {
+		stale[k] = v + ", as it was"
+	}
+	if err := d.WaiveShown(ctx, d.rh, id, base.NewID(), measure, "the crate is not here any more", stale); err == nil ||
+		!strings.Contains(err.Error(), "has changed since it was shown") {
+		t.Errorf("%v", err)
+	}
+	d.ok(d.WaiveShown(ctx, d.rh, id, base.NewID(), measure, "the crate is not here any more", shown.Basis))
 	if c := checkOf(d.view(id), "plate/readback/settings"); c.Verdict != gate.NotDone {
 		t.Errorf("%+v", c)
 	}

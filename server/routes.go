@@ -196,6 +196,8 @@ func driveRoutes(api huma.API, a *app.App) {
 				Key    string `json:"key"`
 				Reason string `json:"reason,omitempty"`
 				Seen   string `json:"seen,omitempty" doc:"of a finding that is kept: its detail as it was shown; another now refuses it"`
+				// Basis is what a check that is waived rested on as it was shown.
+				Basis map[string]string `json:"basis,omitempty" doc:"of a check that is waived: what it rested on as it was shown; another now refuses it"`
 			}
 		}) (string, base.Actor, error) {
 			b, by := in.Body, in.actor()
@@ -203,7 +205,7 @@ func driveRoutes(api huma.API, a *app.App) {
 			case "keep":
 				return in.ID, by, a.Keep(ctx, by, in.ID, b.ID, b.Key, b.Reason, b.Seen)
 			case "waive":
-				return in.ID, by, a.Waive(ctx, by, in.ID, b.ID, b.Key, b.Reason)
+				return in.ID, by, a.WaiveShown(ctx, by, in.ID, b.ID, b.Key, b.Reason, b.Basis)
 			case "confirm":
 				return in.ID, by, a.Confirm(ctx, by, in.ID, b.ID, b.Key)
 			}

@@ -77,12 +77,20 @@ func (a *Entries) asked(s base.Situation, in CheckAnswer) (*gate.Check, error) {
 	if c == nil {
 		return nil, base.Bad("key", in.Key, "a check of this drive")
 	}
-	for k, v := range in.Seen {
-		if c.Basis[k] != v {
-			return nil, notAsShown(c.Title)
-		}
+	if !asShown(c, in.Seen) {
+		return nil, notAsShown(c.Title)
 	}
 	return c, nil
+}
+
+// asShown tells whether a check rests on what it rested on as it was shown.
+func asShown(c *gate.Check, seen map[string]string) bool {
+	for k, v := range seen {
+		if c.Basis[k] != v {
+			return false
+		}
+	}
+	return true
 }
 
 // answeredBy is the way in which a check is answered; one that holds already may be answered again.

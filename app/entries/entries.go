@@ -85,8 +85,14 @@ func notAsShown(what string) error {
 		"answer again.")
 }
 
-// Waive sets a check aside for a reason. What stops cannot be waived.
+// Waive sets a check aside for a reason, as it stands. What stops cannot be waived.
 func (a *Entries) Waive(ctx context.Context, who base.Actor, driveID, id, key, reason string) error {
+	return a.WaiveShown(ctx, who, driveID, id, key, reason, nil)
+}
+
+// WaiveShown is Waive of a check as it was shown: seen is what it rested on then, or a part of it; a check that rests on something else by now
+// is refused.
+func (a *Entries) WaiveShown(ctx context.Context, who base.Actor, driveID, id, key, reason string, seen map[string]string) error {
 	if err := base.Substance("reason", reason, "why it is left out, in your own words"); err != nil {
 		return err
 	}
@@ -101,6 +107,8 @@ func (a *Entries) Waive(ctx context.Context, who base.Actor, driveID, id, key, r
 			return nil, base.Refuse(c.Title + " is never waived: " + gate.NeverWaived(key) + ".")
 		case c.Verdict == gate.Holds:
 			return nil, base.Refuse(c.Title + " holds; there is nothing to waive.")
+		case !asShown(c, seen):
+			return nil, notAsShown(c.Title)
 		}
 		if key == "turn/before/stop" || key == "keep/gate/stop" {
 			if err := stopWaived(s, reason); err != nil {

@@ -11,7 +11,7 @@ export type Acts = {
   id: string;
   /** Sends an act; the answer is the drive as it then is. Returns false and shows the reason when it is refused. */
   act: (send: () => Promise<View>) => Promise<boolean>;
-  decide: (type: Decision, key: string, reason?: string, seen?: string) => Promise<boolean>;
+  decide: (type: Decision, key: string, reason?: string, seen?: string | Record<string, string>) => Promise<boolean>;
   /** Answers a check. seen is what it rested on as it stands on the screen: the server refuses an answer to another question. */
   answer: (key: string, value: string, extra?: { with?: string; reason?: string; seen?: Record<string, string> }) => Promise<boolean>;
 };
@@ -74,7 +74,14 @@ export function DriveDesk({ id, children, waiting }: { id: string; children: Rea
       id,
       act,
       decide: (type, key, reason, seen) =>
-        act(() => ok(api.POST("/api/drives/{id}/decisions", { params: { path: { id } }, body: { id: newId(), type, key, reason, seen } }))),
+        act(() =>
+          ok(
+            api.POST("/api/drives/{id}/decisions", {
+              params: { path: { id } },
+              body: { id: newId(), type, key, reason, ...(typeof seen === "object" ? { basis: seen } : { seen }) },
+            }),
+          ),
+        ),
       answer: (key, value, extra) =>
         act(() => ok(api.POST("/api/drives/{id}/answers", { params: { path: { id } }, body: { id: newId(), key, value, ...extra } }))),
     }),

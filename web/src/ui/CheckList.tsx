@@ -72,7 +72,7 @@ const Row = memo(function Row({ check: c }: { check: Check }) {
               label={`Reason to waive: ${c.title}`}
               does="Waive"
               placeholder="why"
-              send={(reason) => decide("waive", c.key, reason)}
+              send={(reason) => decide("waive", c.key, reason, c.basis)}
             />
           )}
           <Answer check={c} />

@@ -51,7 +51,7 @@ export function Checks({ gate }: { gate: Schemas["Gate"] }) {
                 label={`Reason to waive: ${c.title}`}
                 does="Waive"
                 placeholder="why"
-                send={(reason) => decide("waive", c.key, reason)}
+                send={(reason) => decide("waive", c.key, reason, c.basis)}
               />
             )}
           </div>

@@ -1996,6 +1996,10 @@ export interface components {
             zone: string;
         };
         DecideRequest: {
+            /** @description of a check that is waived: what it rested on as it was shown; another now refuses it */
+            basis?: {
+                [key: string]: string;
+            };
             id: string;
             key: string;
             reason?: string;
