@@ -71,6 +71,7 @@ type Ride struct {
 	Warmth     float64      `json:"warmth" doc:"highest of the overload replica"`
 	Limited    float64      `json:"limited_s" doc:"for which the current or torque limit held the ramp"`
 	Eased      float64      `json:"eased_s" doc:"for which bus control held the fall"`
+	Searched   float64      `json:"searched_s" doc:"of the rise, in which it looked for a shaft that turns"`
 	Trip       *RideTrip    `json:"trip,omitempty"`
 	Stands     string       `json:"stands,omitempty" doc:"why it does not run at all"`
 	Stalled    bool         `json:"stalled,omitempty" doc:"it runs and does not come to the speed that is asked for"`
@@ -189,6 +190,9 @@ func (r *Rider) Step() bool {
 		o.PeakFall = math.Max(o.PeakFall, d.Current)
 	} else {
 		o.PeakRise = math.Max(o.PeakRise, d.Current)
+	}
+	if d.Phase == drive.Searching {
+		o.Searched += Fine * drive.Tick
 	}
 	switch d.Limiting {
 	case "current", "torque":

@@ -120,3 +120,13 @@ func TestAStopByDirectCurrent(t *testing.T) {
 		t.Errorf("%.1f s by direct current", *x.DC)
 	}
 }
+
+// A family that catches a turning shaft as delivered looks for it at every start; that is told apart from the rise.
+func TestTheSearchIsToldApart(t *testing.T) {
+	for family, searches := range map[string]bool{"Brae": true, "Tarn": false} {
+		r, err := ride.Of(benches.Setup(t, family), ride.Want{})
+		if err != nil || r.Rise == nil || (r.Searched > 1) != searches || math.Abs(*r.Rise-r.Searched-r.AskedRise) > .5 {
+			t.Errorf("%s: %v, rise %v s with a search of %v s, %v s asked", family, err, r.Rise, r.Searched, r.AskedRise)
+		}
+	}
+}

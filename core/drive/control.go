@@ -214,14 +214,22 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	asked := 2 * math.Pi * d.ramp.hz
 	d.hold()
 	speed := 0.
+	// What does not change within the tick.
+	noiseD, noiseQ := in.Noise[0]*d.noise()*.005*d.C.Rated, in.Noise[1]*d.noise()*.005*d.C.Rated
+	even, calm := d.C.Motor.Voltage*math.Sqrt2, .94*d.C.Overvolts
+	limited := d.C.TorqueLimit > 0 || d.C.TorqueBraking > 0
 	for range 8 {
 		k := &d.k
 		id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
-		id += in.Noise[0] * d.noise() * .005 * d.C.Rated
-		iq += in.Noise[1] * d.noise() * .005 * d.C.Rated
+		id += noiseD
+		iq += noiseQ
 		// The field is weakened by speed, and further while the voltage is at its end: the current must stay in hand.
 		v.id = v.idn * v.weak
-		if top := .86 * v.base * math.Min(1, d.v/(d.C.Motor.Voltage*math.Sqrt2)); math.Abs(v.wf) > top {
+		top := .86 * v.base
+		if d.v < even {
+			top *= d.v / even
+		}
+		if math.Abs(v.wf) > top {
 			v.id *= top / math.Abs(v.wf)
 		}
 		speed = d.Encoder * math.Pi / 30 * v.pairs
@@ -230,9 +238,11 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		}
 		iqMax := math.Sqrt(math.Max(0, most*most-v.id*v.id))
 		low, high := -iqMax, iqMax
-		forward, back := d.C.torqueAmps(1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
-		low, high = math.Max(low, -back), math.Min(high, forward)
-		if d.C.BusControl { // less torque back into a link that is full
+		if limited {
+			forward, back := d.C.torqueAmps(1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
+			low, high = math.Max(low, -back), math.Min(high, forward)
+		}
+		if d.C.BusControl && d.v > calm { // less torque back into a link that is full
 			room := math.Max(0, math.Min(1, (d.C.Overvolts*.97-d.v)/(.03*d.C.Overvolts)))
 			if speed > 0 {
 				low *= room

@@ -92,6 +92,7 @@ export function SpanRide() {
               · the {r.peak_rise_a > 0.97 * r.current_limit_a ? "current" : "torque"} limit held it {r.limited_s.toFixed(1)} s
             </span>
           )}
+          {r.searched_s > 0.1 && <span> · it looks {r.searched_s.toFixed(1)} s for a shaft that turns</span>}
           {r.eased_s > 0.1 && <span className="text-warn"> · bus control stretched the fall {r.eased_s.toFixed(1)} s</span>}
         </span>
         <span>

@@ -3500,6 +3500,11 @@ export interface components {
              */
             rise_s: number | null;
             samples: components["schemas"]["RideSample"][];
+            /**
+             * Format: double
+             * @description of the rise, in which it looked for a shaft that turns
+             */
+            searched_s: number;
             /** @description it runs and does not come to the speed that is asked for */
             stalled?: boolean;
             /** @description why it does not run at all */
