@@ -90,8 +90,8 @@ func (a *Entries) Waive(ctx context.Context, who base.Actor, driveID, id, key, r
 	return a.WaiveShown(ctx, who, driveID, id, key, reason, nil)
 }
 
-// WaiveShown is Waive of a check as it was shown: seen is what it rested on then, or a part of it; a check that rests on something else by now
-// is refused.
+// WaiveShown is Waive of a check as it was shown: seen is what it rested on then, or a part of it; a check that rests on something else by
+// now is refused.
 func (a *Entries) WaiveShown(ctx context.Context, who base.Actor, driveID, id, key, reason string, seen map[string]string) error {
 	if err := base.Substance("reason", reason, "why it is left out, in your own words"); err != nil {
 		return err

@@ -345,53 +345,6 @@ func (v *vector) orient(c *Config, id, iq, asked, slip, flux float64, builds boo
 	v.wf = v.est + slip
 }
 
-// own is what the drive's own supply takes from the link, W.
-func (d *Drive) own() float64 {
-	share := d.v / (1.35 * d.C.LineVolts)
-	return (8 + .0015*math.Sqrt(3)*d.C.LineVolts*d.C.Rated) * math.Min(1, share*share)
-}
-
-// idle is a tick without voltage: the stator carries nothing, the rotor's flux dies away, the shaft runs out.
-func (d *Drive) idle(h float64) {
-	if d.P.Magnet > 0 {
-		d.spinFree(h)
-	}
-	m := d.P.Motor
-	tau := m.Lr / (m.Rr * (1 + .00393*(d.Winding-20)))
-	f := math.Exp(-h / tau)
-	d.x.Dr, d.x.Qr = d.x.Dr*f, d.x.Qr*f
-	if math.Abs(d.x.Dr)+math.Abs(d.x.Qr) < 1e-12 { // figures too small for a processor to be quick with
-		d.x.Dr, d.x.Qr = 0, 0
-	}
-	r := m.Lm / m.Lr
-	d.x.Ds, d.x.Qs = r*d.x.Dr, r*d.x.Qr
-	w := d.x.W
-	if d.P.Broken.Jammed && d.coupled() && !d.swinging() {
-		d.x.W = 0
-	} else if math.Abs(w) < 1e-7 && d.rests() {
-		d.x.W = 0
-	} else if w != 0 || !d.holds(0) {
-		t := d.drag()
-		d.x.W = w - h*t.T0/(d.inertia()+h*t.Slope)
-		if w != 0 && d.x.W*w < 0 && d.holds(0) {
-			d.x.W = 0
-		}
-		if d.P.Backstop && d.coupled() && !d.swinging() && d.x.W < 0 {
-			d.x.W = 0
-		}
-	}
-	d.Hz, d.Volts, d.Power = 0, 0, 0
-	// The link feeds the drive's own supply, and its resistors.
-	own := d.own()
-	d.v = d.link.tick(d.v, own, own, own, h)
-	if !d.Powered {
-		d.v -= d.v * h / 60
-	}
-	if !(d.v > 1) {
-		d.v = 1
-	}
-}
-
 // VoltsShare is the share of the motor's voltage that volts over hertz give at a share of its frequency: even, or with the square, boosted
 // at standstill by a share of the voltage. Common practice for the square: never less flux than about a third.
 func VoltsShare(quadratic bool, boost, x float64) float64 {

@@ -121,7 +121,7 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
           </li>
         ))}
       </ol>
-      <div className="mb-1.5 grid grid-cols-5 gap-2.5 max-sm:grid-cols-2">
+      <div className="mb-1.5 grid grid-cols-[1fr_1fr_1.3fr_1.3fr_1fr] gap-2.5 max-sm:grid-cols-2">
         {figures.map(([label, value]) => (
           <div key={label}>
             <div className="c text-[12px] text-ink-3">{label}</div>
