@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"tingate/app/base"
+	"tingate/bench"
 	"tingate/bench/ride"
 	"tingate/core/dialect"
 	"tingate/core/gate"
@@ -109,6 +110,10 @@ func (a *Benches) tryControl(t *ControlTried, j gate.Job, lowest float64) {
 			return
 		}
 		enter[code] = setup.Values[code]
+	}
+	if bench.Configure(j.Family, setup.Values, setup.Size).Control != t.Control {
+		t.Missing = "this family has no setting for it"
+		return
 	}
 	for _, l := range s.Lines {
 		set, ok := j.Family.Setting(l.Code)

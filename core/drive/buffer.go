@@ -2,9 +2,12 @@ package drive
 
 import "math"
 
-// What kinetic buffering holds of the link's nominal voltage while the mains is away, where it takes the mains for back, and the share of
-// the link below the first in which the whole torque is given back. Common practice.
+// What kinetic buffering holds of the link's usual voltage while the mains is away, where it takes the mains for back, and the share of the
+// link below the first in which the whole torque is given back; the voltage that is usual is followed slowly, so that a mains that is low
+// for long is not taken for one that is away. Common practice.
 const (
+	usualTau    = 5.   // s
+	bufferLeast = 1.06 // of the undervoltage
 	bufferHolds = .82
 	bufferEnds  = .87
 	bufferBand  = .1
@@ -16,12 +19,13 @@ const (
 )
 
 // bufferFloor is the voltage that is held, V.
-func (d *Drive) bufferFloor() float64 { return bufferHolds * 1.35 * d.C.LineVolts }
+func (d *Drive) bufferFloor() float64 {
+	return math.Max(bufferLeast*d.C.Undervolts, bufferHolds*math.Min(d.usual, 1.35*d.C.LineVolts))
+}
 
-// buffers lets the shaft feed the link while the mains is away: kinetic buffering. hz is where the ramp is to go, soon where the
-// link is about to be, V. While it does,
-// the ramp is its own: lowered by what the link lacks on volts per hertz; on vector control it follows the shaft, whose torque current does
-// the same.
+// buffers lets the shaft feed the link while the mains is away: kinetic buffering. hz is where the ramp is to go, soon where the link is
+// about to be, V. While it does, the ramp is its own: lowered by what the link lacks on volts per hertz; on vector control it follows the
+// shaft, whose torque current does the same. It never goes above where it stands, or is to go.
 func (d *Drive) buffers(hz, soon float64) bool {
 	if !d.C.RideThrough || d.v > bufferEnds/bufferHolds*d.bufferFloor() && d.link.open > d.bufferFloor() {
 		d.buffering = false
@@ -32,6 +36,7 @@ func (d *Drive) buffers(hz, soon float64) bool {
 		return false
 	}
 	a := math.Abs(d.ramp.hz)
+	most := math.Max(a, math.Abs(hz))
 	if !d.buffering && d.C.Control == "volts-per-hertz" { // at once down to where the shaft gives and takes nothing
 		a -= bufferJump * d.slipAt(math.Max(1, math.Abs(d.Hz)))
 		d.slipHz, d.bufferRate = 0, 0
@@ -47,7 +52,7 @@ func (d *Drive) buffers(hz, soon float64) bool {
 	} else {
 		a = math.Abs(d.shaftHz())
 	}
-	d.ramp.hz = math.Copysign(math.Max(0, math.Min(a, math.Abs(hz))), d.ramp.hz)
+	d.ramp.hz = math.Copysign(math.Max(0, math.Min(a, most)), d.ramp.hz)
 	return true
 }
 

@@ -50,6 +50,40 @@ func TestTheShaftFeedsTheLink(t *testing.T) {
 	}
 }
 
+// A mains that is low for long is not one that is away; one that goes while the drive stops is ridden through as well, and the stop goes
+// on.
+func TestALowMainsIsNotAway(t *testing.T) {
+	for _, control := range []string{"volts-per-hertz", "vector"} {
+		low := func(d *Drive) {
+			d.C.Control, d.C.RideThrough, d.P.LoadJ, d.C.High = control, true, 1.5, 35
+			d.P.Broken.Sag = .2
+		}
+		d, in := run(low, 15)
+		if d.Fault != "" || d.Limiting != "" || math.Abs(d.Hz-35) > 1.5 {
+			t.Errorf("%s, low from the beginning: %s, %s, %v Hz", control, d.Fault, d.Limiting, d.Hz)
+		}
+		d, in = run(func(d *Drive) { low(d); d.P.Broken.Sag = 0 }, 15)
+		in.Terminals = 0
+		turn(d, in, .5)
+		before := d.Speed
+		in.Line = false
+		high := 0.
+		for range 600 {
+			turn(d, in, Tick)
+			high = math.Max(high, d.v)
+		}
+		if d.Fault != "" || d.Phase != Stopping || d.Speed < .6*before || high > 1.02*d.C.Overvolts {
+			t.Errorf("%s, away while it stops: %s, %s, %.0f r/min from %.0f, link to %.0f V", control, d.Fault, d.Phase, d.Speed, before,
+				high)
+		}
+		in.Line = true
+		turn(d, in, 20)
+		if d.Fault != "" || d.Running {
+			t.Errorf("%s, back: %s, %s", control, d.Fault, d.Phase)
+		}
+	}
+}
+
 // Without it a drive under load trips when the mains is away for a fifth of a second; a dip that the link outlives is nothing.
 func TestADipWithoutBuffering(t *testing.T) {
 	d, in := run(func(d *Drive) { d.P.Load.Kind, d.C.High = "constant", 25 }, 10)

@@ -46,11 +46,14 @@ func TestTheBrakingResistor(t *testing.T) {
 	}
 
 	d, in = run(stop, 10)
-	v := d.v
+	v, lines := d.v, d.Mains().Lines[0]
 	d.P.Broken.ChopperShorted = true
 	d.Reload()
 	turn(d, in, 1)
 	check.Against(t, "power of a resistor on the link, W", "V²/R, by hand", d.resistorWatts(), d.v*d.v/40, 1e-9)
+	if now := d.Mains().Lines[0]; now < lines+.7*math.Sqrt(2./3)*d.resistorWatts()/d.v {
+		t.Errorf("the mains gives %v A, and gave %v A without the resistor's", now, lines)
+	}
 	if d.v > v || d.Fault != "" {
 		t.Errorf("shorted: %v V after %v V, %s", d.v, v, d.Fault)
 	}

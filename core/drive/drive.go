@@ -88,6 +88,7 @@ type Drive struct {
 	shaft                       Shaft
 	rippled                     Mains   // what an uneven mains makes of the link
 	drawn                       float64 // W
+	usual                       float64 // V of the link, followed slowly
 	earthing                    float64 // s
 	buffering                   bool    // the shaft feeds the link
 	bufferRate                  float64 // Hz/s that the ramp falls by itself meanwhile
@@ -252,7 +253,7 @@ func (d *Drive) power(in *Inputs) {
 		d.refresh()
 	}
 	if d.Powered && !d.precharged && d.v > .92*d.P.Link.Open*(1-d.P.Broken.Sag) {
-		d.precharged = true
+		d.precharged, d.usual = true, d.v
 		d.cmd.armed = d.C.RunAtPower
 		if d.Device.State == NotReady {
 			d.Device.Done()

@@ -16,19 +16,21 @@ func (d *Drive) earthed() (amps, watts float64) {
 	return amps, amps * amps * d.P.Broken.EarthOhms
 }
 
-// earth shows that current, and watches for it.
-func (d *Drive) earth(h float64) {
+// earth shows that current, and lets go where it is too much for the power stage.
+func (d *Drive) earth() {
 	d.Earth = 0
 	if !(d.P.Broken.EarthOhms > 0) || !d.Running {
-		d.earthing = 0
 		return
 	}
 	d.Earth, _ = d.earthed()
 	d.Phases[2] = math.Hypot(d.Phases[2], d.Earth)
 	if peak := d.Earth + d.Phases[0]*math.Sqrt2; peak > overcurrent*math.Sqrt2*d.C.Rated {
 		d.trip("overcurrent")
-		return
 	}
+}
+
+// earthFault watches for it.
+func (d *Drive) earthFault(h float64) {
 	if d.Earth < earthSeen*d.C.Rated {
 		d.earthing = 0
 		return

@@ -38,7 +38,11 @@ func TestAPhaseToEarth(t *testing.T) {
 			t.Errorf("%v A to earth while nothing is switched", d.Earth)
 		}
 	}
-	d, _ := run(func(d *Drive) { d.P.Broken.EarthOhms, d.C.EarthFault = 1500, "fault" }, 5)
+	d, _ := run(func(d *Drive) { d.P.Broken.EarthOhms, d.C.EarthFault = 25, "warning" }, 5)
+	if d.Fault != "" || d.Warning != "earth-fault" {
+		t.Errorf("warned of: %q, fault %q", d.Warning, d.Fault)
+	}
+	d, _ = run(func(d *Drive) { d.P.Broken.EarthOhms, d.C.EarthFault = 1500, "fault" }, 5)
 	if d.Fault != "" || d.Earth < .1 || d.Earth > .3*d.C.Rated {
 		t.Errorf("damp: %s, %v A", d.Fault, d.Earth)
 	}

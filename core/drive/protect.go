@@ -26,7 +26,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 		d.Working = 0
 	}
 	d.phaseCurrents(h)
-	d.earth(h)
+	d.earth()
 	d.Torque = k.AirgapTorque(d.x)
 	if !d.Running {
 		d.Torque = 0
@@ -100,6 +100,7 @@ func (d *Drive) protect(h float64) {
 	d.heatResistor(h)
 	d.phases(h)
 	d.outputPhase(h)
+	d.earthFault(h)
 	d.stall(h)
 	d.feedback(h)
 }
@@ -176,4 +177,7 @@ func (d *Drive) warm(h float64) {
 	}
 	d.Sink += h * (ambient + rise - d.Sink) / tau
 	d.psi2 = d.airgap()
+	if d.precharged && !d.buffering {
+		d.usual += (d.v - d.usual) * h / usualTau
+	}
 }

@@ -86,7 +86,7 @@ func (d *Drive) mains() rectifier {
 	// The averaged link (Bus) gives a bridge's mean voltage; what is behind it has that voltage as its mean.
 	amp := d.P.Link.Open * math.Pi / (3 * math.Sqrt(3)) * (1 - b.Sag)
 	r := rectifier{volts: [3]float64{amp, amp, amp * (1 - b.Unbalance)}, hz: d.P.Hz, ohms: d.P.Link.Resistance, c: d.P.Link.C,
-		v: d.P.Link.Open * (1 - b.Sag), power: math.Max(0, d.Power) + d.own()}
+		v: d.P.Link.Open * (1 - b.Sag), power: math.Max(0, d.Power) + d.own() + d.resistorWatts()}
 	if !(r.hz > 0) {
 		r.hz = 50
 	}
