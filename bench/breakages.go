@@ -56,6 +56,10 @@ var mainsFaults = []Breakage{
 		Reads: "the heat sink warms at a load that it bore before",
 		Mends: "fan, its plug, its filter",
 		put:   func(_ *Bench, x *drive.Broken) { x.FanDead = true }},
+	{Key: "clogged", Where: "mains", Text: "filter and heat sink clogged", Fault: "drive-temperature",
+		Reads: "the heat sink is warmer than last year at the same load; little air comes out",
+		Mends: "filter and fins cleaned, with the drive dead",
+		put:   func(_ *Bench, x *drive.Broken) { x.Clogged = true }},
 }
 
 var motorFaults = []Breakage{
@@ -91,6 +95,10 @@ var motorFaults = []Breakage{
 		Reads: "torque is missing at the lowest speeds",
 		Mends: "tune with the cable that stays, or more copper",
 		put:   func(b *Bench, x *drive.Broken) { x.CableOhms = .6 * b.sim.P.Motor.Rs }},
+	{Key: "cable-charge", Where: "motor", Text: "200 m of screened motor cable",
+		Reads: "the drive shows more current than a clamp at the motor does, most without load and with a quick carrier",
+		Mends: "a slower carrier, a choke behind the drive, a shorter cable",
+		put:   func(_ *Bench, x *drive.Broken) { x.CableMetres = 200 }},
 	{Key: "sensor-open", Where: "motor", Text: "wire of the winding sensor off", Fault: "motor-overload",
 		Reads:  "it trips cold, at once; the sensor's loop reads open",
 		Mends:  "the loop through the motor's terminal box",
@@ -141,6 +149,10 @@ var signalFaults = []Breakage{
 		Reads:  "no count while the shaft turns",
 		Mends:  "its supply, its pairs, its plug",
 		cannot: noEncoder, put: func(_ *Bench, x *drive.Broken) { x.EncoderDead = true }},
+	{Key: "encoder-half", Where: "signals", Text: "one channel of the encoder off", Fault: "encoder",
+		Reads:  "the count goes one up and one down while the shaft turns",
+		Mends:  "the pair of that channel, its clamps, its plug",
+		cannot: noEncoder, put: func(_ *Bench, x *drive.Broken) { x.EncoderHalf = true }},
 	{Key: "encoder-lines", Where: "signals", Text: "encoder with twice the lines",
 		Reads:  "the drive reads twice the speed of the shaft",
 		Mends:  "lines of the encoder as on its plate",

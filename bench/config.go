@@ -230,6 +230,8 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		}
 	})
 	c.Sensor = on("sensor")
+	c.WarmthForgotten = c.f.Remembers.MotorWarmth == "forgotten"
+	set("warmth-kept", func(d dialect.Driven) { c.WarmthForgotten = d.Steps == 0 })
 	set("jog-ramp", func(d dialect.Driven) { c.JogRamp = slope(d) })
 	set("second-rise", func(d dialect.Driven) { c.Rise2 = slope(d) })
 	set("second-fall", func(d dialect.Driven) { c.Fall2 = slope(d) })

@@ -316,6 +316,8 @@ func scripts() []script {
 		{"a heavy start and fall", heavy, stops, 40000},
 		{"a resistor", resistor, stops, 40000},
 		{"a dip, then a phase to earth", func(s *bench.Setup) { s.LoadJ = 1 }, dips, 20000},
+		{"overloaded, and without power for a while", hot, append(append([]timed{}, long...), do(60000, "line", 0, false, 0),
+			do(100000, "line", 0, true, 0), do(103000, "reset", 0, false, 0), do(104000, "run", 0, false, 0)), 230000},
 		{"overloaded", hot, long, 150000},
 		{"vector, overloaded", both(hot, known), long, 60000},
 		{"vector, not tuned", vector, stops, 30000},

@@ -92,6 +92,7 @@ var roles = []role{
 	{name: "earth-fault", acts: true},
 	{name: "ride-through", acts: true},
 	{name: "dc-start", acts: true},
+	{name: "warmth-kept", acts: true},
 	{name: "resistor-power", acts: true},
 	{name: "jog-ramp", acts: true},
 	{name: "curve", acts: true},

@@ -7,6 +7,7 @@ type Broken struct {
 	Unbalance      float64 // share by which the third phase of the mains is lower
 	Sag            float64 // share that all of the mains lacks
 	FanDead        bool
+	Clogged        bool // filter and heat sink
 	ResistorOpen   bool
 	ChopperShorted bool // its transistor conducts always
 
@@ -14,6 +15,7 @@ type Broken struct {
 	LeadsSwapped bool
 	OutputLost   bool    // one phase to the motor is open
 	CableOhms    float64 // more of the motor cable, per phase
+	CableMetres  float64 // of a screened motor cable that has to be charged; 0: none counts
 	Relinked     float64 // the winding's impedance over the right link's: 3 star for delta, 1/3 the other way; 0: right
 	EarthOhms    float64 // Ω between phase W and earth; 0: none
 	Sensor       string  // the winding sensor's wires: open, shorted; empty: whole
@@ -30,6 +32,7 @@ type Broken struct {
 	// Signals.
 	EncoderSwapped bool
 	EncoderDead    bool
+	EncoderHalf    bool    // one of its two channels is off
 	EncoderLines   float64 // other than the plate of the encoder says; 0: right
 	EncoderSlips   float64 // share of the turns that its coupling does not take along
 	EncoderDroops  bool    // its supply does not carry it above half of the rated speed

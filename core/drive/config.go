@@ -43,14 +43,16 @@ type Config struct {
 	TorqueBraking float64 // the same, giving back
 	Overload      float64 // A; 0: off
 	OverloadClass float64 // s to trip at 7.2 times, cold
-	Sensor        bool    // winding sensor wired and watched
-	BusControl    bool    // holds the fall, or lets the frequency rise, before the link trips
-	Stall         string  // off, warning, fault
-	PhaseLoss     string  // of the line: off, warning, fault
-	OutputLoss    string  // of the motor: the same
-	EarthFault    string  // current to earth behind the drive: off, warning, fault
-	FlyingStart   bool
-	RideThrough   bool // what turns feeds the link while the mains is away
+	// WarmthForgotten: without its own supply the drive forgets how warm it took the motor for.
+	WarmthForgotten bool
+	Sensor          bool   // winding sensor wired and watched
+	BusControl      bool   // holds the fall, or lets the frequency rise, before the link trips
+	Stall           string // off, warning, fault
+	PhaseLoss       string // of the line: off, warning, fault
+	OutputLoss      string // of the motor: the same
+	EarthFault      string // current to earth behind the drive: off, warning, fault
+	FlyingStart     bool
+	RideThrough     bool // what turns feeds the link while the mains is away
 
 	// What stops it and what starts it again, by the family's settings.
 	StopKey       string   // the keypad's stop key while the command comes from elsewhere: obeyed, ignored, quick-stop; empty: not known

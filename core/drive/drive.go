@@ -243,9 +243,8 @@ func (d *Drive) power(in *Inputs) {
 		d.Powered = in.Line
 		if in.Line {
 			d.precharged = d.precharged && d.v > d.C.Undervolts // a dip that the link has outlived
-			if d.v < dark*d.P.Link.Open && d.Fault != "" {
-				d.Fault, d.restartIn, d.cmd.armed = "", 0, false
-				d.Device = NewDevice(2)
+			if d.v < dark*d.P.Link.Open {
+				d.wakes()
 			}
 		} else if d.C.PotKeeps != "always" {
 			d.cmd.pot = 0
@@ -259,6 +258,17 @@ func (d *Drive) power(in *Inputs) {
 			d.Device.Done()
 		}
 		d.refresh()
+	}
+}
+
+// wakes is the drive's own supply coming back.
+func (d *Drive) wakes() {
+	if d.C.WarmthForgotten {
+		d.replica, d.Warmth = 0, 0
+	}
+	if d.Fault != "" {
+		d.Fault, d.restartIn, d.cmd.armed = "", 0, false
+		d.Device = NewDevice(2)
 	}
 }
 

@@ -76,21 +76,36 @@ func TestItChargesStartsAndReachesTheSpeedOfTheCircuit(t *testing.T) {
 	}
 }
 
+// What the bridge gives is what the machine takes and the drive needs, whole or not.
 func TestEnergyOfTheWholeDriveCloses(t *testing.T) {
-	d := works()
-	in := ready(d)
-	in.Terminals, in.Analog = 1, 10
-	turn(d, in, 10)
-	// Steady: what the bridge gives is what the machine takes, within the drive's own needs.
-	i, _ := d.link.net(d.v)
-	bridge := i * d.v
-	shaft := d.Torque * d.x.W
-	k := d.k.Currents(d.x)
-	m := d.P.Motor
-	hot := 1 + .00393*(d.Winding-20)
-	loss := 1.5 * hot * (m.Rs*(k.Ds*k.Ds+k.Qs*k.Qs) + m.Rr*(k.Dr*k.Dr+k.Qr*k.Qr))
-	own := .01*d.v*d.Current + d.ironLoss
-	if r := (shaft + loss + own) / bridge; math.Abs(r-1) > .005 {
-		t.Errorf("shaft %.0f W + losses %.0f W + own %.0f W are %.4f of the bridge's %.0f W", shaft, loss, own, r, bridge)
+	for name, change := range map[string]func(*Drive){
+		"whole":                 func(*Drive) {},
+		"a low mains":           func(d *Drive) { d.P.Broken.Sag = .15 },
+		"an uneven mains":       func(d *Drive) { d.P.Broken.Unbalance = .04 },
+		"a phase to earth":      func(d *Drive) { d.P.Broken.EarthOhms, d.C.EarthFault = 60, "off" },
+		"a chopper shorted":     func(d *Drive) { d.P.Link.Chopper, d.P.Broken.ChopperShorted = 60, true },
+		"a brake that drags":    func(d *Drive) { d.P.Brake, d.P.Broken.BrakeDrags = Brake{Torque: 60, Follows: true}, .2 },
+		"a belt that slips":     func(d *Drive) { d.P.Load.Kind, d.P.Broken.BeltSlips = "constant", 14 },
+		"more ohms in the line": func(d *Drive) { d.P.Broken.CableOhms = .2 },
+	} {
+		d := works()
+		in := ready(d)
+		change(d)
+		d.Reload()
+		in.Terminals, in.Analog = 1, 10
+		turn(d, in, 14)
+		i, _ := d.link.net(d.v)
+		bridge := i*d.v + d.resistorWatts() // net gives what is left of it beside the resistor
+		shaft := d.Torque * d.x.W
+		k := d.k.Currents(d.x)
+		m := d.P.Motor
+		hot := 1 + .00393*(d.Winding-20)
+		loss := 1.5 * (m.Rs*hot + d.P.Broken.CableOhms) * (k.Ds*k.Ds + k.Qs*k.Qs)
+		loss += 1.5 * hot * m.Rr * (k.Dr*k.Dr + k.Qr*k.Qr)
+		own := .01*d.v*math.Sqrt((k.Ds*k.Ds+k.Qs*k.Qs)/2) + d.ironLoss
+		if r := (shaft + loss + own + d.resistorWatts()) / bridge; d.Fault != "" || math.Abs(r-1) > .001 {
+			t.Errorf("%s: shaft %.0f W, losses %.0f W, own %.0f W and %.0f W are %.4f of the bridge's %.0f W; %s", name, shaft, loss, own,
+				d.resistorWatts(), r, bridge, d.Fault)
+		}
 	}
 }

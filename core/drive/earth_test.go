@@ -51,3 +51,35 @@ func TestAPhaseToEarth(t *testing.T) {
 		t.Errorf("solid: %q, %v A", d.Fault, d.Earth)
 	}
 }
+
+// A fault that only a power cycle clears, and the motor's warmth: a short dip takes neither, and whoever forgets the warmth without power
+// does so in the dark.
+func TestWhatTheDarkTakes(t *testing.T) {
+	for _, forgets := range []bool{false, true} {
+		d, in := run(func(d *Drive) {
+			d.C.EarthFault, d.C.PowerClears, d.C.WarmthForgotten, d.P.Load.Torque = "fault", []string{"earth-fault"}, forgets, 48
+		}, 40)
+		warm := d.Warmth
+		d.P.Broken.EarthOhms = 25
+		d.Reload()
+		turn(d, in, .1)
+		in.Terminals, in.Reset = 0, true
+		turn(d, in, .1)
+		in.Reset, in.Line = false, false
+		turn(d, in, .2)
+		in.Line = true
+		turn(d, in, 1)
+		if d.Fault != "earth-fault" || d.Blocked != "power-cycle" || d.Warmth < .9*warm || warm < .05 {
+			t.Errorf("after a dip: %q, %q, warmth %v of %v", d.Fault, d.Blocked, d.Warmth, warm)
+		}
+		d.P.Broken.EarthOhms = 0
+		d.Reload()
+		in.Line = false
+		turn(d, in, 40)
+		in.Line = true
+		turn(d, in, 2)
+		if d.Fault != "" || forgets != (d.Warmth < .01) {
+			t.Errorf("after the dark: %q, warmth %v, forgets %v", d.Fault, d.Warmth, forgets)
+		}
+	}
+}

@@ -15,6 +15,9 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	amps := 0.0
 	if d.Running {
 		amps = math.Sqrt((i.Ds*i.Ds+i.Qs*i.Qs)*.5) + in.Noise[0]*d.noise()*.005*d.C.Rated
+		if d.P.Broken.CableMetres > 0 {
+			amps = math.Hypot(amps, d.charging())
+		}
 	}
 	if d.Current += (math.Abs(amps) - d.Current) * math.Min(1, h/.003); d.Current < 1e-9 {
 		d.Current = 0
@@ -57,6 +60,11 @@ func (d *Drive) encode(h float64) {
 	sign := 1.0
 	if d.P.Broken.EncoderSwapped {
 		sign = -1
+	}
+	if d.P.Broken.EncoderHalf { // the edges of one channel count up and down in turn
+		d.Count = 2*math.Floor(d.Count/2) + math.Mod(math.Floor(math.Abs(d.Travel)*2*lines), 2)
+		d.Encoder -= d.Encoder * math.Min(1, h/.003)
+		return
 	}
 	was := math.Floor(d.Count)
 	d.Count += sign * d.x.W * h / (2 * math.Pi) * 4 * lines
@@ -171,6 +179,9 @@ func (d *Drive) warm(h float64) {
 	if d.P.Broken.FanDead {
 		rise *= 2.6
 		tau *= 2
+	}
+	if d.P.Broken.Clogged {
+		rise *= 1.7
 	}
 	if !d.Powered {
 		rise = 0

@@ -71,8 +71,30 @@ func TestAnEncoderThatSlipsOrDroops(t *testing.T) {
 	if math.Abs(d.Encoder-d.Speed) > 3 || math.Abs(d.Speed-600) > 6 || d.Fault != "" {
 		t.Errorf("droops, slow: reads %.0f r/min at %.0f r/min, %s", d.Encoder, d.Speed, d.Fault)
 	}
+	d = at(20, Broken{EncoderHalf: true})
+	if d.Fault != "encoder" || math.Abs(d.Count) > 2 {
+		t.Errorf("one channel: %q, count %v", d.Fault, d.Count)
+	}
 	d = at(45, Broken{EncoderDroops: true})
 	if d.Encoder > 760 || d.Fault == "" && d.Current < .95*d.C.CurrentLimit {
 		t.Errorf("droops, fast: reads %.0f r/min at %.0f r/min, %.1f A, %q", d.Encoder, d.Speed, d.Current, d.Fault)
+	}
+}
+
+// A long screened cable takes its charging current beside the motor's: it shows where the motor idles, and hardly under load.
+func TestACableThatIsCharged(t *testing.T) {
+	with := func(metres, kHz, torque float64) *Drive {
+		d, _ := run(func(d *Drive) { d.P.Broken.CableMetres, d.C.Switching, d.P.Load.Torque = metres, kHz, torque }, 10)
+		return d
+	}
+	for _, kHz := range []float64{2, 8} {
+		alone, d := with(0, kHz, 1), with(200, kHz, 1)
+		const how = "waves on a line: link over surge impedance, there and back, two edges a period, by hand"
+		more := math.Sqrt(d.Current*d.Current - alone.Current*alone.Current)
+		check.Against(t, "charging current of 200 m of screened cable, A rms", how, more, d.v/80*math.Sqrt(2*kHz*1000*2*200/1.5e8), .03)
+	}
+	light, heavy := with(200, 4, 1).Current-with(0, 4, 1).Current, with(200, 4, 48).Current-with(0, 4, 48).Current
+	if light < 1.3*heavy || heavy <= 0 {
+		t.Errorf("%.2f A more without load, %.2f A under it", light, heavy)
 	}
 }
