@@ -90,3 +90,18 @@ func TestWhichControlForAJob(t *testing.T) {
 		t.Errorf("%+v, %v", c, err)
 	}
 }
+
+// Leads that were found the other way round, made up for by a setting: the bench of the job has them so, and its ride goes forward.
+func TestARideWithItsLeadsAsFound(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	id := d.dryer()
+	for _, found := range []string{"as-wired", "turned"} {
+		d.set(d.rh, id, "turn.phases", found)
+		r, err := d.SpanRide(ctx, id, benches.SpanTry{})
+		d.ok(err)
+		if r.Missing != "" || r.Ride.Trip != nil || r.Ride.Top < 1300 {
+			t.Errorf("%s: %s %+v, %v r/min", found, r.Missing, r.Ride.Trip, r.Ride.Top)
+		}
+	}
+}

@@ -276,3 +276,28 @@ func TestTwoBreakagesAtOnce(t *testing.T) {
 		}
 	}
 }
+
+// Leads and pairs that were found the other way round, and are made up for by settings: it runs forward, and with its encoder; without the
+// settings it does not.
+func TestWhatWasFoundTurnedAndIsMadeUpFor(t *testing.T) {
+	for _, family := range []string{"Tarn", "Brae", "Voe"} {
+		for _, made := range []float64{0, 1} {
+			s := benches.Setup(t, family)
+			means(&s, "choice.control", "vector")
+			number(&s, "encoder-lines", 1024)
+			number(&s, "phase-order", made)
+			number(&s, "encoder-direction", made)
+			s.LeadsTurned, s.PairsTurned = true, true
+			b := benches.Start(t, s)
+			interlocked(t, b)
+			benches.Do(t, b, bench.Act{Do: "hand", On: true})
+			benches.Do(t, b, bench.Act{Do: "speed", Value: 30})
+			benches.Do(t, b, bench.Act{Do: "run"})
+			b.Advance(12000)
+			v := b.Show(1e9)
+			if forward := v.Fault == "" && math.Abs(v.Speed-900) < 30 && v.Encoder > 0; forward != (made == 1) {
+				t.Errorf("%s, made up for %v: %q, %.0f r/min, reads %.0f r/min", family, made, v.Fault, v.Speed, v.Encoder)
+			}
+		}
+	}
+}

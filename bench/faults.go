@@ -120,6 +120,8 @@ func (b *Bench) breaks() {
 			f.put(b, &x)
 		}
 	}
+	x.LeadsSwapped = x.LeadsSwapped != b.Setup.LeadsTurned
+	x.EncoderSwapped = x.EncoderSwapped != b.Setup.PairsTurned
 	b.sim.P.Broken = x
 	b.sim.Reload()
 }

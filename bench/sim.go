@@ -39,8 +39,11 @@ type Setup struct {
 	Process  drive.Process // that the drive's own controller regulates
 	ShaftHz  float64       // at which motor and load swing against one another; 0: a stiff shaft
 	Bar      float64       // height of the rotor's bars over the depth of their current at the plate's frequency; 0: none deep
-	Linked   string        // how the motor is rightly linked; the wrong link is the other
-	Seed     uint64
+	// LeadsTurned and PairsTurned: as found, the motor's leads or the encoder's pairs are the other way round; a setting makes up for it.
+	LeadsTurned bool
+	PairsTurned bool
+	Linked      string // how the motor is rightly linked; the wrong link is the other
+	Seed        uint64
 }
 
 // Sample is the bench at one moment.
@@ -136,6 +139,7 @@ func New(s Setup) (*Bench, error) {
 	}
 	b.CloseLinks()
 	b.sim.Start()
+	b.breaks()
 	b.Stand.SetRunning(false)
 	return b, nil
 }

@@ -7,10 +7,12 @@ import (
 	"fmt"
 	"log/slog"
 	"math"
+	"slices"
 	"sync"
 
 	"tingate/bench"
 	"tingate/bench/ride"
+	"tingate/core/dialect"
 	"tingate/core/gate"
 	"tingate/core/quantity"
 	"tingate/core/translate"
@@ -119,9 +121,13 @@ func encoderLines(j gate.Job) float64 {
 	return 1024
 }
 
-// SetupOf is a bench out of a job's own figures.
+// SetupOf is a bench out of a job's own figures, its leads and pairs as they were found: where a setting turns them over, they are the
+// other way round.
 func SetupOf(j gate.Job, f translate.Figures) bench.Setup {
-	return bench.Setup{
+	turned := func(drives string) bool {
+		return slices.ContainsFunc(j.Family.Settings, func(s dialect.Setting) bool { return s.Drives == drives && f.Settings[s.Code] != 0 })
+	}
+	return bench.Setup{LeadsTurned: turned("phase-order"), PairsTurned: turned("encoder-direction"),
 		Family:   j.Family,
 		Size:     f.Size,
 		Lines:    encoderLines(j),
