@@ -60,7 +60,7 @@ func (b *Bench) breakable(a *Act) error {
 		return &BadAct{"what", a.What, "one of the faults of the list"}
 	}
 	if why := b.cannot(a.What); a.On && why != "" {
-		return &BadAct{"what", a.What, "what can be here: " + why}
+		return &BadAct{"what", faultOf(a.What).Text, "what can be here: " + why}
 	}
 	return nil
 }

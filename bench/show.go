@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"tingate/core/drive"
 )
@@ -34,6 +35,7 @@ type Shown struct {
 	Link      float64     `json:"link"`
 	Ripple    float64     `json:"ripple" doc:"V of the link within a period of the mains, from top to bottom"`
 	Lines     []float64   `json:"lines" doc:"A rms of L1, L2 and L3"`
+	Caps      float64     `json:"caps" doc:"A rms of the link's capacitors: what warms them"`
 	Resistor  *float64    `json:"resistor,omitempty" doc:"°C of the braking resistor; missing: none is fitted"`
 	Torque    float64     `json:"torque"`
 	Warmth    float64     `json:"warmth" doc:"percent of the overload"`
@@ -150,7 +152,7 @@ func (b *Bench) Show(after float64) Shown {
 // around is what is measured about the drive: the leads of the mains, the link, the resistor; and in what the reference counts.
 func (s *Shown) around(d *drive.Drive) {
 	mains := d.Mains()
-	s.Ripple, s.Lines = mains.Ripple, append(s.Lines, mains.Lines[:]...)
+	s.Ripple, s.Caps, s.Lines = mains.Ripple, mains.Caps, append(s.Lines, mains.Lines[:]...)
 	if d.C.Live {
 		s.AnalogIs = "mA"
 	}
@@ -187,7 +189,7 @@ func (b *Bench) FaultWords(fault string) (code, text string) {
 			return f.Code, f.Text
 		}
 	}
-	return "", fault
+	return "", strings.ReplaceAll(fault, "-", " ") // a family whose list has no such fault
 }
 
 // brake is how the brake stands, and who opens it.

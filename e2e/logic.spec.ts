@@ -267,6 +267,10 @@ test("An act whose answer does not come is given up and said so, and its late an
   const given = await inTime(answer, 30).catch((e: unknown) => e);
   expect(given).toBeInstanceOf(Late);
   expect(say(given)).toContain("It may have been kept all the same");
+  const swallowed = await new Promise((no) =>
+    AbortSignal.timeout(5).addEventListener("abort", (e) => no((e.target as AbortSignal).reason)),
+  );
+  expect(say(swallowed)).toContain("It may have been kept all the same");
   answered("kept");
   await expect.poll(() => heard).toEqual(["kept"]);
   expect(await inTime(Promise.resolve("soon"), 30)).toBe("soon");

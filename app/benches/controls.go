@@ -18,6 +18,7 @@ type Controls struct {
 	Missing string         `json:"missing" doc:"what is needed before it can be worked out"`
 	Assumed []string       `json:"assumed" doc:"what nobody has said, and is taken for granted"`
 	Torque  float64        `json:"torque_nm" doc:"that is asked for"`
+	Hangs   bool           `json:"hangs" doc:"the load pulls at every speed, not at standstill alone"`
 	Lowest  float64        `json:"lowest" doc:"r/min, of the plan; 0: none is stated"`
 	Tried   []ControlTried `json:"tried"`
 	Says    string         `json:"says" doc:"which one is enough with the least to do, and why"`
@@ -60,7 +61,7 @@ func (a *Benches) Controls(ctx context.Context, driveID string) (Controls, error
 		return Controls{}, err
 	}
 	f := gate.FiguresOf(j, gate.Evaluate(j, a.Now()))
-	out := Controls{Missing: f.Missing, Assumed: f.Assumed, Torque: f.Load.Torque, Tried: []ControlTried{}}
+	out := Controls{Missing: f.Missing, Assumed: f.Assumed, Torque: f.Load.Torque, Hangs: f.Load.Kind == "hanging", Tried: []ControlTried{}}
 	switch {
 	case f.Missing != "":
 		return out, nil
@@ -161,7 +162,7 @@ func least(c Controls) string {
 		case t.Does.Enough:
 			return why + t.Title + " is enough for this plan, which states no lowest speed."
 		case t.Does.Ride.Trip != nil:
-			why += fmt.Sprintf("%s trips on the plan (%s). ", t.Title, t.Does.Ride.Trip.Code)
+			why += fmt.Sprintf("%s trips on the plan (%s). ", t.Title, t.Does.Ride.Trip.Word)
 		case t.Does.Ride.Stalled:
 			why += t.Title + " stalls on the plan. "
 		default:

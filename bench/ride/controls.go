@@ -33,8 +33,9 @@ type Held struct {
 
 // HeldAt runs a bench to a frequency (Hz) against a torque (N·m).
 func HeldAt(s bench.Setup, hz, torque float64) (Held, error) {
+	pulls := hz == 0 || s.Load.Kind == "hanging"
 	s.Load, s.Backstop, s.Brake = motion.Load{Kind: "constant", Torque: torque}, false, drive.Brake{}
-	if hz == 0 {
+	if pulls {
 		s.Load.Kind, s.Brake = "hanging", drive.Brake{Torque: 3 * math.Max(torque, 1), Follows: true, Opens: .1, Closes: .1}
 	}
 	r, err := start(s, Want{Hz: math.Max(hz, 1e-9)})
@@ -43,7 +44,7 @@ func HeldAt(s bench.Setup, hz, torque float64) (Held, error) {
 	}
 	d := r.D
 	d.C.Lower, d.C.FlyingStart, d.C.HoldTime = 0, false, 0
-	d.C.Inertia = bench.RotorInertia(s) + s.LoadJ // as after its mechanical tune: what is compared is the control, not a guess
+	d.C.Inertia = d.P.Inertia + s.LoadJ // as after its mechanical tune: what is compared is the control, not a guess
 	d.Reload()
 	rpm := 120 / math.Max(float64(d.C.Motor.Poles), 2)
 	out := Held{Asked: hz * rpm, Wants: torque}
@@ -67,10 +68,10 @@ func HeldAt(s bench.Setup, hz, torque float64) (Held, error) {
 	lost := out.Asked - out.Speed
 	switch trip := r.Out.Trip; {
 	case trip != nil:
-		out.Says = fmt.Sprintf("trips: %s", word(trip))
+		out.Says = "trips: " + trip.Word
 	case !d.Running:
 		out.Says = "does not run: " + bench.Standing(d.Blocked)
-	case begun < 0:
+	case begun < 0 && d.Speed > -2*slip:
 		out.Says = "does not come to the speed"
 	case n == 0 || out.Speed < -2*slip:
 		out.Says = "lets the load go"
@@ -84,17 +85,10 @@ func HeldAt(s bench.Setup, hz, torque float64) (Held, error) {
 	return out, nil
 }
 
-func word(t *RideTrip) string {
-	if t.Word != "" {
-		return t.Word
-	}
-	return t.Code
-}
-
 // Controlled is one way of control, tried with a plan.
 type Controlled struct {
 	Held   []Held  `json:"held" doc:"at 0, 2, 10 and 50 % of the highest speed, with the load's torque"`
-	Lowest Held    `json:"lowest" doc:"at the lowest speed of the plan, with what the load takes there"`
+	Lowest Held    `json:"lowest" doc:"at the lowest speed of the plan, with what the load takes there; nothing where none is stated"`
 	Tune   float64 `json:"tune_s" doc:"of its tune at standstill; 0: it goes without"`
 	Ride   Ride    `json:"ride"`
 	Enough bool    `json:"enough" doc:"it holds the lowest speed, and rides the plan without a trip"`
@@ -118,18 +112,19 @@ func ControlledBy(s bench.Setup, torque, lowest float64) (Controlled, error) {
 		h.Share = share
 		out.Held = append(out.Held, h)
 	}
-	poles := math.Max(float64(s.Motor.Poles), 2)
-	takes, _ := s.Load.At(math.Max(lowest, .01*top) * 4 * math.Pi / poles)
-	if s.Load.Kind == "constant" {
-		takes = math.Max(takes, torque)
-	}
-	if out.Lowest, err = HeldAt(s, lowest, takes); err != nil {
-		return out, err
-	}
 	if out.Ride, err = Of(s, Want{}); err != nil {
 		return out, err
 	}
-	out.Enough = out.Lowest.Holds && out.Ride.Trip == nil && !out.Ride.Stalled && out.Ride.Stands == ""
+	out.Enough = out.Ride.Trip == nil && !out.Ride.Stalled && out.Ride.Stands == ""
+	if !(lowest > 0) {
+		return out, nil
+	}
+	poles := math.Max(float64(s.Motor.Poles), 2)
+	takes, _ := s.Load.At(lowest * 4 * math.Pi / poles)
+	if out.Lowest, err = HeldAt(s, lowest, takes); err != nil {
+		return out, err
+	}
+	out.Enough = out.Enough && out.Lowest.Holds
 	return out, nil
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"tingate/bench"
 	"tingate/bench/ride"
+	"tingate/core/drive"
 	"tingate/core/motion"
 	"tingate/testtools/benches"
 	"tingate/testtools/check"
@@ -65,6 +66,19 @@ func TestWhatIsNotEnough(t *testing.T) {
 	c, err := ride.ControlledBy(s, 48, 1)
 	if err != nil || c.Enough || c.Lowest.Holds || c.Lowest.Says != "the shaft stands" {
 		t.Errorf("%v, %v, %+v", err, c.Enough, c.Lowest)
+	}
+	// Where no lowest speed is stated, none is judged.
+	if c, err = ride.ControlledBy(s, 48, 0); err != nil || !c.Enough || c.Lowest.Says != "" {
+		t.Errorf("%v, %v, %+v", err, c.Enough, c.Lowest)
+	}
+	// A load that hangs pulls at every speed.
+	for control, holds := range map[string]bool{"volts-per-hertz": false, "encoder": true} {
+		hoist := by(t, "Tarn", control)
+		hoist.Load = motion.Load{Kind: "hanging", Torque: 30}
+		hoist.Brake = drive.Brake{Torque: 100, Follows: true, Opens: .1, Closes: .1}
+		if c, err = ride.ControlledBy(hoist, 30, 5); err != nil || c.Held[0].Holds != holds || c.Lowest.Wants != 30 {
+			t.Errorf("%s: %v, %+v, %+v", control, err, c.Held[0], c.Lowest)
+		}
 	}
 	c, err = ride.ControlledBy(by(t, "Tarn", "encoder"), 48, 1)
 	if err != nil || !c.Enough {

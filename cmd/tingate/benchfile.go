@@ -11,6 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tingate/app/base"
 	"tingate/bench"
 	"tingate/core/gate"
 )
@@ -27,8 +28,9 @@ func serveBench(c *cobra.Command, file, dialectName, listen string, seed uint64)
 	if x.Missing != "" {
 		return errors.New("a bench needs " + x.Missing)
 	}
-	b, err := bench.New(bench.Setup{Family: f, Size: x.Size, Values: x.Settings, Motor: x.Motor, Load: x.Load, LoadJ: x.LoadJ,
-		Line: x.Line, LineHz: x.Hz, Single: x.Single, Process: x.Process, Own: x.Own, Seed: seed})
+	setup := base.SetupOf(j, x)
+	setup.Seed = seed
+	b, err := bench.New(setup)
 	if err != nil {
 		return err
 	}

@@ -69,7 +69,8 @@ export async function inTime<T>(answer: Promise<T>, patience = longest): Promise
 
 /** What to tell a person of a failure. */
 export function say(e: unknown): string {
-  if (e instanceof Late) return "No answer comes. It may have been kept all the same: look whether it is there before you do it again.";
+  if (e instanceof Late || (e instanceof DOMException && e.name === "TimeoutError"))
+    return "No answer comes. It may have been kept all the same: look whether it is there before you do it again.";
   if (e instanceof Refused) {
     const fields = e.problem.errors.map((f) => `${f.field}: got ${f.got || "nothing"}, want ${f.want}`);
     return e.problem.errors.length && !e.problem.detail.includes("want") ? fields.join("; ") : e.problem.detail;

@@ -111,8 +111,11 @@ export function WhichControl() {
               </tbody>
             </table>
             <p className="c mt-2 text-[12.5px] text-ink-3">
-              At standstill the torque pulls, as a hanging load does; above it rubs. Tried on the bench, after its tune: it proves nothing
-              of the machine. Entries at 12 s and keys at half a second each, by common practice.
+              {v.hangs
+                ? "The torque pulls at every speed, as this load does."
+                : "At standstill the torque pulls, as a hanging load does; above it rubs."}{" "}
+              Tried on the bench, after its tune: it proves nothing of the machine. Entries at 12 s and keys at half a second each, by
+              common practice.
             </p>
           </>
         )}

@@ -1900,7 +1900,7 @@ export interface components {
             enough: boolean;
             /** @description at 0, 2, 10 and 50 % of the highest speed, with the load's torque */
             held: components["schemas"]["Held"][];
-            /** @description at the lowest speed of the plan, with what the load takes there */
+            /** @description at the lowest speed of the plan, with what the load takes there; nothing where none is stated */
             lowest: components["schemas"]["Held"];
             ride: components["schemas"]["Ride"];
             /**
@@ -1912,6 +1912,8 @@ export interface components {
         Controls: {
             /** @description what nobody has said, and is taken for granted */
             assumed: string[];
+            /** @description the load pulls at every speed, not at standstill alone */
+            hangs: boolean;
             /**
              * Format: double
              * @description r/min, of the plan; 0: none is stated
@@ -3961,6 +3963,11 @@ export interface components {
             brake_by: "drive" | "apart" | "";
             /** @description what is broken and told */
             broken: string[];
+            /**
+             * Format: double
+             * @description A rms of the link's capacitors: what warms them
+             */
+            caps: number;
             /** @description closed */
             channel_a: boolean;
             channel_b: boolean;
