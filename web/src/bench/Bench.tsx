@@ -131,7 +131,11 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
             {label === "current A" && (
               <Clamped
                 name="Each phase to the motor"
-                amps={[["U", b.phases[0]], ["V", b.phases[1]], ["W", b.phases[2]], ...(b.earth > 0.05 ? [["PE", b.earth] as const] : [])]}
+                amps={[
+                  ["U", b.phases[0]],
+                  ["V", b.phases[1]],
+                  ["W", b.phases[2]],
+                ]}
               />
             )}
             {label === "DC link V" && (

@@ -29,7 +29,8 @@ export function Holds({ v }: { v: BenchView }) {
         {b.measured != null && row("Measured value", `${b.measured.toFixed(1)} %`)}
         {row("Winding", `${b.winding.toFixed(0)} °C`)}
         {b.earth > 0.05 && row("To earth, round all three leads", `${b.earth.toFixed(1)} A`)}
-        {row("Ripple of the link", `${b.ripple.toFixed(0)} V · ${b.caps.toFixed(1)} A`)}
+        {row("Ripple of the link", `${b.ripple.toFixed(0)} V`)}
+        {row("Current of its capacitors", `${b.caps.toFixed(1)} A`)}
         {b.resistor != null && row("Braking resistor", `${b.resistor.toFixed(0)} °C`)}
         {row("Heat sink", `${b.sink.toFixed(0)} °C`)}
         {row("Shaft turned", `${b.turns.toFixed(2).replace(/^-0\.00$/, "0.00")} turns`)}
