@@ -99,9 +99,9 @@ func TestTurnAndTuneOnTheBench(t *testing.T) {
 		t.Helper()
 		d.benchDo(id, func(s bench.Shown) bool { return !s.Coupled && s.Speed > -1 && s.Speed < 1 }, bench.Act{Do: "couple"})
 		d.benchDo(id, func(s bench.Shown) bool { return s.Tune.Kind == "rotating" && s.Tune.Running },
-			bench.Act{Do: "tune", What: "rotating"})
+			bench.Act{Do: "faster", Value: 1}, bench.Act{Do: "tune", What: "rotating"}) // hurried, it could end before it is asked
 		refused("bench", "still tunes")
-		if s := d.benchDo(id, tuned); s.Tune.Failed != "" {
+		if s := d.benchDo(id, tuned, bench.Act{Do: "faster", Value: 60}); s.Tune.Failed != "" {
 			t.Fatal(s.Tune.Failed)
 		}
 		d.ok(d.TakeTune(ctx, d.rh, id, links.TuneTaken{ID: base.NewID(), From: "bench"}))
