@@ -147,11 +147,7 @@ func (b *Bench) act(a Act) {
 	case "speed":
 		b.in.KeyHz = a.Value
 	case "terminal":
-		bit := uint16(1) << (a.N - 1)
-		b.in.Terminals &^= bit
-		if a.On {
-			b.in.Terminals |= bit
-		}
+		b.terminal(uint16(1)<<(a.N-1), a.On)
 	case "channel":
 		if a.N != 2 {
 			b.in.A = a.On
@@ -186,6 +182,50 @@ func (b *Bench) act(a Act) {
 		b.configure()
 	}
 }
+
+// bounceTicks is how long a worn contact bounces. Common practice.
+const bounceTicks = 12
+
+// bounce is a contact that closes and opens again before it stays.
+type bounce struct {
+	until int64 // tick; 0: none
+	bit   uint16
+	on    bool
+}
+
+// terminal works an input. A hand is slower than the inputs' filter, also where time is hurried: the same is not worked again before.
+func (b *Bench) terminal(bit uint16, on bool) {
+	b.bounces() // what bounced before stays now
+	b.settled = b.tick + 2 + int64(b.sim.C.InputFilter/drive.Tick)
+	if b.broken["contact-bounces"] && b.in.Terminals&bit != 0 != on {
+		b.bounce = bounce{b.tick + bounceTicks, bit, on}
+		b.settled += bounceTicks
+	}
+	b.put(bit, on)
+}
+
+func (b *Bench) put(bit uint16, on bool) {
+	b.in.Terminals &^= bit
+	if on {
+		b.in.Terminals |= bit
+	}
+}
+
+// bounces moves a bouncing contact by a tick: it strikes for a millisecond or two, and flies for one or two more.
+func (b *Bench) bounces() {
+	x := &b.bounce
+	switch left := x.until - b.tick; {
+	case x.until == 0:
+	case left <= 0 || left > bounceTicks:
+		b.put(x.bit, x.on)
+		x.until = 0
+	default:
+		b.put(x.bit, x.on != (left%4 < 2))
+	}
+}
+
+// settles tells that an act has to wait for the inputs.
+func (b *Bench) settles(a Act) bool { return a.Do == "terminal" && b.tick < b.settled }
 
 // endBump stops a bump when its time is over, and gives command back once the shaft stands.
 func (b *Bench) endBump() {

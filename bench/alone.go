@@ -28,8 +28,9 @@ func (b *Bench) Twin() *Bench {
 }
 
 // standing are why a run command does nothing.
-var standing = map[string]string{"interlock": "interlock open", "coast": "second enable open", "fresh-command": "wants a fresh command",
-	"direction": "this direction is not allowed", "reference": "reference lost",
+var standing = map[string]string{"interlock": "interlock open", "coast": "second enable open", "quick-stop": "quick stop open",
+	"fresh-command": "wants a fresh command",
+	"direction":     "this direction is not allowed", "reference": "reference lost",
 	"asleep": "asleep: its controller asks for less, and starts it by itself"}
 
 // Standing says in words why a run command does nothing (drive.Drive.Blocked).

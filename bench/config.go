@@ -73,6 +73,9 @@ func Configure(f *dialect.Family, values map[string]int64, size dialect.Size) dr
 	conf.driven(f.Driven(values))
 	conf.inputs()
 	conf.known()
+	if f.Driven(values)["motor-kind"].Means == "permanent-magnet" {
+		magnets(&c)
+	}
 	return c
 }
 
@@ -271,6 +274,14 @@ func (c configured) driven(l map[string]dialect.Driven) {
 	})
 	c.PotKeeps = l["pot-keeps"].Means
 	c.StopKey, c.Interlock, c.InterlockBack = c.reacts(l, "stop-key"), c.reacts(l, "interlock"), c.reacts(l, "interlock-back")
+	set("brake", func(d dialect.Driven) { c.BrakeShut = d.Steps == 0 })
+	if on("brake") {
+		set("brake-delay", func(d dialect.Driven) { c.BrakeWait = seconds(d) })
+	}
+	c.Restarts = -1
+	set("restarts-most", func(d dialect.Driven) { c.Restarts = d.Value })
+	set("input-filter", func(d dialect.Driven) { c.InputFilter = seconds(d) })
+	set("quick-stop-time", func(d dialect.Driven) { c.QuickFall = slope(d) })
 	set("quick-stop-dv", func(d dialect.Driven) {
 		if dt := l["quick-stop-dt"]; dt.Value > 0 {
 			c.QuickFall = d.Value / c.rpm / seconds(dt)
@@ -357,8 +368,7 @@ func (c configured) known() {
 	c.Known = machine.Induction{Rs: .04 * z, Rr: .035 * z, Ls: lm + .1*z/w, Lr: lm + .1*z/w, Lm: lm, Pairs: float64(c.Motor.Poles) / 2}
 }
 
-// magnets tells a drive that its motor has permanent magnets, as a family's setting of the motor's kind would; its entries must
-// then be those of such a machine.
+// magnets tells a drive that its motor has permanent magnets; its entries must then be those of such a machine.
 func magnets(c *drive.Config) {
 	x := c.Motor
 	if m, ok := machine.MagnetOf(machine.FromMagnetRow(x.Power, x.Voltage, x.Current, x.Frequency, x.Speed, x.Factor, 0, x.Poles)); ok {

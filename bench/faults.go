@@ -3,6 +3,7 @@ package bench
 import (
 	"math"
 	"math/rand/v2"
+	"time"
 
 	"tingate/core/dialect"
 	"tingate/core/drive"
@@ -112,6 +113,12 @@ func (b *Bench) mend() {
 	b.breaks()
 }
 
+// A network that is late takes up to so long for an answer; one that loses does so with a share of them. Common practice.
+const (
+	networkLate = 400 * time.Millisecond
+	networkLost = .2
+)
+
 // breaks puts what is wrong into the machine.
 func (b *Bench) breaks() {
 	x := drive.Broken{}
@@ -122,6 +129,14 @@ func (b *Bench) breaks() {
 	}
 	x.LeadsSwapped = x.LeadsSwapped != b.Setup.LeadsTurned
 	x.EncoderSwapped = x.EncoderSwapped != b.Setup.PairsTurned
+	late, lost := time.Duration(0), 0.
+	if b.broken["network-late"] {
+		late = networkLate
+	}
+	if b.broken["network-lost"] {
+		lost = networkLost
+	}
+	b.Stand.Network(late, lost)
 	b.sim.P.Broken = x
 	b.sim.Reload()
 }

@@ -13,6 +13,7 @@ import (
 	"tingate/bench"
 	"tingate/core/dialect"
 	"tingate/core/drive"
+	"tingate/core/machine"
 	"tingate/core/motion"
 	"tingate/formats/familyfile"
 	"tingate/testtools/benches"
@@ -35,10 +36,7 @@ type timed struct {
 // print runs a script, and gives everything that can be seen of it, five times a second. It ends where that is not what another print
 // begins with; empty: to its end.
 func (s script) print(base bench.Setup, code string, value int64, other string) (string, error) {
-	base.Values = cloned(base.Values)
-	if s.set != nil {
-		s.set(&base)
-	}
+	base = s.on(base)
 	if code != "" {
 		base.Values[code] = value
 	}
@@ -86,6 +84,15 @@ func (s script) print(base bench.Setup, code string, value int64, other string) 
 		}
 	}
 	return out.String(), nil
+}
+
+// on is the setup of a script.
+func (s script) on(base bench.Setup) bench.Setup {
+	base.Values = cloned(base.Values)
+	if s.set != nil {
+		s.set(&base)
+	}
+	return base
 }
 
 func cloned(m map[string]int64) map[string]int64 {
@@ -166,6 +173,15 @@ func number(s *bench.Setup, drives string, value float64) {
 			per = 1
 		}
 		s.Values[x.Code] = int64(value*per/x.Value(1) + .5)
+	}
+}
+
+// synchronous enters the speed of a motor that runs with its field, at 50 Hz with four poles.
+func synchronous(f *dialect.Family, values map[string]int64) {
+	for i := range f.Settings {
+		if x := &f.Settings[i]; x.Intent == "motor.speed" {
+			values[x.Code] = int64(1500/x.Value(1) + .5)
+		}
 	}
 }
 
@@ -289,6 +305,27 @@ func scripts() []script {
 	dips := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 40), do(1600, "run", 0, false, 0),
 		do(11000, "dip", 0, false, .4), do(14000, "reset", 0, false, 0), do(14400, "run", 0, false, 0),
 		breaks(18000, "earth", true)}
+	retries := []timed{on, do(200, "hand", 0, true, 0), do(200, "speed", 0, false, 45), do(1600, "run", 0, false, 0),
+		breaks(9000, "output-lost", true), breaks(16000, "output-lost", false), do(30000, "stop", 0, false, 0)}
+	tries := func(s *bench.Setup) {
+		means(s, "choice.automatic_restart", "on")
+		number(s, "restarts-most", 2)
+		means(s, "choice.command_source", "keypad")
+	}
+	quick := []timed{on, do(1600, "analog", 0, false, 8), do(1700, "terminal", 3, true, 0), do(1800, "terminal", 1, true, 0),
+		do(12000, "terminal", 3, false, 0)}
+	hoist := func(s *bench.Setup) {
+		vector(s)
+		s.Brake = drive.Brake{Torque: 100, Follows: true, Opens: .1, Closes: .1}
+		number(s, "brake", 1)
+	}
+	magnet := func(s *bench.Setup) { // of the same power, its plate as the drive holds the other's, but synchronous
+		s.Motor, s.Magnet, s.Lines = machine.FromMagnetRow(7500, 400, 14.9, 50, 1500, .82, 0, 4), true, 0
+		s.Load, s.LoadJ = motion.Load{Kind: "quadratic", Torque: 25, Speed: 157}, .02
+		synchronous(s.Family, s.Values)
+		means(s, "motor-kind", "permanent-magnet")
+		vector(s)
+	}
 	limited := func(s *bench.Setup) {
 		vector(s)
 		resistor(s)
@@ -321,6 +358,10 @@ func scripts() []script {
 		{"overloaded", hot, long, 150000},
 		{"vector, overloaded", both(hot, known), long, 60000},
 		{"vector, not tuned", vector, stops, 30000},
+		{"a trip, and again by itself", tries, retries, 34000},
+		{"a quick stop by its input", both(auto("voltage"), assign("quick-stop")), quick, 18000},
+		{"a mechanical brake", hoist, stops, 24000},
+		{"a motor with magnets", magnet, stops, 24000},
 		{"run held at power-up", auto("voltage"), held, 24000},
 		{"an encoder watched", counted, keypad, 20000},
 		{"a hot winding", both(auto("voltage"), unwatched),
@@ -417,10 +458,13 @@ func TestEverySettingChangesWhatIsSeen(t *testing.T) {
 // value.
 func seen(t *testing.T, s *dialect.Setting, base bench.Setup, all []script, was []string, first string) (by string, value int64) {
 	low, high := s.RangeSteps()
-	standing, ok := base.Values[s.Code]
-	if !ok {
-		standing = s.DeliverySteps()
+	stands := func(values map[string]int64) int64 {
+		if v, ok := values[s.Code]; ok {
+			return v
+		}
+		return s.DeliverySteps()
 	}
+	standing := stands(base.Values)
 	try := []int64{standing / 2, standing * 2, (low + high) / 2, low, high, (low*7 + high) / 8}
 	if len(s.Choices) > 0 {
 		try = nil
@@ -434,7 +478,7 @@ func seen(t *testing.T, s *dialect.Setting, base bench.Setup, all []script, was 
 		}
 	}
 	differs := func(i int, v int64) bool {
-		if v == standing || !s.Inside(v) {
+		if v == stands(all[i].on(base).Values) || !s.Inside(v) {
 			return false
 		}
 		var err error

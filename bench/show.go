@@ -259,6 +259,12 @@ func (b *Bench) relay(means string) bool {
 		return !d.STO.Torque() && d.STO.State != "ready"
 	case "hand":
 		return d.HandOn
+	case "at-speed":
+		return d.Running && d.Phase == drive.Running && d.Ramp() != 0 && math.Abs(d.Ramp()-d.Aim) < .01*d.C.Highest
+	case "below-lowest":
+		return math.Abs(d.Hz) < d.C.Lower
+	case "brake-open":
+		return d.P.Brake.Torque > 0 && d.Gripping < 1
 	case "interlock-open":
 		return d.Blocked == "interlock"
 	}

@@ -82,6 +82,8 @@ type Bench struct {
 	lost    bool // the figures left all bounds
 	tune    *tuning
 	bump    bump
+	settled int64 // tick from which on a terminal may be worked again
+	bounce  bounce
 	dips    int64 // tick at which the mains comes back from a dip; 0: there is none
 	armed   *arming
 	// rightPlate is the motor's current as it was entered, while another is in the drive; 0: it is the right one.
@@ -170,7 +172,7 @@ func (b *Bench) entered() {
 	values := b.Stand.Values()
 	b.sim.C = Configure(b.Setup.Family, values, b.Setup.Size)
 	b.sim.P.Link.Chopper, b.sim.P.ResistorPower = Resistor(b.Setup.Family, values)
-	if b.Setup.Magnet {
+	if _, chosen := b.Setup.Family.Driven(values)["motor-kind"]; !chosen && b.Setup.Magnet { // such a family goes by the plate
 		magnets(&b.sim.C)
 	}
 }
@@ -196,7 +198,7 @@ func (b *Bench) advance(ticks int) {
 		if b.lost {
 			return // said by Show; set up anew
 		}
-		if len(b.pending) > 0 { // one a tick: what is let go and taken again is seen let go
+		if len(b.pending) > 0 && !b.settles(b.pending[0]) { // one a tick: what is let go and taken again is seen let go
 			a := b.pending[0]
 			a.Tick = b.tick
 			b.acts = append(b.acts, a)
@@ -205,6 +207,9 @@ func (b *Bench) advance(ticks int) {
 		}
 		if b.bump.until != 0 {
 			b.endBump()
+		}
+		if b.bounce.until != 0 {
+			b.bounces()
 		}
 		if b.dips != 0 && b.tick >= b.dips {
 			b.in.Line, b.dips = true, 0

@@ -88,7 +88,7 @@ func TestActingSettingsAct(t *testing.T) {
 		acting := 0
 		for i := range f.Settings { // what others hang on is switched on
 			switch s := &f.Settings[i]; s.Drives {
-			case "dc-brake":
+			case "dc-brake", "brake":
 				values[s.Code] = 1
 			case "skip-1-from", "skip-2-from":
 				values[s.Code] = s.DeliverySteps() + 100
@@ -102,6 +102,7 @@ func TestActingSettingsAct(t *testing.T) {
 				values[s.Code] = int64(8 / (s.Value(1) * map[string]float64{"A": 1, "mA": .001}[s.Unit]))
 			}
 		}
+		synchronous(f, values)
 		was := bench.Configure(f, values, base.Size)
 		for i := range f.Settings {
 			s := &f.Settings[i]
@@ -345,6 +346,14 @@ func TestTheWrongLinkIsTheOther(t *testing.T) {
 func TestAHoistOnTheBench(t *testing.T) {
 	s := benches.Setup(t, "Tarn")
 	s.Load, s.Brake = motion.Load{Kind: "hanging", Torque: 20}, drive.Brake{Torque: 100, Follows: true, Opens: .1, Closes: .1}
+	shut := benches.Start(t, s)
+	benches.Do(t, shut, bench.Act{Do: "speed", Value: 20})
+	benches.Do(t, shut, bench.Act{Do: "run"})
+	shut.Advance(4000)
+	if v := shut.Show(1e9); v.Brake != "closed" || v.Speed != 0 {
+		t.Errorf("its setting for a brake is off: %s, %v r/min", v.Brake, v.Speed)
+	}
+	number(&s, "brake", 1)
 	b := benches.Start(t, s)
 	if v := b.Show(0); v.Brake != "closed" || v.BrakeBy != "drive" || v.Turns != 0 {
 		t.Fatalf("at rest: %+v", v.Brake)
@@ -438,6 +447,7 @@ func TestMagnetsOnTheBench(t *testing.T) {
 			Numbers: map[string]float64{"rise": 600, "fall": 600, "lowest_speed": 0, "highest_speed": 1800, "current_limit": 1.5},
 			Choices: map[string]string{"command_source": "keypad", "speed_source": "keypad", "control": control, "direction": "both"}}
 		s.Values = map[string]int64{}
+		means(&s, "motor-kind", "permanent-magnet")
 		for _, l := range s.Family.Sheet(p) {
 			if l.Missing == "" && l.Planned {
 				s.Values[l.Setting.Code] = l.Steps

@@ -61,7 +61,8 @@ func (a *Benches) Controls(ctx context.Context, driveID string) (Controls, error
 		return Controls{}, err
 	}
 	f := gate.FiguresOf(j, gate.Evaluate(j, a.Now()))
-	out := Controls{Missing: f.Missing, Assumed: f.Assumed, Torque: f.Load.Torque, Hangs: f.Load.Kind == "hanging", Tried: []ControlTried{}}
+	out := Controls{Missing: f.Missing, Assumed: f.Assumed, Torque: f.Load.Torque + f.Load.Rubs, Hangs: f.Load.Kind == "hanging",
+		Tried: []ControlTried{}}
 	switch {
 	case f.Missing != "":
 		return out, nil
@@ -131,7 +132,7 @@ func (a *Benches) tryControl(t *ControlTried, j gate.Job, lowest float64) {
 	}
 	poles := math.Max(float64(f.Motor.Poles), 2)
 	var err error
-	if t.Does, err = ride.ControlledBy(setup, f.Load.Torque, lowest*poles/120); err != nil {
+	if t.Does, err = ride.ControlledBy(setup, f.Load.Torque+f.Load.Rubs, lowest*poles/120); err != nil {
 		t.Missing = err.Error()
 		t.Does = ride.Controlled{Held: []ride.Held{}, Ride: ride.Ride{Samples: []ride.RideSample{}}}
 		return

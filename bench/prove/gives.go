@@ -3,6 +3,8 @@ package prove
 import (
 	"fmt"
 	"strings"
+
+	"tingate/core/dialect"
 )
 
 // Giver is who gives one thing to the drive, in auto and in hand.
@@ -62,7 +64,7 @@ func (p *prover) gives() []Giver {
 		turn, back = "forward only", "forward only"
 	}
 	also := []string{}
-	for _, f := range []string{"interlock", "coast"} {
+	for _, f := range dialect.HoldsOff {
 		if at[f] != "" {
 			also = append(also, at[f]+", "+inputWords[f])
 		}

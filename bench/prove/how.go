@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"tingate/bench/ride"
+	"tingate/core/dialect"
 	"tingate/core/drive"
 )
 
@@ -28,7 +29,7 @@ func (p *prover) put(bits uint16, on bool) {
 func (p *prover) run(on, back bool) bool {
 	c := &p.D.C
 	before := p.In.Terminals
-	for _, f := range []string{"interlock", "coast", "enable"} { // closed while it may run
+	for _, f := range dialect.HoldsOff { // closed while it may run
 		p.put(p.has(f), true)
 	}
 	if p.In.Terminals != before { // and before it is asked to: else the command is no fresh one

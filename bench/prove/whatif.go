@@ -134,7 +134,9 @@ func (p *prover) clone() *prover {
 // inputWords are what is said of an input's function.
 var inputWords = map[string]string{"run-forward": "run", "run-reverse": "reverse", "interlock": "process interlock",
 	"coast": "second enable", "stop": "stop", "start": "start", "jog": "jog", "hand": "hand", "second-ramp": "second ramp",
-	"preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2", "faster": "faster", "slower": "slower"}
+	"preset-0": "preset bit 0", "preset-1": "preset bit 1", "preset-2": "preset bit 2", "faster": "faster", "slower": "slower",
+	"jog-reverse": "jog reverse", "quick-stop": "quick stop",
+	"external-fault": "fault from outside", "torque-limit-off": "torque limits off"}
 
 func (p *prover) occurrences() []occurrence {
 	c := &p.D.C
@@ -223,6 +225,8 @@ func (p *prover) what(o occurrence) WhatIf {
 		out.Kind, out.Does = "other-speed", fmt.Sprintf("runs on at %.1f Hz instead of %.1f", d.Ramp(), ramp)
 	case letGo:
 		out.Kind, out.Does = "coast", "lets go, and coasts"
+	case d.Blocked == "quick-stop":
+		out.Kind, out.Does = "ramp", "ramps down by its quick stop"
 	default:
 		out.Kind, out.Does = "ramp", "ramps down"
 	}

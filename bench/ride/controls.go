@@ -43,7 +43,7 @@ func HeldAt(s bench.Setup, hz, torque float64) (Held, error) {
 		return Held{}, err
 	}
 	d := r.D
-	d.C.Lower, d.C.FlyingStart, d.C.HoldTime = 0, false, 0
+	d.C.Lower, d.C.FlyingStart, d.C.HoldTime, d.C.BrakeShut, d.C.BrakeWait = 0, false, 0, false, 0
 	d.C.Inertia = d.P.Inertia + s.LoadJ // as after its mechanical tune: what is compared is the control, not a guess
 	d.Reload()
 	rpm := 120 / math.Max(float64(d.C.Motor.Poles), 2)

@@ -4,8 +4,10 @@ package ride
 
 import (
 	"math"
+	"slices"
 
 	"tingate/bench"
+	"tingate/core/dialect"
 	"tingate/core/drive"
 )
 
@@ -140,7 +142,7 @@ func (r *Rider) set(w Want) {
 	r.In.Hand, r.In.Terminals = false, c.Inverted
 	r.B.CloseLinks()
 	for i, f := range c.Inputs { // whatever must be on while it runs
-		if f == "interlock" || f == "coast" || f == "enable" {
+		if slices.Contains(dialect.HoldsOff, f) {
 			r.In.Terminals = r.In.Terminals&^(1<<i) | ^c.Inverted&(1<<i)
 		}
 	}

@@ -3,6 +3,7 @@ package stand
 import (
 	"encoding/binary"
 	"io"
+	"math/rand/v2"
 	"net"
 	"sync"
 	"time"
@@ -22,10 +23,45 @@ type front struct {
 	delay time.Duration
 	mu    sync.Mutex
 	conns map[net.Conn]bool
+	// What a poor network does to answers: late by up to so much, a share of them lost.
+	late time.Duration
+	lost float64
+	rng  *rand.Rand
+}
+
+// poor sets what the network does to answers.
+func (f *front) poor(late time.Duration, lost float64) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.late, f.lost = late, lost
+}
+
+// fate is what becomes of the next answer.
+func (f *front) fate() (late time.Duration, lost bool) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.late > 0 {
+		late = time.Duration(f.rng.Int64N(int64(f.late)))
+	}
+	return late, f.lost > 0 && f.rng.Float64() < f.lost
+}
+
+// answers writes one to who asked, as the network lets it.
+func (f *front) answers(c net.Conn, turn *sync.Mutex, answer []byte) error {
+	late, lost := f.fate()
+	time.Sleep(late)
+	if lost {
+		return nil
+	}
+	turn.Lock()
+	defer turn.Unlock()
+	_, err := c.Write(answer)
+	return err
 }
 
 func newFront(l net.Listener, inner string, delay time.Duration) *front {
-	f := &front{l: l, inner: inner, delay: delay, conns: map[net.Conn]bool{}}
+	f := &front{l: l, inner: inner, delay: delay, conns: map[net.Conn]bool{},
+		rng: rand.New(rand.NewPCG(1, 0x6e6574))}
 	go func() {
 		for {
 			c, err := l.Accept()
@@ -99,10 +135,7 @@ func (f *front) serve(c net.Conn) {
 		}
 		if len(pdu) >= 2 && pdu[0] == 0x2b && pdu[1] == 0x0e {
 			time.Sleep(f.delay)
-			turn.Lock()
-			_, err := c.Write(framed(head, identity()))
-			turn.Unlock()
-			if err != nil {
+			if f.answers(c, &turn, framed(head, identity())) != nil {
 				return
 			}
 			continue
@@ -117,13 +150,8 @@ func (f *front) serve(c net.Conn) {
 				buf := make([]byte, 512)
 				for {
 					n, err := from.Read(buf)
-					if n > 0 {
-						turn.Lock()
-						_, werr := c.Write(buf[:n])
-						turn.Unlock()
-						if werr != nil {
-							return
-						}
+					if n > 0 && f.answers(c, &turn, buf[:n]) != nil {
+						return
 					}
 					if err != nil {
 						return

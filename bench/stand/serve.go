@@ -91,6 +91,7 @@ func (d *Drive) start() error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	d.server, d.front, d.started = srv, newFront(out, inner, d.Delay), time.Now()
+	d.front.poor(d.late, d.lost)
 	return nil
 }
 
@@ -112,6 +113,15 @@ func (d *Drive) Reboot(after time.Duration) error {
 	}
 	time.Sleep(after)
 	return d.start()
+}
+
+// Network makes the network before it poor: answers late by up to so much, each otherwise, and a share of them lost.
+func (d *Drive) Network(late time.Duration, lost float64) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.late, d.lost = late, lost; d.front != nil {
+		d.front.poor(late, lost)
+	}
 }
 
 // Address is where the drive answers.

@@ -43,6 +43,8 @@ type Drive struct {
 	asked    int
 	server   *modbus.ModbusServer
 	front    *front
+	late     time.Duration // of a poor network
+	lost     float64       // share of answers, the same
 	address  string
 }
 

@@ -15,6 +15,7 @@ type Plan struct {
 	DriveCurrent  float64 // A, the drive's rated output current
 	Load          string  // constant, linear, quadratic, constant-power
 	LoadTorque    float64 // of rated torque at plate speed, ratio
+	LoadFriction  float64 // of rated torque, beside it at every speed
 	Numbers       map[string]float64
 	Choices       map[string]string
 	Variant       Variant // what delivery values depend on
@@ -141,7 +142,9 @@ func (p *Plan) Regulates() bool {
 }
 
 // TorqueRatio is the load's torque at a shaft speed over the rated torque. Full torque when the load is not stated.
-func (p *Plan) TorqueRatio(rpm float64) float64 {
+func (p *Plan) TorqueRatio(rpm float64) float64 { return p.loadAlone(rpm) + p.LoadFriction }
+
+func (p *Plan) loadAlone(rpm float64) float64 {
 	t := p.LoadTorque
 	if math.IsNaN(t) {
 		t = 1

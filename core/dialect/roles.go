@@ -38,7 +38,7 @@ var roles = []role{
 	{name: "run-at-power", words: "run held at power-up", wish: onOrOff, acts: true, field: "power_up", gate: "signal"},
 	{name: "sensor", words: "winding sensor, wired at gate Control", wish: onOrOff, acts: true},
 	{name: "loop", words: "process loop", wish: onOrOff, acts: true, found: true, field: "loop", gate: "signal"},
-	{name: "brake", words: "mechanical brake, opened by the drive", wish: onOrOff, found: true},
+	{name: "brake", words: "mechanical brake, opened by the drive", wish: onOrOff, acts: true, found: true},
 
 	{name: "skip-1-from", wish: aBand, acts: true, field: "skip_1_from"},
 	{name: "skip-1-to", wish: aBand, acts: true, field: "skip_1_to"},
@@ -65,7 +65,7 @@ var roles = []role{
 	{name: "torque-limit-braking", words: "torque limit when braking", wish: aShare, acts: true, found: true,
 		field: "torque_limit_braking"},
 	{name: "pot", words: "faster and slower, to the highest speed in", wish: seconds, acts: true, field: "pot_time", gate: "signal"},
-	{name: "brake-delay", words: "time until the brake is open", wish: seconds, found: true},
+	{name: "brake-delay", words: "time until the brake is open", wish: seconds, acts: true, found: true},
 	{name: "rounding", words: "rounding of the ramps", wish: aShare, field: "rounding"}, // done by curve, or curve-start and curve-end
 
 	{name: "pot-keeps", words: "faster and slower, kept", wish: aSense, acts: true, field: "pot_keeps", gate: "signal"},
@@ -75,8 +75,12 @@ var roles = []role{
 		gate: "signal"},
 	{name: "interlock-back", words: "after the interlock closes", wish: aSense, acts: true, can: []string{"fresh", "goes-on"},
 		field: "interlock_back", gate: "signal"},
-	{name: "motor-kind", words: "the motor's kind", wish: aSense, found: true},
+	{name: "motor-kind", words: "the motor's kind", wish: aSense, acts: true, found: true},
 
+	{name: "restarts-most", words: "restarts by itself, at most", wish: aFigure, acts: true, field: "restarts_most"},
+
+	{name: "input-filter", acts: true},
+	{name: "quick-stop-time", acts: true},
 	{name: "quick-stop-dv", acts: true},
 	{name: "quick-stop-dt", acts: true},
 	{name: "start-scheme", acts: true},
@@ -104,6 +108,9 @@ var roles = []role{
 	{name: "encoder-lines", acts: true},
 	{name: "encoder-direction", acts: true},
 }
+
+// HoldsOff are functions of an input that keep the drive from running while it is open: closed while it may run.
+var HoldsOff = []string{"interlock", "coast", "quick-stop"}
 
 // driven is the closed list of what settings without intent do to the simulated drive, serves that of what a setting is found by for a wish
 // where nothing of the simulation stands behind it. A setting with neither is kept without effect.

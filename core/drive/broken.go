@@ -18,6 +18,8 @@ type Broken struct {
 	CableMetres  float64 // of a screened motor cable that has to be charged; 0: none counts
 	Relinked     float64 // the winding's impedance over the right link's: 3 star for delta, 1/3 the other way; 0: right
 	EarthOhms    float64 // Ω between phase W and earth; 0: none
+	SecondMotor  bool    // one more of the same make on the same output, its shaft free
+	Buried       float64 // inductance across the magnets over that along them; 0: one in both
 	Sensor       string  // the winding sensor's wires: open, shorted; empty: whole
 
 	// At the shaft.
@@ -25,6 +27,7 @@ type Broken struct {
 	Loose      bool    // the coupling slips: nothing of the load hangs on the motor
 	BeltSlips  float64 // N·m at the motor that the belt carries at most; 0: all
 	Play       float64 // rad at the motor that coupling or gears have between the flanks
+	Filled     float64 // the load's inertia over the stated one, a drum that has filled; 0: as stated
 	Draught    float64 // rad/s at which a fan's air turns it when nothing else does; below 0 backward
 	BrakeDrags float64 // share of its torque that the brake keeps while open
 	BrakeLate  float64 // s more that it takes to open

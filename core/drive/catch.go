@@ -42,7 +42,7 @@ func (d *Drive) seek(h float64) {
 	if f.since += h; f.since < searchWaits {
 		return
 	}
-	id, iq := d.k.A*d.x.Ds-d.k.B*d.x.Dr, d.k.A*d.x.Qs-d.k.B*d.x.Qr
+	id, iq := d.amps()
 	gives := 1.5*(d.Volts*id-d.C.Known.Rs*(id*id+iq*iq)) < 0 // what crosses the air gap
 	if f.locks > 0 {
 		if gives {

@@ -29,14 +29,17 @@ type commands struct {
 	integral float64 // of the process controller, share of its output
 	drowsy   float64 // s for which it has asked for less than its sleep
 	asleep   bool
-	pot      float64 // Hz that faster and slower have made
-	waited   float64 // s at zero before turning round
-	quick    bool    // stopped by a key that stops quickly
+	pot      float64            // Hz that faster and slower have made
+	waited   float64            // s at zero before turning round
+	quick    bool               // stopped by what stops quickly
+	inputs   uint16             // the terminals behind the inputs' filter
+	waiting  bool               // a terminal settles
+	settling [maxInputs]float64 // s for which a terminal has stood otherwise than the drive takes it for
 }
 
 // functions of digital inputs, as families name them; their order is that of the constants.
 var functions = [...]string{"run-forward", "run-reverse", "jog", "start", "stop", "interlock", "coast", "hand", "second-ramp", "reset",
-	"preset-0", "preset-1", "preset-2", "faster", "slower"}
+	"preset-0", "preset-1", "preset-2", "faster", "slower", "jog-reverse", "quick-stop", "external-fault", "torque-limit-off"}
 
 const (
 	fnForward = iota
@@ -50,8 +53,12 @@ const (
 	fnSecondRamp
 	fnReset
 	fnPreset
-	fnFaster = fnPreset + 3
-	fnSlower = fnPreset + 4
+	fnFaster     = fnPreset + 3
+	fnSlower     = fnPreset + 4
+	fnJogReverse = fnPreset + 5
+	fnQuickStop  = fnPreset + 6
+	fnExternal   = fnPreset + 7
+	fnTorqueFree = fnPreset + 8
 )
 
 // seat finds the input of every function once, so that a tick compares no words.
@@ -66,20 +73,43 @@ func (d *Drive) seat() {
 	}
 }
 
+// settle takes the terminals through the inputs' filter: what stands otherwise for its time is taken for so.
+func (d *Drive) settle(terminals uint16, h float64) {
+	c := &d.cmd
+	if terminals == c.inputs {
+		if c.waiting {
+			c.settling, c.waiting = [maxInputs]float64{}, false
+		}
+		return
+	}
+	for i := range c.settling {
+		bit := uint16(1) << i
+		if (terminals^c.inputs)&bit == 0 {
+			c.settling[i] = 0
+			continue
+		}
+		c.waiting = true
+		if c.settling[i] += h; c.settling[i] > d.C.InputFilter {
+			c.inputs ^= bit
+			c.settling[i] = 0
+		}
+	}
+}
+
 // on tells whether a function's input is on; ok is false when no input has it.
-func (d *Drive) on(in *Inputs, function int) (on, ok bool) {
+func (d *Drive) on(function int) (on, ok bool) {
 	i := d.seats[function]
 	if i < 0 {
 		return false, false
 	}
-	return (in.Terminals^d.C.Inverted)>>uint(i)&1 == 1, true
+	return (d.cmd.inputs^d.C.Inverted)>>uint(i)&1 == 1, true
 }
 
 // asked is what the sources of command ask for: 1 forward, −1 reverse, 0 nothing; and whether it is a jog.
 func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
 	c := &d.cmd
 	hand := in.Hand
-	if h, ok := d.on(in, fnHand); ok && h {
+	if h, ok := d.on(fnHand); ok && h {
 		hand = true
 	}
 	d.HandOn = hand
@@ -107,16 +137,19 @@ func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
 	if d.C.Command != "terminals" {
 		return 0, false
 	}
-	rev, _ := d.on(in, fnReverse)
-	if j, ok := d.on(in, fnJog); ok && j {
+	rev, _ := d.on(fnReverse)
+	if j, _ := d.on(fnJog); j {
 		if rev {
 			return -1, true
 		}
 		return 1, true
 	}
+	if j, _ := d.on(fnJogReverse); j {
+		return -1, true
+	}
 	if d.C.ThreeWire {
-		start, _ := d.on(in, fnStart)
-		stop, has := d.on(in, fnStop)
+		start, _ := d.on(fnStart)
+		stop, has := d.on(fnStop)
 		if start && !c.start {
 			c.latched = true
 		}
@@ -132,7 +165,7 @@ func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
 		}
 		return 1, false
 	}
-	fwd, _ := d.on(in, fnForward)
+	fwd, _ := d.on(fnForward)
 	switch {
 	case fwd == rev:
 		return 0, false
@@ -194,14 +227,14 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 	case "presets":
 		n := 0
 		for i := range 3 {
-			if on, _ := d.on(in, fnPreset+i); on {
+			if on, _ := d.on(fnPreset + i); on {
 				n |= 1 << i
 			}
 		}
 		return d.C.Presets[n], true
 	case "motor-potentiometer":
-		faster, _ := d.on(in, fnFaster)
-		slower, _ := d.on(in, fnSlower)
+		faster, _ := d.on(fnFaster)
+		slower, _ := d.on(fnSlower)
 		if faster && !slower {
 			c.pot += d.C.PotSlope * h
 		} else if slower && !faster {
@@ -226,7 +259,7 @@ func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 	if !d.Running && d.C.PotKeeps != "power" && d.C.PotKeeps != "always" {
 		c.pot = 0
 	}
-	if il, ok := d.on(in, fnInterlock); ok && !il {
+	if il, ok := d.on(fnInterlock); ok && !il {
 		d.Blocked = "interlock"
 		if d.C.InterlockBack != "goes-on" {
 			c.armed = false
@@ -236,9 +269,13 @@ func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 		}
 		return 0, false
 	}
-	if co, ok := d.on(in, fnCoast); ok && !co {
+	if co, ok := d.on(fnCoast); ok && !co {
 		d.Blocked, c.armed = "coast", false
 		d.off()
+		return 0, false
+	}
+	if quick, ok := d.on(fnQuickStop); ok && !quick {
+		d.Blocked, c.armed, c.quick, c.latched = "quick-stop", false, true, false
 		return 0, false
 	}
 	if dir == 0 {

@@ -68,15 +68,19 @@ type Config struct {
 	BrakeTime   float64 // s
 	HoldAmps    float64 // of direct current before a start, A
 	HoldTime    float64 // s of it; 0: none
+	BrakeShut   bool    // its setting for a mechanical brake is off: it opens none
+	BrakeWait   float64 // s that the ramp waits until a brake is open
 	BothWays    bool    // reverse allowed
 	AutoRestart bool
-	RunAtPower  bool // run held at power-up starts
-	OffFault    bool // torque off shows as a fault
+	Restarts    float64 // by itself after faults, at most, until it has run well; below 0: no setting bounds them
+	RunAtPower  bool    // run held at power-up starts
+	OffFault    bool    // torque off shows as a fault
 
 	Command, Speed string // keypad, terminals, network; keypad, analog, presets, motor-potentiometer
 	ThreeWire      bool
 	Inputs         [maxInputs]string // what each digital input does
 	Inverted       uint16
+	InputFilter    float64 // s for which an input must stand to be taken for on or off
 	Live           bool    // 4-20 mA
 	Full           float64 // the analog input's top: 10 V, 20 mA
 	Low, High      float64 // Hz at its ends

@@ -38,13 +38,13 @@ func (d *Drive) apply(vd, vq, wf, h float64, long bool) {
 // move is apply with every phase connected.
 func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	k := &d.k
-	id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
+	id, iq := d.amps()
 	if a := math.Sqrt(id*id + iq*iq); a > 1e-6 {
 		lost := d.dead * math.Min(1, a/(.02*d.C.Rated)) / a
 		vd, vq = vd-lost*id, vq-lost*iq
 	}
 	invJ, load := d.invJ, d.dragging
-	still := d.x.W == 0 && d.holds(k.AirgapTorque(d.x))
+	still := d.x.W == 0 && d.holds(d.airgapTorque(&d.x))
 	jammed := d.P.Broken.Jammed && d.coupled() && !d.swinging()
 	if still || jammed {
 		invJ, load = 0, machine.Drag{}
@@ -52,12 +52,15 @@ func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	w := d.x.W
 	var next machine.Flux
 	var md, mq float64
-	if long {
+	switch {
+	case d.salience != 0:
+		next, md, mq = d.spin(d.x, vd, vq, wf, h, invJ, load)
+	case long:
 		next, md, mq = k.Hold(d.x, vd, vq, wf, h, invJ, load)
-	} else {
+	default:
 		next, md, mq = k.Glide(d.x, vd, vq, wf, h, invJ, load)
 	}
-	if still || jammed || w != 0 && next.W*w < 0 && d.holds(k.AirgapTorque(next)) {
+	if still || jammed || w != 0 && next.W*w < 0 && d.holds(d.airgapTorque(&next)) {
 		next.W = 0
 	}
 	if d.P.Backstop && d.coupled() && !d.swinging() && next.W < 0 {
@@ -67,6 +70,9 @@ func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	p0 := 1.5*(vd*id+vq*iq) + idle
 	pm := 1.5*(vd*md+vq*mq) + idle
 	p1 := 1.5*(vd*(k.A*next.Ds-k.B*next.Dr)+vq*(k.A*next.Qs-k.B*next.Qr)) + idle
+	if d.odd {
+		p0, pm, p1 = d.oddPower(vd, vq, wf, h, long, p0, pm, p1)
+	}
 	d.Power = pm
 	if long {
 		d.v = d.link.tick(d.v, p0, pm, p1, h)
@@ -161,7 +167,8 @@ func (d *Drive) slipAt(f float64) float64 {
 // calm gives way with the frequency, Hz, when the working current swings about its mean: a large motor without load swings up on
 // volts per hertz otherwise.
 func (d *Drive) calm(f, h float64) float64 {
-	active := (d.k.A*d.x.Ds - d.k.B*d.x.Dr) / (math.Sqrt2 * d.C.Motor.Current)
+	id, _ := d.amps()
+	active := id / (math.Sqrt2 * d.C.Motor.Current)
 	d.working += (active - d.working) * h / .12
 	return .022 * d.C.Motor.Frequency * (active - d.working) * math.Min(1, f/2)
 }
@@ -176,6 +183,7 @@ type vector struct {
 	weak                                              float64 // of the field, while the voltage is at its end
 	im                                                float64 // the rotor's flux as the current that makes it
 	full                                              bool    // the torque current is at a limit
+	unbound                                           bool    // an input takes the torque limits off
 	follow                                            follower
 }
 
@@ -217,10 +225,14 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	// What does not change within the tick.
 	noiseD, noiseQ := in.Noise[0]*d.noise()*.005*d.C.Rated, in.Noise[1]*d.noise()*.005*d.C.Rated
 	even, calm := d.C.Motor.Voltage*math.Sqrt2, .94*d.C.Overvolts
+	v.unbound, _ = d.on(fnTorqueFree)
 	limited := d.C.TorqueLimit > 0 || d.C.TorqueBraking > 0
 	for range 8 {
 		k := &d.k
 		id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
+		if d.odd {
+			id, iq = d.oddAmps(id, iq)
+		}
 		id += noiseD
 		iq += noiseQ
 		// The field is weakened by speed, and further while the voltage is at its end: the current must stay in hand.
@@ -239,7 +251,7 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		iqMax := math.Sqrt(math.Max(0, most*most-v.id*v.id))
 		low, high := -iqMax, iqMax
 		if limited {
-			forward, back := d.C.torqueAmps(1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
+			forward, back := d.torqueAmps(1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
 			low, high = math.Max(low, -back), math.Min(high, forward)
 		}
 		if d.C.BusControl && d.v > calm { // less torque back into a link that is full
@@ -301,7 +313,7 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 // limits says which limit holds the torque current, if one does: most is what the current limit leaves of it, A.
 func (d *Drive) limits(most, perAmp, speed float64) {
 	v := &d.vec
-	forward, back := d.C.torqueAmps(perAmp, speed)
+	forward, back := d.torqueAmps(perAmp, speed)
 	v.full = true
 	switch {
 	case math.Abs(v.iq) > .98*most:
@@ -315,9 +327,10 @@ func (d *Drive) limits(most, perAmp, speed float64) {
 
 // torqueAmps is the torque current that the torque limits leave, forward and back, at a speed: of the two that which drives is one limit's,
 // that which gives back the other's. perAmp is the torque of an ampere, N·m.
-func (c *Config) torqueAmps(perAmp, speed float64) (forward, back float64) {
+func (d *Drive) torqueAmps(perAmp, speed float64) (forward, back float64) {
+	c := &d.C
 	amps := func(share float64) float64 {
-		if !(share > 0) || !(perAmp > 0) {
+		if !(share > 0) || !(perAmp > 0) || d.vec.unbound {
 			return math.Inf(1)
 		}
 		return share * c.Motor.torque() / perAmp

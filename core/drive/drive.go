@@ -71,7 +71,10 @@ type Drive struct {
 	Gripping                    float64 // of the brake, 0 open to 1 closed
 	LoadW                       float64 // rad/s of the load behind a shaft that gives
 	twist, rubbed, lifting      float64
-	x                           machine.Flux
+	x, second                   machine.Flux // of the motor, and of another on the same output
+	odd                         bool         // there is another, or two inductances
+	salience                    float64      // 1/Lq − 1/Ld, 1/H
+	inertiaWas                  float64      // of the load when it was last looked at, kg·m²
 	k                           machine.Inverse
 	link                        link
 	cmd                         commands
@@ -81,7 +84,7 @@ type Drive struct {
 	limited                     float64 // Hz that the current limit has taken
 	replica                     float64
 	since, stalled, ripple, low float64 // s
-	restartIn                   float64
+	restartIn, restarted        float64 // s until it restarts by itself; how often it has
 	vec                         vector
 	open                        opened
 	find                        search
@@ -124,6 +127,11 @@ func (d *Drive) Reload() {
 	if !d.P.Broken.OutputLost {
 		d.open = opened{}
 	}
+	if !d.P.Broken.SecondMotor {
+		d.second = machine.Flux{}
+	}
+	d.odd = d.P.Broken.SecondMotor || d.P.Broken.Buried > 0 && d.P.Magnet > 0
+	d.fills()
 	d.seat()
 	d.refresh()
 }
@@ -201,6 +209,7 @@ func (d *Drive) Step(in *Inputs) {
 	h := Tick
 	d.power(in)
 	d.channels(in)
+	d.settle(in.Terminals, h)
 	hz, run := d.target(in, h)
 	d.Aim = hz
 	d.sequence(in, hz, run)
@@ -267,7 +276,7 @@ func (d *Drive) wakes() {
 		d.replica, d.Warmth = 0, 0
 	}
 	if d.Fault != "" {
-		d.Fault, d.restartIn, d.cmd.armed = "", 0, false
+		d.Fault, d.restartIn, d.restarted, d.cmd.armed = "", 0, 0, false
 		d.Device = NewDevice(2)
 	}
 }
@@ -344,12 +353,15 @@ func (d *Drive) trip(code string) {
 	d.Trips[0] = Trip{code, d.Time, d.Hz, d.Current, d.Speed, d.v, d.Torque, d.Sink, d.Winding}
 	d.TripCount++
 	d.off()
-	d.cmd.armed, d.cmd.latched = false, false
+	d.cmd.armed = false
 	d.Device.Fail()
 	d.Device.Done()
-	if d.C.AutoRestart && code != "torque-off" && !d.stays(code) {
+	if d.C.AutoRestart && code != "torque-off" && !d.stays(code) && (d.C.Restarts < 0 || d.restarted < d.C.Restarts) {
 		d.restartIn = 5
+		d.restarted++
+		return // what a key or a pulse has asked for stays asked for
 	}
+	d.cmd.latched = false
 }
 
 // stays tells whether a fault stands until the drive has been without power.
@@ -363,14 +375,14 @@ func (d *Drive) reset(in *Inputs) {
 	case d.stays(d.Fault):
 		return
 	case d.Fault == "motor-overload" && d.replica > .9, d.Fault == "drive-temperature" && d.Sink > 75,
-		d.Fault == "torque-off" && (!in.A || !in.B):
+		d.Fault == "torque-off" && (!in.A || !in.B), d.Fault == "external" && d.outside():
 		return
 	}
 	d.Fault = ""
-	d.restartIn = 0
+	d.restartIn, d.restarted = 0, 0
 	d.Device.Gone()
 	d.Device.Write(0)
 	d.Device.Write(0x80)
 	d.Device.Write(0)
-	d.cmd.armed = false
+	d.cmd.armed, d.cmd.latched = false, false
 }

@@ -22,6 +22,9 @@ func (d *Drive) idle(h float64) {
 	}
 	r := m.Lm / m.Lr
 	d.x.Ds, d.x.Qs = r*d.x.Dr, r*d.x.Qr
+	if d.P.Broken.SecondMotor {
+		d.besideIdle(h, f, r)
+	}
 	w := d.x.W
 	if d.P.Broken.Jammed && d.coupled() && !d.swinging() {
 		d.x.W = 0

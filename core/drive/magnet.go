@@ -35,6 +35,9 @@ func (d *Drive) magnet() {
 		m.Pairs = -m.Pairs
 	}
 	d.k = m.Invert()
+	if d.salience = 0; d.P.Broken.Buried > 0 {
+		d.salience = (1/d.P.Broken.Buried - 1) / m.L
+	}
 	a := math.Hypot(d.x.Dr, d.x.Qr)
 	if a < 1e-9 { // where the rotor happened to stop
 		d.x.Dr, d.x.Qr = m.Psi*math.Cos(2), m.Psi*math.Sin(2)
@@ -86,10 +89,11 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 	const band = 12 // rad/s
 	kps := band * j / (kt * m.Pairs)
 	d.hold()
+	v.unbound, _ = d.on(fnTorqueFree)
 	for range 8 {
-		k := &d.k
-		id := k.A*d.x.Ds - k.B*d.x.Dr + in.Noise[0]*d.noise()*.005*c.Rated
-		iq := k.A*d.x.Qs - k.B*d.x.Qr + in.Noise[1]*d.noise()*.005*c.Rated
+		id, iq := d.amps()
+		id += in.Noise[0] * d.noise() * .005 * c.Rated
+		iq += in.Noise[1] * d.noise() * .005 * c.Rated
 		// What the magnets induce, in the control's own frame: behind resistance and inductance.
 		ed, eq := v.vd-m.Rs*id+v.wf*m.L*iq, v.vq-m.Rs*iq-v.wf*m.L*id
 		ahead := 0.0
@@ -123,7 +127,7 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 					high *= room
 				}
 			}
-			forward, back := c.torqueAmps(kt, f.est)
+			forward, back := d.torqueAmps(kt, f.est)
 			low, high = math.Max(low, -back), math.Min(high, forward)
 			if d.buffering {
 				low, high = d.backing(f.est, limit)
@@ -143,7 +147,7 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 		}
 		a, top := math.Hypot(vd, vq), d.v/math.Sqrt(3)
 		if f.watching && a > .96*top {
-			f.weak = math.Min(.7*rated, f.weak+rated*fine/.05)
+			f.weak = math.Min(.7*rated, f.weak+rated*fine/.3)
 		} else {
 			f.weak = math.Max(0, f.weak-rated*fine/.3)
 		}

@@ -10,11 +10,10 @@ const overcurrent = 2.6
 
 // measure is what the drive sees of itself, and what a person sees of the shaft.
 func (d *Drive) measure(in *Inputs, h float64) {
-	k := &d.k
-	i := k.Currents(d.x)
+	id, iq := d.amps()
 	amps := 0.0
 	if d.Running {
-		amps = math.Sqrt((i.Ds*i.Ds+i.Qs*i.Qs)*.5) + in.Noise[0]*d.noise()*.005*d.C.Rated
+		amps = math.Sqrt((id*id+iq*iq)*.5) + in.Noise[0]*d.noise()*.005*d.C.Rated
 		if d.P.Broken.CableMetres > 0 {
 			amps = math.Hypot(amps, d.charging())
 		}
@@ -30,7 +29,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	}
 	d.phaseCurrents(h)
 	d.earth()
-	d.Torque = k.AirgapTorque(d.x)
+	d.Torque = d.airgapTorque(&d.x)
 	if !d.Running {
 		d.Torque = 0
 	}
@@ -38,7 +37,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	d.Link = d.v
 	d.Travel += d.x.W * h / (2 * math.Pi)
 	d.encode(h)
-	if most := overcurrent * math.Sqrt2 * d.C.Rated; d.Running && i.Ds*i.Ds+i.Qs*i.Qs > most*most {
+	if most := overcurrent * math.Sqrt2 * d.C.Rated; d.Running && id*id+iq*iq > most*most {
 		d.trip("overcurrent")
 	}
 }
@@ -111,6 +110,15 @@ func (d *Drive) protect(h float64) {
 	d.earthFault(h)
 	d.stall(h)
 	d.feedback(h)
+	if d.precharged && d.outside() {
+		d.trip("external")
+	}
+}
+
+// outside tells that an input reports a fault from outside: it is on. Common practice; a contact that opens is turned over by its setting.
+func (d *Drive) outside() bool {
+	on, _ := d.on(fnExternal)
+	return on
 }
 
 // stall is the current at its limit for seconds while the shaft does not follow.
@@ -161,6 +169,9 @@ func (d *Drive) warm(h float64) {
 	if d.Running {
 		m := d.P.Motor
 		hot := 1 + .00393*(d.Winding-20)
+		if d.salience != 0 {
+			i.Ds, i.Qs, _ = d.alone(&d.x)
+		}
 		loss = 1.5*hot*(m.Rs*(i.Ds*i.Ds+i.Qs*i.Qs)+m.Rr*(i.Dr*i.Dr+i.Qr*i.Qr)) + d.iron()
 	}
 	t := d.P.Thermal

@@ -8,7 +8,7 @@ import (
 
 // sequence is the run logic: start, run, stop by ramp, by coasting or by direct current.
 func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
-	pressed, _ := d.on(in, fnReset)
+	pressed, _ := d.on(fnReset)
 	if (in.Reset || pressed && !d.pressed) && d.Fault != "" {
 		d.reset(in)
 	}
@@ -54,6 +54,9 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		return
 	}
 	d.since += Tick
+	if d.restarted > 0 && d.since > ranWell {
+		d.restarted = 0
+	}
 	if d.Phase == Magnetising {
 		if d.since >= d.magnetisingTime() {
 			d.Phase = Running
@@ -63,6 +66,10 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	switch d.Phase {
 	case Searching:
 		return
+	case Running:
+		if d.since < d.C.BrakeWait && d.ramp.hz == 0 { // torque first, then the brake, then the ramp
+			return
+		}
 	case Braking:
 		switch {
 		case d.holding && d.since > d.C.HoldTime: // what turned has been brought to rest: now the run begins
@@ -74,7 +81,7 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		return
 	}
 	up, down := d.C.Rise, d.C.Fall
-	if second, _ := d.on(in, fnSecondRamp); second && d.C.Rise2 > 0 {
+	if second, _ := d.on(fnSecondRamp); second && d.C.Rise2 > 0 {
 		up, down = d.C.Rise2, d.C.Fall2
 	}
 	if d.cmd.jogging && d.C.JogRamp > 0 {
@@ -118,6 +125,9 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 		}
 	}
 }
+
+// ranWell is how long a drive runs without a fault until its restarts are counted anew, s. Common practice.
+const ranWell = 60
 
 // ahead is how far the ramp may be ahead of a shaft that a limit holds back, Hz. Common practice.
 const ahead = 1.5

@@ -44,7 +44,7 @@ func (d *Drive) brake(h float64) {
 	}
 	open := b.Lifted
 	if b.Follows {
-		open = d.Running && d.Phase != Magnetising && d.Phase != Searching && !d.holding
+		open = d.Running && !d.C.BrakeShut && d.Phase != Magnetising && d.Phase != Searching && !d.holding
 	}
 	took := b.Closes
 	least := 0.0
@@ -77,7 +77,7 @@ func (d *Drive) brake(h float64) {
 func (d *Drive) grip() float64 { return d.P.Brake.Torque * d.Gripping }
 
 // swinging tells whether the load hangs on the motor by a shaft that gives.
-func (d *Drive) swinging() bool { return d.coupled() && d.shaft.Stiffness > 0 && d.P.LoadJ > 0 }
+func (d *Drive) swinging() bool { return d.coupled() && d.shaft.Stiffness > 0 && d.loadJ() > 0 }
 
 // givingHz is what a shaft that is stiff otherwise swings at where its belt slips or its gears have play, Hz: as belts do. Common practice.
 const givingHz = 15
@@ -85,7 +85,7 @@ const givingHz = 15
 // giving is the shaft as it is: where a belt slips or there is play, what lies between swings.
 func (d *Drive) giving() Shaft {
 	if b := &d.P.Broken; d.P.Shaft.Stiffness == 0 && (b.BeltSlips > 0 || b.Play > 0) {
-		return ShaftFor(givingHz, d.P.Inertia, d.P.LoadJ)
+		return ShaftFor(givingHz, d.P.Inertia, d.loadJ())
 	}
 	return d.P.Shaft
 }
@@ -126,7 +126,7 @@ func (d *Drive) swing(h float64) {
 			w = math.Copysign(1e-9, t)
 		}
 		drag, slope := load.At(w)
-		next := d.LoadW + h*(t-drag)/(d.P.LoadJ+h*slope)
+		next := d.LoadW + h*(t-drag)/(d.loadJ()+h*slope)
 		if d.LoadW != 0 && next*d.LoadW < 0 && load.Holds(t) {
 			next = 0
 		}
@@ -140,13 +140,35 @@ func (d *Drive) swing(h float64) {
 	}
 }
 
+// loadJ is the load's inertia as it is now, kg·m².
+func (d *Drive) loadJ() float64 {
+	if f := d.P.Broken.Filled; f > 0 {
+		return d.P.LoadJ * f
+	}
+	return d.P.LoadJ
+}
+
+// fills takes a load that has become heavier to turn while it turns: what came on lay still, so what it had of momentum stays, and its
+// speed does not. What is taken off takes its momentum along.
+func (d *Drive) fills() {
+	before, after := d.inertiaWas, d.loadJ()
+	if d.inertiaWas = after; before == 0 || after <= before || !d.coupled() {
+		return
+	}
+	if d.swinging() {
+		d.LoadW *= before / after
+		return
+	}
+	d.x.W *= (d.P.Inertia + before) / (d.P.Inertia + after)
+}
+
 // coupled tells whether the load hangs on the motor.
 func (d *Drive) coupled() bool { return d.P.Coupled && !d.P.Broken.Loose }
 
 // inertia of what turns with the motor as one, kg·m².
 func (d *Drive) inertia() float64 {
 	if d.coupled() && !d.swinging() {
-		return d.P.Inertia + d.P.LoadJ
+		return d.P.Inertia + d.loadJ()
 	}
 	return d.P.Inertia
 }
@@ -155,7 +177,7 @@ func (d *Drive) inertia() float64 {
 func (d *Drive) drag() machine.Drag {
 	w := d.x.W
 	if w == 0 {
-		w = math.Copysign(1e-9, d.k.AirgapTorque(d.x))
+		w = math.Copysign(1e-9, d.airgapTorque(&d.x))
 	}
 	grip := math.Copysign(d.grip(), w)
 	if d.swinging() {
@@ -178,7 +200,7 @@ func (d *Drive) holds(torque float64) bool {
 		} else if d.rubbing.Kind == "constant" {
 			net = math.Copysign(math.Max(0, math.Abs(net)-d.rubbing.Torque), net)
 		}
-		return math.Abs(net) <= grip
+		return math.Abs(net) <= grip+d.rubbing.Rubs
 	}
 	if d.swinging() {
 		return false

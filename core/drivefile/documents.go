@@ -9,7 +9,7 @@ import (
 )
 
 // Schema is the number of the document schema this program writes.
-const Schema = 8
+const Schema = 9
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
@@ -270,6 +270,7 @@ type Intent struct {
 	LoadInertia    Q      `json:"load_inertia,omitzero" kind:"inertia" doc:"at the motor's shaft; blank: usual for the kind of load"`
 	InertiaBand    Q      `json:"inertia_band,omitzero" kind:"percent" doc:"by which it may be off; blank: 20 %, or what an estimate has"`
 	LoadTorque     Q      `json:"load_torque,omitzero" kind:"percent" doc:"of rated torque, at plate speed"`
+	LoadFriction   Q      `json:"load_friction,omitzero" kind:"percent" doc:"of rated torque: what rubs beside a fan, a pump or a hoist, at every speed; blank: none"`
 	LowestSpeed    Q      `json:"lowest_speed,omitzero" kind:"speed"`
 	HighestSpeed   Q      `json:"highest_speed,omitzero" kind:"speed"`
 	Rise           Q      `json:"rise,omitzero" kind:"slope"`
@@ -282,6 +283,7 @@ type Intent struct {
 	OverloadClass  string `json:"overload_class,omitempty" choices:"10,20,30"`
 	CurrentLimit   Q      `json:"current_limit,omitzero" kind:"percent" doc:"of motor current"`
 	Restart        string `json:"automatic_restart,omitempty" choices:"off,on"`
+	RestartsMost   Q      `json:"restarts_most,omitzero" kind:"count" doc:"by itself after faults, until it has run well"`
 	CommandSource  string `json:"command_source,omitempty" choices:"keypad,terminals,network"`
 	SpeedSource    string `json:"speed_source,omitempty" choices:"keypad,voltage,current,presets,motor-potentiometer,network"`
 	ReferenceLow   Q      `json:"reference_low,omitzero" kind:"speed" doc:"shaft speed at the low end of the reference"`

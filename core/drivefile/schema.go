@@ -25,6 +25,7 @@ var steps = map[int]func(kind string, b Body) Body{
 	6: kindOfPlace,                              // 7 adds the kind of a place, its instruments, and serials that are not legible
 	// 8 adds permit and arc energy, the encoder's data, no stop circuit, safety functions inside: all of it may be missing
 	7: func(_ string, b Body) Body { return b },
+	8: func(_ string, b Body) Body { return b }, // 9 adds friction beside a load, restarts at most: both may be missing
 }
 
 // DemoPlant is the name of the plant that ships with the program. Nothing in it was ever measured.

@@ -67,6 +67,13 @@ func (g *spanGate) ask() {
 		say("automatic-restart", finding.Look, "automatic_restart", "The drive restarts by itself",
 			"Only for a process interlock where nobody can be in the zone; never after an emergency stop or a guard (ISO 13850, IEC "+
 				"60204-1)."+here, "Keep it with a reason, or turn it off")
+		if f := g.job.Family; f != nil && in.RestartsMost.Value == nil {
+			if most := f.Driven(f.Delivered(g.plan.Variant))["restarts-most"]; most.Setting != nil && most.Steps == 0 {
+				say("restarts-none", finding.Do, "restarts_most", "It restarts not once",
+					fmt.Sprintf("As delivered %s, %s, is 0: whatever else is set, this family stays with its fault.", most.Setting.Code,
+						most.Setting.Name), "Say how often at most, or turn the automatic restart off")
+			}
+		}
 	}
 	if want := g.choice("torque_off_is", in.TorqueOffShows); in.TorqueOffShows != "" && in.TorqueOffShows != want {
 		g.finding("span", finding.Finding{Code: "torque-off-against-practice", Severity: finding.Look, Field: "intent.torque_off_shows",

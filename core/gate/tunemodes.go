@@ -86,6 +86,9 @@ func (g *tuneGate) controlModes() {
 		{"If it stands so all year", quantity.Digits(watts*8.76, 2), "kWh"}}
 	basis := map[string]string{"lowest": d.Intent.LowestSpeed.Text, "control": d.Intent.Control, "encoder": d.Site.Encoder,
 		"load": d.Intent.Load + " " + d.Intent.LoadTorque.Text}
+	if rubs := d.Intent.LoadFriction.Text; rubs != "" {
+		basis["rubs"] = rubs
+	}
 	for _, m := range s.Modes {
 		if m.Chosen && !m.Enough {
 			g.finding("tune", finding.Finding{Code: "control-too-slow", Severity: finding.Look, Field: "intent.control",

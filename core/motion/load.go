@@ -9,7 +9,9 @@ type Load struct {
 	Torque float64 // N·m at Speed
 	Speed  float64 // rad/s
 	Breaks float64 // breakaway torque over the running one, at standstill; 0: as the running one
-	Drift  float64 // rad/s at which a quadratic load turns by itself: air through a fan
+	// Rubs is dry friction beside it, N·m: bearings, seals, a belt. It holds at rest. A load without it is written as before there was any.
+	Rubs  float64 `json:",omitzero"`
+	Drift float64 // rad/s at which a quadratic load turns by itself: air through a fan
 }
 
 // Loads are the kinds, as docs/calc.md lists them.
@@ -18,6 +20,13 @@ var Loads = []string{"none", "constant", "linear", "quadratic", "constant-power"
 // At is the torque that opposes turning forward at a speed w (rad/s), N·m, with its slope over w. Signs follow the speed; at standstill
 // friction gives what it must, see Holds.
 func (l Load) At(w float64) (torque, slope float64) {
+	if torque, slope = l.at(w); l.Rubs > 0 {
+		torque += math.Copysign(l.Rubs, w)
+	}
+	return torque, slope
+}
+
+func (l Load) at(w float64) (torque, slope float64) {
 	a := math.Abs(w)
 	switch l.Kind {
 	case "constant":
@@ -48,11 +57,19 @@ const stribeck = 3
 // Holds tells whether the load keeps the shaft at rest against a torque (N·m): friction, and a power load at its cap.
 func (l Load) Holds(torque float64) bool {
 	t := math.Abs(torque)
+	if l.Kind == "hanging" { // it pulls with its torque; what rubs holds the rest
+		return l.Rubs > 0 && math.Abs(torque-l.Torque) <= l.Rubs
+	}
+	if l.Kind == "quadratic" && l.Drift != 0 {
+		a, _ := l.at(0)
+		t = math.Abs(torque - a)
+	}
+	t -= l.Rubs
 	switch l.Kind {
 	case "constant":
 		return t <= l.Torque*math.Max(1, l.Breaks)
 	case "constant-power":
 		return t <= l.Torque*10
 	}
-	return false
+	return l.Rubs > 0 && t <= 0
 }

@@ -18,7 +18,8 @@ func Plan(d drivefile.Drive, poles int, line float64) dialect.Plan {
 	m, in := d.Motor, d.Intent
 	p := dialect.Plan{Motor: missingRow, Poles: poles, ServiceFactor: m.ServiceFactor.Num(quantity.Ratio, ""),
 		DriveCurrent: d.Rating.Current.Num(quantity.Current, "A"),
-		Load:         in.Load, LoadTorque: in.LoadTorque.Num(quantity.Percent, "%") / 100}
+		Load:         in.Load, LoadTorque: in.LoadTorque.Num(quantity.Percent, "%") / 100,
+		LoadFriction: quantity.OrZero(in.LoadFriction.Num(quantity.Percent, "%")) / 100}
 	linked := LinkedRow(m)
 	for _, id := range RowIDs(m) {
 		if id == linked {

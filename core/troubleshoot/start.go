@@ -59,7 +59,7 @@ func whyNot(j gate.Job, s gate.State) []StartCondition {
 		for _, t := range p.Assigns {
 			text := map[string]string{"run-forward": "sees its run command", "start": "sees the start button while it is pressed",
 				"stop": "sees the stop button closed", "interlock": "sees the process interlock closed",
-				"coast": "sees the second enable closed"}[t.Function]
+				"coast": "sees the second enable closed", "quick-stop": "sees the quick stop closed"}[t.Function]
 			if text != "" {
 				add("input-"+t.Terminal, fmt.Sprintf("Terminal %s %s", t.Terminal, text), "ask",
 					"24 V at the terminal, or its sign in the display of inputs.",

@@ -152,14 +152,11 @@ func (m *maker) inputs() {
 	m.unwired()
 }
 
-// holdsOff are functions of an input that keep the drive from running while it is open.
-var holdsOff = []string{"interlock", "coast"}
-
 // unwired sets inputs idle that are delivered with a function which would hold the drive off, since nothing closes them.
 func (m *maker) unwired() {
 	for _, t := range m.free {
 		was, ok := m.delivered(t)
-		if !ok || len(t.Links) > 0 || !slices.Contains(holdsOff, was.Means) {
+		if !ok || len(t.Links) > 0 || !slices.Contains(dialect.HoldsOff, was.Means) {
 			continue
 		}
 		if idle := m.means(t, ""); idle != nil {
@@ -210,7 +207,7 @@ func (m *maker) assign(t dialect.Terminal, function string) bool {
 	if was, ok := m.delivered(t); ok && was.Means != function && was.Means != "" {
 		a.Takes = was.Text
 		sev := finding.Note
-		if was.Means == "reset" || was.Means == "interlock" || was.Means == "coast" || was.Means == "stop" {
+		if was.Means == "reset" || was.Means == "stop" || slices.Contains(dialect.HoldsOff, was.Means) {
 			sev = finding.Look
 		}
 		m.say("takes-"+t.Name, sev, fmt.Sprintf("Terminal %s loses %q", t.Name, was.Text),

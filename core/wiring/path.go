@@ -23,7 +23,7 @@ type PathEnd struct {
 	Other  bool   `json:"other" doc:"other equipment works it, or may: the drive is not told why"`
 }
 
-var letsRun = []string{"stop", "run-forward", "start", "run-reverse", "interlock", "coast", "torque-off"}
+var letsRun = []string{"stop", "run-forward", "start", "run-reverse", "interlock", "coast", "quick-stop", "torque-off"}
 
 // paths finds, by opening one contact at a time in the solved net, where each run path can be broken.
 func (m *maker) paths() {

@@ -44,7 +44,6 @@ var longFunctions = map[string]string{
 	"bench/prove/whatif.go what":             oneSentence,
 	"bench/ride/bands.go BandsOf":            oneStep,
 	"bench/ride/judge.go judge":              oneFinding,
-	"bench/stand/front.go serve":             oneStep,
 	"calc/motion.go braking":                 oneStep,
 	"calc/performance.go performance":        oneStep,
 	"calc/transient.go transient":            oneStep,

@@ -58,6 +58,7 @@ export function Span() {
         <Field path="intent.load_inertia" label="Load's inertia at the motor" placeholder="kg·m², or lb·ft²" />
         <Field path="intent.inertia_band" label="Which may be off by" placeholder="20 %" />
         <Field path="intent.load_torque" label="Torque at plate speed, %" placeholder="100 %" />
+        <Field path="intent.load_friction" label="Friction beside it, % of rated" placeholder="none" />
         <InertiaHelper />
         <Choice
           path="intent.control"
@@ -139,6 +140,7 @@ export function Span() {
             ["on", "on"],
           ]}
         />
+        <Field path="intent.restarts_most" label="Restarts at most" placeholder="as delivered" />
         <Choice
           path="intent.torque_off_shows"
           label="Torque off shows as"

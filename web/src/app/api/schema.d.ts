@@ -2539,6 +2539,8 @@ export interface components {
             interlock_back?: string;
             jog?: components["schemas"]["Quantity"];
             load?: string;
+            /** @description of rated torque: what rubs beside a fan, a pump or a hoist, at every speed; blank: none */
+            load_friction?: components["schemas"]["Quantity"];
             /** @description at the motor's shaft; blank: usual for the kind of load */
             load_inertia?: components["schemas"]["Quantity"];
             /** @description of rated torque, at plate speed */
@@ -2581,6 +2583,8 @@ export interface components {
             resistor?: components["schemas"]["Quantity"];
             /** @description lowest that the drive's papers allow */
             resistor_least?: components["schemas"]["Quantity"];
+            /** @description by itself after faults, until it has run well */
+            restarts_most?: components["schemas"]["Quantity"];
             /** @description at standstill before it turns back */
             reverse_wait?: components["schemas"]["Quantity"];
             rise?: components["schemas"]["Quantity"];
