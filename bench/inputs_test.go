@@ -84,8 +84,8 @@ func TestAFaultFromOutside(t *testing.T) {
 	}
 }
 
-// A drive that restarts by itself does so as often as its setting says, and is then left with its fault; where no setting bounds it, it goes
-// on. As delivered one of them restarts not once.
+// A drive that restarts by itself does so as often as its setting says, and is then left with its fault; where no setting bounds it, it
+// goes on. As delivered one of them restarts not once.
 func TestRestartsAtMost(t *testing.T) {
 	for _, c := range []struct {
 		family string

@@ -210,3 +210,49 @@ test("a tune on the bench is refused, then done, and void when an entry of the m
   expect(code[1]).toBe(200);
   await expect(tune.getByRole("status")).toContainText("Void");
 });
+
+test("two benches ride one plan: by two controls laid over one another, by a setting typed wrongly and rightly, and both on one shaft", async ({
+  page,
+  demo,
+}) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Bench").click();
+  await page.getByRole("button", { name: "Two side by side…" }).click();
+  const dialog = page.getByRole("dialog");
+  const second = dialog.getByRole("group", { name: "Second" });
+  await second.getByLabel("Control").selectOption("volts-per-hertz");
+  await dialog.getByLabel("The load heavier").fill("50");
+  await dialog.getByRole("button", { name: "Ride both" }).click();
+  const laid = dialog.locator("path[data-laid]");
+  await expect(laid).toHaveCount(8, { timeout: 30_000 });
+  const lines = await laid.evaluateAll((l) => l.map((p) => p.getAttribute("d")!));
+  expect(new Set(lines).size).toBe(8);
+  for (const d of lines) expect(d.length).toBeGreaterThan(500);
+  const table = dialog.getByRole("table", { name: "The two beside each other" });
+  const row = (name: string) => table.getByRole("row").filter({ has: page.getByRole("rowheader", { name, exact: true }) });
+  await expect(row("slower when knocked")).toContainText(/[1-9]\d* r\/min/);
+  await expect(row("at most, rising")).toContainText(/\d+\.\d A/);
+  const found = await axe(page);
+  expect(found.violations.map((v) => `${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
+
+  // A setting typed as no keypad shows it is refused by name, and what was ridden before is gone with what it was asked for.
+  await second.getByLabel("Control").selectOption("");
+  await expect(table).toHaveCount(0);
+  await second.getByLabel("Setting 1").fill("2003h:05");
+  await second.getByLabel("Its value 1").fill("perhaps");
+  await dialog.getByRole("button", { name: "Ride both" }).click();
+  await expect(dialog).toContainText("perhaps");
+  await expect(second.getByLabel("Its value 1")).toHaveValue("perhaps");
+  await second.getByLabel("Its value 1").fill("on");
+  await dialog.getByRole("button", { name: "Ride both" }).click();
+  await expect(dialog.getByText("One setting differs")).toBeVisible({ timeout: 30_000 });
+
+  // On one shaft, and by another family.
+  await second.getByLabel("Family").selectOption("Brae");
+  await dialog.getByLabel("both motors on one shaft").check();
+  await dialog.getByLabel("The load heavier").fill("");
+  await dialog.getByRole("button", { name: "Ride both" }).click();
+  await expect(dialog).toContainText(/At speed the first gives \d+ % of the torque/, { timeout: 40_000 });
+  await expect(row("drive")).toContainText(/Brae BR\d\d/);
+});

@@ -10,9 +10,9 @@ test("Which control for this job: three ways laid over one another, with what ea
   await page.getByRole("button", { name: "Which control for this job?" }).click();
   const dialog = page.getByRole("dialog");
   await expect(dialog).toContainText("Volts per hertz is enough: it holds 200 r/min", { timeout: 20_000 });
-  const laid = dialog.locator("g[data-laid]");
-  await expect(laid).toHaveCount(3);
-  const lines = await laid.locator("path").evaluateAll((l) => l.map((p) => p.getAttribute("d")!));
+  const laid = dialog.locator("path[data-laid]");
+  await expect(laid).toHaveCount(6);
+  const lines = await laid.evaluateAll((l) => l.map((p) => p.getAttribute("d")!));
   expect(new Set(lines).size).toBe(6);
   for (const d of lines) expect(d.length).toBeGreaterThan(500);
   const row = (name: string) => dialog.getByRole("row").filter({ has: page.getByRole("rowheader", { name, exact: true }) });

@@ -47,6 +47,13 @@ func benchRoutes(
 		}) (benches.BenchView, error) {
 			return a.BenchDo(in.ID, in.Body)
 		})
+	post(api, "/api/drives/{id}/bench/beside", "bench-beside", "Ride the plan on two benches, and lay them over one another",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body benches.BesideWant
+		}) (benches.Beside, error) {
+			return a.Beside(ctx, in.ID, in.Body)
+		})
 	act(api, a, http.MethodPost, "/api/drives/{id}/bench/traces", "keep-trace", "Keep what the bench has recorded with the drive",
 		func(ctx context.Context, in *struct {
 			DrivePath

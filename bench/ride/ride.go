@@ -19,6 +19,7 @@ type Want struct {
 	Resistor   float64 // Ω; 0: as set, below 0: none
 	BusControl *bool   // nil: as set
 	Coast      bool    // the stop lets go
+	Knock      float64 // share by which the load is heavier for a while of the hold
 }
 
 // RideSample is a moment of a ride.
@@ -99,6 +100,19 @@ type Rider struct {
 	Begun   float64 // s, of the bench's own time
 	Trips   int     // before it began
 	Asked   float64 // Hz that it goes to; 0: its upper limit
+	Knock   float64 // share by which the load is heavier for a while of the hold
+	Held    float64 // s at which the hold began
+}
+
+// knockLasts is that while, s, after a second at speed.
+const knockLasts = 2
+
+// knocked puts the knock of the load in and takes it off, so long after the hold began.
+func (r *Rider) knocked(since, whole float64) {
+	r.D.P.Load.Torque = whole
+	if r.Knock > 0 && since > 1 && since < 1+knockLasts {
+		r.D.P.Load.Torque = whole * (1 + r.Knock)
+	}
 }
 
 // On puts a rider on a bench.
@@ -168,7 +182,7 @@ func (r *Rider) set(w Want) {
 	}
 	c.KeyHz, c.Hand = hz, hz
 	r.In.KeyHz = hz
-	r.Asked = hz
+	r.Asked, r.Knock = hz, w.Knock
 	r.Out.AskedRise, r.Out.AskedFall = hz/math.Max(c.Rise, 1e-9), hz/math.Max(c.Fall, 1e-9)
 	r.Out.CurrentLimit, r.Out.TripLink = c.CurrentLimit, c.Overvolts
 	r.Out.Highest, r.Out.Upper = c.Highest, c.Upper
@@ -182,6 +196,11 @@ func (r *Rider) Time() float64 { return r.D.Time - r.Begun }
 // Step goes on by ten ticks; false when it tripped.
 func (r *Rider) Step() bool {
 	r.B.Advance(Fine)
+	return r.note()
+}
+
+// note takes down what the last ten ticks were; false when it tripped.
+func (r *Rider) note() bool {
 	d := r.D
 	o := &r.Out
 	rpm := 120 / math.Max(float64(d.C.Motor.Poles), 2)
@@ -234,7 +253,10 @@ func (r *Rider) rise(hold float64) bool {
 	}
 	slow := steady < .3
 	r.Phase = Hold
-	for until := r.Time() + hold; r.Time() < until; {
+	begun, whole := r.Time(), r.D.P.Load.Torque
+	r.Held = begun
+	for r.Time() < begun+hold {
+		r.knocked(r.Time()-begun, whole)
 		if !r.Step() {
 			return false
 		}
@@ -247,11 +269,16 @@ func (r *Rider) rise(hold float64) bool {
 	if d := r.D; !d.Running {
 		r.Out.Stands = bench.Standing(d.Blocked)
 	}
+	r.steadyOf()
+	return true
+}
+
+// steadyOf takes the current of the last moments for that at speed.
+func (r *Rider) steadyOf() {
 	last := r.Samples[max(0, len(r.Samples)-30):]
 	for _, s := range last {
 		r.Out.Steady += s.Current / float64(len(last))
 	}
-	return true
 }
 
 // fall stops, by ramp or as it is set, until the shaft stands.
@@ -318,6 +345,12 @@ func Of(s bench.Setup, w Want) (Ride, error) {
 	if hold <= 0 {
 		hold = 1
 	}
+	r.whole(hold)
+	return r.done(), nil
+}
+
+// whole rides up, at speed and down; after a trip until the shaft has run out.
+func (r *Rider) whole(hold float64) {
 	if r.rise(hold) {
 		r.fall()
 	} else if !r.B.Lost() { // it lets go: how long the shaft runs on
@@ -326,5 +359,4 @@ func Of(s bench.Setup, w Want) (Ride, error) {
 			r.Step()
 		}
 	}
-	return r.done(), nil
 }

@@ -74,6 +74,7 @@ type Drive struct {
 	x, second                   machine.Flux // of the motor, and of another on the same output
 	odd                         bool         // there is another, or two inductances
 	salience                    float64      // 1/Lq − 1/Ld, 1/H
+	shared                      bool         // the load hangs on another drive's motor too
 	inertiaWas                  float64      // of the load when it was last looked at, kg·m²
 	k                           machine.Inverse
 	link                        link

@@ -6,8 +6,8 @@ import (
 	"tingate/core/machine"
 )
 
-//	id = (ψd − Ψ)/Ld, iq = ψq/Lq, T = 3/2 p (ψd iq − ψq id)
-// torque then depend on where the flux lies to the magnets:
+// Magnets that lie inside the rotor leave it two inductances: along them (Ld) and, through iron alone, across them (Lq, larger). Current
+// and torque then depend on where the flux lies to the magnets:
 //
 //	id = (ψd − Ψ)/Ld, iq = ψq/Lq, T = 3/2 p (ψd iq − ψq id)
 //

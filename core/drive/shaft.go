@@ -110,11 +110,25 @@ func (d *Drive) through(w float64) (torque, slope float64, slips bool) {
 
 // swing moves the load behind a shaft that gives, by one tick.
 func (d *Drive) swing(h float64) {
-	if !d.swinging() {
+	switch {
+	case !d.swinging():
 		d.LoadW, d.twist = d.x.W, 0
-		return
+	case !d.shared: // else the pair moves it
+		t, _, slips := d.through(d.x.W)
+		d.pull(t, h)
+		d.wind(slips, h)
 	}
-	t, _, slips := d.through(d.x.W)
+}
+
+// wind twists the shaft by what its ends turn against one another; a belt that slips winds nothing up.
+func (d *Drive) wind(slips bool, h float64) {
+	if !slips {
+		d.twist += h * (d.x.W - d.LoadW)
+	}
+}
+
+// pull moves the load by one tick under a torque on it.
+func (d *Drive) pull(t, h float64) {
 	load := d.carried()
 	switch {
 	case d.P.Broken.Jammed:
@@ -134,9 +148,6 @@ func (d *Drive) swing(h float64) {
 			next = 0
 		}
 		d.LoadW = next
-	}
-	if !slips {
-		d.twist += h * (d.x.W - d.LoadW)
 	}
 }
 

@@ -4,6 +4,7 @@ import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
+import { BesideButton } from "./Beside";
 import { Breaking } from "./Breaking";
 import { Holds } from "./Holds";
 import { LiveChart } from "./LiveChart";
@@ -47,6 +48,7 @@ export function Bench() {
                 <span className="n text-[12.5px]">{faster}</span> × real time
               </span>
             )}
+            <BesideButton />
           </div>
           {opened ? (
             <Trace name={opened.name} samples={opened.samples} close={() => setOpened(null)} />

@@ -4,12 +4,13 @@ import { api, ok, say, type Schemas } from "../app/client";
 import { textAt, useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { useOnceSaved } from "../app/saver";
-import { ControlsPicture } from "../picture/Controls";
+import { LaidPicture, type Pen } from "../picture/Laid";
 import { Dialog } from "../ui/Dialog";
 
 type Tried = Schemas["ControlTried"];
 type Held = Schemas["Held"];
 
+const pens: Record<string, Pen> = { "volts-per-hertz": "first", vector: "second", encoder: "third" };
 const at = ["at standstill", "at 2 %", "at 10 %", "at 50 %"];
 
 /** Which control for this job: each way tried with the plan on its own bench, with what it asks of the person, side by side. */
@@ -51,7 +52,11 @@ export function WhichControl() {
         ) : (
           <>
             <p className="mb-2 text-[13.5px]">{v.says}</p>
-            <ControlsPicture tried={v.tried} />
+            <LaidPicture
+              of={v.tried.map((t) => ({ key: t.control, title: t.title, pen: pens[t.control] ?? "second", samples: t.does.ride.samples }))}
+              lanes={["speed", "current"]}
+              label={`The plan by ${v.tried.map((t) => t.title.toLowerCase()).join(", ")}`}
+            />
             <table className="mt-2 w-full border-collapse text-[13px]">
               <thead>
                 <tr className="text-left align-bottom">

@@ -143,6 +143,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/bench/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ride the plan on two benches, and lay them over one another */
+        post: operations["bench-beside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/bench/trace.csv": {
         parameters: {
             query?: never;
@@ -1673,6 +1690,35 @@ export interface components {
             missing: string;
             there: boolean;
         };
+        Beside: {
+            assumed: string[];
+            /** @description settings that differ between two drives of one family */
+            differs: components["schemas"]["Differing"][];
+            /** @description what is needed before it can be worked out */
+            missing: string;
+            /** @description both; none while something is missing */
+            of: components["schemas"]["BesideOne"][];
+            says: string[];
+        };
+        BesideOne: {
+            does: components["schemas"]["Laid"];
+            /** @description family and type */
+            drive: string;
+            /** @description why it cannot ride */
+            missing: string;
+            title: string;
+        };
+        BesideWant: {
+            a: components["schemas"]["Variant"];
+            b: components["schemas"]["Variant"];
+            /**
+             * Format: double
+             * @description by which the load is heavier for two seconds at speed, percent
+             */
+            knock_pct?: number;
+            /** @description both motors turn one shaft, with the load between them */
+            one_shaft?: boolean;
+        };
         Bond: {
             a: string;
             b: string;
@@ -2045,6 +2091,12 @@ export interface components {
             next?: components["schemas"]["Next"];
             /** @description when nothing explains all of it: tests and measurements without which something does, in words; the first first */
             repeat: string[];
+        };
+        Differing: {
+            a: string;
+            b: string;
+            code: string;
+            name: string;
         };
         DischargePoint: {
             at: string;
@@ -2644,6 +2696,24 @@ export interface components {
             style: string;
             words: components["schemas"]["Meaning"][];
             wrap: boolean;
+        };
+        Laid: {
+            /**
+             * Format: double
+             * @description by which the shaft is slower, at most, while its load is heavier for a moment
+             */
+            dip_rpm: number;
+            ride: components["schemas"]["Ride"];
+            /**
+             * Format: double
+             * @description of the torque on one shaft that it gives, at speed; 0: it has a shaft of its own
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description of its tune at standstill, before; 0: it goes without
+             */
+            tune_s: number;
         };
         Lane: {
             name: string;
@@ -5064,6 +5134,10 @@ export interface components {
             /** @description something was read */
             said: boolean;
         };
+        TypedSetting: {
+            code: string;
+            text: string;
+        };
         UndoRequest: {
             id: string;
         };
@@ -5071,6 +5145,19 @@ export interface components {
             changing: string[];
             /** Format: int64 */
             harmless: number;
+        };
+        Variant: {
+            /** @enum {string} */
+            control?: "volts-per-hertz" | "vector" | "encoder";
+            /** @description another family: its smallest drive that fits */
+            family?: string;
+            /**
+             * @description volts over hertz
+             * @enum {string}
+             */
+            pattern?: "constant" | "quadratic" | "automatic-boost";
+            /** @description typed as the keypad shows them */
+            settings?: components["schemas"]["TypedSetting"][];
         };
         View: {
             drive: components["schemas"]["Drive"];
@@ -5701,6 +5788,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bench-beside": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BesideWant"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beside"];
                 };
             };
             /** @description Error */
