@@ -49,7 +49,7 @@ func TestDecisionsKeepWhatWasShown(t *testing.T) {
 	d.ok(d.Pass(ctx, d.rh, id, e, "plate"))
 	entry, err := d.store.Read(ctx).Entry(e)
 	d.ok(err)
-	for _, want := range []string{`"program":"test"`, `"rules":"` + gate.RulesVersion, `"dialect":"Tarn 7 `, `"Synchronous speed"`,
+	for _, want := range []string{`"program":"test"`, `"rules":"` + gate.RulesVersion, `"dialect":"Tarn 8 `, `"Synchronous speed"`,
 		`"plate/readback/settings"`, `"current":"15.5"`} {
 		if !strings.Contains(string(entry.Body), want) {
 			t.Errorf("the decision lacks %s: %s", want, entry.Body)

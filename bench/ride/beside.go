@@ -65,19 +65,7 @@ func onOneShaft(setups [2]bench.Setup, w Want, out [2]Laid) ([2]Laid, error) {
 		}
 	}
 	pair := drive.NewPair(r[0].D, r[1].D)
-	both := func(phase Phase, until func() bool) {
-		for r[0].Phase, r[1].Phase = phase, phase; !until(); {
-			for range Fine {
-				r[0].B.Advance(1)
-				r[1].B.Advance(1)
-				pair.Share()
-			}
-			a, b := r[0].note(), r[1].note()
-			if !a && !b { // neither drives any more
-				return
-			}
-		}
-	}
+	both := func(phase Phase, until func() bool) { inStep(pair, r, phase, until) }
 	at := func(x *Rider) bool { return x.Out.Trip != nil || math.Abs(x.D.Ramp()-x.D.C.KeyHz) < 1e-6 }
 	r[0].In.KeyRun, r[1].In.KeyRun = true, true
 	most := math.Min(mostRide, 3*math.Max(r[0].Out.AskedRise, r[1].Out.AskedRise)+20)
@@ -117,4 +105,19 @@ func onOneShaft(setups [2]bench.Setup, w Want, out [2]Laid) ([2]Laid, error) {
 		out[i].Ride, out[i].Dip = x.done(), x.dip()
 	}
 	return out, nil
+}
+
+// inStep moves two riders on one shaft, tick by tick, until something holds or neither drives any more.
+func inStep(pair *drive.Pair, r [2]*Rider, phase Phase, until func() bool) {
+	for r[0].Phase, r[1].Phase = phase, phase; !until(); {
+		for range Fine {
+			r[0].B.Advance(1)
+			r[1].B.Advance(1)
+			pair.Share()
+		}
+		a, b := r[0].note(), r[1].note()
+		if !a && !b {
+			return
+		}
+	}
 }

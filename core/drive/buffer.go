@@ -20,7 +20,7 @@ const (
 
 // bufferFloor is the voltage that is held, V.
 func (d *Drive) bufferFloor() float64 {
-	return math.Max(bufferLeast*d.C.Undervolts, bufferHolds*math.Min(d.usual, 1.35*d.C.LineVolts))
+	return max(bufferLeast*d.C.Undervolts, bufferHolds*min(d.usual, 1.35*d.C.LineVolts))
 }
 
 // buffers lets the shaft feed the link while the mains is away: kinetic buffering. hz is where the ramp is to go, soon where the link is
@@ -36,9 +36,9 @@ func (d *Drive) buffers(hz, soon float64) bool {
 		return false
 	}
 	a := math.Abs(d.ramp.hz)
-	most := math.Max(a, math.Abs(hz))
+	most := max(a, math.Abs(hz))
 	if !d.buffering && d.C.Control == "volts-per-hertz" { // at once down to where the shaft gives and takes nothing
-		a -= bufferJump * d.slipAt(math.Max(1, math.Abs(d.Hz)))
+		a -= bufferJump * d.slipAt(max(1, math.Abs(d.Hz)))
 		d.slipHz, d.bufferRate = 0, 0
 	}
 	d.buffering = true
@@ -46,13 +46,13 @@ func (d *Drive) buffers(hz, soon float64) bool {
 	d.ramp.rate = 0
 	if d.C.Control == "volts-per-hertz" {
 		lacks := (d.v - floor) * bufferGain * d.C.Motor.slip()
-		d.bufferRate = math.Max(-bufferPace, math.Min(0, d.bufferRate+bufferAgain*lacks*Tick))
+		d.bufferRate = max(-bufferPace, min(0, d.bufferRate+bufferAgain*lacks*Tick))
 		slope := (soon - d.v) / soonest * bufferGain * d.C.Motor.slip()
-		a += math.Max(-bufferPace, math.Min(bufferPace, lacks+bufferAhead*slope+d.bufferRate)) * Tick
+		a += max(-bufferPace, min(bufferPace, lacks+bufferAhead*slope+d.bufferRate)) * Tick
 	} else {
 		a = math.Abs(d.shaftHz())
 	}
-	d.ramp.hz = math.Copysign(math.Max(0, math.Min(a, most)), d.ramp.hz)
+	d.ramp.hz = math.Copysign(max(0, min(a, most)), d.ramp.hz)
 	return true
 }
 
@@ -60,7 +60,7 @@ func (d *Drive) buffers(hz, soon float64) bool {
 // as both bounds of what the speed controller asks for. speed is the shaft's, most the current that is left for torque.
 func (d *Drive) backing(speed, most float64) (low, high float64) {
 	floor := d.bufferFloor()
-	amps := most * math.Max(0, math.Min(1, (floor-d.v)/(bufferBand*floor)))
+	amps := most * max(0, min(1, (floor-d.v)/(bufferBand*floor)))
 	amps = -math.Copysign(amps, speed)
 	return amps, amps
 }

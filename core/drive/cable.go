@@ -12,5 +12,5 @@ const (
 // the surge impedance, for as long as the wave needs to the motor and back; each phase has two edges in a period of the carrier.
 func (d *Drive) charging() float64 {
 	there := 2 * d.P.Broken.CableMetres / waveSpeed
-	return d.v / surgeOhms * math.Sqrt(math.Min(1, 2*d.C.Switching*1000*there))
+	return d.v / surgeOhms * math.Sqrt(min(1, 2*d.C.Switching*1000*there))
 }

@@ -33,10 +33,10 @@ func (d *Drive) beginSearch() {
 // the machine turns from taking power to giving it. There it is held on the edge between the two for a moment.
 func (d *Drive) seek(h float64) {
 	f := &d.find
-	time := 4.5 * d.C.Known.Lr / math.Max(d.C.Known.Rr, 1e-3)
-	pace := math.Copysign(d.C.Highest/math.Max(.4, math.Min(3, time))*h, f.hz)
+	time := 4.5 * d.C.Known.Lr / max(d.C.Known.Rr, 1e-3)
+	pace := math.Copysign(d.C.Highest/max(.4, min(3, time))*h, f.hz)
 	u := searchShare * d.C.Motor.Voltage * math.Sqrt(2./3) * VoltsShare(false, d.C.Boost, math.Abs(f.hz)/d.C.Motor.Frequency)
-	d.Hz, d.Volts = f.hz, math.Min(u, d.v/math.Sqrt(3))
+	d.Hz, d.Volts = f.hz, min(u, d.v/math.Sqrt(3))
 	d.hold()
 	d.apply(d.Volts, 0, 2*math.Pi*f.hz, h, true)
 	if f.since += h; f.since < searchWaits {

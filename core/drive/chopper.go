@@ -1,7 +1,5 @@
 package drive
 
-import "math"
-
 // A braking resistor's rise at its rated power, its time constant, and the temperature at which it is lost. Common practice for wire-wound
 // ones.
 const (
@@ -16,7 +14,7 @@ func (d *Drive) resistorWatts() float64 {
 	if l.chop == 0 || d.v <= l.on {
 		return 0
 	}
-	u := math.Min(1, (d.v-l.on)*l.band)
+	u := min(1, (d.v-l.on)*l.band)
 	return u * u * (3 - 2*u) * d.v * d.v * l.chop
 }
 

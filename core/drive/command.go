@@ -193,7 +193,7 @@ func (d *Drive) signal(in *Inputs, h float64) {
 		analog += d.C.Full * (b.Offset + b.Hum*math.Sin(2*math.Pi*d.P.Hz*d.Time))
 	}
 	x := (analog - low) / (d.C.Full - low)
-	c.filtered += (x - c.filtered) * math.Min(1, h/math.Max(d.C.Filter, h))
+	c.filtered += (x - c.filtered) * min(1, h/max(d.C.Filter, h))
 	if d.C.Live && analog < 3.6 { // NAMUR NE 43
 		c.lost += h
 	} else {
@@ -223,7 +223,7 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 			}
 			return 0, false
 		}
-		return d.C.Low + (d.C.High-d.C.Low)*math.Max(0, math.Min(1.05, c.filtered)), true
+		return d.C.Low + (d.C.High-d.C.Low)*max(0, min(1.05, c.filtered)), true
 	case "presets":
 		n := 0
 		for i := range 3 {
@@ -240,7 +240,7 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 		} else if slower && !faster {
 			c.pot -= d.C.PotSlope * h
 		}
-		c.pot = math.Max(d.C.Lower, math.Min(c.pot, math.Min(d.C.Upper, d.C.Highest)))
+		c.pot = max(d.C.Lower, min(c.pot, min(d.C.Upper, d.C.Highest)))
 		return c.pot, true
 	}
 	return in.KeyHz, true
@@ -300,10 +300,10 @@ func (d *Drive) target(in *Inputs, h float64) (hz float64, run bool) {
 	if jog {
 		ref = d.C.Jog
 	} else {
-		ref = math.Max(ref, d.C.Lower)
+		ref = max(ref, d.C.Lower)
 	}
 	c.jogging = jog
-	ref = math.Min(ref, math.Min(d.C.Upper, d.C.Highest))
+	ref = min(ref, min(d.C.Upper, d.C.Highest))
 	if dir < 0 && !d.C.BothWays {
 		d.Blocked = "direction" // to zero, and waits
 		return 0, true

@@ -40,7 +40,7 @@ func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	k := &d.k
 	id, iq := d.amps()
 	if a := math.Sqrt(id*id + iq*iq); a > 1e-6 {
-		lost := d.dead * math.Min(1, a/(.02*d.C.Rated)) / a
+		lost := d.dead * min(1, a/(.02*d.C.Rated)) / a
 		vd, vq = vd-lost*id, vq-lost*iq
 	}
 	invJ, load := d.invJ, d.dragging
@@ -116,10 +116,10 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 	case over > 0:
 		d.limited -= 30 * over * h * (1 + math.Abs(d.ramp.hz)/10)
 	default:
-		d.limited -= math.Copysign(math.Min(math.Abs(d.limited), d.C.Rise*h), d.limited)
+		d.limited -= math.Copysign(min(math.Abs(d.limited), d.C.Rise*h), d.limited)
 	}
 	a := math.Abs(d.ramp.hz)
-	d.limited = math.Max(-a, math.Min(a, d.limited))
+	d.limited = max(-a, min(a, d.limited))
 	f := a - d.limited
 	if d.C.SlipComp {
 		want := 0.0
@@ -127,9 +127,9 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 			want = d.slipAt(f)
 		}
 		d.slipHz += (want - d.slipHz) * h / .1
-		f = math.Max(0, f+d.slipHz)
+		f = max(0, f+d.slipHz)
 	}
-	f = math.Max(0, f-d.calm(f, h))
+	f = max(0, f-d.calm(f, h))
 	rated := d.C.Motor.Voltage * math.Sqrt(2./3)
 	u := rated * VoltsShare(d.C.Quadratic, d.C.Boost, f/d.C.Motor.Frequency)
 	if f == 0 && d.C.Boost == 0 {
@@ -139,13 +139,13 @@ func (d *Drive) scalar(_ *Inputs, h float64) {
 	u = most - ramp(most-u, 2)
 	// At the lowest frequencies the current follows the voltage, not the slip: the limit takes of that too.
 	if over > 0 && f < 5 {
-		d.sag = math.Min(.8, d.sag+8*over*h)
+		d.sag = min(.8, d.sag+8*over*h)
 	} else {
-		d.sag = math.Max(0, d.sag-h*.5)
+		d.sag = max(0, d.sag-h*.5)
 	}
 	u *= 1 - d.sag
 	if d.C.FlyingStart {
-		u *= math.Min(1, d.since/.4) // onto a motor that turns, the voltage is brought up
+		u *= min(1, d.since/.4) // onto a motor that turns, the voltage is brought up
 	}
 	d.Hz = math.Copysign(f, d.ramp.hz)
 	d.Volts = u
@@ -161,7 +161,7 @@ func (d *Drive) slipAt(f float64) float64 {
 	}
 	gap := 1.5*math.Sqrt2*d.Working*d.Volts - 3*d.C.Known.Rs*d.Current*d.Current
 	full := m.Power * 120 * m.Frequency / (m.Speed * float64(m.Poles)) // over the air gap at the plate's row
-	return m.slip() * math.Max(-1.5, math.Min(1.5, gap/f*m.Frequency/full))
+	return m.slip() * max(-1.5, min(1.5, gap/f*m.Frequency/full))
 }
 
 // calm gives way with the frequency, Hz, when the working current swings about its mean: a large motor without load swings up on
@@ -170,7 +170,7 @@ func (d *Drive) calm(f, h float64) float64 {
 	id, _ := d.amps()
 	active := id / (math.Sqrt2 * d.C.Motor.Current)
 	d.working += (active - d.working) * h / .12
-	return .022 * d.C.Motor.Frequency * (active - d.working) * math.Min(1, f/2)
+	return .022 * d.C.Motor.Frequency * (active - d.working) * min(1, f/2)
 }
 
 // vector is what field orientation knows and remembers.
@@ -201,7 +201,7 @@ func (v *vector) prepare(c *Config) {
 	kt := 1.5 * v.pairs * v.km * v.idn
 	j := c.Inertia
 	if !(j > 0) {
-		j = .006 * math.Pow(math.Max(c.Motor.Power, 50)/1000, 1.28)
+		j = .006 * math.Pow(max(c.Motor.Power, 50)/1000, 1.28)
 	}
 	const band = 15 // rad/s
 	v.kps = band * j / (kt * v.pairs)
@@ -248,14 +248,14 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		if open {
 			speed = v.est
 		}
-		iqMax := math.Sqrt(math.Max(0, most*most-v.id*v.id))
+		iqMax := math.Sqrt(max(0, most*most-v.id*v.id))
 		low, high := -iqMax, iqMax
 		if limited {
-			forward, back := d.torqueAmps(1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
-			low, high = math.Max(low, -back), math.Min(high, forward)
+			forward, back := d.torqueAmps(1.5*v.pairs*v.km*max(.3*v.idn, v.im), speed)
+			low, high = max(low, -back), min(high, forward)
 		}
 		if d.C.BusControl && d.v > calm { // less torque back into a link that is full
-			room := math.Max(0, math.Min(1, (d.C.Overvolts*.97-d.v)/(.03*d.C.Overvolts)))
+			room := max(0, min(1, (d.C.Overvolts*.97-d.v)/(.03*d.C.Overvolts)))
 			if speed > 0 {
 				low *= room
 			} else if speed < 0 {
@@ -280,7 +280,7 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		}
 		// The rotor's flux follows its current by the rotor's time constant.
 		v.im += (id - v.im) * v.tr * fine
-		flux := math.Max(.3*v.idn, v.im)
+		flux := max(.3*v.idn, v.im)
 		slip := v.tr * v.iq / flux
 		v.wf = speed + slip
 		if open {
@@ -291,9 +291,9 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		vm2 := d.v * d.v / 3
 		a := vd*vd + vq*vq
 		if a > .9*vm2 {
-			v.weak = math.Max(.3, v.weak-fine/.05)
+			v.weak = max(.3, v.weak-fine/.05)
 		} else {
-			v.weak = math.Min(1, v.weak+fine/.5)
+			v.weak = min(1, v.weak+fine/.5)
 		}
 		if a > vm2 {
 			c := math.Sqrt(vm2 / a)
@@ -307,7 +307,7 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	}
 	d.Hz = v.wf / (2 * math.Pi)
 	d.Volts = math.Hypot(v.vd, v.vq)
-	d.limits(math.Sqrt(math.Max(0, most*most-v.id*v.id)), 1.5*v.pairs*v.km*math.Max(.3*v.idn, v.im), speed)
+	d.limits(math.Sqrt(max(0, most*most-v.id*v.id)), 1.5*v.pairs*v.km*max(.3*v.idn, v.im), speed)
 }
 
 // limits says which limit holds the torque current, if one does: most is what the current limit leaves of it, A.
@@ -350,7 +350,7 @@ func (v *vector) orient(c *Config, id, iq, asked, slip, flux float64, builds boo
 	eq := v.vq - rs*iq - v.wf*v.sls*id
 	psi := v.km * flux
 	wf := (eq - math.Copysign(1, eq)*ed) / psi
-	sure := math.Max(0, math.Min(1, (math.Max(math.Abs(asked), math.Abs(v.est))/(2*math.Pi)-1)/3))
+	sure := max(0, min(1, (max(math.Abs(asked), math.Abs(v.est))/(2*math.Pi)-1)/3))
 	if builds {
 		sure = 0
 	}
@@ -365,8 +365,8 @@ func VoltsShare(quadratic bool, boost, x float64) float64 {
 	if quadratic && x < 1 {
 		u = x * x
 		if x > 0 {
-			u = math.Max(u, .35*x) // a machine that is lightly loaded still wants some flux
+			u = max(u, .35*x) // a machine that is lightly loaded still wants some flux
 		}
 	}
-	return math.Min(1, boost+(1-boost)*u)
+	return min(1, boost+(1-boost)*u)
 }

@@ -178,7 +178,7 @@ func (d *Drive) refresh() {
 	case !d.Powered:
 		b.Open = 0
 	case !d.precharged:
-		b.Resistance = math.Max(b.Resistance, .15/b.C) // the charging resistor, for half a second
+		b.Resistance = max(b.Resistance, .15/b.C) // the charging resistor, for half a second
 	default:
 		b.Open *= 1 - d.P.Broken.Sag
 		if d.P.Broken.uneven() && !d.P.Single {
@@ -190,7 +190,7 @@ func (d *Drive) refresh() {
 	d.link = b.link()
 	d.rubbing = d.carried()
 	d.invJ = 1 / d.inertia()
-	d.tau = math.Max(d.C.OverloadClass, 1) / math.Log(51.84/(51.84-1.21)) // trips at 7.2 times within the class, IEC 60947-4-1
+	d.tau = max(d.C.OverloadClass, 1) / math.Log(51.84/(51.84-1.21)) // trips at 7.2 times within the class, IEC 60947-4-1
 	d.vec.prepare(&d.C)
 }
 
@@ -341,7 +341,7 @@ func (d *Drive) magnetisingTime() float64 {
 	if d.C.Control == "volts-per-hertz" {
 		return 0
 	}
-	return math.Min(1.5, 2.5*d.C.Known.Lr/math.Max(d.C.Known.Rr, 1e-3))
+	return min(1.5, 2.5*d.C.Known.Lr/max(d.C.Known.Rr, 1e-3))
 }
 
 // trip is a fault: torque off, and the figures kept.

@@ -5,7 +5,7 @@ import "math"
 // own is what the drive's own supply takes from the link, W.
 func (d *Drive) own() float64 {
 	share := d.v / (1.35 * d.C.LineVolts)
-	return (8 + .0015*math.Sqrt(3)*d.C.LineVolts*d.C.Rated) * math.Min(1, share*share)
+	return (8 + .0015*math.Sqrt(3)*d.C.LineVolts*d.C.Rated) * min(1, share*share)
 }
 
 // idle is a tick without voltage: the stator carries nothing, the rotor's flux dies away, the shaft runs out.

@@ -44,13 +44,13 @@ func (d *Drive) Measured() float64 {
 	if d.P.Broken.FeedbackOff {
 		return 0
 	}
-	return math.Min(1, d.process)
+	return min(1, d.process)
 }
 
 // flow moves the process by h seconds.
 func (d *Drive) flow(h float64) {
 	if d.P.Process.Speed > 0 {
-		d.process += (d.P.Process.At(d.LoadW) - d.process) * math.Min(1, h/math.Max(d.P.Process.Lag, h))
+		d.process += (d.P.Process.At(d.LoadW) - d.process) * min(1, h/max(d.P.Process.Lag, h))
 	}
 }
 
@@ -61,10 +61,10 @@ func (d *Drive) regulate(h float64) float64 {
 	if l.Time > 0 {
 		next := c.integral + p*h/l.Time
 		if out := p + next; !(out > 1 && p > 0 || out < 0 && p < 0) {
-			c.integral = math.Max(-1, math.Min(1, next))
+			c.integral = max(-1, min(1, next))
 		}
 	}
-	return math.Max(0, math.Min(1, p+c.integral)) * math.Min(d.C.Upper, d.C.Highest)
+	return max(0, min(1, p+c.integral)) * min(d.C.Upper, d.C.Highest)
 }
 
 // sleeps tells whether the controller has stopped the drive until it asks for more. hz is what it asks for.

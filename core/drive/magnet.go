@@ -19,7 +19,7 @@ func NewMagnetPlant(m machine.Magnet, p machine.Plate) Plant {
 	copper := 3 * p.Current * p.Current * m.Rs
 	x.Thermal = Heat{Inner: copper / 25, Outer: loss / 55, Own: true, Speed: w}
 	x.Thermal.Winding = x.Thermal.Inner * 120
-	x.Thermal.Frame = x.Thermal.Outer * 2400 * math.Pow(math.Max(p.Power, 200)/7500, .25)
+	x.Thermal.Frame = x.Thermal.Outer * 2400 * math.Pow(max(p.Power, 200)/7500, .25)
 	return x
 }
 
@@ -54,10 +54,10 @@ func (d *Drive) spinFree(h float64) {
 	d.x.Ds, d.x.Qs = d.x.Dr, d.x.Qr
 	emf := math.Hypot(d.x.Dr, d.x.Qr) * math.Abs(d.k.Pairs*d.x.W) * math.Sqrt(3)
 	if emf > d.v { // through the diodes
-		taken := .5 * d.P.Link.C * (emf*emf - d.v*d.v) * math.Min(1, h/.005)
+		taken := .5 * d.P.Link.C * (emf*emf - d.v*d.v) * min(1, h/.005)
 		d.v = math.Sqrt(d.v*d.v + 2*taken/d.P.Link.C)
 		w := d.x.W
-		d.x.W = math.Copysign(math.Sqrt(math.Max(0, w*w-2*taken/d.inertia())), w)
+		d.x.W = math.Copysign(math.Sqrt(max(0, w*w-2*taken/d.inertia())), w)
 	}
 }
 
@@ -99,7 +99,7 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 		ahead := 0.0
 		if turning := v.wf; math.Abs(turning) > .02*base {
 			sign := math.Copysign(1, turning)
-			ahead = math.Atan2(-ed*sign, math.Max(eq*sign, .05*m.Psi*base))
+			ahead = math.Atan2(-ed*sign, max(eq*sign, .05*m.Psi*base))
 		}
 		switch {
 		case !f.watching && math.Abs(asked) > .1*base && d.Phase != Magnetising:
@@ -114,13 +114,13 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 		if f.watching {
 			f.est += 900 * ahead * fine
 			v.wf = f.est + 60*ahead
-			f.lead = math.Max(0, f.lead-rated*fine/.2)
+			f.lead = max(0, f.lead-rated*fine/.2)
 			idWant = f.lead - f.weak
 			es := asked - f.est
-			limit := math.Sqrt(math.Max(0, most*most-idWant*idWant))
+			limit := math.Sqrt(max(0, most*most-idWant*idWant))
 			low, high := -limit, limit
 			if c.BusControl {
-				room := math.Max(0, math.Min(1, (c.Overvolts*.97-d.v)/(.03*c.Overvolts)))
+				room := max(0, min(1, (c.Overvolts*.97-d.v)/(.03*c.Overvolts)))
 				if f.est > 0 {
 					low *= room
 				} else {
@@ -128,16 +128,16 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 				}
 			}
 			forward, back := d.torqueAmps(kt, f.est)
-			low, high = math.Max(low, -back), math.Min(high, forward)
+			low, high = max(low, -back), min(high, forward)
 			if d.buffering {
 				low, high = d.backing(f.est, limit)
 			}
-			iqWant = math.Max(low, math.Min(high, kps*es+v.xs))
+			iqWant = max(low, min(high, kps*es+v.xs))
 			if iqWant > low && iqWant < high {
 				v.xs += kps * band / 4 * es * fine
 			}
 		} else {
-			f.lead = math.Min(1.05*rated, f.lead+rated*fine/.15)
+			f.lead = min(1.05*rated, f.lead+rated*fine/.15)
 			idWant, v.wf = f.lead, asked
 		}
 		v.id, v.iq = idWant, iqWant
@@ -147,9 +147,9 @@ func (d *Drive) synchronous(in *Inputs, h float64) {
 		}
 		a, top := math.Hypot(vd, vq), d.v/math.Sqrt(3)
 		if f.watching && a > .96*top {
-			f.weak = math.Min(.7*rated, f.weak+rated*fine/.3)
+			f.weak = min(.7*rated, f.weak+rated*fine/.3)
 		} else {
-			f.weak = math.Max(0, f.weak-rated*fine/.3)
+			f.weak = max(0, f.weak-rated*fine/.3)
 		}
 		if a > top {
 			vd, vq = vd*top/a, vq*top/a

@@ -43,7 +43,7 @@ func (d *Drive) applyOpen(vd, vq, wf, h float64) {
 		d.x.Qs += flux * my
 		if o.known {
 			most := 2 * d.v
-			o.volts = math.Max(-most, math.Min(most, o.volts+flux/step))
+			o.volts = max(-most, min(most, o.volts+flux/step))
 		}
 		o.known = true // the first takes off what flowed when it opened
 	}
@@ -64,7 +64,7 @@ func (d *Drive) phaseCurrents(h float64) {
 	}
 	for p, x := range [3]float64{alpha, -alpha/2 + math.Sqrt(3)/2*beta, -alpha/2 - math.Sqrt(3)/2*beta} {
 		o.mean[p] += (x*x - o.mean[p]) * h / .1
-		d.Phases[p] = math.Sqrt(math.Max(0, o.mean[p]))
+		d.Phases[p] = math.Sqrt(max(0, o.mean[p]))
 	}
 }
 
@@ -72,7 +72,7 @@ func (d *Drive) phaseCurrents(h float64) {
 func (d *Drive) outputPhase(h float64) {
 	o := &d.open
 	if !d.P.Broken.OutputLost || !d.Running || d.Phases[1] < phaseShare*d.C.Rated {
-		o.seen = math.Max(0, o.seen-h)
+		o.seen = max(0, o.seen-h)
 		return
 	}
 	if o.seen += h; o.seen > phaseWatch {

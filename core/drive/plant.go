@@ -61,18 +61,18 @@ func NewPlant(c machine.Circuit, volts, slip float64) Plant {
 	p.Flux = pt.MagnetisingVolts * math.Sqrt2 / w
 	sync := c.Synchronous(c.Frequency)
 	p.Rub = c.Friction / (sync * sync)
-	kw := math.Max(pt.ShaftPower, 50) / 1000
+	kw := max(pt.ShaftPower, 50) / 1000
 	p.Inertia = UsualInertia(kw*1000, c.Poles)
 	loss := pt.StatorLoss + pt.RotorLoss + pt.IronLoss + c.Friction
 	p.Thermal = Heat{Inner: (pt.StatorLoss + pt.RotorLoss) / 25, Outer: loss / 55, Own: true, Speed: sync}
 	p.Thermal.Winding = p.Thermal.Inner * 120 // two minutes
-	p.Thermal.Frame = p.Thermal.Outer * 2400 * math.Pow(math.Max(kw, .2)/7.5, .25)
+	p.Thermal.Frame = p.Thermal.Outer * 2400 * math.Pow(max(kw, .2)/7.5, .25)
 	return p
 }
 
 // UsualInertia is a rotor's inertia by power (W) and poles, kg·m². Common practice; the spread is a factor of two either way.
 func UsualInertia(power float64, poles int) float64 {
-	return .0023 * math.Pow(math.Max(power, 50)/1000, 1.28) * math.Pow(float64(poles)/4*2, .9)
+	return .0023 * math.Pow(max(power, 50)/1000, 1.28) * math.Pow(float64(poles)/4*2, .9)
 }
 
 // UsualLink gives the DC link of a drive of a rated current on a line: capacitor and source by size. Common practice.

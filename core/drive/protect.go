@@ -18,7 +18,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 			amps = math.Hypot(amps, d.charging())
 		}
 	}
-	if d.Current += (math.Abs(amps) - d.Current) * math.Min(1, h/.003); d.Current < 1e-9 {
+	if d.Current += (math.Abs(amps) - d.Current) * min(1, h/.003); d.Current < 1e-9 {
 		d.Current = 0
 	}
 	if d.Running && d.Volts > 1 {
@@ -62,7 +62,7 @@ func (d *Drive) encode(h float64) {
 	}
 	if d.P.Broken.EncoderHalf { // the edges of one channel count up and down in turn
 		d.Count = 2*math.Floor(d.Count/2) + math.Mod(math.Floor(math.Abs(d.Travel)*2*lines), 2)
-		d.Encoder -= d.Encoder * math.Min(1, h/.003)
+		d.Encoder -= d.Encoder * min(1, h/.003)
 		return
 	}
 	was := math.Floor(d.Count)
@@ -74,7 +74,7 @@ func (d *Drive) encode(h float64) {
 			sign = 1
 		}
 		rpm := sign * (math.Floor(d.Count) - was) / (4 * d.C.Lines) / h * 60
-		d.Encoder += (rpm - d.Encoder) * math.Min(1, h/.003)
+		d.Encoder += (rpm - d.Encoder) * min(1, h/.003)
 	}
 }
 
@@ -178,7 +178,7 @@ func (d *Drive) warm(h float64) {
 	if t.Winding > 0 {
 		out := t.Outer
 		if t.Own {
-			out *= .2 + .8*math.Min(1.2, math.Abs(d.x.W)/t.Speed)
+			out *= .2 + .8*min(1.2, math.Abs(d.x.W)/t.Speed)
 		}
 		through := t.Inner * (d.Winding - d.Frame)
 		d.Winding += h * (loss - through) / t.Winding

@@ -32,8 +32,8 @@ func (g *generator) step(target, up, down, start, end, span, h float64) {
 		return
 	}
 	// The jerk builds the whole slope over its share of the ramp.
-	jerk := func(share float64) float64 { return 2 * slope * slope / (math.Max(share, .01) * span) }
-	want := math.Copysign(math.Min(slope, math.Sqrt(2*jerk(end)*math.Abs(gap))), gap)
+	jerk := func(share float64) float64 { return 2 * slope * slope / (max(share, .01) * span) }
+	want := math.Copysign(min(slope, math.Sqrt(2*jerk(end)*math.Abs(gap))), gap)
 	if most := jerk(start) * h; math.Abs(want) > math.Abs(g.rate) && math.Abs(want-g.rate) > most {
 		want = g.rate + math.Copysign(most, want-g.rate)
 	}

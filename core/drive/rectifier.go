@@ -49,20 +49,20 @@ func (r *rectifier) period() Mains {
 				bottom, to = e, p
 			}
 		}
-		v := math.Max(r.v, 1)
+		v := max(r.v, 1)
 		out := r.power / v
 		next := v - h/r.c*out
 		amps := 0.
 		if open := top - bottom; from != to && open > next {
 			next = (v + h/r.c*(open/r.ohms-out)) / (1 + h/(r.c*r.ohms))
-			amps = math.Max(0, (open-next)/r.ohms)
+			amps = max(0, (open-next)/r.ohms)
 			m.Lines[from] += amps * amps
 			m.Lines[to] += amps * amps
 		}
 		m.Caps += (amps - out) * (amps - out)
-		r.v = math.Max(1, next)
+		r.v = max(1, next)
 		m.Mean += r.v
-		low, high = math.Min(low, r.v), math.Max(high, r.v)
+		low, high = min(low, r.v), max(high, r.v)
 	}
 	for p := range m.Lines {
 		m.Lines[p] = math.Sqrt(m.Lines[p] / periodSteps)
@@ -86,7 +86,7 @@ func (d *Drive) mains() rectifier {
 	// The averaged link (Bus) gives a bridge's mean voltage; what is behind it has that voltage as its mean.
 	amp := d.P.Link.Open * math.Pi / (3 * math.Sqrt(3)) * (1 - b.Sag)
 	r := rectifier{volts: [3]float64{amp, amp, amp * (1 - b.Unbalance)}, hz: d.P.Hz, ohms: d.P.Link.Resistance, c: d.P.Link.C,
-		v: d.P.Link.Open * (1 - b.Sag), power: math.Max(0, d.Power) + d.own() + d.resistorWatts()}
+		v: d.P.Link.Open * (1 - b.Sag), power: max(0, d.Power) + d.own() + d.resistorWatts()}
 	if !(r.hz > 0) {
 		r.hz = 50
 	}
@@ -119,7 +119,7 @@ func (d *Drive) uneven(b *Bus) {
 	}
 	r.period()
 	d.rippled = r.period()
-	b.Open = math.Min(b.Open, d.rippled.Mean+b.Resistance*r.power/d.rippled.Mean)
+	b.Open = min(b.Open, d.rippled.Mean+b.Resistance*r.power/d.rippled.Mean)
 }
 
 // phaseSeen is the ripple over the link's voltage from which a drive takes a line phase for lost, and how long it looks at it, s. Common
@@ -132,7 +132,7 @@ const (
 // phases sees a lost or uneven input phase by the ripple that the load makes of it.
 func (d *Drive) phases(h float64) {
 	if d.P.Single || !d.P.Broken.uneven() || d.rippled.Ripple < phaseSeen*d.v {
-		d.ripple = math.Max(0, d.ripple-h)
+		d.ripple = max(0, d.ripple-h)
 		return
 	}
 	if d.ripple += h; d.ripple > phaseLooked {

@@ -41,7 +41,7 @@ func (r *Reference) profile(t float64) float64 {
 	case t <= 7:
 		return r.FN
 	}
-	return r.FN * math.Max(0, 10-t) / 3
+	return r.FN * max(0, 10-t) / 3
 }
 
 // amplitude is what volts per hertz asks for at a frequency, limited softly by the link.

@@ -107,17 +107,17 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	case !rising && d.C.BusControl && soon > d.linkCeiling():
 		d.Limiting = "link"
 		if d.ramp.rate != 0 {
-			d.eased = math.Max(.02, d.eased*.6) // the next try falls slower
+			d.eased = max(.02, d.eased*.6) // the next try falls slower
 		}
 		d.ramp.rate = 0
 		if d.Power < 0 {
-			d.ramp.hz += math.Copysign(math.Min(400, 6*(soon-d.linkCeiling()))*Tick, d.ramp.hz)
+			d.ramp.hz += math.Copysign(min(400, 6*(soon-d.linkCeiling()))*Tick, d.ramp.hz)
 		}
 	default:
-		d.eased = math.Min(1, d.eased+.3*Tick)
+		d.eased = min(1, d.eased+.3*Tick)
 		d.ramp.step(hz, up, down*d.eased, d.C.SStart, d.C.SEnd, d.C.Highest, Tick)
 	}
-	if d.Phase == Stopping && math.Abs(d.ramp.hz) <= math.Max(.01, d.C.BrakeHz) {
+	if d.Phase == Stopping && math.Abs(d.ramp.hz) <= max(.01, d.C.BrakeHz) {
 		if d.C.BrakeAmps > 0 && d.C.BrakeTime > 0 {
 			d.Phase, d.since = Braking, 0
 		} else if math.Abs(d.ramp.hz) <= .01 {

@@ -63,7 +63,7 @@ func (d *Drive) brake(h float64) {
 	if open {
 		step = -step
 	}
-	d.Gripping = math.Max(least, math.Min(1, d.Gripping+step))
+	d.Gripping = max(least, min(1, d.Gripping+step))
 	if d.Gripping == 1 && d.Running && math.Abs(d.x.W) > 10 {
 		if d.rubbed += h; d.rubbed > 2 {
 			d.Damage = "The motor turns against its closed brake: lining burnt."
@@ -209,7 +209,7 @@ func (d *Drive) holds(torque float64) bool {
 		} else if d.rubbing.Kind == "hanging" {
 			net -= d.rubbing.Torque
 		} else if d.rubbing.Kind == "constant" {
-			net = math.Copysign(math.Max(0, math.Abs(net)-d.rubbing.Torque), net)
+			net = math.Copysign(max(0, math.Abs(net)-d.rubbing.Torque), net)
 		}
 		return math.Abs(net) <= grip+d.rubbing.Rubs
 	}

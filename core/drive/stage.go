@@ -40,7 +40,7 @@ func (s *Stage) sample(i, offset float64) float64 {
 	top := 3 * math.Sqrt2 * s.Rated
 	bit := 2 * top / 4096
 	v := i + offset*s.Rated + .005*s.Rated*s.Noise()
-	return math.Round(math.Max(-top, math.Min(top, v))/bit) * bit
+	return math.Round(max(-top, min(top, v))/bit) * bit
 }
 
 // BeginTune gives the power stage over to a tune; it says why not, in a word of Blocked, when torque may not be given or the
