@@ -261,7 +261,7 @@ test("a newer family file shows its effect before a drive takes it, and undo bri
   await page.getByRole("button", { name: "see what 7 would change" }).click();
   await expect(page.getByRole("dialog")).toContainText("Nothing touches this drive's values");
   await page.getByRole("button", { name: "Take version 7 for this drive" }).click();
-  await expect(page.getByText("Planned with Tarn 7.")).toBeVisible();
+  await expect(page.getByText("Planned with Tarn 8.")).toBeVisible();
   await page.keyboard.press("Control+z");
   await expect(page.getByText("Planned with Tarn 1.")).toBeVisible();
 });
