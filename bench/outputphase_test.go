@@ -55,7 +55,7 @@ func TestAnOpenPhaseToTheMotor(t *testing.T) {
 		benches.Do(t, b, bench.Act{Do: "run"}) // its frame turns, and must stand for the tune
 		b.Advance(700)
 		benches.Do(t, b, bench.Act{Do: "stop"})
-		b.Advance(30000)
+		b.Advance(50000)
 		benches.Do(t, b, bench.Act{Do: "reset"})
 		b.Advance(10)
 		benches.Do(t, b, bench.Act{Do: "tune", What: "standstill"})

@@ -36,7 +36,7 @@ func TestATurningShaftIsCaught(t *testing.T) {
 					searchWaits+(50-stood/30)/pace+searchLocks, .12)
 			}
 			low, amps := d.Speed, 0.
-			for range 20000 {
+			for range 24000 { // braked by what the link bears, then up
 				turn(d, in, Tick)
 				low, amps = math.Min(low, d.Speed), math.Max(amps, d.Current)
 			}

@@ -17,12 +17,16 @@ func (d *Drive) lostVolts() float64 {
 	return 4 / math.Pi * d.v * deadTime * d.C.Switching * 1000 * (1 - deadMended)
 }
 
-// hold works out what does not change within a tick: the load about its speed, what dead time takes, the loss in the iron.
+// hold works out what changes little within a tick: the load about its speed, what dead time takes (V for an ampere), the losses in the iron
+// and in the inverter.
 func (d *Drive) hold() {
-	d.dragging, d.dead, d.ironLoss = d.drag(), d.lostVolts(), d.iron()
+	id, iq := d.amps()
+	a := math.Sqrt(id*id + iq*iq)
+	d.dragging, d.dead = d.drag(), d.lostVolts()/max(a, .02*d.C.Rated, 1e-6)
+	d.losses = d.iron() + .01*math.Sqrt2/2*d.v*a
 	if d.P.Broken.EarthOhms > 0 {
 		_, watts := d.earthed()
-		d.ironLoss += watts
+		d.losses += watts
 	}
 }
 
@@ -39,10 +43,7 @@ func (d *Drive) apply(vd, vq, wf, h float64, long bool) {
 func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	k := &d.k
 	id, iq := d.amps()
-	if a := math.Sqrt(id*id + iq*iq); a > 1e-6 {
-		lost := d.dead * min(1, a/(.02*d.C.Rated)) / a
-		vd, vq = vd-lost*id, vq-lost*iq
-	}
+	vd, vq = vd-d.dead*id, vq-d.dead*iq
 	invJ, load := d.invJ, d.dragging
 	still := d.x.W == 0 && d.holds(d.airgapTorque(&d.x))
 	jammed := d.P.Broken.Jammed && d.coupled() && !d.swinging()
@@ -66,7 +67,7 @@ func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	if d.P.Backstop && d.coupled() && !d.swinging() && next.W < 0 {
 		next.W = 0
 	}
-	idle := d.ironLoss + .01*d.v*math.Sqrt((md*md+mq*mq)*.5)
+	idle := d.losses
 	p0 := 1.5*(vd*id+vq*iq) + idle
 	pm := 1.5*(vd*md+vq*mq) + idle
 	p1 := 1.5*(vd*(k.A*next.Ds-k.B*next.Dr)+vq*(k.A*next.Qs-k.B*next.Qr)) + idle
@@ -175,16 +176,16 @@ func (d *Drive) calm(f, h float64) float64 {
 
 // vector is what field orientation knows and remembers.
 type vector struct {
-	idn, km, sls, tr, kpc, kic, kps, kis, pairs, base float64
-	xs, xd, xq                                        float64
-	wf, est                                           float64 // electrical rad/s
-	id, iq                                            float64 // asked
-	vd, vq                                            float64
-	weak                                              float64 // of the field, while the voltage is at its end
-	im                                                float64 // the rotor's flux as the current that makes it
-	full                                              bool    // the torque current is at a limit
-	unbound                                           bool    // an input takes the torque limits off
-	follow                                            follower
+	idn, km, invKm, sls, tr, kpc, kic, kps, kis, pairs, base float64
+	xs, xd, xq                                               float64
+	wf, est                                                  float64 // electrical rad/s
+	id, iq                                                   float64 // asked
+	vd, vq                                                   float64
+	weak                                                     float64 // of the field, while the voltage is at its end
+	im                                                       float64 // the rotor's flux as the current that makes it
+	full                                                     bool    // the torque current is at a limit
+	unbound                                                  bool    // an input takes the torque limits off
+	follow                                                   follower
 }
 
 // prepare works the gains out of what the drive knows of its motor.
@@ -196,6 +197,7 @@ func (v *vector) prepare(c *Config) {
 	wn := 2 * math.Pi * c.Motor.Frequency
 	v.idn = .97 * c.Motor.Voltage * math.Sqrt(2./3) / (wn * m.Ls)
 	v.km, v.sls, v.tr = m.Lm*m.Lm/m.Lr, m.Ls-m.Lm*m.Lm/m.Lr, m.Rr/m.Lr
+	v.invKm = 1 / v.km
 	v.kpc, v.kic = 700*v.sls, 700*(m.Rs+m.Rr*m.Lm*m.Lm/(m.Lr*m.Lr))
 	v.pairs = float64(c.Motor.Poles) / 2
 	kt := 1.5 * v.pairs * v.km * v.idn
@@ -225,6 +227,8 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	// What does not change within the tick.
 	noiseD, noiseQ := in.Noise[0]*d.noise()*.005*d.C.Rated, in.Noise[1]*d.noise()*.005*d.C.Rated
 	even, calm := d.C.Motor.Voltage*math.Sqrt2, .94*d.C.Overvolts
+	fromEncoder := d.Encoder * math.Pi / 30 * v.pairs
+	iqMax := math.Sqrt(max(0, most*most-v.id*v.id)) // what magnetises changes little within it
 	v.unbound, _ = d.on(fnTorqueFree)
 	limited := d.C.TorqueLimit > 0 || d.C.TorqueBraking > 0
 	for range 8 {
@@ -244,11 +248,10 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		if math.Abs(v.wf) > top {
 			v.id *= top / math.Abs(v.wf)
 		}
-		speed = d.Encoder * math.Pi / 30 * v.pairs
+		speed = fromEncoder
 		if open {
 			speed = v.est
 		}
-		iqMax := math.Sqrt(max(0, most*most-v.id*v.id))
 		low, high := -iqMax, iqMax
 		if limited {
 			forward, back := d.torqueAmps(1.5*v.pairs*v.km*max(.3*v.idn, v.im), speed)
@@ -281,14 +284,15 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 		// The rotor's flux follows its current by the rotor's time constant.
 		v.im += (id - v.im) * v.tr * fine
 		flux := max(.3*v.idn, v.im)
-		slip := v.tr * v.iq / flux
+		inv := 1 / flux
+		slip := v.tr * v.iq * inv
 		v.wf = speed + slip
 		if open {
-			v.orient(&d.C, id, iq, asked, slip, flux, d.Phase == Magnetising)
+			v.orient(d.C.Known.Rs, id, iq, asked, slip, inv, d.Phase == Magnetising)
 		}
 		vd := v.kpc*(v.id-id) + v.xd - v.wf*v.sls*iq
 		vq := v.kpc*(v.iq-iq) + v.xq + v.wf*(v.sls*id+v.km*flux)
-		vm2 := d.v * d.v / 3
+		vm2 := d.v * d.v * (1. / 3)
 		a := vd*vd + vq*vq
 		if a > .9*vm2 {
 			v.weak = max(.3, v.weak-fine/.05)
@@ -344,17 +348,15 @@ func (d *Drive) torqueAmps(perAmp, speed float64) (forward, back float64) {
 
 // orient finds the frame's speed and the shaft's without an encoder: from the voltage that the flux induces; at the lowest
 // speeds, where that drowns, and while the flux builds, from what is asked.
-func (v *vector) orient(c *Config, id, iq, asked, slip, flux float64, builds bool) {
-	rs := c.Known.Rs
+func (v *vector) orient(rs, id, iq, asked, slip, invFlux float64, builds bool) {
 	ed := v.vd - rs*id + v.wf*v.sls*iq
 	eq := v.vq - rs*iq - v.wf*v.sls*id
-	psi := v.km * flux
-	wf := (eq - math.Copysign(1, eq)*ed) / psi
-	sure := max(0, min(1, (max(math.Abs(asked), math.Abs(v.est))/(2*math.Pi)-1)/3))
+	wf := (eq - math.Copysign(1, eq)*ed) * v.invKm * invFlux
+	sure := max(0, min(1, max(math.Abs(asked), math.Abs(v.est))*(1/(6*math.Pi))-1./3))
 	if builds {
 		sure = 0
 	}
-	v.est += (sure*(wf-slip) + (1-sure)*asked - v.est) * fine / .01
+	v.est += (sure*(wf-slip) + (1-sure)*asked - v.est) * (fine / .01)
 	v.wf = v.est + slip
 }
 

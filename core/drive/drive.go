@@ -105,7 +105,7 @@ type Drive struct {
 	working                     float64 // mean of the current along the voltage, over rated
 	before                      float64 // the link's voltage a tick ago
 	eased                       float64 // what bus control has left of the fall's slope
-	psi2, invJ, dead, ironLoss  float64
+	psi2, invJ, dead, losses    float64
 	sag                         float64 // what the current limit takes off the voltage
 	dragging                    machine.Drag
 	seats                       [len(functions)]int8

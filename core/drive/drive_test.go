@@ -102,7 +102,8 @@ func TestEnergyOfTheWholeDriveCloses(t *testing.T) {
 		hot := 1 + .00393*(d.Winding-20)
 		loss := 1.5 * (m.Rs*hot + d.P.Broken.CableOhms) * (k.Ds*k.Ds + k.Qs*k.Qs)
 		loss += 1.5 * hot * m.Rr * (k.Dr*k.Dr + k.Qr*k.Qr)
-		own := .01*d.v*math.Sqrt((k.Ds*k.Ds+k.Qs*k.Qs)/2) + d.ironLoss
+		_, earth := d.earthed()
+		own := .01*d.v*math.Sqrt((k.Ds*k.Ds+k.Qs*k.Qs)/2) + d.iron() + earth
 		if r := (shaft + loss + own + d.resistorWatts()) / bridge; d.Fault != "" || math.Abs(r-1) > .001 {
 			t.Errorf("%s: shaft %.0f W, losses %.0f W, own %.0f W and %.0f W are %.4f of the bridge's %.0f W; %s", name, shaft, loss, own,
 				d.resistorWatts(), r, bridge, d.Fault)

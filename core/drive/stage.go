@@ -18,9 +18,7 @@ func (s *Stage) Apply(alpha, beta float64) (ia, ib float64, ok bool) {
 	if !d.Running || d.Fault != "" {
 		return 0, 0, false
 	}
-	if s.n&7 == 0 {
-		d.hold()
-	}
+	d.hold() // in a frame that stands the current goes through nothing
 	if most := d.v / math.Sqrt(3); alpha*alpha+beta*beta > most*most {
 		k := most / math.Hypot(alpha, beta)
 		alpha, beta = alpha*k, beta*k
