@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"tingate/app/base"
 	"tingate/app/benches"
@@ -136,7 +135,7 @@ func TestWhyIsReadFromTheDrive(t *testing.T) {
 		t.Errorf("without an address: %v", err)
 	}
 	d.set(d.rh, id, "link.address", v.Address)
-	time.Sleep(1500 * time.Millisecond) // it charges
+	d.lives(id, 1.5) // it charges
 	at := func(about, key string) troubleshoot.StartCondition {
 		l, err := d.WhyNotRead(ctx, d.rh, id, about)
 		d.ok(err)
@@ -158,18 +157,18 @@ func TestWhyIsReadFromTheDrive(t *testing.T) {
 	is("stands", "frequency", "ask", "0 Hz")
 	d.act(id, bench.Act{Do: "channel", N: 3})
 	d.act(id, bench.Act{Do: "setting", What: "8A", Value: 1})
-	time.Sleep(200 * time.Millisecond)
+	d.lives(id, .2)
 	is("start", "torque-off", "fails", "channel A and B open")
 	is("start", "command", "fails", "read as terminals")
 	d.act(id, bench.Act{Do: "channel", N: 3, On: true})
 	d.act(id, bench.Act{Do: "setting", What: "8A", Value: 0})
 	d.act(id, bench.Act{Do: "run"})
-	time.Sleep(2500 * time.Millisecond)
+	d.lives(id, 2.5)
 	is("stands", "frequency", "holds", "Hz")
 	is("stands", "current", "holds", "A of the limit of")
 	is("start", "line", "holds", "DC link 5")
 	d.act(id, bench.Act{Do: "line"})
-	time.Sleep(6 * time.Second)
+	d.lives(id, 6)
 	is("start", "line", "fails", "DC link")
 }
 

@@ -75,8 +75,23 @@ func (b *link) step(v, p0, pm, p1, h float64) float64 {
 // the chopper works, it takes two. The parabola through the three powers gives those at the quarters.
 func (b *link) tick(v, p0, pm, p1, h float64) float64 {
 	if x := b.open - v; (x > 4 || x < -4) && v < b.on-4 {
-		return b.step(v, p0, pm, p1, h)
+		if x > 0 || (x+4)*v < -pm*h*b.ic {
+			return b.step(v, p0, pm, p1, h)
+		}
+		return b.falls(v, p0, pm, p1, h) // onto the bridge, within this tick
 	}
 	a, c := (3*p0+6*pm-p1)*.125, (3*p1+6*pm-p0)*.125
 	return b.step(b.step(v, p0, a, pm, h*.5), pm, c, p1, h*.5)
+}
+
+// falls is a tick in which the link, above the bridge's voltage, is drawn down onto it: it is not known when the bridge takes over, so it
+// goes there by small steps, with the parabola through the three powers.
+func (b *link) falls(v, p0, pm, p1, h float64) float64 {
+	const n = 10
+	at := func(s float64) float64 { return p0 + s*(4*pm-3*p0-p1) + 2*s*s*(p0-2*pm+p1) }
+	for i := range n {
+		s := float64(i) / n
+		v = b.step(v, at(s), at(s+.5/n), at(s+1./n), h/n)
+	}
+	return v
 }

@@ -17,8 +17,8 @@ func (d *Drive) lostVolts() float64 {
 	return 4 / math.Pi * d.v * deadTime * d.C.Switching * 1000 * (1 - deadMended)
 }
 
-// hold works out what changes little within a tick: the load about its speed, what dead time takes (V for an ampere), the losses in the iron
-// and in the inverter.
+// hold works out what changes little within a tick: the load about its speed, what dead time takes (V for an ampere), the losses in the
+// iron and in the inverter.
 func (d *Drive) hold() {
 	id, iq := d.amps()
 	a := math.Sqrt(id*id + iq*iq)

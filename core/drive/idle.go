@@ -1,6 +1,10 @@
 package drive
 
-import "math"
+import (
+	"math"
+
+	"tingate/core/machine"
+)
 
 // own is what the drive's own supply takes from the link, W.
 func (d *Drive) own() float64 {
@@ -10,6 +14,7 @@ func (d *Drive) own() float64 {
 
 // idle is a tick without voltage: the stator carries nothing, the rotor's flux dies away, the shaft runs out.
 func (d *Drive) idle(h float64) {
+	d.freewheel()
 	if d.P.Magnet > 0 {
 		d.spinFree(h)
 	}
@@ -50,4 +55,28 @@ func (d *Drive) idle(h float64) {
 	if !(d.v > 1) {
 		d.v = 1
 	}
+}
+
+// freewheel is what an inverter that has been let go does first: the current that still flows goes back through its diodes, and the energy of
+// its stray field into the link.
+func (d *Drive) freewheel() {
+	free := 1. // of the rotor's flux, without a stator current
+	if d.P.Magnet == 0 {
+		free = d.k.B / d.k.C
+	}
+	id, iq, _ := d.alone(&d.x)
+	d.lets(&d.x, free, id, iq)
+	if d.P.Broken.SecondMotor {
+		s := d.k.Currents(d.second)
+		d.lets(&d.second, free, s.Ds, s.Qs)
+	}
+}
+
+// lets takes one motor's current off, A, and puts the energy that goes with it into the link.
+func (d *Drive) lets(x *machine.Flux, free, id, iq float64) {
+	if id*id+iq*iq < 1e-6 {
+		return
+	}
+	d.v = math.Sqrt(d.v*d.v + 1.5*((x.Ds-free*x.Dr)*id+(x.Qs-free*x.Qr)*iq)/d.P.Link.C)
+	x.Ds, x.Qs = free*x.Dr, free*x.Qr
 }

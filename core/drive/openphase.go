@@ -7,13 +7,14 @@ import "math"
 type opened struct {
 	angle float64 // of the frame that the voltage is given in, electrical rad from the open phase
 	volts float64 // of the open end along its phase, V
+	was   float64 // what of it was right in the last step
 	known bool    // volts has been found
 	seen  float64 // s for which one phase is without current
 	mean  [3]float64
 }
 
-// openStep is how fine the machine is stepped then, s: its torque goes between nothing and twice its mean, twice a period. Against an eighth
-// of a millisecond the currents are 3 % off, the mean torque as much.
+// openStep is how fine the machine is stepped then, s: its torque goes between nothing and twice its mean, twice a period. Against an
+// eighth of a millisecond the currents are 3 % off, the mean torque as much.
 const openStep = 5e-4
 
 // phaseWatch is how long the current of a phase may be missing before the drive sees it, s; phaseShare is the share of the rated current
@@ -33,7 +34,11 @@ func (d *Drive) applyOpen(vd, vq, wf, h float64) {
 		s, c := math.Sincos(o.angle + wf*step/2) // as it lies halfway
 		mx, my, nx, ny := c, -s, s, c            // along the open phase, and across it
 		across := vd*nx + vq*ny
-		d.move(across*nx+o.volts*mx, across*ny+o.volts*my, wf, step, long)
+		// Over the step that direction turns by φ: what lies along it is, in the mean, v/2 and sin φ/φ of the rest.
+		phi := wf * step
+		mean := 1 - phi*phi/6
+		ad, aq := vd/2+mean*(across*nx-vd/2), vq/2+mean*(across*ny-vq/2)
+		d.move(ad+o.volts*mx, aq+o.volts*my, wf, step, long)
 		o.angle = math.Mod(o.angle+wf*step, 2*math.Pi)
 		// Whatever current along the open phase the step has left is taken off, and the voltage of the open end set so that none comes.
 		s, c = math.Sincos(o.angle)
@@ -43,9 +48,11 @@ func (d *Drive) applyOpen(vd, vq, wf, h float64) {
 		flux := -along / k.A
 		d.x.Ds += flux * mx
 		d.x.Qs += flux * my
-		if o.known {
+		if o.known { // what would have been right in this step; the next follows its change
 			most := 2 * d.v
-			o.volts = max(-most, min(most, o.volts+flux/step))
+			right := max(-most, min(most, o.volts+flux/step))
+			o.volts = max(-most, min(most, 2*right-o.was))
+			o.was = right
 		}
 		o.known = true // the first takes off what flowed when it opened
 	}
