@@ -116,7 +116,8 @@ func TestEnergyClosesOverEveryPhenomenon(t *testing.T) {
 		"a load that hangs":    {set: func(d *Drive) { d.C.Control, d.P.Load.Kind, d.P.Load.Torque = "vector", "hanging", 20 }},
 		"direct current":       {set: func(d *Drive) { d.C.BrakeAmps, d.C.BrakeTime, d.C.BrakeHz = 8, 2, 4 }},
 		"noise":                {put: Broken{Noise: 20}},
-		"an encoder that dies": {put: Broken{EncoderDead: true}, set: func(d *Drive) { d.C.Control, d.P.Lines, d.C.Lines = "encoder", 1024, 1024 }},
+		"an encoder that dies": {put: Broken{EncoderDead: true},
+			set: func(d *Drive) { d.C.Control, d.P.Lines, d.C.Lines = "encoder", 1024, 1024 }},
 	} {
 		d := works()
 		if c.set != nil {
