@@ -57,8 +57,8 @@ func (d *Drive) idle(h float64) {
 	}
 }
 
-// freewheel is what an inverter that has been let go does first: the current that still flows goes back through its diodes, and the energy of
-// its stray field into the link.
+// freewheel is what an inverter that has been let go does first: the current that still flows goes back through its diodes, and the energy
+// of its stray field into the link.
 func (d *Drive) freewheel() {
 	free := 1. // of the rotor's flux, without a stator current
 	if d.P.Magnet == 0 {
