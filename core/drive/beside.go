@@ -7,11 +7,10 @@ import (
 )
 
 // beside moves a second motor of the same make on the same output by h seconds: its shaft turns by itself, with its own friction alone. It
-// gives what that motor takes at the start, halfway and at the end, W.
-func (d *Drive) beside(vd, vq, wf, h float64, long bool) (p0, pm, p1 float64) {
+// gives what that motor takes halfway and at the end, W.
+func (d *Drive) beside(vd, vq, wf, h float64, long bool) (pm, p1 float64) {
 	k, x := &d.k, &d.second
 	power := func(id, iq float64) float64 { return 1.5 * (vd*id + vq*iq) }
-	p0 = power(k.A*x.Ds-k.B*x.Dr, k.A*x.Qs-k.B*x.Qr)
 	rub := machine.Drag{T0: d.P.Rub * x.W, W0: x.W, Slope: d.P.Rub}
 	step := k.Glide
 	if long {
@@ -19,7 +18,7 @@ func (d *Drive) beside(vd, vq, wf, h float64, long bool) (p0, pm, p1 float64) {
 	}
 	next, md, mq := step(*x, vd, vq, wf, h, 1/d.P.Inertia, rub)
 	*x = next
-	return p0, power(md, mq), power(k.A*next.Ds-k.B*next.Dr, k.A*next.Qs-k.B*next.Qr)
+	return power(md, mq), power(k.A*next.Ds-k.B*next.Dr, k.A*next.Qs-k.B*next.Qr)
 }
 
 // besideIdle is a tick of the second motor without voltage: its flux dies away as the first one's does, its shaft runs out.

@@ -46,7 +46,7 @@ func (d *Drive) oddPower(vd, vq, wf, h float64, long bool, p0, pm, p1 float64) (
 		p0, p1 = pm, pm // the mean of its fine steps
 	}
 	if d.P.Broken.SecondMotor {
-		_, m, e := d.beside(vd, vq, wf, h, long)
+		m, e := d.beside(vd, vq, wf, h, long)
 		pm, p1 = pm+m, p1+e // at the start it is in the current already
 	}
 	return p0, pm, p1
