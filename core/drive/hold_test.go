@@ -8,7 +8,7 @@ import (
 	"tingate/testtools/check"
 )
 
-// Run at a reference of nothing: the motor stands magnetised by the current that its main inductance takes at the plate's flux; it grips the
+// Run at a reference of nothing: the motor stands magnetised by the current that its inductance takes at the plate's flux; it grips the
 // shaft, and with an encoder holds a load that hangs.
 func TestMagnetisedAtStandstill(t *testing.T) {
 	for _, control := range []string{"vector", "encoder"} {
