@@ -92,6 +92,7 @@ type Drive struct {
 	shaft                       Shaft
 	rippled                     Mains   // what an uneven mains makes of the link
 	drawn                       float64 // W
+	seen                        unevenSeen
 	usual                       float64 // V of the link, followed slowly
 	earthing                    float64 // s
 	buffering                   bool    // the shaft feeds the link

@@ -35,14 +35,17 @@ func (r *rectifier) period() Mains {
 	var m Mains
 	h := 1 / (r.hz * periodSteps)
 	low, high := math.Inf(1), math.Inf(-1)
-	for n := range periodSteps {
+	g, hc := 1/r.ohms, h/r.c
+	behind := 1 / (1 + hc*g)
+	at := [3]int{0, periodSteps - periodSteps/3, periodSteps - 2*periodSteps/3}
+	for range periodSteps {
 		top, bottom, from, to := math.Inf(-1), math.Inf(1), -1, -1
 		for p, a := range r.volts {
-			if math.IsNaN(a) {
-				continue
+			e := a * wave[at[p]]
+			if at[p]++; at[p] == periodSteps {
+				at[p] = 0
 			}
-			e := a * wave[(n+periodSteps-p*periodSteps/3)%periodSteps]
-			if e > top {
+			if e > top { // what is away is neither above nor below
 				top, from = e, p
 			}
 			if e < bottom {
@@ -51,11 +54,11 @@ func (r *rectifier) period() Mains {
 		}
 		v := max(r.v, 1)
 		out := r.power / v
-		next := v - h/r.c*out
+		next := v - hc*out
 		amps := 0.
 		if open := top - bottom; from != to && open > next {
-			next = (v + h/r.c*(open/r.ohms-out)) / (1 + h/(r.c*r.ohms))
-			amps = max(0, (open-next)/r.ohms)
+			next = (v + hc*(open*g-out)) * behind
+			amps = max(0, (open-next)*g)
 			m.Lines[from] += amps * amps
 			m.Lines[to] += amps * amps
 		}
@@ -114,13 +117,31 @@ func (d *Drive) uneven(b *Bus) {
 	r := d.mains()
 	d.drawn += (r.power - d.drawn) * .1
 	r.power = d.drawn
-	if d.rippled.Mean > 0 {
-		r.v = d.rippled.Mean
+	if s := &d.seen; s.left > 0 && s.of == d.P.Broken && math.Abs(r.power-s.power) < sameLoad*s.power {
+		s.left--
+	} else {
+		if d.rippled.Mean > 0 {
+			r.v = d.rippled.Mean
+		}
+		r.period()
+		d.rippled = r.period()
+		d.seen = unevenSeen{r.power, looksAgain, d.P.Broken}
 	}
-	r.period()
-	d.rippled = r.period()
 	b.Open = min(b.Open, d.rippled.Mean+b.Resistance*r.power/d.rippled.Mean)
 }
+
+// unevenSeen is for what the ripple was worked out last: it is, until the load is another, or the link has come nearer to its rest.
+type unevenSeen struct {
+	power float64
+	left  int
+	of    Broken
+}
+
+// A load that is another by less than this share has the same ripple; it is worked out anew after so many hundredths of a second.
+const (
+	sameLoad   = .02
+	looksAgain = 10
+)
 
 // phaseSeen is the ripple over the link's voltage from which a drive takes a line phase for lost, and how long it looks at it, s. Common
 // practice.
