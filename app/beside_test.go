@@ -49,10 +49,10 @@ func TestTwoBenchesOfAJob(t *testing.T) {
 		t.Errorf("another pattern: %+v", v.Differs)
 	}
 	for field, in := range map[string]benches.BesideWant{
-		"b.settings[0].code": {B: benches.Variant{Settings: []benches.TypedSetting{{Code: "99Z", Text: "1"}}}},
-		"b.settings[0].text": {B: benches.Variant{Settings: []benches.TypedSetting{{Code: "7A", Text: "soon"}}}},
-		"a.family":           {A: benches.Variant{Family: "Nobody"}},
-		"knock_pct":          {Knock: 900},
+		"setting of the second: got 99Z":  {B: benches.Variant{Settings: []benches.TypedSetting{{Code: "99Z", Text: "1"}}}},
+		"7A of the second: got soon":      {B: benches.Variant{Settings: []benches.TypedSetting{{Code: "7A", Text: "soon"}}}},
+		"family of the first: got Nobody": {A: benches.Variant{Family: "Nobody"}},
+		"how much heavier the load is":    {Knock: 900},
 	} {
 		if _, err := d.Beside(ctx, id, in); err == nil || !strings.Contains(err.Error(), field) {
 			t.Errorf("%s: %v", field, err)

@@ -2,10 +2,12 @@ package app_test
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
 	"tingate/app/benches"
+	"tingate/core/gate"
 )
 
 // The plan on the job's own figures: its ride, what is tried instead, the shortest that hold; what is missing is named.
@@ -102,6 +104,49 @@ func TestARideWithItsLeadsAsFound(t *testing.T) {
 		d.ok(err)
 		if r.Missing != "" || r.Ride.Trip != nil || r.Ride.Top < 1300 {
 			t.Errorf("%s: %s %+v, %v r/min", found, r.Missing, r.Ride.Trip, r.Ride.Top)
+		}
+	}
+}
+
+// How often a drive restarts by itself at most is never rounded up; where its setting says not once, that is a finding, whoever said it.
+// What rubs beside a load holds back: below nothing it is refused, and counts as none.
+func TestRestartsAndFrictionOfThePlan(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	id := d.dryer()
+	has := func(code string) bool {
+		return slices.ContainsFunc(d.view(id).State.Findings, func(f gate.Answered) bool { return f.Code == code })
+	}
+	d.set(d.rh, id, "rating.dialect", "Voe")
+	d.set(d.rh, id, "intent.automatic_restart", "on")
+	for text, want := range map[string]struct {
+		none bool
+		set  string
+	}{"": {true, ""}, "0": {true, "0"}, "0.9": {true, "0"}, "2.9": {false, "2"}, "3": {false, "3"}} {
+		d.set(d.rh, id, "intent.restarts_most", text)
+		set := ""
+		for _, l := range d.view(id).State.Lines {
+			if l.Code == "2002h:12" {
+				set = l.SetTo
+			}
+		}
+		if has("restarts-none") != want.none || set != want.set {
+			t.Errorf("%q: not once %v, want %v; set to %q, want %q", text, has("restarts-none"), want.none, set, want.set)
+		}
+	}
+	d.set(d.rh, id, "rating.dialect", "Tarn")
+	if has("restarts-none") {
+		t.Error("a family that bounds them by no setting")
+	}
+	d.set(d.rh, id, "intent.load_torque", "50 %")
+	before, err := d.SpanRide(ctx, id, benches.SpanTry{})
+	d.ok(err)
+	for text, bad := range map[string]bool{"-5 %": true, "15 %": false, "": false} {
+		d.set(d.rh, id, "intent.load_friction", text)
+		r, err := d.SpanRide(ctx, id, benches.SpanTry{})
+		d.ok(err)
+		if has("friction-below-zero") != bad || (r.Ride.Steady > before.Ride.Steady+.5) != (text == "15 %") {
+			t.Errorf("%q: refused %v; %v A, without %v A", text, has("friction-below-zero"), r.Ride.Steady, before.Ride.Steady)
 		}
 	}
 }

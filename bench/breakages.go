@@ -202,10 +202,11 @@ var signalFaults = []Breakage{
 		Reads: "one press counts several times, a run command starts, stops and starts; the sign of the input flickers",
 		Mends: "a filter of the inputs that is longer; contacts made for 24 V and some milliamperes"},
 	{Key: "network-late", Where: "signals", Text: "answers of the network late, each otherwise",
-		Reads: "figures over the link come in jerks, reading takes a minute; in time they are all there",
+		Reads: "figures over the link come in jerks, reading a whole drive takes many times as long; in the end they are all there",
 		Mends: "a switch or gateway that is too busy; fewer that ask, more slowly"},
 	{Key: "network-lost", Where: "signals", Text: "one answer in five of the network lost",
-		Reads: "readings over the link have gaps, and say so; a write may be without its answer: it is read back",
+		Reads: "what is asked over the link is asked again; a reading may have no whole answer, and says so, and what a write has " +
+			"done may not be known",
 		Mends: "plugs, ends and screens of the cable; addresses that are there twice"},
 	{Key: "channel-stuck", Where: "signals", Text: "torque-off channel B does not open", Fault: "torque-off-channel",
 		Reads: "the drive sees one channel alone",

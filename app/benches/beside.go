@@ -70,7 +70,7 @@ const mostKnock = 300
 func (a *Benches) Beside(ctx context.Context, driveID string, in BesideWant) (Beside, error) {
 	out := Beside{Of: []BesideOne{}, Assumed: []string{}, Differs: []Differing{}, Says: []string{}}
 	if !(in.Knock >= 0 && in.Knock <= mostKnock) {
-		return out, base.Bad("knock_pct", fmt.Sprint(in.Knock), fmt.Sprintf("0 to %d %%", mostKnock))
+		return out, base.Bad("how much heavier the load is", fmt.Sprint(in.Knock), fmt.Sprintf("0 to %d %%", mostKnock))
 	}
 	j, err := a.AnyJob(ctx, driveID)
 	if err != nil {
@@ -88,7 +88,7 @@ func (a *Benches) Beside(ctx context.Context, driveID string, in BesideWant) (Be
 	cannot := false
 	for i, v := range []Variant{in.A, in.B} {
 		one := BesideOne{Does: ride.Laid{Ride: ride.Ride{Samples: []ride.RideSample{}}}}
-		if setups[i], err = a.varied(j, f, v, &one, [2]string{"a", "b"}[i]); err != nil {
+		if setups[i], err = a.varied(j, f, v, &one, [2]string{"the first", "the second"}[i]); err != nil {
 			return out, err
 		}
 		cannot = cannot || one.Missing != ""
@@ -110,12 +110,12 @@ func (a *Benches) Beside(ctx context.Context, driveID string, in BesideWant) (Be
 }
 
 // varied is the bench of a plan with something changed. What it cannot be is said in one; what was typed wrongly is refused by its field.
-func (a *Benches) varied(j gate.Job, f translate.Figures, v Variant, one *BesideOne, field string) (bench.Setup, error) {
+func (a *Benches) varied(j gate.Job, f translate.Figures, v Variant, one *BesideOne, which string) (bench.Setup, error) {
 	var title []string
 	if v.Family != "" && v.Family != j.Family.Name {
 		to := a.FamilySet.Find(v.Family)
 		if to == nil {
-			return bench.Setup{}, base.Bad(field+".family", v.Family, "one of "+strings.Join(a.FamilySet.Names(), ", "))
+			return bench.Setup{}, base.Bad("family of "+which, v.Family, "one of "+strings.Join(a.FamilySet.Names(), ", "))
 		}
 		title = append(title, to.Name)
 		size, ok := fitting(to, f)
@@ -144,20 +144,21 @@ func (a *Benches) varied(j gate.Job, f translate.Figures, v Variant, one *Beside
 	}
 	s := base.SetupOf(j, gate.FiguresOf(j, gate.Evaluate(j, a.Now())))
 	one.Drive = strings.TrimSpace(j.Family.Name + " " + s.Size.Type)
-	if wanted == "encoder" && lined(j.Family, s.Values, s.Lines) == "" {
+	if wanted == "encoder" && s.Magnet {
+		one.Missing = "a motor with magnets is run here without an encoder"
+	} else if wanted == "encoder" && lined(j.Family, s.Values, s.Lines) == "" {
 		one.Missing = "this family has no setting for the lines of an encoder"
 	} else if got := bench.Configure(j.Family, s.Values, s.Size).Control; wanted != "" && got != wanted {
 		one.Missing = "this family has no setting for " + strings.ToLower(wanted)
 	}
-	for i, t := range v.Settings {
-		at := fmt.Sprintf("%s.settings[%d]", field, i)
+	for _, t := range v.Settings {
 		set, ok := j.Family.Setting(strings.TrimSpace(t.Code))
 		if !ok {
-			return s, base.Bad(at+".code", t.Code, "the code of a setting of "+j.Family.Name)
+			return s, base.Bad("setting of "+which, asTyped(t.Code), "the code of a setting of "+j.Family.Name)
 		}
 		steps, err := set.Read(t.Text)
 		if err != nil || !set.Inside(steps) {
-			return s, base.Bad(at+".text", t.Text, set.Span())
+			return s, base.Bad(fmt.Sprintf("%s of %s", set.Code, which), asTyped(t.Text), set.Span())
 		}
 		s.Values[set.Code] = steps
 		title = append(title, set.Code+" "+set.WithUnit(steps))
@@ -166,6 +167,14 @@ func (a *Benches) varied(j gate.Job, f translate.Figures, v Variant, one *Beside
 		one.Title = "as planned"
 	}
 	return s, nil
+}
+
+// asTyped is what was typed, for an error.
+func asTyped(text string) string {
+	if strings.TrimSpace(text) == "" {
+		return "nothing"
+	}
+	return text
 }
 
 // fitting is a family's smallest drive for a motor on its line.

@@ -238,6 +238,8 @@ func (x *wishing) number(drives, name string, v float64) {
 		} else { // a time to the highest frequency
 			counted, r = x.highest/x.p.Frequency(top)*v, up
 		}
+	case name == "restarts-most": // at most: never one more
+		said, counted, r = fmt.Sprintf("%.4g", v), v, down
 	case name == "resistor-ohm":
 		said, counted = fmt.Sprintf("%.4g Ω", v), v
 	case name == "rounding":

@@ -71,8 +71,8 @@ func (d *Drive) move(vd, vq, wf, h float64, long bool) {
 	p0 := 1.5*(vd*id+vq*iq) + idle
 	pm := 1.5*(vd*md+vq*mq) + idle
 	p1 := 1.5*(vd*(k.A*next.Ds-k.B*next.Dr)+vq*(k.A*next.Qs-k.B*next.Qr)) + idle
-	if d.odd {
-		p0, pm, p1 = d.oddPower(vd, vq, wf, h, long, p0, pm, p1)
+	if d.more {
+		p0, pm, p1 = d.morePower(vd, vq, wf, h, long, p0, pm, p1)
 	}
 	d.Power = pm
 	if long {
@@ -234,8 +234,8 @@ func (d *Drive) oriented(in *Inputs, h float64) {
 	for range 8 {
 		k := &d.k
 		id, iq := k.A*d.x.Ds-k.B*d.x.Dr, k.A*d.x.Qs-k.B*d.x.Qr
-		if d.odd {
-			id, iq = d.oddAmps(id, iq)
+		if d.more {
+			id, iq = d.moreAmps(id, iq)
 		}
 		id += noiseD
 		iq += noiseQ

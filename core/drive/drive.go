@@ -72,7 +72,7 @@ type Drive struct {
 	LoadW                       float64 // rad/s of the load behind a shaft that gives
 	twist, rubbed, lifting      float64
 	x, second                   machine.Flux // of the motor, and of another on the same output
-	odd                         bool         // there is another, or two inductances
+	more                        bool         // there is another, or two inductances
 	salience                    float64      // 1/Lq − 1/Ld, 1/H
 	shared                      bool         // the load hangs on another drive's motor too
 	inertiaWas                  float64      // of the load when it was last looked at, kg·m²
@@ -132,7 +132,7 @@ func (d *Drive) Reload() {
 	if !d.P.Broken.SecondMotor {
 		d.second = machine.Flux{}
 	}
-	d.odd = d.P.Broken.SecondMotor || d.P.Broken.Buried > 0 && d.P.Magnet > 0
+	d.more = d.P.Broken.SecondMotor || d.P.Broken.Buried > 0 && d.P.Magnet > 0
 	d.fills()
 	d.seat()
 	d.refresh()

@@ -20,13 +20,13 @@ const salientStep = 125e-6
 func (d *Drive) amps() (id, iq float64) {
 	k, x := &d.k, &d.x
 	id, iq = k.A*x.Ds-k.B*x.Dr, k.A*x.Qs-k.B*x.Qr
-	if d.odd {
-		return d.oddAmps(id, iq)
+	if d.more {
+		return d.moreAmps(id, iq)
 	}
 	return id, iq
 }
 
-func (d *Drive) oddAmps(id, iq float64) (float64, float64) {
+func (d *Drive) moreAmps(id, iq float64) (float64, float64) {
 	if d.P.Broken.SecondMotor {
 		x := &d.second
 		id += d.k.A*x.Ds - d.k.B*x.Dr
@@ -40,8 +40,8 @@ func (d *Drive) oddAmps(id, iq float64) (float64, float64) {
 	return id, iq
 }
 
-// oddPower is what is taken at the start, halfway and at the end of a step, W, with everything that hangs at the output.
-func (d *Drive) oddPower(vd, vq, wf, h float64, long bool, p0, pm, p1 float64) (float64, float64, float64) {
+// morePower is what is taken at the start, halfway and at the end of a step, W, with everything that hangs at the output.
+func (d *Drive) morePower(vd, vq, wf, h float64, long bool, p0, pm, p1 float64) (float64, float64, float64) {
 	if d.salience != 0 {
 		p0, p1 = pm, pm // the mean of its fine steps
 	}

@@ -67,13 +67,15 @@ func (g *spanGate) ask() {
 		say("automatic-restart", finding.Look, "automatic_restart", "The drive restarts by itself",
 			"Only for a process interlock where nobody can be in the zone; never after an emergency stop or a guard (ISO 13850, IEC "+
 				"60204-1)."+here, "Keep it with a reason, or turn it off")
-		if f := g.job.Family; f != nil && in.RestartsMost.Value == nil {
-			if most := f.Driven(f.Delivered(g.plan.Variant))["restarts-most"]; most.Setting != nil && most.Steps == 0 {
-				say("restarts-none", finding.Do, "restarts_most", "It restarts not once",
-					fmt.Sprintf("As delivered %s, %s, is 0: whatever else is set, this family stays with its fault.", most.Setting.Code,
-						most.Setting.Name), "Say how often at most, or turn the automatic restart off")
-			}
+		if most, where := g.restartsMost(); where != "" && most < 1 {
+			say("restarts-none", finding.Do, "restarts_most", "It restarts not once",
+				fmt.Sprintf("%s is %s: whatever else is set, this family stays with its fault.", where, n(most)),
+				"Say how often at most, or turn the automatic restart off")
 		}
+	}
+	if v := in.LoadFriction.Num(quantity.Percent, "%"); v < 0 {
+		say("friction-below-zero", finding.Stop, "load_friction", drivefile.Called("load_friction")+" is below zero",
+			"What rubs holds a shaft back, whichever way it turns: it is counted as none.", "Enter a share of the rated torque, or nothing")
 	}
 	if want := g.choice("torque_off_is", in.TorqueOffShows); in.TorqueOffShows != "" && in.TorqueOffShows != want {
 		g.finding("span", finding.Finding{Code: "torque-off-against-practice", Severity: finding.Look, Field: "intent.torque_off_shows",
@@ -110,4 +112,21 @@ func (g *spanGate) cooled(low float64, say func(code string, s finding.Severity,
 		fmt.Sprintf("The load takes %s %% of the rated torque at %s r/min; cooled so it bears about %s %% for ever (common practice). "+
 			"From %s r/min on it is borne.", f4(asked*100), f4(low), f4(borne*100), f4(least)), "A higher lowest speed, a fan of its "+
 			"own drive, or keep it with a reason: short spells, a winding sensor")
+}
+
+// restartsMost is how often this drive would restart by itself, and the setting that says so; empty: no setting of its family bounds it.
+func (g *spanGate) restartsMost() (most float64, where string) {
+	f := g.job.Family
+	if f == nil {
+		return 0, ""
+	}
+	d := f.Driven(f.Delivered(g.plan.Variant))["restarts-most"]
+	if d.Setting == nil {
+		return 0, ""
+	}
+	where = d.Setting.Code + ", " + d.Setting.Name + ","
+	if v := g.job.Drive.Intent.RestartsMost.Value; v != nil {
+		return *v, where
+	}
+	return d.Value, where + " as delivered,"
 }

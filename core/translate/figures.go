@@ -118,9 +118,7 @@ func (f *Figures) load(d drivefile.Drive, assume func(string, ...any)) {
 		assume("The load takes 80 %% of the rated torque.")
 	}
 	f.Load.Torque, f.TorqueStated = share*rated, !math.IsNaN(in.LoadTorque.Num(quantity.Percent, "%"))
-	if rubs := in.LoadFriction.Num(quantity.Percent, "%") / 100; rubs > 0 {
-		f.Load.Rubs = rubs * rated
-	}
+	f.Load.Rubs = friction(in) * rated
 	times := map[string]float64{"constant": 2, "linear": 3, "quadratic": 6, "constant-power": 4}[f.Load.Kind]
 	f.LoadJ = times * drive.UsualInertia(f.Motor.Power, f.Motor.Poles)
 	f.Band = 1 // an estimate may be half, or twice

@@ -19,7 +19,7 @@ func Plan(d drivefile.Drive, poles int, line float64) dialect.Plan {
 	p := dialect.Plan{Motor: missingRow, Poles: poles, ServiceFactor: m.ServiceFactor.Num(quantity.Ratio, ""),
 		DriveCurrent: d.Rating.Current.Num(quantity.Current, "A"),
 		Load:         in.Load, LoadTorque: in.LoadTorque.Num(quantity.Percent, "%") / 100,
-		LoadFriction: quantity.OrZero(in.LoadFriction.Num(quantity.Percent, "%")) / 100}
+		LoadFriction: friction(in)}
 	linked := LinkedRow(m)
 	for _, id := range RowIDs(m) {
 		if id == linked {
@@ -51,6 +51,11 @@ func Plan(d drivefile.Drive, poles int, line float64) dialect.Plan {
 		p.Choices["line_frequency"] = quantity.Format(line)
 	}
 	return p
+}
+
+// friction is what rubs beside the load, as a share of the rated torque; 0: nothing is said of it, or nothing that can be.
+func friction(in drivefile.Intent) float64 {
+	return max(0, quantity.OrZero(in.LoadFriction.Num(quantity.Percent, "%")/100))
 }
 
 // Slope is a ramp in r/min per s. Seconds count from 0 to the highest speed (r/min); Hz/s by 120 over poles.

@@ -66,11 +66,12 @@ function Beside({ close }: { close: () => void }) {
             a: chosen(sides[0]),
             b: chosen(sides[1]),
             one_shaft: oneShaft,
-            knock_pct: knock.trim() === "" ? 0 : Number(knock.replace(",", ".").replace("%", "")),
+            knock_pct: heavier,
           },
         }),
       ),
   });
+  const heavier = knock.trim() === "" ? 0 : Number(knock.replace(",", ".").replace("%", ""));
   const change = (i: number, s: Partial<Side>) => {
     ride.reset(); // what was ridden is no longer what is asked for
     setSides(sides.map((x, k) => (k === i ? { ...x, ...s } : x)) as [Side, Side]);
@@ -80,12 +81,12 @@ function Beside({ close }: { close: () => void }) {
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        ride.mutate();
+        if (!Number.isNaN(heavier)) ride.mutate();
       }}
     >
       <div className="grid grid-cols-2 gap-x-6 max-sm:grid-cols-1">
         {sides.map((s, i) => (
-          <fieldset key={i} className="mb-2 grid grid-cols-2 gap-x-3 gap-y-1.5" aria-label={i === 0 ? "First" : "Second"}>
+          <fieldset key={i} className="mb-2 grid grid-cols-2 content-start gap-x-3 gap-y-1.5" aria-label={i === 0 ? "First" : "Second"}>
             <legend className="mb-1 flex items-center gap-2 text-[14px] font-semibold">
               {i === 0 ? "First" : "Second"} <PenMark pen={pens[i]!} />
             </legend>
@@ -136,6 +137,7 @@ function Beside({ close }: { close: () => void }) {
           Done
         </button>
       </div>
+      {Number.isNaN(heavier) && <p className="mt-2 text-stop">✕ How much heavier the load is: got {knock}, want a figure, like 50.</p>}
       {ride.error && <p className="mt-2 text-stop">✕ {say(ride.error)}</p>}
       {v?.missing && <p className="mt-2 text-ink-2">This is worked out with {v.missing}.</p>}
       {v && v.of.length === 2 && (
