@@ -63,14 +63,14 @@ test("a bad list says what is wrong, and what was pasted stays", async ({ page, 
   await openAs(page, demo.url);
   await page.goto(`${demo.url}/families/new`);
   await page.getByLabel("Settings list as text").fill("code;name;default\n;no code;1\nA1;Motor power;4");
-  await page.getByRole("button", { name: "Read the list" }).click();
-  await expect(page.getByText("left out: row 1: no code")).toBeVisible();
+  await page.getByRole("button", { name: "Read what is pasted" }).click();
+  await expect(page.getByText("left out: line 2: no code")).toBeVisible();
   await page.getByRole("button", { name: "Look at the 1 settings" }).click();
   await expect(page.getByText(/to put right first/)).toBeVisible();
   await page.getByLabel("Name").first().fill("Wren");
   await page.reload();
   await page.getByLabel("Settings list as text").fill(readFileSync(heron, "utf8"));
-  await page.getByRole("button", { name: "Read the list" }).click();
+  await page.getByRole("button", { name: "Read what is pasted" }).click();
   await page.getByRole("button", { name: "Look at the 40 settings" }).click();
   await page.getByRole("button", { name: "Go on with it" }).click();
   await expect(page.getByLabel("Name").first()).toHaveValue("Wren");
@@ -310,4 +310,90 @@ test("a family is looked up, changed and kept as the next version; drives stay w
   // 150 % of 55 A is 82.5, down
   await expect(page.getByRole("dialog").getByRole("row").filter({ hasText: "limit.current" }).first()).toContainText("82 A");
   await page.getByRole("button", { name: `Stay with ${was}` }).click();
+});
+
+test("a workbook as people keep it becomes a family, with what was read from where", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await page.goto(`${demo.url}/families/new`);
+  await page.getByLabel("Settings list", { exact: true }).setInputFiles(new URL("./lists/gannet.xlsx", import.meta.url).pathname);
+  await expect(page.getByText("15 rows, 5 settings.")).toBeVisible();
+  await expect(page.getByText("Hidden in the workbook, and read only if you choose it: Old.")).toBeVisible();
+  await expect(page.getByText("joined to sheet Settings, row 10: 1: ramp")).toBeVisible();
+  await expect(page.getByLabel("Sheet of the workbook")).toHaveValue("Settings");
+  await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
+  await page.getByRole("button", { name: "Look at the 5 settings" }).click();
+  await page.getByLabel("Name").first().fill("Gannet");
+  await page.getByRole("button", { name: "Change M-01" }).click();
+  await expect(page.getByText("Read from sheet Settings, row 6.")).toBeVisible();
+  await expect(page.getByText("unit: from “Motor rated power [kW]”")).toBeVisible();
+  await page.getByRole("button", { name: "Keep this family" }).click();
+  await expect(page.getByRole("heading", { level: 1, name: "Gannet 1" })).toBeVisible();
+  await page.goto(demo.url);
+  await openDrive(page, "BE-01");
+  await rail(page, "Plate").click();
+  await field(page, "rating.dialect").selectOption("Gannet");
+  await rail(page, "Settings sheet").click();
+  await expect(line(page, "M-02")).toContainText("8.1 A");
+  await expect(line(page, "M-02")).toContainText("from a list, gannet.xlsx, sheet Settings, row 7, by");
+  await reading(page, "M-02").fill("8.1");
+  await reading(page, "M-02").press("Enter");
+  await expect(line(page, "M-02")).toContainText("holds");
+  await expect(line(page, "M-02")).not.toContainText("this drive has not shown it yet");
+});
+
+test("a device description becomes a family, and a plan a device configuration", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await page.goto(`${demo.url}/families/new`);
+  await page.getByLabel("Settings list", { exact: true }).setInputFiles(new URL("./lists/gannet.eds", import.meta.url).pathname);
+  await expect(page.getByText("6040 Controlword: controlword: a command, never a setting")).toBeVisible();
+  await expect(page.getByRole("row", { name: /6046h:02/ })).toContainText("the drive profile");
+  await page.goto(demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Settings sheet").click();
+  await page.getByRole("button", { name: "DCF…" }).click();
+  await page.getByLabel("The drive's number on the bus").fill("130");
+  await expect(page.getByText("wanted: 1 to 127")).toBeVisible();
+  await expect(page.getByRole("link", { name: "Save the file" })).toHaveCount(0);
+  await page.getByLabel("The drive's number on the bus").fill("12");
+  const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Save the file" }).click()]);
+  const text = readFileSync(await file.path(), "utf8");
+  expect(text).toContain("NodeID=12");
+  expect(text).toMatch(/\[6075\]\r\nParameterName=Motor rated current[\s\S]*?ParameterValue=\d+/);
+});
+
+test("one search over all families, by the word that comes to mind", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await page.keyboard.press("Control+k");
+  await page.getByRole("combobox", { name: "Find or do" }).fill("decel time");
+  await page.getByRole("option", { name: /in the drive families/ }).click();
+  await expect(page.getByRole("row", { name: /Tarn.*7B.*Fall time/ })).toContainText("DD-02");
+  await expect(page.getByRole("row", { name: /Voe.*6049h:02/ })).toBeVisible();
+  await page.getByLabel("Find in all families").fill("what does P4 mean");
+  await expect(page.getByRole("row", { name: /fault Tarn P4 DC link too high/ })).toBeVisible();
+  await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
+  await page.getByRole("row", { name: /fault Tarn P4/ }).getByRole("link", { name: "Tarn" }).click();
+  await expect(page.getByRole("tab", { name: "Faults" })).toHaveAttribute("aria-selected", "true");
+  await expect(page.getByRole("region", { name: "Faults" })).toContainText("DC link too high");
+});
+
+test("a page of the manual stands beside the form as a picture, and the row says what it was typed from", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await page.goto(`${demo.url}/families/Tarn/edit`);
+  await page.getByLabel("Picture beside…").setInputFiles(new URL("../docs/screenshots/plate.png", import.meta.url).pathname);
+  const picture = page.getByRole("img", { name: "plate.png, to type settings from" });
+  const wide = (await picture.boundingBox())!.width;
+  await page.getByRole("button", { name: "Larger" }).click();
+  await expect.poll(async () => (await picture.boundingBox())!.width).toBeGreaterThan(1.4 * wide);
+  await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
+  await page.getByRole("button", { name: "+ another setting" }).click();
+  await expect(page.getByText("Read from picture plate.png.")).toBeVisible();
+  const form = page.getByRole("complementary");
+  await form.getByLabel("Code").fill("9Z");
+  await form.getByLabel("Name").fill("Horn");
+  await page.getByLabel("Version").fill("99");
+  await page.getByRole("button", { name: "Keep this family" }).click();
+  await expect(page.getByRole("heading", { level: 1, name: "Tarn 99" })).toBeVisible();
+  await page.getByRole("link", { name: "Change" }).click();
+  await page.getByRole("button", { name: "Change 9Z" }).click();
+  await expect(page.getByText(/Row typed, picture plate\.png, by/)).toBeVisible();
 });

@@ -112,7 +112,7 @@ test("agrees by eye is one key, and readings come from a list", async ({ page, d
   await expect(page.locator("tr[data-code='4A']")).toContainText("holds");
   await expect(reading(page, "4B")).toBeFocused();
   await page
-    .getByLabel("Readings from CSV")
+    .getByLabel("Readings from a list")
     .setInputFiles({ name: "list.csv", mimeType: "text/csv", buffer: Buffer.from("\uFEFFcode;value\r\n4B;400\r\n4E;1455\r\n9Z;1\r\n") });
   await expect(page.locator("tr[data-code='4E']")).toContainText("holds");
   await expect(page.getByRole("alert")).toContainText("9Z");

@@ -23,7 +23,23 @@ type FamilyPath struct {
 	Version string `query:"version" doc:"empty: the newest"`
 }
 
+func findRoutes(api huma.API, a *app.App) {
+	get(api, "/api/find", "find", "Find over all families: a code, a word, a meaning, a class of fault, a lamp, or what one wants to do",
+		func(_ context.Context, in *struct {
+			Q string `query:"q" maxLength:"200"`
+		}) ([]dialect.Hit, error) {
+			return a.Find(in.Q), nil
+		})
+	get(api, "/api/glossary", "glossary", "Terms of the trade, with other words for them and what they are taken for",
+		func(context.Context, *struct{}) ([]dialect.Term, error) { return dialect.Glossary, nil })
+	get(api, "/api/places/{id}/families", "place-families", "The drives of a place by their family",
+		func(ctx context.Context, in *DrivePath) ([]families.DrivesOf, error) {
+			return a.DrivesByFamily(ctx, in.ID)
+		})
+}
+
 func familyRoutes(api huma.API, a *app.App) {
+	findRoutes(api, a)
 	get(api, "/api/families", "families", "Drive families",
 		func(context.Context, *struct{}) ([]base.FamilyHead, error) { return a.Families(), nil })
 	get(api, "/api/families/{name}", "family", "What a family's file tells",
@@ -43,11 +59,20 @@ func familyRoutes(api huma.API, a *app.App) {
 	huma.Register(api, large("read-list", "/api/families/list", "Read a settings list and propose what it holds"),
 		func(_ context.Context, in *struct {
 			Body struct {
-				Text    string         `json:"text"`
-				Mapping map[string]int `json:"mapping,omitempty" doc:"role to column, from 0; missing: proposed"`
+				Text     string         `json:"text,omitempty" doc:"as pasted; or a file"`
+				File     []byte         `json:"file,omitempty" doc:"CSV, TSV, XLSX, EDS or DCF"`
+				Name     string         `json:"name,omitempty" doc:"of the file"`
+				Mapping  map[string]int `json:"mapping,omitempty" doc:"role to column, from 0; missing: proposed"`
+				Sheet    string         `json:"sheet,omitempty" doc:"of a workbook; empty: the one with most rows, of those shown"`
+				Counting string         `json:"counting,omitempty" enum:"as-sent,from-1,from-40001,from-400001," doc:"of register numbers; empty: proposed"`
 			}
 		}) (*struct{ Body familyfile.List }, error) {
-			l, err := a.ReadList(in.Body.Text, in.Body.Mapping)
+			raw := in.Body.File
+			if raw == nil {
+				raw = []byte(in.Body.Text)
+			}
+			l, err := a.ReadList(in.Body.Name, raw,
+				familyfile.Asked{Mapping: in.Body.Mapping, Sheet: in.Body.Sheet, Counting: in.Body.Counting})
 			return &struct{ Body familyfile.List }{l}, problem(err)
 		})
 	huma.Register(api, large("check-draft", "/api/families/draft", "Check a family being made; keep it when nothing is wrong"),

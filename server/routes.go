@@ -363,6 +363,14 @@ func fileRoutes(api huma.API, a *app.App) {
 			b, err := a.SheetCSV(ctx, in.ID)
 			return download(named(ctx, in, "settings.csv"), "text/csv; charset=utf-8", b, err)
 		})
+	huma.Register(api, huma.Operation{OperationID: "configuration", Method: http.MethodGet, Path: "/api/drives/{id}/planned.dcf",
+		Summary: "The plan as a device configuration file"}, func(ctx context.Context, in *struct {
+		DrivePath
+		Node int `query:"node" default:"1" doc:"the drive's number on the bus, 1 to 127"`
+	}) (*file, error) {
+		b, err := a.Configuration(ctx, in.ID, in.Node)
+		return download(named(ctx, &in.DrivePath, "planned.dcf"), "text/plain; charset=utf-8", b, err)
+	})
 	fetch("record-pdf", "/api/drives/{id}/record.pdf", "The drive's record", func(ctx context.Context, in *DrivePath) (*file, error) {
 		b, err := a.Record(ctx, in.ID)
 		return download(named(ctx, in, "record.pdf"), "application/pdf", b, err)

@@ -49,6 +49,14 @@ func (r Reader) Document(id string) (d Document, err error) {
 	return d, err
 }
 
+// FamilyDrive is a drive with the family that it was given.
+type FamilyDrive struct{ ID, Tag, Family string }
+
+// DrivesByFamily lists the drives of a place that have a family and are in use, by family and tag.
+func (r Reader) DrivesByFamily(place string) ([]FamilyDrive, error) {
+	return collect(r, "drives_by_family", func(rows *sql.Rows, d *FamilyDrive) error { return rows.Scan(&d.ID, &d.Tag, &d.Family) }, place)
+}
+
 // Documents lists the documents of a kind, of one place or ("") of all.
 func (r Reader) Documents(kind, place string) ([]Document, error) {
 	return collect(r, "documents", func(rows *sql.Rows, d *Document) error {

@@ -8,6 +8,9 @@ SELECT id, kind, place, version, body, sum = row_sum(id, kind, place, version, b
 SELECT id, kind, place, version, body, sum = row_sum(id, kind, place, version, body) FROM document WHERE kind = ? AND (place = ? OR ? = '') ORDER BY id;
 -- name: document_ids
 SELECT id FROM document WHERE kind = ? AND place = ? ORDER BY id;
+-- name: drives_by_family
+SELECT id, json_extract(body, '$.tag'), json_extract(body, '$.rating.dialect') AS family FROM document
+WHERE kind = 'drive' AND place = ? AND family <> '' AND COALESCE(json_extract(body, '$.archived'), 0) = 0 ORDER BY family, 2, id;
 -- name: put_document
 INSERT INTO document (id, kind, place, version, body, sum) VALUES (?1, ?2, ?3, ?4, ?5, row_sum(?1, ?2, ?3, ?4, ?5))
 ON CONFLICT (id) DO UPDATE SET version = excluded.version, body = excluded.body, sum = row_sum(document.id, document.kind, document.place, excluded.version, excluded.body);

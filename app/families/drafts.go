@@ -1,6 +1,7 @@
 package families
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -9,16 +10,29 @@ import (
 
 	"tingate/app/base"
 	"tingate/core/dialect"
+	"tingate/formats/devicefile"
 	"tingate/formats/familyfile"
 	"tingate/store"
 )
 
-// ReadList reads a settings list from which a family is to be made. Nothing is kept by asking.
-func (a *Library) ReadList(text string, mapping map[string]int) (familyfile.List, error) {
-	l, err := familyfile.FromCSV([]byte(text), mapping)
-	if err != nil {
-		return l, base.Bad("list", err.Error(), "a list with a code and a name on each line")
+// ReadList reads what a family is to be made from: a settings list, a workbook, a table copied out of a text, a register list, or a device
+// description. name is the file's; empty: it was pasted. Nothing is kept by asking.
+func (a *Library) ReadList(name string, raw []byte, ask familyfile.Asked) (l familyfile.List, err error) {
+	kind := "list"
+	if devicefile.Is(raw) {
+		kind = "device"
+		l, err = familyfile.FromDevice(raw)
+	} else {
+		l, err = familyfile.FromList(raw, ask)
 	}
+	if err != nil {
+		return l, base.Bad(
+			"list",
+			err.Error(),
+			"a list with a code and a name on each line, a workbook (.xlsx), or a device description (EDS, DCF)",
+		)
+	}
+	l.Draft.Source, l.Draft.SourceKind = cmp.Or(name, "pasted text"), kind
 	return l, nil
 }
 
@@ -72,6 +86,12 @@ func (a *Library) CheckDraft(ctx context.Context, who base.Actor, d familyfile.D
 			return out, base.Bad("base_name", d.BaseName+" "+d.BaseVersion, "a family known here")
 		}
 	}
+	if keep {
+		var err error
+		if d.By, err = a.nameOf(ctx, who); err != nil {
+			return out, err
+		}
+	}
 	f, raw, problems := familyfile.Build(d, from)
 	out.Problems = append(out.Problems, problems...)
 	have := map[string]bool{}
@@ -117,4 +137,18 @@ func (a *Library) CheckDraft(ctx context.Context, who base.Actor, d familyfile.D
 	}
 	out.Kept = &h
 	return out, nil
+}
+
+// nameOf is a person's name as a place has it; empty when no place knows them.
+func (a *Library) nameOf(ctx context.Context, who base.Actor) (string, error) {
+	places, err := a.yard.Places(ctx)
+	if err != nil {
+		return "", err
+	}
+	for _, p := range places {
+		if by, err := base.PersonOf(p.Place, who); err == nil {
+			return cmp.Or(by.Name, by.Initials), nil
+		}
+	}
+	return "", nil
 }

@@ -7,6 +7,7 @@ import (
 	"tingate/app/base"
 	"tingate/app/drives"
 	"tingate/app/yard"
+	"tingate/core/dialect"
 )
 
 // Library are these actions on one data folder.
@@ -15,6 +16,9 @@ type Library struct {
 	drives  *drives.Drives
 	yard    *yard.Board
 	keeping sync.Mutex // one family or practice comes in at a time
+	finding sync.Mutex // guards found, which is made for the families as foundOf has them
+	found   *dialect.Finder
+	foundOf string
 }
 
 // New puts them on a base.

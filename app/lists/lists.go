@@ -10,6 +10,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/formats/csvx"
+	"tingate/formats/devicefile"
 	"tingate/paper"
 )
 
@@ -43,6 +44,13 @@ func (a *Lists) ReadCSV(ctx context.Context, who base.Actor, driveID string, raw
 	f := a.FamilyOf(v)
 	if f == nil {
 		return res, base.Refuse("Choose the drive's family first.")
+	}
+	if devicefile.Is(raw) {
+		values, err := configured(f, raw, &res)
+		if err != nil || len(values) == 0 {
+			return res, err
+		}
+		return res, a.links.PutReadings(ctx, who, driveID, f, values, drivefile.FromList)
 	}
 	codeNames := map[string]bool{"code": true, "setting": true, "parameter": true, "no": true, "nr": true}
 	valueNames := []string{"reads back", "reads", "read", "found", "value", "set to"}

@@ -84,6 +84,12 @@ func (f *Family) Compile() []error {
 	return c.errs
 }
 
+// objectTypes are the data types that an object can have, sourceKinds where a row can come from.
+var (
+	objectTypes = []string{"bool", "s8", "s16", "s32", "u8", "u16", "u32", "text"}
+	sourceKinds = []string{"list", "device", "typed", "learnt"}
+)
+
 func (c *compiler) setting(i int) {
 	s := &c.f.Settings[i]
 	bad := func(field, got, want string) { c.badSetting(i, field, got, want) }
@@ -103,6 +109,11 @@ func (c *compiler) setting(i int) {
 	one("acts", s.Acts, "motion")
 	one("takes", s.Takes, takesWhen...)
 	one("register_type", s.RegisterType, registerTypes...)
+	one("object_type", s.ObjectType, objectTypes...)
+	one("source", s.Source.Kind, sourceKinds...)
+	if s.Source.Kind == "" && s.Source != (Source{}) {
+		bad("source", s.Source.From, "its kind as well: "+strings.Join(sourceKinds, ", "))
+	}
 	if (s.Kind == "text") != (s.RegisterType == "text") && s.Register != 0 {
 		bad("register_type", s.RegisterType, "text for a text, and for nothing else")
 	}

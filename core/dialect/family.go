@@ -179,12 +179,22 @@ type Setting struct {
 	Paths        [][]string `yaml:"paths,omitempty"`     // other ways to it on the keypad
 	Intent       string     `yaml:"intent,omitempty"`
 	Convention   string     `yaml:"convention,omitempty"`
+	ObjectType   string     `yaml:"object_type,omitempty"` // of one whose code is index and subindex: its data type; default the register's
+	Source       Source     `yaml:"source,omitempty"`
 
 	stepMantissa, min, max, delivery int64
 	decimals                         int
 	perStep                          int64 // register counts a step
 	deliveryBy                       []int64
 	special                          []int64
+}
+
+// Source is where a row of a family comes from, when it is not the maker's own file: what it was read from, and by whom.
+type Source struct {
+	Kind   string `yaml:"kind,omitempty" json:"kind,omitempty"` // list, device, typed, learnt; empty: the family's author
+	From   string `yaml:"from,omitempty" json:"from,omitempty"` // the list's name and the place in it, a page of the manual
+	By     string `yaml:"by,omitempty" json:"by,omitempty"`
+	Second string `yaml:"second,omitempty" json:"second,omitempty"` // who else has compared it with that
 }
 
 // Words is a list of words; a file may give a single one without brackets.

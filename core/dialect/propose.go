@@ -83,14 +83,24 @@ var unitWays = map[string]map[string]string{
 var shaftWays = map[string]string{"hz": "shaft-as-hertz", "r/min": "shaft-as-rpm", "rpm": "shaft-as-rpm", "1/min": "shaft-as-rpm",
 	"min-1": "shaft-as-rpm", "%": "shaft-as-percent"}
 
+// unitWords are units as people write them, in small letters without spaces, and as the field writes them.
+var unitWords = map[string]string{"rpm": "r/min", "1/min": "r/min", "min-1": "r/min", "min^-1": "r/min", "u/min": "r/min", "hz": "Hz",
+	"a": "A", "amp": "A", "amps": "A", "ma": "mA", "v": "V", "volt": "V", "volts": "V",
+	"kw": "kW", "hp": "hp", "s": "s", "sec": "s", "seconds": "s", "ms": "ms", "pct": "%", "percent": "%", "%": "%", "khz": "kHz",
+	"ohm": "Ω", "ohms": "Ω", "-": "", "none": "",
+	"kohm": "kΩ", "mohm": "mΩ", "ω": "Ω", "kω": "kΩ", "mω": "mΩ", "mh": "mH", "h": "h", "min": "min", "nm": "Nm", "°c": "°C", "bar": "bar",
+	"kva": "kVA", "w": "W", "mm": "mm", "‰": "‰", "kg·m²": "kg·m²", "kgm2": "kg·m²", "poles": "poles"}
+
+// IsUnit tells whether a text is a unit, however it is written.
+func IsUnit(text string) bool {
+	k, ok := unitWords[strings.ToLower(strings.Join(strings.Fields(text), ""))]
+	return ok && k != ""
+}
+
 // ProposeUnit is the unit as the field writes it.
 func ProposeUnit(unit string) string {
 	u := strings.ToLower(strings.Join(strings.Fields(unit), ""))
-	known := map[string]string{"rpm": "r/min", "1/min": "r/min", "min-1": "r/min", "min^-1": "r/min", "u/min": "r/min", "hz": "Hz",
-		"a": "A", "amp": "A", "amps": "A", "ma": "mA", "v": "V", "volt": "V", "volts": "V",
-		"kw": "kW", "hp": "hp", "s": "s", "sec": "s", "seconds": "s", "ms": "ms", "pct": "%", "percent": "%", "%": "%", "khz": "kHz",
-		"ohm": "Ω", "ohms": "Ω", "-": "", "none": ""}
-	if k, ok := known[u]; ok {
+	if k, ok := unitWords[u]; ok {
 		return k
 	}
 	return strings.TrimSpace(unit)

@@ -58,6 +58,8 @@ type Line struct {
 	Read        *record.Read         `json:"read,omitempty"`
 	Verdict     Verdict              `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
 	Explanation *dialect.Explanation `json:"explanation,omitempty"`
+	Source      string               `json:"source,omitempty" doc:"where the family's row comes from, when it is not its author's"`
+	Unproved    bool                 `json:"unproved,omitempty" doc:"such a row, and nothing was read of it in this drive"`
 	Pending     string               `json:"pending,omitempty" doc:"a write that was begun and has no outcome"`
 }
 
@@ -110,6 +112,8 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 		out.SetTo = s.WithUnit(l.Steps)
 	}
 	out.Read = Shown(s, out.Read)
+	out.Source = s.Source.Words()
+	out.Unproved = out.Source != "" && (out.Read == nil || out.Read.Steps == nil || out.Read.How == drivefile.ByEye)
 	out.Verdict = verdict(f, plan, l, &out)
 	return out
 }

@@ -24,10 +24,11 @@ func (e *Error) Error() string { return fmt.Sprintf("line %d: got %q, want %s", 
 type Table struct {
 	Header []string
 	Rows   [][]string
+	Lines  []int // of each row: the line on which it begins, from 1
 }
 
-// text decodes UTF-8 with or without byte-order mark, UTF-16 with one, and falls back to Latin-1.
-func text(raw []byte) string {
+// Text decodes UTF-8 with or without byte-order mark, UTF-16 with one, and falls back to Latin-1.
+func Text(raw []byte) string {
 	switch {
 	case bytes.HasPrefix(raw, []byte("\xef\xbb\xbf")):
 		raw = raw[3:]
@@ -53,17 +54,18 @@ func text(raw []byte) string {
 	return string(r)
 }
 
-// separator is the one of ; tab , | that splits the first lines into the same number of cells, most of them.
-func separator(s string) rune {
-	lines := strings.SplitN(s, "\n", 12)
+// Separator is the one of ; tab , | that splits the first lines into the same number of cells, most of them; agree is how many of them do
+// (0: none of the four stands in the first line).
+func Separator(s string) (sep rune, agree, lines int) {
+	first := strings.SplitN(s, "\n", 12)
 	best, bestScore := ',', 0
 	for _, sep := range ";\t,|" {
-		n := strings.Count(lines[0], string(sep))
+		n := strings.Count(first[0], string(sep))
 		if n == 0 {
 			continue
 		}
 		score := 1
-		for _, l := range lines[1:] {
+		for _, l := range first[1:] {
 			if strings.Count(l, string(sep)) == n {
 				score++
 			}
@@ -73,12 +75,12 @@ func separator(s string) rune {
 			best, bestScore = sep, score
 		}
 	}
-	return best
+	return best, bestScore, len(first)
 }
 
 // Read reads a list. known tells whether a cell of the first line is a column name; when none is, there is no header.
 func Read(raw []byte, known func(string) bool) (Table, error) {
-	s := strings.ReplaceAll(strings.ReplaceAll(text(raw), "\r\n", "\n"), "\r", "\n")
+	s := strings.ReplaceAll(strings.ReplaceAll(Text(raw), "\r\n", "\n"), "\r", "\n")
 	s = strings.TrimLeft(s, "\n")
 	if head, rest, ok := strings.Cut(s, "\n"); ok && strings.HasPrefix(strings.ToLower(head), "sep=") {
 		s = rest
@@ -90,7 +92,8 @@ func Read(raw []byte, known func(string) bool) (Table, error) {
 		return Table{}, &Error{1, "binary data", "text"}
 	}
 	r := csv.NewReader(strings.NewReader(s))
-	r.Comma, r.FieldsPerRecord, r.LazyQuotes, r.TrimLeadingSpace = separator(s), -1, true, true
+	sep, _, _ := Separator(s)
+	r.Comma, r.FieldsPerRecord, r.LazyQuotes, r.TrimLeadingSpace = sep, -1, true, true
 	var t Table
 	for {
 		row, err := r.Read()
@@ -108,7 +111,8 @@ func Read(raw []byte, known func(string) bool) (Table, error) {
 			t.Header = row
 			continue
 		}
-		t.Rows = append(t.Rows, row)
+		line, _ := r.FieldPos(0)
+		t.Rows, t.Lines = append(t.Rows, row), append(t.Lines, line)
 	}
 	return t, nil
 }

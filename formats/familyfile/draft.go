@@ -1,6 +1,7 @@
 package familyfile
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"regexp"
@@ -19,31 +20,43 @@ type Draft struct {
 	Firmware    string     `json:"firmware,omitempty"`
 	BaseName    string     `json:"base_name,omitempty" doc:"family that this one goes out from: keypad, recipes, terminals and faults are taken over"`
 	BaseVersion string     `json:"base_version,omitempty"`
+	Source      string     `json:"source,omitempty" doc:"name of the list or description that the rows were read from"`
+	SourceKind  string     `json:"source_kind,omitempty" enum:"list,device,"`
+	By          string     `json:"-"` // who keeps it
 	Rows        []DraftRow `json:"rows"`
 }
 
 // DraftRow is one setting as a person types it.
 type DraftRow struct {
-	Code       string `json:"code"`
-	Group      string `json:"group"`
-	Name       string `json:"name"`
-	Short      string `json:"short"`
-	Kind       string `json:"kind" enum:"number,choice,bits,text,"`
-	Unit       string `json:"unit"`
-	Step       string `json:"step"`
-	Min        string `json:"min"`
-	Max        string `json:"max"`
-	Delivery   string `json:"delivery"`
-	Choices    string `json:"choices" doc:"0 = off; 1 = on. What a choice means stands behind an arrow: 1 = terminals → terminals"`
-	Register   string `json:"register"`
-	Running    bool   `json:"running"`
-	Full       bool   `json:"full" doc:"refused below full access"`
-	Motion     bool   `json:"motion" doc:"could start motion"`
-	Protects   bool   `json:"protects"`
-	Intent     string `json:"intent"`
-	Convention string `json:"convention"`
-	Sure       bool   `json:"sure" doc:"the proposal leaves no other way"`
-	Why        string `json:"why" doc:"what is to be looked up before it can be trusted"`
+	Code     string `json:"code"`
+	Group    string `json:"group"`
+	Name     string `json:"name"`
+	Short    string `json:"short"`
+	Kind     string `json:"kind" enum:"number,choice,bits,text,"`
+	Unit     string `json:"unit"`
+	Step     string `json:"step"`
+	Min      string `json:"min"`
+	Max      string `json:"max"`
+	Delivery string `json:"delivery"`
+	Choices  string `json:"choices" doc:"0 = off; 1 = on. What a choice means stands behind an arrow: 1 = terminals → terminals"`
+	Register string `json:"register"`
+	// What is left out stands as the family has it.
+	RegisterType string `json:"register_type,omitempty" enum:"u16,s16,u32,s32,text," doc:"empty: u16"`
+	Scale        string `json:"scale,omitempty" doc:"register = value × scale; empty: one step a count"`
+	Running      bool   `json:"running"`
+	Full         bool   `json:"full" doc:"refused below full access"`
+	Motion       bool   `json:"motion" doc:"could start motion"`
+	Protects     bool   `json:"protects"`
+	Intent       string `json:"intent"`
+	Convention   string `json:"convention"`
+	Sure         bool   `json:"sure" doc:"the proposal leaves no other way"`
+	Why          string `json:"why" doc:"what is to be looked up before it can be trusted"`
+	ObjectType   string `json:"object_type,omitempty" enum:"bool,s8,s16,s32,u8,u16,u32,text,"`
+	Drives       string `json:"drives,omitempty" doc:"what a setting without intent does in the simulated drive; empty: as in the family it goes out from"`
+	Compared     bool   `json:"compared,omitempty" doc:"whoever keeps it has compared it with what it was read from"`
+	Source       string `json:"source,omitempty" doc:"of a family's row: what it was read from, by whom, and who compared it"`
+	From         string `json:"from,omitempty" doc:"where the row stands in what it was read from"`
+	Read         string `json:"read,omitempty" doc:"what was read from elsewhere than a cell of its own"`
 }
 
 // RowFault is what is wrong with a draft: row 0 is the draft's own head, 1 the first row.
@@ -171,6 +184,8 @@ func buildRows(d Draft, base *dialect.Family) ([]dialect.Setting, []RowFault) {
 		}
 		s.Running, s.Protects, s.Intent, s.Convention = r.Running, r.Protects, r.Intent, r.Convention
 		s.Access, s.Acts = map[bool]string{true: "full"}[r.Full], map[bool]string{true: "motion"}[r.Motion]
+		s.Source = sourceOf(d, r, was, s.Source)
+		overTheLine(&s, r, was)
 		if r.Register != was.Register {
 			n, err := strconv.ParseUint(strings.TrimPrefix(strings.ToLower(t(r.Register)), "0x"), registerBase(r.Register), 16)
 			if t(r.Register) != "" && err != nil {
@@ -197,6 +212,42 @@ func buildRows(d Draft, base *dialect.Family) ([]dialect.Setting, []RowFault) {
 		out = append(out, s)
 	}
 	return out, problems
+}
+
+// overTheLine takes what a setting is in registers and objects, and what it does without an intent.
+func overTheLine(s *dialect.Setting, r, was DraftRow) {
+	if r.RegisterType != was.RegisterType {
+		s.RegisterType = r.RegisterType
+	}
+	if r.Scale != was.Scale {
+		s.Scale = plainNumber(r.Scale)
+	}
+	s.ObjectType, s.Drives = cmp.Or(r.ObjectType, s.ObjectType), cmp.Or(r.Drives, s.Drives)
+	if s.Intent != "" {
+		s.Drives, s.Serves = "", ""
+	}
+}
+
+// sourceOf says where a row comes from: where it was read, or who typed it. A row that nobody changed keeps what stands there.
+func sourceOf(d Draft, r, was DraftRow, old dialect.Source) dialect.Source {
+	changed := was.Code == "" || r.typed() != was.typed()
+	switch {
+	case !changed:
+	case r.From != "" && d.SourceKind != "":
+		old = dialect.Source{Kind: d.SourceKind, From: strings.Trim(d.Source+", "+r.From, ", "), By: d.By}
+	default:
+		old = dialect.Source{Kind: "typed", From: r.From, By: d.By}
+	}
+	if r.Compared && old.Kind != "" && d.By != old.By {
+		old.Second = d.By // one's own work is not compared by oneself
+	}
+	return old
+}
+
+// typed is what a person types of a row, without what is said about it.
+func (r DraftRow) typed() DraftRow {
+	r.Sure, r.Why, r.From, r.Read, r.Compared, r.Source = false, "", "", "", false, ""
+	return r
 }
 
 func registerBase(t string) int {
@@ -291,6 +342,7 @@ func rowOf(s *dialect.Setting) DraftRow {
 	if s.Register != 0 {
 		r.Register = strconv.Itoa(int(s.Register))
 	}
+	r.RegisterType, r.Scale, r.ObjectType, r.Drives, r.Source = s.RegisterType, s.Scale, s.ObjectType, s.Drives, s.Source.Words()
 	var parts []string
 	for _, c := range s.Choices {
 		p := fmt.Sprintf("%d = %s", c.Value, c.Text)

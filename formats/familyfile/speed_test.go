@@ -1,9 +1,12 @@
 package familyfile
 
 import (
+	"bytes"
 	"fmt"
 	"strings"
 	"testing"
+
+	"github.com/xuri/excelize/v2"
 
 	"tingate/core/dialect"
 )
@@ -88,6 +91,40 @@ func BenchmarkRoute(b *testing.B) {
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
 				sink = f.Route("", values, nil)
+			}
+		})
+	}
+}
+
+// A list of a thousand settings, read and proposed: as CSV, and as a workbook.
+func BenchmarkReadList(b *testing.B) {
+	var text strings.Builder
+	text.WriteString("Code;Name;Range;Unit;Default;Register\n")
+	f := excelize.NewFile()
+	for i := range 1000 {
+		row := []any{fmt.Sprintf("P%02d.%02d", i/50, i%50), fmt.Sprintf("Ramp time %d [s]", i), "0.1 … 600.0", "s", "5.0", 1000 + i}
+		fmt.Fprintf(&text, "%v;%v;%v;%v;%v;%v\n", row...)
+		at, err := excelize.CoordinatesToCellName(1, i+2)
+		if err != nil {
+			b.Fatal(err)
+		}
+		if err = f.SetSheetRow("Sheet1", at, &row); err != nil {
+			b.Fatal(err)
+		}
+	}
+	if err := f.SetSheetRow("Sheet1", "A1", &[]any{"Code", "Name", "Range", "Unit", "Default", "Register"}); err != nil {
+		b.Fatal(err)
+	}
+	var book bytes.Buffer
+	if err := f.Write(&book); err != nil {
+		b.Fatal(err)
+	}
+	for name, raw := range map[string][]byte{"csv": []byte(text.String()), "xlsx": book.Bytes()} {
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				if l, err := FromList(raw, Asked{}); err != nil || len(l.Draft.Rows) != 1000 {
+					b.Fatal(err, len(l.Draft.Rows), l.Left[:min(3, len(l.Left))])
+				}
 			}
 		})
 	}

@@ -30,6 +30,14 @@ function Choices({ close, items }: { close: () => void; items: Item[] }) {
   const all: Item[] = [
     ...items.filter((i) => i.what.toLowerCase().includes(t)),
     ...(drives.data?.rows ?? []).map((r) => ({ what: `${r.tag} ${r.machine}, ${r.where}`, go: () => void navigate(`/drives/${r.id}`) })),
+    ...(text.trim()
+      ? [
+          {
+            what: `Look “${text.trim()}” up in the drive families`,
+            go: () => void navigate(`/families?q=${encodeURIComponent(text.trim())}`),
+          },
+        ]
+      : []),
     ...[{ what: "Yard", go: () => void navigate("/") }].filter((i) => i.what.toLowerCase().includes(t)),
   ];
   return (

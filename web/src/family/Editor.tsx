@@ -6,6 +6,7 @@ import { Frame } from "../app/Frame";
 import { Foot } from "../ui/Foot";
 import { Note } from "../ui/Finding";
 import { ReadingColumn } from "../ui/Reading";
+import { Picture, usePicture } from "./Beside";
 import { carries, RowForm } from "./RowForm";
 
 type Draft = Schemas["Draft"];
@@ -44,8 +45,9 @@ export function Editor({ start }: { start: Draft }) {
       .then((c) => mine === n.current && setCheck(c))
       .catch((e: unknown) => setError(say(e)));
   }, [draft, start, key]);
+  const { picture, take, drop } = usePicture();
   const change = useCallback(
-    (i: number, part: Partial<DraftRow>) => setDraft((d) => ({ ...d, rows: d.rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })),
+    (i: number, part: Partial<DraftRow>) => setDraft((d) => ({ ...d, rows: d.rows.map((r, k) => (k === i ? byHand(r, part) : r)) })),
     [],
   );
   async function keep() {
@@ -127,10 +129,19 @@ export function Editor({ start }: { start: Draft }) {
                   {words}
                 </button>
               ))}
+              <label className="act ml-auto inline-flex cursor-pointer items-center focus-within:outline-2">
+                Picture beside…
+                <input
+                  type="file"
+                  className="sr-only"
+                  accept="image/png,image/jpeg,image/webp"
+                  onChange={(e) => take(e.target.files?.[0])}
+                />
+              </label>
               <button
-                className="act ml-auto"
+                className="act"
                 onClick={() => {
-                  setDraft({ ...draft, rows: [...draft.rows, blank] });
+                  setDraft({ ...draft, rows: [...draft.rows, { ...blank, from: picture ? `picture ${picture.name}` : undefined }] });
                   setAt(draft.rows.length);
                 }}
               >
@@ -138,6 +149,7 @@ export function Editor({ start }: { start: Draft }) {
               </button>
             </div>
           </div>
+          {picture && <Picture key={picture.url} {...picture} drop={drop} />}
           <div className="mx-5 min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
             <table className="list w-full">
               <caption className="sr-only">Settings of the draft</caption>
@@ -201,6 +213,14 @@ export function Editor({ start }: { start: Draft }) {
   );
 }
 
+/** A row that was read and then changed says so: it is not any more what stands there. */
+function byHand(r: DraftRow, part: Partial<DraftRow>): DraftRow {
+  const says = Object.keys(part).every((k) => k === "why" || k === "sure" || k === "compared");
+  const from = r.from && !says && !r.from.startsWith("picture ") && !r.from.endsWith(byHandWords) ? r.from + byHandWords : r.from;
+  return { ...r, ...part, from };
+}
+const byHandWords = ", changed by hand";
+
 const blank: DraftRow = {
   code: "",
   group: "",
@@ -247,7 +267,7 @@ const DraftLine = memo(function DraftLine({
 }) {
   return (
     <tr className={now ? "bg-plum-0" : ""} onClick={() => choose(i)} data-draft={r.code}>
-      <td className="n text-[13px] font-semibold">
+      <td className="n text-[13px] font-semibold whitespace-nowrap">
         <button className="text-left hover:underline" aria-label={`Change ${r.code || "the new setting"}`} onClick={() => choose(i)}>
           {r.code || "–"}
         </button>

@@ -4,12 +4,14 @@ import { Link } from "react-router";
 import { api, ok, say, sendBytes, type Schemas } from "../app/client";
 import { Frame } from "../app/Frame";
 import { ReadingColumn } from "../ui/Reading";
+import { FindField, Found, Glossary, useAsked } from "./Find";
 
 /** Every drive family that is known here, and the ways to add one. */
 export function Families() {
   const families = useQuery({ queryKey: ["families"], queryFn: () => ok(api.GET("/api/families")) });
   const client = useQueryClient();
   const [told, setTold] = useState("");
+  const [asked] = useAsked();
   async function take(file: File | undefined) {
     if (!file) return;
     try {
@@ -28,8 +30,10 @@ export function Families() {
           <p className="mb-3 text-ink-2">
             Each family counts the same thing its own way. What is known of it stands here: settings, keypad, recipes, terminals and faults.
           </p>
+          <FindField />
+          {asked.trim() && <Found />}
           {families.error && <p className="text-stop">✕ {say(families.error)}</p>}
-          {families.data?.map((f) => (
+          {(asked.trim() ? [] : (families.data ?? [])).map((f) => (
             <section
               key={f.name}
               className="grid grid-cols-[110px_minmax(0,1fr)_auto] items-start gap-4 border-b border-tin-3 bg-tin-0 px-4 py-3"
@@ -54,12 +58,13 @@ export function Families() {
               </div>
             </section>
           ))}
+          {!asked.trim() && <Glossary />}
         </main>
         <ReadingColumn>
           <h2>Add a family</h2>
           <p className="text-[13.5px] text-ink-2">
-            From the list of settings in the maker's manual, as a spreadsheet saves it: columns are mapped, units and roles proposed, and
-            every proposal is looked at before it is kept.
+            From a list or a workbook of settings, a table out of the maker's manual, a register list, or a device description: columns are
+            mapped, units and roles proposed, and every proposal is looked at before it is kept.
           </p>
           <Link className="btn text-center" to="/families/new">
             From a settings list

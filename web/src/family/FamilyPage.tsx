@@ -16,8 +16,8 @@ export function FamilyPage() {
   const { name = "" } = useParams();
   const [query] = useSearchParams();
   const version = query.get("version") ?? "";
-  const [tab, setTab] = useState<Tab>("Recipes");
-  const [text, setText] = useState("");
+  const [tab, setTab] = useState<Tab>(() => tabs.find((t) => t === query.get("look")) ?? "Recipes");
+  const [text, setText] = useState(query.get("q") ?? "");
   const manual = useQuery({
     queryKey: ["family", name, version],
     queryFn: () => ok(api.GET("/api/families/{name}", { params: { path: { name }, query: { version } } })),

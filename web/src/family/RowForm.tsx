@@ -6,6 +6,33 @@ type Field = keyof DraftRow;
 /** An intent as a person says it. */
 export const carries = (intent: string) => intent.replace(/^choice\./, "").replace(/[._]/g, " ");
 
+/** Where a row comes from, what was read from elsewhere, and whether a second person has compared it. */
+function Origin({ row, change }: { row: DraftRow; change: (part: Partial<DraftRow>) => void }) {
+  if (!row.from && !row.source && !row.read) return null;
+  return (
+    <div className="border-l-[3px] border-tin-4 pl-2.5 text-[13px] text-ink-2">
+      {row.from && <p>Read from {row.from}.</p>}
+      {row.source && <p>Row {row.source}.</p>}
+      {row.read?.split("; ").map((r) => (
+        <p key={r} className="text-warn">
+          ▲ {r}
+        </p>
+      ))}
+      {row.source && (
+        <label className="flex items-start gap-2">
+          <input
+            type="checkbox"
+            className="mt-0.5"
+            checked={row.compared ?? false}
+            onChange={(e) => change({ compared: e.target.checked })}
+          />
+          <span>I have compared this row with that. (It counts as a second look when I am not the one who took it.)</span>
+        </label>
+      )}
+    </div>
+  );
+}
+
 /** One setting of a draft, field by field, each fault where it stands. */
 export function RowForm({
   row,
@@ -28,7 +55,7 @@ export function RowForm({
         <span className="lbl">{label}</span>
         <input
           className={`cell text ${p ? "bad" : ""}`}
-          value={row[f] as string}
+          value={(row[f] as string | undefined) ?? ""}
           aria-invalid={!!p}
           onChange={(e) => change({ [f]: e.target.value })}
         />
@@ -56,6 +83,8 @@ export function RowForm({
     "delivery",
     "choices",
     "register",
+    "register_type",
+    "scale",
     "kind",
     "intent",
     "convention",
@@ -85,9 +114,38 @@ export function RowForm({
         )}
         {row.kind === "text" && text("max", "Signs")}
         {text("group", "Group", "col-span-2")}
-        {text("short", "On the keypad")}
+        {text("short", "Keypad")}
         {text("register", "Register")}
+        {row.register && (
+          <>
+            <label>
+              <span className="lbl">It holds</span>
+              <select
+                className={`cell text ${problem("register_type") ? "bad" : ""}`}
+                value={row.register_type ?? ""}
+                onChange={(e) => change({ register_type: e.target.value as DraftRow["register_type"] })}
+              >
+                {[
+                  ["", "16 bits"],
+                  ["s16", "16 bits, signed"],
+                  ["u32", "32 bits"],
+                  ["s32", "32 bits, signed"],
+                  ["text", "text"],
+                ].map(([v, words]) => (
+                  <option key={v} value={v}>
+                    {words}
+                  </option>
+                ))}
+              </select>
+              {problem("register_type") && (
+                <span className="block text-[12px] leading-tight text-stop">✕ wanted: {problem("register_type")!.want}</span>
+              )}
+            </label>
+            {text("scale", "Counts a unit", "col-span-3")}
+          </>
+        )}
       </div>
+      <Origin row={row} change={change} />
       {(row.kind === "choice" || row.kind === "bits") && (
         <label>
           <span className="lbl">Choices: number = words → what it means</span>

@@ -10,6 +10,7 @@ import { Field } from "../ui/Field";
 import { Foot } from "../ui/Foot";
 import { ReadingColumn } from "../ui/Reading";
 import { All } from "./All";
+import { Configuration } from "./Configuration";
 import { Keypad } from "./Keypad";
 import { KeypadColumn } from "./KeypadColumn";
 import { LineColumn } from "./LineColumn";
@@ -213,6 +214,7 @@ function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: 
       <td className="text-[13px] leading-snug text-ink-2 max-sm:hidden">
         {l.problem || l.because || (l.missing && `not decided: ${l.missing}`)}
         {l.motion && <span className="text-warn"> ▲ could start motion</span>}
+        {l.unproved && <span className="text-warn"> ▲ the row is {l.source}; this drive has not shown it yet</span>}
       </td>
       <td>
         <ReadBack line={l} choose={choose} />
@@ -344,15 +346,16 @@ function Lists() {
       <a className="act" href={`/api/drives/${view.id}/sheet.csv`}>
         CSV
       </a>
+      <Configuration />
       <button className="act" onClick={() => file.current?.click()}>
-        Readings from CSV…
+        Readings from a list…
       </button>
       <input
         ref={file}
         type="file"
-        accept=".csv,.txt,.tsv"
+        accept=".csv,.txt,.tsv,.dcf"
         className="hidden"
-        aria-label="Readings from CSV"
+        aria-label="Readings from a list"
         onChange={(e) => void take(e.target.files?.[0])}
       />
     </span>

@@ -449,6 +449,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/planned.dcf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan as a device configuration file */
+        get: operations["configuration"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/practice-effect": {
         parameters: {
             query?: never;
@@ -1323,6 +1340,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Find over all families: a code, a word, a meaning, a class of fault, a lamp, or what one wants to do */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/glossary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Terms of the trade, with other words for them and what they are taken for */
+        get: operations["glossary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -1420,6 +1471,23 @@ export interface paths {
         put?: never;
         /** Record the state of a supply */
         post: operations["record-energy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{id}/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drives of a place by their family */
+        get: operations["place-families"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2136,6 +2204,10 @@ export interface components {
             firmware?: string;
             name: string;
             rows: components["schemas"]["DraftRow"][];
+            /** @description name of the list or description that the rows were read from */
+            source?: string;
+            /** @enum {string} */
+            source_kind?: "list" | "device" | "";
             version: string;
         };
         DraftCheck: {
@@ -2156,8 +2228,14 @@ export interface components {
             /** @description 0 = off; 1 = on. What a choice means stands behind an arrow: 1 = terminals → terminals */
             choices: string;
             code: string;
+            /** @description whoever keeps it has compared it with what it was read from */
+            compared?: boolean;
             convention: string;
             delivery: string;
+            /** @description what a setting without intent does in the simulated drive; empty: as in the family it goes out from */
+            drives?: string;
+            /** @description where the row stands in what it was read from */
+            from?: string;
             /** @description refused below full access */
             full: boolean;
             group: string;
@@ -2169,10 +2247,23 @@ export interface components {
             /** @description could start motion */
             motion: boolean;
             name: string;
+            /** @enum {string} */
+            object_type?: "bool" | "s8" | "s16" | "s32" | "u8" | "u16" | "u32" | "text" | "";
             protects: boolean;
+            /** @description what was read from elsewhere than a cell of its own */
+            read?: string;
             register: string;
+            /**
+             * @description empty: u16
+             * @enum {string}
+             */
+            register_type?: "u16" | "s16" | "u32" | "s32" | "text" | "";
             running: boolean;
+            /** @description register = value × scale; empty: one step a count */
+            scale?: string;
             short: string;
+            /** @description of a family's row: what it was read from, by whom, and who compared it */
+            source?: string;
             step: string;
             /** @description the proposal leaves no other way */
             sure: boolean;
@@ -2207,6 +2298,13 @@ export interface components {
             turn?: components["schemas"]["Turn"];
             where?: string;
             wiring?: components["schemas"]["Wiring"];
+        };
+        DrivesOf: {
+            /** Format: int64 */
+            drives: number;
+            family: string;
+            /** @description the first of them by tag */
+            some: components["schemas"]["OneOf"][];
         };
         Edit: {
             /** @description one visit of a field */
@@ -2480,6 +2578,18 @@ export interface components {
             typed?: string;
             what: string;
             why?: string;
+        };
+        Hit: {
+            /** @description what a setting carries, in words */
+            carries?: string;
+            code?: string;
+            detail: string;
+            family?: string;
+            /** @enum {string} */
+            kind: "setting" | "fault" | "sign" | "recipe" | "terminal" | "term";
+            term?: components["schemas"]["Term"];
+            title: string;
+            version?: string;
         };
         ImportResult: {
             /**
@@ -2764,9 +2874,13 @@ export interface components {
             running: boolean;
             set_to: string;
             short: string;
+            /** @description where the family's row comes from, when it is not its author's */
+            source?: string;
             /** Format: int64 */
             steps: number;
             unit: string;
+            /** @description such a row, and nothing was read of it in this drive */
+            unproved?: boolean;
             /** @enum {string} */
             verdict: "holds" | "differs" | "not-read" | "not-known" | "cannot" | "not-planned";
             /** @description tune, or settings that fall back to delivery */
@@ -2819,6 +2933,13 @@ export interface components {
         List: {
             /** @description headings; column n where the list has none */
             columns: string[];
+            /**
+             * @description of register numbers; empty: the list has none
+             * @enum {string}
+             */
+            counting?: "as-sent" | "from-1" | "from-40001" | "from-400001" | "";
+            /** @description of a device description: what it describes; such a list has no columns */
+            device?: string;
             draft: components["schemas"]["Draft"];
             /** @description rows that were left out, with the reason */
             left: string[];
@@ -2826,8 +2947,16 @@ export interface components {
             mapping: {
                 [key: string]: number;
             };
+            /** @description rows that were joined to the one before, or taken for the heading of a group */
+            mended: string[];
+            /** @description what is to be known of how the file was read */
+            notes: string[];
             /** @description the first rows as read */
             preview: string[][];
+            /** @description the one that was read */
+            sheet?: string;
+            /** @description of a workbook */
+            sheets?: components["schemas"]["Sheet"][];
             /** Format: int64 */
             total: number;
         };
@@ -3052,6 +3181,10 @@ export interface components {
             parts: number;
             test: string;
             title: string;
+        };
+        OneOf: {
+            id: string;
+            tag: string;
         };
         Option: {
             text: string;
@@ -3422,11 +3555,23 @@ export interface components {
             voice?: string;
         };
         "Read-listRequest": {
+            /**
+             * @description of register numbers; empty: proposed
+             * @enum {string}
+             */
+            counting?: "as-sent" | "from-1" | "from-40001" | "from-400001" | "";
+            /** @description CSV, TSV, XLSX, EDS or DCF */
+            file?: string;
             /** @description role to column, from 0; missing: proposed */
             mapping?: {
                 [key: string]: number;
             };
-            text: string;
+            /** @description of the file */
+            name?: string;
+            /** @description of a workbook; empty: the one with most rows, of those shown */
+            sheet?: string;
+            /** @description as pasted; or a file */
+            text?: string;
         };
         "Read-settingRequest": {
             code: string;
@@ -3970,6 +4115,15 @@ export interface components {
             standing: "planned" | "on-purpose" | "changed" | "as-delivered" | "never";
             unit: string;
             written?: components["schemas"]["Fact"];
+        };
+        Sheet: {
+            hidden: boolean;
+            name: string;
+            /**
+             * Format: int64
+             * @description with something in them
+             */
+            rows: number;
         };
         Shortest: {
             /** @description it stands in the end */
@@ -4767,6 +4921,15 @@ export interface components {
             what: string;
             where: string;
             why: string;
+        };
+        Term: {
+            about: string;
+            /** @description the intent of settings that are meant */
+            carry?: string;
+            /** @description what it is confused with */
+            not?: string;
+            others: string[];
+            word: string;
         };
         Terminal: {
             common: string;
@@ -6465,6 +6628,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MoveRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    configuration: {
+        parameters: {
+            query?: {
+                /** @description the drive's number on the bus, 1 to 127 */
+                node?: number;
+            };
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */
@@ -8670,6 +8874,66 @@ export interface operations {
             };
         };
     };
+    find: {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hit"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    glossary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     import: {
         parameters: {
             query?: never;
@@ -8903,6 +9167,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "place-families": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrivesOf"][];
                 };
             };
             /** @description Error */
