@@ -4,7 +4,7 @@ package familyfile
 // and what
 // a setting there carries in a family.
 type known struct {
-	unit string
+	unit               string
 	intent, convention string
 	drives             string
 	choices            string
