@@ -29,7 +29,19 @@ func (s *sum) mark() string {
 }
 
 func (s *sum) line(l dialect.Line) {
-	s.say(l.Setting.Code, l.Planned, l.Steps, fmt.Sprintf("%.6g", l.Exact), l.Because, l.Also, l.Figures, l.Missing, l.Rounded, l.Problem, l.Nearest)
+	s.say(
+		l.Setting.Code,
+		l.Planned,
+		l.Steps,
+		fmt.Sprintf("%.6g", l.Exact),
+		l.Because,
+		l.Also,
+		l.Figures,
+		l.Missing,
+		l.Rounded,
+		l.Problem,
+		l.Nearest,
+	)
 }
 
 // fixed are families as they are, whatever comes after them.
@@ -60,7 +72,8 @@ func anyPlan(rng *rand.Rand) *dialect.Plan {
 	p.ServiceFactor = []float64{0, 1, 1.15}[rng.IntN(3)]
 	p.Load, p.LoadTorque, p.LoadFriction = pick("constant", "linear", "quadratic", "constant-power"), rng.Float64(), .3*rng.Float64()
 	p.Variant = dialect.Variant{Region: pick("", "50", "60"), Frame: pick("", "S", "M")}
-	for _, name := range []string{"lowest_speed", "highest_speed", "jog", "preset_1", "preset_2", "preset_3", "reference_low", "reference_high",
+	for _, name := range []string{"lowest_speed", "highest_speed", "jog", "preset_1", "preset_2", "preset_3", "reference_low",
+		"reference_high",
 		"rise", "fall", "current_limit"} {
 		switch rng.IntN(8) {
 		case 0:
@@ -135,8 +148,9 @@ func TestPlansAreSpokenAsBefore(t *testing.T) {
 			values := held(lines)
 			for _, l := range lines {
 				low, high := l.Setting.RangeSteps()
-				for _, read := range []int64{l.Steps + 1, l.Steps - 1, 10 * l.Steps, l.Steps / 10, low, high, l.Setting.DeliveryFor(p.Variant), low +
-					rng.Int64N(high-low+1)} {
+				for _, read := range []int64{l.Steps + 1, l.Steps - 1, 10 * l.Steps, l.Steps / 10, low, high,
+					l.Setting.DeliveryFor(p.Variant), low +
+						rng.Int64N(high-low+1)} {
 					s.say(f.Explain(l, p, read))
 					if rng.IntN(6) == 0 {
 						values[l.Setting.Code] = read
@@ -243,9 +257,12 @@ func TestFamiliesAnswerAsBefore(t *testing.T) {
 		}
 		fmt.Fprintf(&out, " routes %s\n", s.mark())
 	}
-	for _, name := range []string{"Motor pole pairs", "Number of poles", "Rated power", "Motor cos phi", "Thermal class", "Max frequency", "Jog speed",
-		"Preset speed 2", "Fixed speed three", "Reference lost", "AI1 low", "AI1 high", "Slip compensation", "Decel 2", "Run source", "Speed source",
-		"Auto restart", "Direction", "Stop mode", "V/f pattern", "STO shows", "Input 3 function", "Stall protection", "Current limit", "Line frequency"} {
+	for _, name := range []string{"Motor pole pairs", "Number of poles", "Rated power", "Motor cos phi", "Thermal class",
+		"Max frequency", "Jog speed",
+		"Preset speed 2", "Fixed speed three", "Reference lost", "AI1 low", "AI1 high", "Slip compensation", "Decel 2", "Run source",
+		"Speed source",
+		"Auto restart", "Direction", "Stop mode", "V/f pattern", "STO shows", "Input 3 function", "Stall protection", "Current limit",
+		"Line frequency"} {
 		for _, unit := range []string{"", "A", "%", "Hz", "rpm", "s", "kW", "HP", "‰"} {
 			for _, kind := range []string{"number", "choice", "bits"} {
 				fmt.Fprintf(&out, "%s %s %s: %v\n", name, unit, kind, dialect.Propose(name, unit, kind))
@@ -274,7 +291,8 @@ func settingSays(s *sum, f *dialect.Family, x *dialect.Setting, rng *rand.Rand) 
 		back, exact = f.Decode(x, regs)
 		s.say(back, exact, f.ByteSwapped(uint16(n)))
 	}
-	for _, text := range []string{"", "1", "0", "-1", "1.5", "1,5", "1.55", " 12 ", "0x10", "on", "off", "yes", "terminals", "1 terminals", "50.0 Hz",
+	for _, text := range []string{"", "1", "0", "-1", "1.5", "1,5", "1.55", " 12 ", "0x10", "on", "off", "yes", "terminals",
+		"1 terminals", "50.0 Hz",
 		"15.5 A", "10 s", "10 min", "1.000,5", "1e3", "one", "X1 + X2", "none", x.Delivery, x.Name} {
 		n, err := x.Read(text)
 		s.say(text, n, err)
@@ -336,7 +354,28 @@ func bendNode(rng *rand.Rand, n *yaml.Node) {
 		}
 		n = n.Content[i]
 	}
-	words := []string{"0", "-1", "1", "70000", "x", "", "0.001", "1e9", "full", "motion", "number", "choice", "u32", "s16", "4A", "motor.power", "amperes",
-		"nowhere", "both", "0.3", "99"}
+	words := []string{
+		"0",
+		"-1",
+		"1",
+		"70000",
+		"x",
+		"",
+		"0.001",
+		"1e9",
+		"full",
+		"motion",
+		"number",
+		"choice",
+		"u32",
+		"s16",
+		"4A",
+		"motor.power",
+		"amperes",
+		"nowhere",
+		"both",
+		"0.3",
+		"99",
+	}
 	n.Value, n.Tag, n.Style = words[rng.IntN(len(words))], "", 0
 }

@@ -76,8 +76,11 @@ func replayed(t *testing.T, place, drive kept, now time.Time) string {
 	until := func(e []drivefile.Entry) []drivefile.Entry {
 		return slices.DeleteFunc(slices.Clone(e), func(e drivefile.Entry) bool { return e.At > at })
 	}
-	s := gate.Evaluate(gate.Job{ID: drive.ID, Drive: d, Place: p, Family: familyfile.Shipped().Version(d.Rating.Dialect, d.Rating.DialectVersion),
-		Newest: "8", Entries: until(drive.Entries), Energy: isolation.ByID(until(place.Entries)), Zone: time.UTC}, now)
+	s := gate.Evaluate(
+		gate.Job{ID: drive.ID, Drive: d, Place: p, Family: familyfile.Shipped().Version(d.Rating.Dialect, d.Rating.DialectVersion),
+			Newest: "8", Entries: until(drive.Entries), Energy: isolation.ByID(until(place.Entries)), Zone: time.UTC},
+		now,
+	)
 	text := d.Tag
 	for _, g := range s.Gates {
 		text += fmt.Sprintf(" %s %s %d/%d %s", g.Key, g.Mark, g.Done, g.Total, golden.Digest(t, g))

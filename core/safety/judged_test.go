@@ -27,8 +27,20 @@ func TestLevelsAreWorkedOutAsBefore(t *testing.T) {
 			for _, dc := range covers {
 				for _, ccf := range []float64{0, 64.9, 65, 100} {
 					l := safety.LevelOf(category, y, dc, ccf)
-					fmt.Fprintf(&out, "%s %.5g %.4g %g: %.4g %.5g %s %s %s %.4g", category, y, dc, ccf, l.DC, l.MTTFd, l.DCBand, l.MTTFdBand,
-						l.Performance, l.PFHd)
+					fmt.Fprintf(
+						&out,
+						"%s %.5g %.4g %g: %.4g %.5g %s %s %s %.4g",
+						category,
+						y,
+						dc,
+						ccf,
+						l.DC,
+						l.MTTFd,
+						l.DCBand,
+						l.MTTFdBand,
+						l.Performance,
+						l.PFHd,
+					)
 					for _, f := range l.Findings {
 						fmt.Fprintf(&out, " %s %s", f.Code, golden.Digest(t, f))
 					}
@@ -45,11 +57,14 @@ func TestLevelsAreWorkedOutAsBefore(t *testing.T) {
 	}
 	for _, p := range []float64{1e-8, 1e-7, 1e-6, 3e-6, 1e-5, 1e-4} {
 		for _, v := range beside(p) {
-			sum, level := safety.Chain([]safety.Subsystem{{PFHd: v / 2, Performance: "d"}, {PFHd: v / 2, Performance: ""}, {PFHd: 0, Performance: "e"}})
+			sum, level := safety.Chain(
+				[]safety.Subsystem{{PFHd: v / 2, Performance: "d"}, {PFHd: v / 2, Performance: ""}, {PFHd: 0, Performance: "e"}},
+			)
 			short += fmt.Sprintf("%.4g: %s; chain %.4g %s\n", v, safety.LevelOfPFHd(v), sum, level)
 		}
 	}
-	for _, a := range []safety.Approach{{Device: "vertical-field"}, {Device: "parallel-field"}, {Device: "two-hand"}, {Device: "interlock-or-other"}} {
+	for _, a := range []safety.Approach{{Device: "vertical-field"}, {Device: "parallel-field"}, {Device: "two-hand"},
+		{Device: "interlock-or-other"}} {
 		for _, resolution := range []float64{math.NaN(), 0, 14, 39.9, 40, 40.1, 69.9, 70, 70.1, 120} {
 			for _, height := range []float64{math.NaN(), 0, 300, 999, 1000, 1001} {
 				for _, time := range []float64{0, .05, .1, .31, .3125, .315, 1} {

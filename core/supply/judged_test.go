@@ -83,24 +83,65 @@ func TestSuppliesAreJudgedAsBefore(t *testing.T) {
 		b, kind := supply.BalanceOf(v), kinds[rng.IntN(4)]
 		link := u * near(math.Sqrt2, 1.35, math.Sqrt2*1.04, math.Sqrt2*.93, 1.35*.93, 2*math.Sqrt2, .5)
 		l := supply.LinkOf(kind, u)
-		fmt.Fprintf(&out, "line %d: %.5g %.5g %.5g %.5g; link %.5g %.5g %.5g %.5g, class %.5g, bears %.5g;%s;%s\n", n, b.Average, b.Deviation,
-			b.Unbalance, b.Negative, l.Idle, l.Loaded, l.Low, l.High, supply.ClassOf(kind, link), supply.LinkBears(u),
-			said(t, supply.JudgeLine(v, near(115, 208, 230, 400, 460, 480, 525, 690))), said(t, supply.JudgeLink(kind, u, link)))
+		fmt.Fprintf(
+			&out,
+			"line %d: %.5g %.5g %.5g %.5g; link %.5g %.5g %.5g %.5g, class %.5g, bears %.5g;%s;%s\n",
+			n,
+			b.Average,
+			b.Deviation,
+			b.Unbalance,
+			b.Negative,
+			l.Idle,
+			l.Loaded,
+			l.Low,
+			l.High,
+			supply.ClassOf(kind, link),
+			supply.LinkBears(u),
+			said(t, supply.JudgeLine(v, near(115, 208, 230, 400, 460, 480, 525, 690))),
+			said(t, supply.JudgeLink(kind, u, link)),
+		)
 	}
 	for n := range 200 {
-		c := supply.MotorCable{Length: near(0, 5, 7.5, 20, 50, 100, 150, 300), DCLink: near(311, 540, 565, 650, 750), Rise: near(0, .1, .2, 1),
-			Carrier: near(0, 4, 8, 16), Rated: near(2, 8, 16, 40), Power: near(.37, 2.2, 7.5, 30), Screened: rng.IntN(2) == 0,
-			Fit: []string{"inverter-duty", "plain", "not-known", ""}[rng.IntN(4)]}.Work()
+		c := supply.MotorCable{
+			Length:   near(0, 5, 7.5, 20, 50, 100, 150, 300),
+			DCLink:   near(311, 540, 565, 650, 750),
+			Rise:     near(0, .1, .2, 1),
+			Carrier:  near(0, 4, 8, 16),
+			Rated:    near(2, 8, 16, 40),
+			Power:    near(.37, 2.2, 7.5, 30),
+			Screened: rng.IntN(2) == 0,
+			Fit:      []string{"inverter-duty", "plain", "not-known", ""}[rng.IntN(4)],
+		}.Work()
 		fmt.Fprintf(&out, "cable %d: %.5g %.5g %.5g %.5g%s\n", n, c.Critical, c.Peak, c.Allowed, c.Charging, said(t, c.Findings))
-		s := supply.Sizing{Code: []string{"iec B2", "iec C", "nec conduit", "other"}[rng.IntN(4)], Current: near(1, 15, 15.5, 20, 62, 206, 400),
-			Ambient: near(0, 30, 40, 50, 70)}
+		s := supply.Sizing{
+			Code:    []string{"iec B2", "iec C", "nec conduit", "other"}[rng.IntN(4)],
+			Current: near(1, 15, 15.5, 20, 62, 206, 400),
+			Ambient: near(0, 30, 40, 50, 70),
+		}
 		smallest, ok := s.Smallest()
-		fmt.Fprintf(&out, "conductor %d: needs %.5g, %.5g carries %.5g, %v %t, drop %.5g %.5g, leakage %.5g %.5g\n", n, s.Needs(), s.Current,
-			s.Carries(near(1.5, 2.5, 2.08, 16, 120, 300)), smallest, ok, supply.VoltageDrop(s.Current, c.Critical, 7.4, .08, .85, 3),
-			supply.VoltageDrop(s.Current, 40, 7.4, .08, .85, 1), supply.Leakage(true, c.Critical), supply.Leakage(false, c.Critical))
+		fmt.Fprintf(
+			&out,
+			"conductor %d: needs %.5g, %.5g carries %.5g, %v %t, drop %.5g %.5g, leakage %.5g %.5g\n",
+			n,
+			s.Needs(),
+			s.Current,
+			s.Carries(near(1.5, 2.5, 2.08, 16, 120, 300)),
+			smallest,
+			ok,
+			supply.VoltageDrop(s.Current, c.Critical, 7.4, .08, .85, 3),
+			supply.VoltageDrop(s.Current, 40, 7.4, .08, .85, 1),
+			supply.Leakage(true, c.Critical),
+			supply.Leakage(false, c.Critical),
+		)
 		table := supply.UsualDerating
 		if rng.IntN(3) == 0 {
-			table = supply.DeratingTable{AltitudeFrom: 1000, AltitudePercent: .5, AmbientFrom: 45, AmbientPercent: 2, SinglePhasePercent: 40}
+			table = supply.DeratingTable{
+				AltitudeFrom:       1000,
+				AltitudePercent:    .5,
+				AmbientFrom:        45,
+				AmbientPercent:     2,
+				SinglePhasePercent: 40,
+			}
 		}
 		d := supply.Derating{Rated: near(2, 16, 40), Altitude: near(0, 500, 1000, 1800, 4000, 4001), Ambient: near(20, 40, 45, 50, 51, 60),
 			Switching: near(0, 2, 4, 8, 16), SideBySide: rng.IntN(2) == 0, SinglePhase: rng.IntN(3) == 0, Table: table}.Work()
@@ -112,8 +153,16 @@ func TestSuppliesAreJudgedAsBefore(t *testing.T) {
 		tau, ok := supply.ClassTimeConstant([]string{"10", "10A", "20", "30", "5"}[rng.IntN(5)], near(1.05, 1.1, 1.2))
 		o := supply.Overload{TimeConstant: near(60, 300, tau), Pickup: near(1, 1.05, 1.2), Cooling: near(1, 2, 4)}
 		m := near(0, .5, 1, 1.05, 1.2, 1.5, 6, 7.2)
-		fmt.Fprintf(&out, "overload %d: %.5g %t, trips %.5g, after %.5g %.5g\n", n, tau, ok, o.TripTime(m, near(0, .5, .9)), o.After(m, .5, 60),
-			o.After(m, near(0, 1, 1.5), near(0, 10, 600)))
+		fmt.Fprintf(
+			&out,
+			"overload %d: %.5g %t, trips %.5g, after %.5g %.5g\n",
+			n,
+			tau,
+			ok,
+			o.TripTime(m, near(0, .5, .9)),
+			o.After(m, .5, 60),
+			o.After(m, near(0, 1, 1.5), near(0, 10, 600)),
+		)
 	}
 	golden.Same(t, "testdata/supplies.txt", out.String())
 }
