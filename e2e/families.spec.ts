@@ -371,7 +371,10 @@ test("one search over all families, by the word that comes to mind", async ({ pa
   await page.getByLabel("Find in all families").fill("what does P4 mean");
   await expect(page.getByRole("row", { name: /fault Tarn P4 DC link too high/ })).toBeVisible();
   await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
-  await page.getByRole("row", { name: /fault Tarn P4/ }).getByRole("link", { name: "Tarn" }).click();
+  await page
+    .getByRole("row", { name: /fault Tarn P4/ })
+    .getByRole("link", { name: "Tarn" })
+    .click();
   await expect(page.getByRole("tab", { name: "Faults" })).toHaveAttribute("aria-selected", "true");
   await expect(page.getByRole("region", { name: "Faults" })).toContainText("DC link too high");
 });
@@ -396,4 +399,55 @@ test("a page of the manual stands beside the form as a picture, and the row says
   await page.getByRole("link", { name: "Change" }).click();
   await page.getByRole("button", { name: "Change 9Z" }).click();
   await expect(page.getByText(/Row typed, picture plate\.png, by/)).toBeVisible();
+});
+
+test("what a family says beside its settings is typed and pasted into tables, and is there to be looked up", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await page.goto(`${demo.url}/families/new`);
+  await page
+    .getByLabel("Settings list as text")
+    .fill("code;name;unit;min;max;default\nA1;Motor current;A;0.1;90.0;8.0\nA2;Motor power;kW;0.1;15.0;4.0");
+  await page.getByRole("button", { name: "Read what is pasted" }).click();
+  await page.getByRole("button", { name: "Look at the 2 settings" }).click();
+  await page.getByLabel("Name").first().fill("Gannet");
+  const what = page.getByLabel("What to change");
+  await what.selectOption("faults");
+  // Cells out of a spreadsheet, one of them of no known class: told at its cell, the rest stays.
+  await page.getByLabel("code, row 1", { exact: true }).evaluate((el) => {
+    const data = new DataTransfer();
+    data.setData("text/plain", "E7\tEarth fault\tearth-fault\tfault\treset\tthe motor cable\nE8\tToo hot\tweather\tfault\treset\t\n");
+    el.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await expect(page.getByLabel("text, row 2", { exact: true })).toHaveValue("Too hot");
+  await expect(page.getByText("Row 2, family: got weather")).toBeVisible();
+  await expect(page.getByRole("button", { name: "Keep this family" })).toBeDisabled();
+  await page.getByLabel("class, row 2", { exact: true }).selectOption("drive-temperature");
+  await expect(page.getByText("Row 2, family: got weather")).toHaveCount(0);
+  await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
+  await what.selectOption("ratings");
+  for (const [column, text] of [
+    ["type begins", "GN-09"],
+    ["phases", "3"],
+    ["line low, V", "380"],
+    ["line high, V", "480"],
+    ["power, kW", "4"],
+    ["heavy, A", "9"],
+    ["wait, min", "5"],
+  ] as const)
+    await page.getByLabel(`${column}, row 1`, { exact: true }).fill(text);
+  await what.selectOption("keypad");
+  await page.getByLabel("Key that keeps").fill("Enter");
+  await page.getByLabel("Kept by").selectOption("hold");
+  await page.getByRole("button", { name: "Keep this family" }).click();
+  await expect(page.getByRole("heading", { level: 1, name: "Gannet 1" })).toBeVisible();
+  await page.getByRole("tab", { name: "Faults" }).click();
+  await expect(page.getByRole("region", { name: "Faults" })).toContainText("the motor cable");
+  await page.getByRole("tab", { name: "Sizes" }).click();
+  await expect(page.getByRole("region", { name: "Sizes" })).toContainText("GN-09");
+  // Opened again, it is all there to be changed.
+  await page.getByRole("link", { name: "Change" }).click();
+  await what.selectOption("faults");
+  await expect(page.getByLabel("class, row 2", { exact: true })).toHaveValue("drive-temperature");
+  await page.getByRole("button", { name: "Take row 2 away" }).click();
+  await expect(page.getByLabel("code, row 2", { exact: true })).toHaveValue("");
 });

@@ -28,7 +28,8 @@ func FromDevice(raw []byte) (List, error) {
 	}
 	l := List{Columns: []string{}, Mapping: map[string]int{}, Preview: [][]string{}, Total: len(d.Objects), Left: []string{},
 		Mended: []string{}, Notes: append([]string{}, d.Notes...), Device: cmp.Or(strings.TrimSpace(d.Product+" "+d.Revision), "a device"),
-		Draft: Draft{Version: cmp.Or(d.Revision, "1"), Name: d.Product, Rows: []DraftRow{}}, has: map[string]string{}}
+		Draft: Draft{Version: cmp.Or(d.Revision, "1"), Name: d.Product, Rows: []DraftRow{}, Parts: partsIn(blank())},
+		has:   map[string]string{}}
 	for _, o := range d.Objects {
 		row, why := objectRow(o, d)
 		if why != "" {

@@ -1,7 +1,6 @@
 package familyfile
 
 import (
-	"cmp"
 	"errors"
 	"fmt"
 	"regexp"
@@ -24,6 +23,7 @@ type Draft struct {
 	SourceKind  string     `json:"source_kind,omitempty" enum:"list,device,"`
 	By          string     `json:"-"` // who keeps it
 	Rows        []DraftRow `json:"rows"`
+	Parts       []Section  `json:"parts,omitempty" doc:"what the family says beside its settings; left out: as in the family it goes out from"`
 }
 
 // DraftRow is one setting as a person types it.
@@ -53,6 +53,10 @@ type DraftRow struct {
 	Why          string `json:"why" doc:"what is to be looked up before it can be trusted"`
 	ObjectType   string `json:"object_type,omitempty" enum:"bool,s8,s16,s32,u8,u16,u32,text,"`
 	Drives       string `json:"drives,omitempty" doc:"what a setting without intent does in the simulated drive; empty: as in the family it goes out from"`
+	Voids        string `json:"voids,omitempty" doc:"tune, or codes that fall back to delivery when it changes; parted by commas"`
+	Moves        string `json:"moves,omitempty" doc:"codes whose value, range or meaning goes along"`
+	Takes        string `json:"takes,omitempty" enum:"kept,dialled,stopped,power," doc:"when a value acts; empty: when it is kept"`
+	OffValue     string `json:"off_value,omitempty" doc:"of one that protects: the value at which it does not"`
 	Compared     bool   `json:"compared,omitempty" doc:"whoever keeps it has compared it with what it was read from"`
 	Source       string `json:"source,omitempty" doc:"of a family's row: what it was read from, by whom, and who compared it"`
 	From         string `json:"from,omitempty" doc:"where the row stands in what it was read from"`
@@ -61,6 +65,7 @@ type DraftRow struct {
 
 // RowFault is what is wrong with a draft: row 0 is the draft's own head, 1 the first row.
 type RowFault struct {
+	Part  string `json:"part,omitempty" doc:"of the file, beside the settings; its rows count from 1"`
 	Row   int    `json:"row"`
 	Field string `json:"field"`
 	Got   string `json:"got"`
@@ -71,7 +76,7 @@ var settingPath = regexp.MustCompile(`^\$\.settings\[(\d+)\](?:\.(\w+))?`)
 
 // Build makes a family of a draft. base is the family it goes out from, or nil. What cannot be built is told row by row.
 func Build(d Draft, base *dialect.Family) (*dialect.Family, []byte, []RowFault) {
-	f := &dialect.Family{Keypad: dialect.Keypad{Path: []string{"{code}"}, Keep: "keep"}}
+	f := blank()
 	if base != nil {
 		lean := *base
 		f = &lean
@@ -80,9 +85,11 @@ func Build(d Draft, base *dialect.Family) (*dialect.Family, []byte, []RowFault) 
 		strings.TrimSpace(d.Firmware), ""
 	var problems []RowFault
 	f.Settings, problems = buildRows(d, base)
+	wrong, stood := takeParts(f, d.Parts)
+	problems = append(problems, wrong...)
 	f.Groups = buildGroups(d, f.Groups)
 	if len(d.Rows) == 0 {
-		problems = append(problems, RowFault{0, "rows", "none", "at least one setting"})
+		problems = append(problems, RowFault{Field: "rows", Got: "none", Want: "at least one setting"})
 	}
 	if f.Link.Block == 0 && slices.ContainsFunc(f.Settings, func(s dialect.Setting) bool { return s.Register != 0 }) {
 		f.Link.Block = 1 // one register at a time, until somebody knows better
@@ -92,17 +99,22 @@ func Build(d Draft, base *dialect.Family) (*dialect.Family, []byte, []RowFault) 
 	}
 	raw, err := Write(f)
 	if err != nil {
-		return nil, nil, []RowFault{{0, "rows", err.Error(), "a family that can be written"}}
+		return nil, nil, []RowFault{{Field: "rows", Got: err.Error(), Want: "a family that can be written"}}
 	}
 	out, err := Read(raw)
 	if err != nil {
-		return nil, raw, problemsOf(err)
+		return nil, raw, problemsOf(err, stood)
 	}
 	return out, raw, nil
 }
 
+// blank is a family of which nothing is known yet: a setting is reached by its code.
+func blank() *dialect.Family {
+	return &dialect.Family{Keypad: dialect.Keypad{Path: []string{"{code}"}, Keep: "keep"}}
+}
+
 // problemsOf turns the reader's faults into places of the draft.
-func problemsOf(err error) []RowFault {
+func problemsOf(err error, stood map[string][]int) []RowFault {
 	var out []RowFault
 	list := []error{err}
 	if many, ok := err.(interface{ Unwrap() []error }); ok {
@@ -111,10 +123,16 @@ func problemsOf(err error) []RowFault {
 	for _, e := range list {
 		var fe *dialect.FieldError
 		if !errors.As(e, &fe) {
-			out = append(out, RowFault{0, "file", e.Error(), "a family file"})
+			out = append(out, RowFault{Field: "file", Got: e.Error(), Want: "a family file"})
 			continue
 		}
-		p := RowFault{0, fe.Path, fe.Got, fe.Want}
+		p := RowFault{Field: fe.Path, Got: fe.Got, Want: fe.Want}
+		if part, row, field, ok := partPlace(fe.Path); ok {
+			if rows := stood[part]; row <= len(rows) {
+				row = rows[row-1]
+			}
+			p.Part, p.Row, p.Field = part, row, field
+		}
 		if m := settingPath.FindStringSubmatch(fe.At); m != nil {
 			n, _ := strconv.Atoi(m[1])
 			p.Row, p.Field = n+1, m[2]
@@ -175,7 +193,9 @@ func buildRows(d Draft, base *dialect.Family) ([]dialect.Setting, []RowFault) {
 				s, was = *b, rowOf(b)
 			}
 		}
-		bad := func(field, got, want string) { problems = append(problems, RowFault{i + 1, field, got, want}) }
+		bad := func(field, got, want string) {
+			problems = append(problems, RowFault{Row: i + 1, Field: field, Got: got, Want: want})
+		}
 		t := strings.TrimSpace
 		s.Code, s.Group, s.Name, s.Short, s.Kind, s.Unit = t(r.Code), r.groupCode(), t(r.Name), t(r.Short), r.Kind, t(r.Unit)
 		s.Step, s.Min, s.Max, s.Delivery = plainNumber(r.Step), plainNumber(r.Min), plainNumber(r.Max), t(r.Delivery)
@@ -212,42 +232,6 @@ func buildRows(d Draft, base *dialect.Family) ([]dialect.Setting, []RowFault) {
 		out = append(out, s)
 	}
 	return out, problems
-}
-
-// overTheLine takes what a setting is in registers and objects, and what it does without an intent.
-func overTheLine(s *dialect.Setting, r, was DraftRow) {
-	if r.RegisterType != was.RegisterType {
-		s.RegisterType = r.RegisterType
-	}
-	if r.Scale != was.Scale {
-		s.Scale = plainNumber(r.Scale)
-	}
-	s.ObjectType, s.Drives = cmp.Or(r.ObjectType, s.ObjectType), cmp.Or(r.Drives, s.Drives)
-	if s.Intent != "" {
-		s.Drives, s.Serves = "", ""
-	}
-}
-
-// sourceOf says where a row comes from: where it was read, or who typed it. A row that nobody changed keeps what stands there.
-func sourceOf(d Draft, r, was DraftRow, old dialect.Source) dialect.Source {
-	changed := was.Code == "" || r.typed() != was.typed()
-	switch {
-	case !changed:
-	case r.From != "" && d.SourceKind != "":
-		old = dialect.Source{Kind: d.SourceKind, From: strings.Trim(d.Source+", "+r.From, ", "), By: d.By}
-	default:
-		old = dialect.Source{Kind: "typed", From: r.From, By: d.By}
-	}
-	if r.Compared && old.Kind != "" && d.By != old.By {
-		old.Second = d.By // one's own work is not compared by oneself
-	}
-	return old
-}
-
-// typed is what a person types of a row, without what is said about it.
-func (r DraftRow) typed() DraftRow {
-	r.Sure, r.Why, r.From, r.Read, r.Compared, r.Source = false, "", "", "", false, ""
-	return r
 }
 
 func registerBase(t string) int {
@@ -332,35 +316,3 @@ func plainNumber(t string) string {
 }
 
 var leadingNumber = regexp.MustCompile(`^[+-]?\d+(?:\.\d*)?`)
-
-// rowOf is a setting as a draft's row.
-func rowOf(s *dialect.Setting) DraftRow {
-	r := DraftRow{Code: s.Code, Group: s.Group, Name: s.Name, Short: s.Short, Kind: s.Kind, Unit: s.Unit, Step: s.Step, Min: s.Min,
-		Max: s.Max, Delivery: s.Delivery,
-		Running: s.Running, Full: s.Access == "full", Motion: s.Acts == "motion", Protects: s.Protects, Intent: s.Intent,
-		Convention: s.Convention, Sure: true}
-	if s.Register != 0 {
-		r.Register = strconv.Itoa(int(s.Register))
-	}
-	r.RegisterType, r.Scale, r.ObjectType, r.Drives, r.Source = s.RegisterType, s.Scale, s.ObjectType, s.Drives, s.Source.Words()
-	var parts []string
-	for _, c := range s.Choices {
-		p := fmt.Sprintf("%d = %s", c.Value, c.Text)
-		if c.Means != "" {
-			p += " → " + c.Means
-		}
-		parts = append(parts, p)
-	}
-	r.Choices = strings.Join(parts, "; ")
-	return r
-}
-
-// DraftOf makes a draft of a family, to be changed and kept under another version.
-func DraftOf(f *dialect.Family) Draft {
-	d := Draft{Name: f.Name, Version: f.Version, About: f.About, Firmware: f.Firmware, BaseName: f.Name, BaseVersion: f.Version,
-		Rows: make([]DraftRow, 0, len(f.Settings))}
-	for i := range f.Settings {
-		d.Rows = append(d.Rows, rowOf(&f.Settings[i]))
-	}
-	return d
-}

@@ -89,7 +89,7 @@ func FromList(raw []byte, ask Asked) (List, error) {
 		return List{}, err
 	}
 	l := List{Mapping: ask.Mapping, Left: []string{}, Mended: []string{}, Notes: g.Notes, Sheets: g.Sheets, Sheet: g.Sheet,
-		Draft: Draft{Version: "1", Rows: []DraftRow{}}, has: map[string]string{}}
+		Draft: Draft{Version: "1", Rows: []DraftRow{}, Parts: partsIn(blank())}, has: map[string]string{}}
 	if l.Notes == nil {
 		l.Notes = []string{}
 	}

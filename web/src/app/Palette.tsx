@@ -30,16 +30,13 @@ function Choices({ close, items }: { close: () => void; items: Item[] }) {
   const all: Item[] = [
     ...items.filter((i) => i.what.toLowerCase().includes(t)),
     ...(drives.data?.rows ?? []).map((r) => ({ what: `${r.tag} ${r.machine}, ${r.where}`, go: () => void navigate(`/drives/${r.id}`) })),
-    ...(text.trim()
-      ? [
-          {
-            what: `Look “${text.trim()}” up in the drive families`,
-            go: () => void navigate(`/families?q=${encodeURIComponent(text.trim())}`),
-          },
-        ]
-      : []),
     ...[{ what: "Yard", go: () => void navigate("/") }].filter((i) => i.what.toLowerCase().includes(t)),
   ];
+  // A word that is no drive's and no act's may be one of the drive families'. Only once the drives are known: what a quick hand takes must
+  // not move from under it.
+  const look = text.trim();
+  if (look && all.length === 0 && !drives.isFetching)
+    all.push({ what: `Look “${look}” up in the drive families`, go: () => void navigate(`/families?q=${encodeURIComponent(look)}`) });
   return (
     <Combobox<Item>
       onChange={(i) => {

@@ -4,10 +4,10 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, ok, say, type Schemas } from "../app/client";
 import { Frame } from "../app/Frame";
 import { Foot } from "../ui/Foot";
-import { Note } from "../ui/Finding";
-import { ReadingColumn } from "../ui/Reading";
 import { Picture, usePicture } from "./Beside";
-import { carries, RowForm } from "./RowForm";
+import { PartTable } from "./PartTable";
+import { EditorColumn } from "./EditorColumn";
+import { carries } from "./RowForm";
 
 type Draft = Schemas["Draft"];
 type DraftRow = Schemas["DraftRow"];
@@ -34,9 +34,9 @@ export function Editor({ start }: { start: Draft }) {
   const [left] = useState(() => kept(key));
   const [check, setCheck] = useState<Check | null>(null);
   const [at, setAt] = useState(0);
+  const [what, setWhat] = useState(""); // the part beside the settings that is changed; empty: the settings
   const [only, setOnly] = useState<"all" | "roles" | "look" | "wrong">("all");
   const [error, setError] = useState("");
-  const roles = useQuery({ queryKey: ["roles"], queryFn: () => ok(api.GET("/api/roles")), staleTime: Infinity });
   const n = useRef(0);
   useEffect(() => {
     if (draft !== start) localStorage.setItem(key, JSON.stringify(draft)); // nothing typed is lost with the page
@@ -64,18 +64,18 @@ export function Editor({ start }: { start: Draft }) {
       setError(say(e));
     }
   }
-  const wrong = new Set(check?.problems.map((p) => p.row - 1));
+  const wrong = new Set(check?.problems.filter((p) => !p.part).map((p) => p.row - 1));
+  const part = draft.parts?.find((p) => p.key === what);
   const shown = draft.rows
     .map((r, i) => [r, i] as const)
     .filter(
       ([r, i]) => only === "all" || (only === "roles" && r.intent) || (only === "look" && r.why) || (only === "wrong" && wrong.has(i)),
     );
-  const row = draft.rows[at];
   const head = (field: "name" | "version" | "about", label: string, cls: string) => (
     <label className={cls}>
       <span className="lbl">{label}</span>
       <input
-        className={`cell text ${check?.problems.some((p) => p.row === 0 && p.field === field) ? "bad" : ""}`}
+        className={`cell text ${check?.problems.some((p) => !p.part && p.row === 0 && p.field === field) ? "bad" : ""}`}
         value={draft[field]}
         onChange={(e) => setDraft({ ...draft, [field]: e.target.value })}
       />
@@ -111,63 +111,86 @@ export function Editor({ start }: { start: Draft }) {
                 </button>
               </p>
             )}
-            <div className="mb-2 flex flex-wrap gap-1.5">
-              {(
-                [
-                  ["all", `All ${draft.rows.length}`],
-                  ["roles", `With a role ${draft.rows.filter((r) => r.intent).length}`],
-                  ["look", `To look at ${draft.rows.filter((r) => r.why).length}`],
-                  ["wrong", `Wrong ${[...wrong].filter((w) => w >= 0).length}`],
-                ] as const
-              ).map(([k, words]) => (
-                <button
-                  key={k}
-                  aria-pressed={only === k}
-                  className={`border border-tin-3 px-2.5 py-1 text-[13px] ${only === k ? "bg-ink text-white" : "bg-tin-0"}`}
-                  onClick={() => setOnly(k)}
-                >
-                  {words}
-                </button>
-              ))}
-              <label className="act ml-auto inline-flex cursor-pointer items-center focus-within:outline-2">
-                Picture beside…
-                <input
-                  type="file"
-                  className="sr-only"
-                  accept="image/png,image/jpeg,image/webp"
-                  onChange={(e) => take(e.target.files?.[0])}
-                />
-              </label>
-              <button
-                className="act"
-                onClick={() => {
-                  setDraft({ ...draft, rows: [...draft.rows, { ...blank, from: picture ? `picture ${picture.name}` : undefined }] });
-                  setAt(draft.rows.length);
-                }}
-              >
-                + another setting
-              </button>
+            <div className="mb-2 flex flex-wrap items-center gap-1.5">
+              <select className="cell text !w-auto" aria-label="What to change" value={what} onChange={(e) => setWhat(e.target.value)}>
+                <option value="">Settings</option>
+                {draft.parts?.map((p) => (
+                  <option key={p.key} value={p.key}>
+                    {p.title}
+                    {p.single ? "" : `, ${p.rows.length}`}
+                    {check?.problems.some((x) => x.part === p.key) ? " ✕" : ""}
+                  </option>
+                ))}
+              </select>
+              {!part && (
+                <>
+                  {(
+                    [
+                      ["all", `All ${draft.rows.length}`],
+                      ["roles", `With a role ${draft.rows.filter((r) => r.intent).length}`],
+                      ["look", `To look at ${draft.rows.filter((r) => r.why).length}`],
+                      ["wrong", `Wrong ${[...wrong].filter((w) => w >= 0).length}`],
+                    ] as const
+                  ).map(([k, words]) => (
+                    <button
+                      key={k}
+                      aria-pressed={only === k}
+                      className={`border border-tin-3 px-2.5 py-1 text-[13px] ${only === k ? "bg-ink text-white" : "bg-tin-0"}`}
+                      onClick={() => setOnly(k)}
+                    >
+                      {words}
+                    </button>
+                  ))}
+                  <label className="act ml-auto inline-flex cursor-pointer items-center focus-within:outline-2">
+                    Picture beside…
+                    <input
+                      type="file"
+                      className="sr-only"
+                      accept="image/png,image/jpeg,image/webp"
+                      onChange={(e) => take(e.target.files?.[0])}
+                    />
+                  </label>
+                  <button
+                    className="act"
+                    onClick={() => {
+                      setDraft({ ...draft, rows: [...draft.rows, { ...blank, from: picture ? `picture ${picture.name}` : undefined }] });
+                      setAt(draft.rows.length);
+                    }}
+                  >
+                    + another setting
+                  </button>
+                </>
+              )}
             </div>
           </div>
           {picture && <Picture key={picture.url} {...picture} drop={drop} />}
           <div className="mx-5 min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
-            <table className="list w-full">
-              <caption className="sr-only">Settings of the draft</caption>
-              <thead>
-                <tr>
-                  <th className="sticky top-0">Code</th>
-                  <th className="sticky top-0">Name</th>
-                  <th className="sticky top-0">Unit</th>
-                  <th className="sticky top-0">Range, delivery</th>
-                  <th className="sticky top-0">Carries</th>
-                </tr>
-              </thead>
-              <tbody>
-                {shown.map(([r, i]) => (
-                  <DraftLine key={i} row={r} now={i === at} wrong={wrong.has(i)} choose={setAt} i={i} />
-                ))}
-              </tbody>
-            </table>
+            {part ? (
+              <PartTable
+                key={part.key}
+                part={part}
+                faults={check?.problems.filter((p) => p.part === part.key) ?? []}
+                change={(rows) => setDraft((d) => ({ ...d, parts: d.parts?.map((p) => (p.key === part.key ? { ...p, rows } : p)) }))}
+              />
+            ) : (
+              <table className="list w-full">
+                <caption className="sr-only">Settings of the draft</caption>
+                <thead>
+                  <tr>
+                    <th className="sticky top-0">Code</th>
+                    <th className="sticky top-0">Name</th>
+                    <th className="sticky top-0">Unit</th>
+                    <th className="sticky top-0">Range, delivery</th>
+                    <th className="sticky top-0">Carries</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {shown.map(([r, i]) => (
+                    <DraftLine key={i} row={r} now={i === at} wrong={wrong.has(i)} choose={setAt} i={i} />
+                  ))}
+                </tbody>
+              </table>
+            )}
           </div>
           <Foot>
             <button className="btn" disabled={!check || check.problems.length > 0} onClick={() => void keep()}>
@@ -183,31 +206,14 @@ export function Editor({ start }: { start: Draft }) {
             </span>
           </Foot>
         </main>
-        <ReadingColumn>
-          {row ? (
-            <RowForm
-              row={row}
-              roles={roles.data ?? []}
-              problems={check?.problems.filter((p) => p.row === at + 1) ?? []}
-              change={(part) => change(at, part)}
-              remove={() => setDraft({ ...draft, rows: draft.rows.filter((_, k) => k !== at) })}
-            />
-          ) : (
-            <p className="text-[13px] text-ink-3">Choose a setting.</p>
-          )}
-          {check?.problems
-            .filter((p) => p.row === 0)
-            .map((p) => (
-              <Note key={p.field + p.got} kind="stop" title={`${p.field}: got ${p.got || "nothing"}`}>
-                Wanted: {p.want}.
-              </Note>
-            ))}
-          {check && check.missing.length > 0 && (
-            <Note kind="note" title="The sheet will not fill in">
-              {check.missing.join(", ")}: no setting carries it yet.
-            </Note>
-          )}
-        </ReadingColumn>
+        <EditorColumn
+          part={part}
+          row={draft.rows[at]}
+          at={at}
+          check={check}
+          change={change}
+          remove={() => setDraft({ ...draft, rows: draft.rows.filter((_, k) => k !== at) })}
+        />
       </div>
     </Frame>
   );

@@ -33,6 +33,33 @@ function Origin({ row, change }: { row: DraftRow; change: (part: Partial<DraftRo
   );
 }
 
+/** What a register holds. */
+function Holds({ row, problem, change }: { row: DraftRow; problem?: Schemas["RowFault"]; change: (part: Partial<DraftRow>) => void }) {
+  return (
+    <label>
+      <span className="lbl">It holds</span>
+      <select
+        className={`cell text ${problem ? "bad" : ""}`}
+        value={row.register_type ?? ""}
+        onChange={(e) => change({ register_type: e.target.value as DraftRow["register_type"] })}
+      >
+        {[
+          ["", "16 bits"],
+          ["s16", "16 bits, signed"],
+          ["u32", "32 bits"],
+          ["s32", "32 bits, signed"],
+          ["text", "text"],
+        ].map(([v, words]) => (
+          <option key={v} value={v}>
+            {words}
+          </option>
+        ))}
+      </select>
+      {problem && <span className="block text-[12px] leading-tight text-stop">✕ wanted: {problem.want}</span>}
+    </label>
+  );
+}
+
 /** One setting of a draft, field by field, each fault where it stands. */
 export function RowForm({
   row,
@@ -85,6 +112,9 @@ export function RowForm({
     "register",
     "register_type",
     "scale",
+    "voids",
+    "moves",
+    "off_value",
     "kind",
     "intent",
     "convention",
@@ -116,34 +146,8 @@ export function RowForm({
         {text("group", "Group", "col-span-2")}
         {text("short", "Keypad")}
         {text("register", "Register")}
-        {row.register && (
-          <>
-            <label>
-              <span className="lbl">It holds</span>
-              <select
-                className={`cell text ${problem("register_type") ? "bad" : ""}`}
-                value={row.register_type ?? ""}
-                onChange={(e) => change({ register_type: e.target.value as DraftRow["register_type"] })}
-              >
-                {[
-                  ["", "16 bits"],
-                  ["s16", "16 bits, signed"],
-                  ["u32", "32 bits"],
-                  ["s32", "32 bits, signed"],
-                  ["text", "text"],
-                ].map(([v, words]) => (
-                  <option key={v} value={v}>
-                    {words}
-                  </option>
-                ))}
-              </select>
-              {problem("register_type") && (
-                <span className="block text-[12px] leading-tight text-stop">✕ wanted: {problem("register_type")!.want}</span>
-              )}
-            </label>
-            {text("scale", "Counts a unit", "col-span-3")}
-          </>
-        )}
+        {row.register && <Holds row={row} problem={problem("register_type")} change={change} />}
+        {row.register && text("scale", "Counts a unit", "col-span-3")}
       </div>
       <Origin row={row} change={change} />
       {(row.kind === "choice" || row.kind === "bits") && (
@@ -203,6 +207,30 @@ export function RowForm({
           </button>
         </p>
       )}
+      <div className="grid grid-cols-2 gap-2">
+        {text("voids", "A change voids")}
+        {text("moves", "Goes along with it")}
+        <label>
+          <span className="lbl">A value acts</span>
+          <select
+            className="cell text"
+            value={row.takes === "kept" ? "" : (row.takes ?? "")}
+            onChange={(e) => change({ takes: e.target.value as DraftRow["takes"] })}
+          >
+            {[
+              ["", "when it is kept"],
+              ["dialled", "while it is dialled"],
+              ["stopped", "once stopped"],
+              ["power", "after power off and on"],
+            ].map(([v, words]) => (
+              <option key={v} value={v}>
+                {words}
+              </option>
+            ))}
+          </select>
+        </label>
+        {row.protects && text("off_value", "Off at the value")}
+      </div>
       {tick("motion", "Could start motion: written over a link only with both torque-off channels open")}
       {tick("protects", "Protects people or machine: typed as the keypad shows it, never agreed by eye")}
       {tick("running", "May be changed while running")}

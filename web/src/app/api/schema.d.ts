@@ -2203,6 +2203,8 @@ export interface components {
             base_version?: string;
             firmware?: string;
             name: string;
+            /** @description what the family says beside its settings; left out: as in the family it goes out from */
+            parts?: components["schemas"]["Section"][];
             rows: components["schemas"]["DraftRow"][];
             /** @description name of the list or description that the rows were read from */
             source?: string;
@@ -2246,9 +2248,13 @@ export interface components {
             min: string;
             /** @description could start motion */
             motion: boolean;
+            /** @description codes whose value, range or meaning goes along */
+            moves?: string;
             name: string;
             /** @enum {string} */
             object_type?: "bool" | "s8" | "s16" | "s32" | "u8" | "u16" | "u32" | "text" | "";
+            /** @description of one that protects: the value at which it does not */
+            off_value?: string;
             protects: boolean;
             /** @description what was read from elsewhere than a cell of its own */
             read?: string;
@@ -2267,7 +2273,14 @@ export interface components {
             step: string;
             /** @description the proposal leaves no other way */
             sure: boolean;
+            /**
+             * @description when a value acts; empty: when it is kept
+             * @enum {string}
+             */
+            takes?: "kept" | "dialled" | "stopped" | "power" | "";
             unit: string;
+            /** @description tune, or codes that fall back to delivery when it changes; parted by commas */
+            voids?: string;
             /** @description what is to be looked up before it can be trusted */
             why: string;
         };
@@ -3881,6 +3894,8 @@ export interface components {
         RowFault: {
             field: string;
             got: string;
+            /** @description of the file, beside the settings; its rows count from 1 */
+            part?: string;
             /** Format: int64 */
             row: number;
             want: string;
@@ -4062,6 +4077,25 @@ export interface components {
         School: {
             text: string;
             value: string;
+        };
+        Section: {
+            /** @description what it is good for, and what works without it */
+            about: string;
+            columns: components["schemas"]["SectionColumn"][];
+            key: string;
+            /** @description cells by column, as texts; lists parted by commas */
+            rows: string[][];
+            /** @description one row, always */
+            single: boolean;
+            title: string;
+        };
+        SectionColumn: {
+            /** @description the closed list it is of; empty: free */
+            choices: string[];
+            key: string;
+            label: string;
+            /** @description yes or no */
+            yes: boolean;
         };
         Sent: {
             address: string;
