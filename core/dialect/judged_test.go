@@ -13,7 +13,6 @@ import (
 	"tingate/core/dialect"
 	"tingate/formats/familyfile"
 	"tingate/testtools/golden"
-	"tingate/testtools/raced"
 )
 
 // sum is a short mark of everything that was said, in the order in which it was.
@@ -132,7 +131,6 @@ func anyWish(rng *rand.Rand) dialect.Wished {
 
 // What the families make of plans, wishes, readings and questions is as it was: a hundred random plans in each of four.
 func TestPlansAreSpokenAsBefore(t *testing.T) {
-	raced.Skip(t)
 	var out strings.Builder
 	families := fixed(t)
 	for _, f := range families {
@@ -197,7 +195,6 @@ func rounded(v any) string {
 
 // What is looked up in a family, typed into it and sent to it is as it was, setting by setting.
 func TestFamiliesAnswerAsBefore(t *testing.T) {
-	raced.Skip(t)
 	var out strings.Builder
 	for _, f := range fixed(t) {
 		rng := rand.New(rand.NewPCG(18, 8))
@@ -307,7 +304,6 @@ func settingSays(s *sum, f *dialect.Family, x *dialect.Setting, rng *rand.Rand) 
 
 // What is wrong with a family's file is named as before: a hundred and eighty files with four things bent in each.
 func TestBentFamiliesAreRefusedAsBefore(t *testing.T) {
-	raced.Skip(t)
 	rng := rand.New(rand.NewPCG(18, 9))
 	var out strings.Builder
 	for _, f := range fixed(t)[1:] {

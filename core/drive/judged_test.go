@@ -9,7 +9,6 @@ import (
 
 	"tingate/core/motion"
 	"tingate/testtools/golden"
-	"tingate/testtools/raced"
 )
 
 // anyDrive is a drive as somebody could have set it, on a motor and a load that could hang on it, with nothing or something wrong.
@@ -132,7 +131,6 @@ func breaks(b *Broken, rng *rand.Rand) {
 
 // Two hundred drives that are set, loaded, broken and commanded at random go as before: three digits of what can be seen, each second.
 func TestDrivesGoAsBefore(t *testing.T) {
-	raced.Skip(t)
 	var out strings.Builder
 	for n := range 200 {
 		rng := rand.New(rand.NewPCG(18, uint64(n)))

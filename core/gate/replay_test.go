@@ -18,7 +18,6 @@ import (
 	"tingate/core/isolation"
 	"tingate/formats/familyfile"
 	"tingate/testtools/golden"
-	"tingate/testtools/raced"
 )
 
 // kept is a document of a bundle with what was recorded of it.
@@ -171,7 +170,6 @@ func bentHistory(t *testing.T, rng *rand.Rand, list []drivefile.Entry) []drivefi
 // What the gates make of five drives of a kept place, as their histories grow, and of four hundred places and histories that were bent at
 // random, is as it was.
 func TestHistoriesAreJudgedAsBefore(t *testing.T) {
-	raced.Skip(t)
 	place, drives := keptPlace(t)
 	var out strings.Builder
 	for _, d := range drives {
