@@ -3,6 +3,7 @@ package app_test
 import (
 	"cmp"
 	"os"
+	"regexp"
 	"strconv"
 	"strings"
 	"testing"
@@ -52,7 +53,8 @@ func TestTheSheetSaysWhatNobodyHasProved(t *testing.T) {
 	}
 }
 
-// The plan goes out as a device configuration file and comes back as readings; what it cannot hold is refused by name.
+// The plan goes out as a device configuration file, and such a file out of the drive comes in as readings; what it cannot hold is
+// refused by name.
 func TestAPlanAsADeviceConfiguration(t *testing.T) {
 	t.Parallel()
 	d := newDesk(t)
@@ -91,6 +93,16 @@ func TestAPlanAsADeviceConfiguration(t *testing.T) {
 	if planned < 15 || len(held) != planned || got.Node != 3 {
 		t.Errorf("%d planned, %d held, node %d", planned, len(held), got.Node)
 	}
+	// The plan never confirms itself: what counts was read out of the drive, by a program that wrote it so.
+	if _, err = d.ReadCSV(ctx, d.rh, id, raw); err == nil || !strings.Contains(err.Error(), "read out of the drive") {
+		t.Errorf("the plan was taken for what the drive holds: %v", err)
+	}
+	for _, l := range d.view(id).State.Lines {
+		if l.Read != nil {
+			t.Errorf("%s was read: %+v", l.Code, l.Read)
+		}
+	}
+	raw = regexp.MustCompile(`(?m)^Description=.*$`).ReplaceAll(raw, []byte("Description=Upload of the drive"))
 	res, err := d.ReadCSV(ctx, d.rh, id, raw)
 	d.ok(err)
 	if res.Read != planned || len(res.Problems) > 0 {

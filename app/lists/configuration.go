@@ -53,6 +53,9 @@ func configured(f *dialect.Family, raw []byte, res *CSVResult) (map[string]diale
 	if err != nil {
 		return nil, base.Bad("file", err.Error(), "a device configuration file (DCF)")
 	}
+	if d.Planned { // or the plan would confirm itself
+		return nil, base.Bad("file", "the plan as it was written here", "what was read out of the drive")
+	}
 	values := map[string]dialect.Held{}
 	for _, o := range d.Objects {
 		if o.Value == "" {

@@ -26,6 +26,7 @@ type Device struct {
 	Revision string
 	Node     int  // of a DCF: the node's number; 0: none
 	Config   bool // a DCF
+	Planned  bool // it is a plan as Write wrote it: nobody has read it out of a device
 	Objects  []Object
 	// Notes are what is not as the standard wants it, and was read all the same.
 	Notes []string
@@ -120,6 +121,9 @@ func Is(raw []byte) bool {
 // lists are the sections that name the objects.
 var lists = []string{"mandatoryobjects", "optionalobjects", "manufacturerobjects"}
 
+// planned is by what a plan is known again.
+const planned = "Planned settings, not read out of a device"
+
 // Read reads an EDS or a DCF. What is listed and missing, counted wrongly or written twice is told in Notes; an object written twice with
 // different contents is refused, since nobody can say which of them the device follows.
 func Read(raw []byte) (Device, error) {
@@ -155,6 +159,7 @@ func Read(raw []byte) (Device, error) {
 	}
 	d := &r.device
 	d.File, d.Vendor = r.get("fileinfo", "filename"), r.get("deviceinfo", "vendorname")
+	d.Planned = r.get("fileinfo", "description") == planned
 	d.Product, d.Revision = r.get("deviceinfo", "productname"), r.get("fileinfo", "filerevision")
 	if _, has := r.sections["devicecommissioning"]; has {
 		d.Config = true

@@ -28,7 +28,7 @@ func Write(d Device) []byte {
 		"EDSVersion",
 		"4.0",
 		"Description",
-		"Planned settings",
+		planned,
 	)
 	section("DeviceInfo", "VendorName", d.Vendor, "ProductName", d.Product)
 	section("DeviceCommissioning", "NodeID", fmt.Sprint(d.Node), "NodeName", d.Product)
