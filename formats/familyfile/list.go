@@ -141,7 +141,7 @@ func (l *List) findHeader(rows []grid.Row) int {
 			}
 			l.Left = append(l.Left, fmt.Sprintf("%s: above the headings; %q", above.Place, short(above.Cells)))
 		}
-		l.Total = len(rows) - 1
+		l.Total = len(rows) - i - 1
 		return i + 1
 	}
 	l.Total = len(rows)
@@ -206,10 +206,10 @@ func (l *List) proposeMapping(rows []grid.Row) map[string]int {
 			m[role], taken[i] = i, true
 		}
 	}
-	if r, ok := m["register"]; ok && m["code"] == r {
-		m["code"] = r
-	} else if _, named := m["code"]; ok && !named {
-		m["code"] = r
+	if r, ok := m["register"]; ok {
+		if _, named := m["code"]; !named {
+			m["code"] = r
+		}
 	}
 	return m
 }

@@ -80,18 +80,14 @@ func (l *List) part(m *mended) {
 	}
 	m.read = append(m.read, fmt.Sprintf("code and name: from one cell, “%s”", m.cells[code]))
 	m.cells[code] = p[1]
-	if named {
-		for name >= len(m.cells) {
-			m.cells = append(m.cells, "")
-		}
-		m.cells[name] = p[2]
-		return
+	if !named { // a column of its own, behind all others
+		name = len(l.Columns)
+		l.Columns, l.Mapping["name"] = append(l.Columns, fmt.Sprintf("column %d", name+1)), name
 	}
-	m.cells = append(m.cells, p[2])
-	l.Mapping["name"] = len(m.cells) - 1
-	for len(l.Columns) < len(m.cells) {
-		l.Columns = append(l.Columns, fmt.Sprintf("column %d", len(l.Columns)+1))
+	for name >= len(m.cells) {
+		m.cells = append(m.cells, "")
 	}
+	m.cells[name] = p[2]
 }
 
 // titles tells whether a row's only cell is the heading of a group: words that begin large, over several columns, or where a code would

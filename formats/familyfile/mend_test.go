@@ -2,6 +2,8 @@ package familyfile
 
 import (
 	"bytes"
+	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -137,6 +139,7 @@ func TestAWorkbookAsPeopleKeepIt(t *testing.T) {
 		"what is left out":        len(l.Left) == 3 && strings.Contains(strings.Join(l.Left, "\n"), "remark without a place"),
 		"the headings again":      strings.Contains(strings.Join(l.Left, "\n"), "row 14: the headings again"),
 		"what is mended":          len(l.Mended) == 5,
+		"how many rows it has":    l.Total == 12,
 		"the hidden sheet": strings.Contains(strings.Join(l.Notes, "\n"),
 			"Hidden in the workbook, and read only if you choose it: Old"),
 		"the formula": strings.Contains(strings.Join(l.Notes, "\n"), "D15"),
@@ -268,5 +271,21 @@ func TestWhereARowComesFrom(t *testing.T) {
 		"M. Quill" ||
 		b != "typed, by M. Quill" {
 		t.Errorf("%q, %q", a, b)
+	}
+}
+
+// Codes and names that share the only column there is are taken apart, however long each row is.
+func TestCodesAndNamesInOneColumn(t *testing.T) {
+	l, err := FromList([]byte("Parameter;Max;Default\nP1 Motor power;15;4\nP2 Motor current;90;8;a remark\nP3 Poles;8;4\n"), Asked{})
+	if err != nil || len(l.Draft.Rows) != 3 {
+		t.Fatalf("%v %+v", err, l)
+	}
+	for i, want := range []string{"Motor power", "Motor current", "Poles"} {
+		if r := l.Draft.Rows[i]; r.Name != want || r.Code != fmt.Sprintf("P%d", i+1) {
+			t.Errorf("%+v", r)
+		}
+	}
+	if !slices.Contains(l.Columns, "column 5") || l.Mapping["name"] != 4 {
+		t.Errorf("%q %v", l.Columns, l.Mapping)
 	}
 }
