@@ -156,6 +156,10 @@ func TestPlansAreSpokenAsBefore(t *testing.T) {
 				}
 			}
 			fmt.Fprintf(&out, " explained %s", s.mark())
+			for _, v := range []float64{0, 1, 300, 1455, 1500, 1800, 3000, -1455} {
+				s.say(fmt.Sprintf("%.6g %.6g", p.Frequency(v), p.TorqueRatio(v)))
+			}
+			s.say(p.Regulates(), fmt.Sprintf("%.6g", f.Highest(p)))
 			u := f.Read(values, p)
 			for _, m := range []any{u.Plan.Motor, u.Plan.Numbers, u.Plan.Choices, u.Plan.Poles, u.Not} {
 				s.say(rounded(m))
@@ -221,6 +225,16 @@ func TestFamiliesAnswerAsBefore(t *testing.T) {
 		for _, v := range []string{"", "1", "1.0", "2.4", "3.2", "9.9", "3.2.1", "x", "10"} {
 			inside, ok := f.Covers(v)
 			s.say(v, inside, ok, dialect.CompareVersions(v, f.Version), dialect.CompareVersions(v, "3.2"))
+		}
+		for i := range f.Link.Actuals {
+			a := &f.Link.Actuals[i]
+			for _, steps := range []int64{0, 1, 155, 15500} {
+				full := f.Full(a, steps)
+				for _, figure := range []float64{0, 1, -1, 12.34, 1455, 50} {
+					regs := f.Registers(a, figure, full)
+					s.say(a.What, fmt.Sprintf("%.6g %.6g", full, f.Figure(a, regs, full)), regs)
+				}
+			}
 		}
 		s.say(f.Ways(), f.TakesEncoder(), f.Keypad.Keys)
 		m, ok := f.EncoderModule()
@@ -288,6 +302,16 @@ func settingSays(s *sum, f *dialect.Family, x *dialect.Setting, rng *rand.Rand) 
 		back, exact = f.Decode(x, regs)
 		s.say(back, exact, f.ByteSwapped(uint16(n)))
 	}
+	index, sub, is := x.Object()
+	first, last, ends := x.CountRange()
+	s.say(index, sub, is, first, last, ends, x.DataType())
+	for _, n := range []int64{low, high, 0, 1, 7} {
+		counts := x.Counts(dialect.Held{Steps: n, Text: "Gannet"})
+		back, err := x.FromCounts(counts)
+		s.say(counts, back, err)
+		back, err = x.FromCounts(counts + "1")
+		s.say(back, err)
+	}
 	for _, text := range []string{"", "1", "0", "-1", "1.5", "1,5", "1.55", " 12 ", "0x10", "on", "off", "yes", "terminals",
 		"1 terminals", "50.0 Hz",
 		"15.5 A", "10 s", "10 min", "1.000,5", "1e3", "one", "X1 + X2", "none", x.Delivery, x.Name} {
@@ -302,13 +326,13 @@ func settingSays(s *sum, f *dialect.Family, x *dialect.Setting, rng *rand.Rand) 
 	}
 }
 
-// What is wrong with a family's file is named as before: a hundred and eighty files with four things bent in each.
+// What is wrong with a family's file is named as before: three hundred files with four things bent in each.
 func TestBentFamiliesAreRefusedAsBefore(t *testing.T) {
 	rng := rand.New(rand.NewPCG(18, 9))
 	var out strings.Builder
 	for _, f := range fixed(t)[1:] {
 		raw := familyfile.Shipped().RawVersion(f.Name, f.Version)
-		for n := range 60 {
+		for n := range 100 {
 			var doc yaml.Node
 			if err := yaml.Unmarshal(raw, &doc); err != nil {
 				t.Fatal(err)
