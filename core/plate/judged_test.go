@@ -5,10 +5,11 @@ import (
 	"fmt"
 	"maps"
 	"math"
-	"os"
 	"slices"
 	"strings"
 	"testing"
+
+	"tingate/testtools/golden"
 )
 
 // stamped are plates that agree with themselves, of sizes, poles, frequencies and kinds apart.
@@ -167,34 +168,7 @@ func TestAThousandPlatesAreJudgedAsBefore(t *testing.T) {
 			}
 		}
 	}
-	const file = "testdata/judged.txt"
-	if os.Getenv("TINGATE_GOLDEN") == "write" {
-		if err := os.WriteFile(file, []byte(out.String()), 0o644); err != nil {
-			t.Fatal(err)
-		}
-	}
-	raw, err := os.ReadFile(file)
-	if err != nil {
-		t.Fatal(err)
-	}
-	was, is := strings.Split(string(raw), "\n"), strings.Split(out.String(), "\n")
-	at, told := "", 0
-	for i := range max(len(was), len(is)) {
-		a, b := "nothing", "nothing"
-		if i < len(was) {
-			a = was[i]
-		}
-		if i < len(is) {
-			b = is[i]
-		}
-		if !strings.HasPrefix(b, "\t") {
-			at, _, _ = strings.Cut(b, ":")
-		}
-		if a != b && told < 5 {
-			told++
-			t.Errorf("%s: was %q, is %q", at, a, b)
-		}
-	}
+	golden.Same(t, "testdata/judged.txt", out.String())
 }
 
 func sorted[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
