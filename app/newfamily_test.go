@@ -165,3 +165,21 @@ func TestDrivesByFamily(t *testing.T) {
 		t.Error("a family that came in since is not searched")
 	}
 }
+
+// What is no list is refused in one sentence: what was read, and what is wanted.
+func TestWhatIsNoListIsSaidOnce(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	for raw, want := range map[string]string{
+		"": `list: got line 1: "", want a list with a code and a value on each line`,
+		"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1": "list: got a workbook that is protected by a password, or of the old kind (.xls), want .xlsx " +
+			"without a password",
+		"%PDF-1.7": "list: got a PDF: copy its table, and paste the text, want a list with a code and a name",
+		"[FileInfo]\nFileName=x\n": "list: got no object in [MandatoryObjects], [OptionalObjects] or [ManufacturerObjects], want " +
+			"the lists of CiA 306",
+	} {
+		if _, err := d.ReadList("x", []byte(raw), familyfile.Asked{}); err == nil || !strings.HasPrefix(err.Error(), want) {
+			t.Errorf("%q: %v", raw, err)
+		}
+	}
+}

@@ -419,10 +419,10 @@ test("what a family says beside its settings is typed and pasted into tables, an
     el.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
   });
   await expect(page.getByLabel("text, row 2", { exact: true })).toHaveValue("Too hot");
-  await expect(page.getByText("Row 2, family: got weather")).toBeVisible();
+  await expect(page.getByText("Row 2, class: got weather")).toBeVisible();
   await expect(page.getByRole("button", { name: "Keep this family" })).toBeDisabled();
   await page.getByLabel("class, row 2", { exact: true }).selectOption("drive-temperature");
-  await expect(page.getByText("Row 2, family: got weather")).toHaveCount(0);
+  await expect(page.getByText("Row 2, class: got weather")).toHaveCount(0);
   await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
   await what.selectOption("ratings");
   for (const [column, text] of [

@@ -26,14 +26,22 @@ func (a *Library) ReadList(name string, raw []byte, ask familyfile.Asked) (l fam
 		l, err = familyfile.FromList(raw, ask)
 	}
 	if err != nil {
-		return l, base.Bad(
-			"list",
-			err.Error(),
-			"a list with a code and a name on each line, a workbook (.xlsx), or a device description (EDS, DCF)",
-		)
+		return l, badList(err)
 	}
 	l.Draft.Source, l.Draft.SourceKind = cmp.Or(name, "pasted text"), kind
 	return l, nil
+}
+
+// badList says what a reader got and wanted, once.
+func badList(err error) error {
+	got, want, told := strings.Cut(err.Error(), "want ")
+	if !told {
+		want = "a list with a code and a name on each line, a workbook (.xlsx), or a device description (EDS, DCF)"
+	}
+	for _, own := range []string{"list: ", "device description: "} {
+		got = strings.TrimPrefix(got, own)
+	}
+	return base.Bad("list", strings.TrimRight(strings.Replace(got, "got ", "", 1), ",:; "), want)
 }
 
 // DraftOf is a family as rows to be changed, under the next version.

@@ -16,7 +16,7 @@ import (
 )
 
 // MostObjects is how many sections a file may have: a large drive has two thousand.
-const MostObjects = 20000
+const MostObjects = 8000
 
 // Device is what a file says of a device.
 type Device struct {

@@ -13,7 +13,7 @@ import (
 
 // Bounds: what is longer is refused, not cut off.
 const (
-	MostRows  = 20000
+	MostRows  = 10000 // each is looked at for what it could carry: two seconds
 	MostCells = 200 // in a row
 )
 

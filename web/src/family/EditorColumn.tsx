@@ -64,7 +64,11 @@ function AboutPart({ part, problems }: { part: Schemas["Section"]; problems: Fau
         <p className="text-[13px] text-ink-3">Cells of a spreadsheet can be pasted: they fill what lies right of and below the field.</p>
       )}
       {problems.map((p) => (
-        <Note key={`${p.row} ${p.field}`} kind="stop" title={`Row ${p.row}, ${p.field.replaceAll("_", " ")}: got ${p.got || "nothing"}`}>
+        <Note
+          key={`${p.row} ${p.field}`}
+          kind="stop"
+          title={`${part.single ? "" : `Row ${p.row}, `}${part.columns.find((c) => c.key === p.field)?.label ?? p.field}: got ${p.got || "nothing"}`}
+        >
           Wanted: {p.want}.
         </Note>
       ))}

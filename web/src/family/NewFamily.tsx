@@ -211,6 +211,17 @@ function Ways({ list, ask }: { list: List; ask: (a: Asked) => void }) {
   );
 }
 
+const bits: Record<string, string> = {
+  bool: "yes or no",
+  u8: "8 bits",
+  s8: "8 bits, signed",
+  u16: "16 bits",
+  s16: "16 bits, signed",
+  u32: "32 bits",
+  s32: "32 bits, signed",
+  text: "text",
+};
+
 /** The objects of a device description that hold settings. */
 function Objects({ list }: { list: List }) {
   return (
@@ -230,7 +241,8 @@ function Objects({ list }: { list: List }) {
             <td className="n text-[13px] font-semibold">{r.code}</td>
             <td className="text-[13px]">{r.name}</td>
             <td className="n text-[12.5px]">
-              {r.object_type} {r.unit}
+              {bits[r.object_type ?? ""]}
+              {r.unit && `, ${r.unit}`}
             </td>
             <td className="text-[13px]">{r.read ? "the drive profile" : "the description only"}</td>
           </tr>
