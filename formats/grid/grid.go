@@ -14,7 +14,7 @@ import (
 // Bounds: what is longer is refused, not cut off.
 const (
 	MostRows  = 10000 // each is looked at for what it could carry: two seconds
-	MostCells = 200 // in a row
+	MostCells = 200   // in a row
 )
 
 // Grid is a table as read.
