@@ -170,3 +170,36 @@ test("What is asked right after typing is asked of what was typed: the shortest 
   await expect(proof.getByRole("status")).toBeVisible({ timeout: 40_000 });
   await expect(proof.getByText("The plan has changed since it was run")).toHaveCount(0);
 });
+
+test("Who types faster than a plan is ridden waits for one ride, not for one a field; all is stored, and shown as stored", async ({
+  page,
+  demo,
+}) => {
+  await openRide(page, demo.url);
+  const more: boolean[] = [];
+  let first = true;
+  await page.route("**/api/drives/*", async (route) => {
+    if (route.request().method() !== "PATCH") return route.continue();
+    more.push(route.request().url().endsWith("?more=true"));
+    const slow = first;
+    first = false;
+    const answer = await route.fetch();
+    if (slow) await expect(page.getByText("Saving…")).toBeVisible();
+    if (slow) await expect(field(page, "intent.load_torque")).toHaveValue("31");
+    await route.fulfill({ response: answer });
+  });
+  const typed = [
+    ["lowest_speed", "300"],
+    ["rise", "31 s"],
+    ["fall", "45 s"],
+    ["current_limit", "120 %"],
+    ["load_torque", "31"],
+  ] as const;
+  for (const [name, text] of typed) await field(page, `intent.${name}`).fill(text);
+  await saved(page);
+  expect(more.at(-1)).toBe(false);
+  expect(more.filter((m) => !m).length).toBeLessThanOrEqual(2); // the first, which nothing waited behind, and the last
+  await expect(page.getByRole("region", { name: "Rise and fall" }).getByText(/^Rise 30 s, fall 42 s/)).toBeVisible();
+  await page.reload();
+  for (const [name, text] of typed) await expect(field(page, `intent.${name}`)).toHaveValue(text);
+});

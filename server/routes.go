@@ -36,6 +36,12 @@ type DrivePath struct {
 
 type viewOut struct{ Body base.View }
 
+// briefOut is a drive's view, or nothing yet.
+type briefOut struct {
+	Status int
+	Body   *base.View
+}
+
 type file struct {
 	ContentType string `header:"Content-Type"`
 	Disposition string `header:"Content-Disposition"`
@@ -147,6 +153,30 @@ func placeRoutes(api huma.API, a *app.App) {
 	})
 }
 
+// changeRoute takes edits of a drive. A person types faster than a plan is ridden: while more of their edits wait, each is stored and
+// answered with nothing; the last is answered with the drive.
+func changeRoute(api huma.API, a *app.App) {
+	huma.Register(api, huma.Operation{OperationID: "change-drive", Method: http.MethodPatch, Path: "/api/drives/{id}",
+		Summary: "Edit fields as typed", MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *struct {
+		DrivePath
+		More bool `query:"more" doc:"another edit follows at once: this one is stored, and answered 202 with null"`
+		Body drives.Edit
+	}) (*briefOut, error) {
+		err := in.Body.Sendable()
+		if err == nil {
+			err = a.Change(ctx, in.actor(), in.ID, in.Body)
+		}
+		if err != nil {
+			return nil, problem(err)
+		}
+		if in.More {
+			return &briefOut{Status: http.StatusAccepted}, nil
+		}
+		v, err := a.Drive(ctx, in.actor(), in.ID)
+		return &briefOut{Status: http.StatusOK, Body: &v}, problem(err)
+	})
+}
+
 func driveRoutes(api huma.API, a *app.App) {
 	act(api, a, http.MethodPost, "/api/drives", "create-drive", "Make a drive", func(ctx context.Context, in *struct {
 		Who
@@ -159,15 +189,7 @@ func driveRoutes(api huma.API, a *app.App) {
 		func(_ context.Context, in *DrivePath) (string, base.Actor, error) {
 			return in.ID, in.actor(), nil
 		})
-	act(api, a, http.MethodPatch, "/api/drives/{id}", "change-drive", "Edit fields as typed", func(ctx context.Context, in *struct {
-		DrivePath
-		Body drives.Edit
-	}) (string, base.Actor, error) {
-		if err := in.Body.Sendable(); err != nil {
-			return in.ID, in.actor(), err
-		}
-		return in.ID, in.actor(), a.Change(ctx, in.actor(), in.ID, in.Body)
-	})
+	changeRoute(api, a)
 	act(api, a, http.MethodPost, "/api/drives/{id}/undo", "undo", "Take back one's own last edit", func(ctx context.Context, in *struct {
 		DrivePath
 		Body struct {

@@ -96,6 +96,9 @@ func TestProblemsNameFieldGotAndWant(t *testing.T) {
 	}{
 		{"PATCH", drive, edit(`[{"path":"colour","text":"x"}]`), 422, `"field":"colour","got":"colour","want":"a field of a drive"`},
 		{"PATCH", drive, edit(`[{"path":"notes","text":"x","seen":"other"}]`), 409, `"theirs":""`},
+		{"PATCH", drive + "?more=true", edit(`[{"path":"colour","text":"x"}]`), 422, `"field":"colour"`},
+		{"PATCH", drive + "?more=true", edit(`[{"path":"notes","text":"not yet told"}]`), 202, `null`},
+		{"GET", drive, "", 200, `"notes":"not yet told"`},
 		{"PATCH", drive, `{"id":`, 400, `"status":400`},
 		{"PATCH", drive, edit(`"nope"`), 422, `"field":"sets"`},
 		{"GET", srv.URL + "/api/drives/" + base.NewID(), "", 404, "nothing of this id"},

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"sync"
 
+	"golang.org/x/sync/singleflight"
+
 	"tingate/bench"
 	"tingate/bench/ride"
 	"tingate/core/dialect"
@@ -24,6 +26,8 @@ import (
 var rides = struct {
 	mu  sync.Mutex
 	all map[string]*gate.Ridden
+	// now holds the rides that are under way: a drive's screen and its row in the Yard ask for the same one in the same moment.
+	now singleflight.Group
 }{all: map[string]*gate.Ridden{}}
 
 // mostRides are kept; then the memory begins anew.
@@ -83,18 +87,22 @@ func (a *Base) ridden(j gate.Job, s gate.State, ride bool) (r *gate.Ridden, know
 	if ok || !ride {
 		return r, ok
 	}
-	if out, err := judged(SetupOf(j, f), math.Max(low, 0), f.TorqueStated && j.Drive.Intent.LoadInertia.Value != nil); err != nil {
-		slog.Warn("a plan cannot be ridden", "drive", j.ID, "error", err) // said once, and kept as not ridden
-	} else {
-		r = &gate.Ridden{Of: key, Findings: out.Findings, Low: out.Low}
-	}
-	rides.mu.Lock()
-	defer rides.mu.Unlock()
-	if len(rides.all) >= mostRides {
-		clear(rides.all)
-	}
-	rides.all[key] = r
-	return r, true
+	once, _, _ := rides.now.Do(key, func() (any, error) {
+		var r *gate.Ridden
+		if out, err := judged(SetupOf(j, f), math.Max(low, 0), f.TorqueStated && j.Drive.Intent.LoadInertia.Value != nil); err != nil {
+			slog.Warn("a plan cannot be ridden", "drive", j.ID, "error", err) // said once, and kept as not ridden
+		} else {
+			r = &gate.Ridden{Of: key, Findings: out.Findings, Low: out.Low}
+		}
+		rides.mu.Lock()
+		defer rides.mu.Unlock()
+		if len(rides.all) >= mostRides {
+			clear(rides.all)
+		}
+		rides.all[key] = r
+		return r, nil
+	})
+	return once.(*gate.Ridden), true
 }
 
 // judged rides a plan. One that the bench cannot bear is not ridden, and hides nothing else of its drive.

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import type { PlaceView, View } from "./client";
+import { typing } from "./saver";
 import { sharedStream } from "./shared";
 
 /** Whatever changed elsewhere is fetched again. One stream serves all windows of this browser; a hidden window does not listen. */
@@ -25,6 +26,7 @@ export function useEvents() {
       const open = client.getQueryData<View>(["drive", doc]);
       // that answer may be older than this
       if (client.isFetching({ queryKey: open ? ["drive", doc] : ["places"] }) > 0) return changed(doc, seq);
+      if (open && typing(doc)) return changed(doc, seq); // the answer to what is typed tells of this too
       wanted.delete(doc);
       void client.invalidateQueries({ queryKey: ["history", doc] });
       void client.invalidateQueries({ queryKey: ["yard"] });

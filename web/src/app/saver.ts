@@ -48,6 +48,7 @@ export class Saver {
   private waiting = new Map<string, Typed>();
   private batch: Batch | null = null;
   private ready: Batch[] = []; // parts of one that failed whole
+  private unseen = new Map<string, string>(); // stored by the server, in no view that was drawn yet
   private known = new Map<string, string>();
   private running = false;
   private timer = 0;
@@ -89,7 +90,8 @@ export class Saver {
       this.waiting.get(path)?.text ??
       this.inHand()
         .flatMap((b) => b.sets)
-        .find((s) => s.path === path)?.text
+        .find((s) => s.path === path)?.text ??
+      this.unseen.get(path)
     );
   }
 
@@ -107,7 +109,7 @@ export class Saver {
    * screen.
    */
   settled(): Promise<void> {
-    const over = () => this.count() === 0 || this.offline;
+    const over = () => (this.count() === 0 && this.unseen.size === 0) || this.offline;
     if (over()) return Promise.resolve();
     return new Promise((done) => {
       const leave = this.subscribe(() => {
@@ -180,8 +182,29 @@ export class Saver {
       if (!b) break;
       if (!(await this.send(b))) break;
     }
+    if (!this.batch) await this.look();
     this.running = false;
     this.tell();
+    if (!this.batch && this.waiting.size > 0) void this.run(); // typed while the last answer was drawn
+  }
+
+  /** The view of what was stored with more on its way, when that did not come to an answer of its own. */
+  private async look() {
+    if (this.unseen.size === 0) return;
+    try {
+      const { data } = await api.GET("/api/drives/{id}", { params: { path: { id: this.drive } }, signal: AbortSignal.timeout(patience) });
+      if (data) await this.draw(data);
+    } catch {
+      // no answer: the event that tells of the change fetches it
+    }
+    this.unseen.clear();
+  }
+
+  /** The new view is drawn in a later turn: let go of the texts before it, and a tick flashes back to what it was. */
+  private async draw(v: View) {
+    this.onView(v);
+    await new Promise((drawn) => setTimeout(drawn));
+    this.unseen.clear();
   }
 
   /** Sends a batch; false when it is to be tried again later. */
@@ -195,7 +218,8 @@ export class Saver {
         typed: b.typed,
       };
       const { data, error, response } = await api.PATCH("/api/drives/{id}", {
-        params: { path: { id: this.drive } },
+        // A person types faster than a plan is ridden: the last answer tells of all.
+        params: { path: { id: this.drive }, query: { more: this.waiting.size + this.ready.length > 0 || undefined } },
         body,
         headers: { "X-Tingate-Person": b.by },
         signal: AbortSignal.timeout(patience),
@@ -210,9 +234,8 @@ export class Saver {
       this.failed = 0;
       this.savedAt = Date.now();
       for (const s of b.sets) this.known.set(s.path, s.text);
-      // The new view is drawn in a later turn: let go of the texts before it, and a tick flashes back to what it was.
-      this.onView(data as View);
-      await new Promise((drawn) => setTimeout(drawn));
+      if (data) await this.draw(data);
+      else for (const s of b.sets) this.unseen.set(s.path, s.text);
       this.batch = null;
       this.keep();
       return true;
@@ -316,6 +339,13 @@ export class Saver {
 }
 
 const savers = new Map<string, Saver>();
+
+/** Whether edits of a drive are on their way. */
+export function typing(drive: string): boolean {
+  const s = savers.get(drive);
+  return s !== undefined && !s.offline && s.count() > 0;
+}
+
 export function saverFor(drive: string, onView: (v: View) => void): Saver {
   let s = savers.get(drive);
   if (!s) savers.set(drive, (s = new Saver(drive, onView)));

@@ -5687,7 +5687,10 @@ export interface operations {
     };
     "change-drive": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description another edit follows at once: this one is stored, and answered 202 with null */
+                more?: boolean;
+            };
             header?: {
                 /** @description id of the person who works */
                 "X-Tingate-Person"?: string;
