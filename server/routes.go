@@ -36,12 +36,6 @@ type DrivePath struct {
 
 type viewOut struct{ Body base.View }
 
-// briefOut is a drive's view, or nothing yet.
-type briefOut struct {
-	Status int
-	Body   *base.View
-}
-
 type file struct {
 	ContentType string `header:"Content-Type"`
 	Disposition string `header:"Content-Disposition"`
@@ -150,30 +144,6 @@ func placeRoutes(api huma.API, a *app.App) {
 		Limit  int    `query:"limit" minimum:"0" maximum:"500"`
 	}) (yard.YardPage, error) {
 		return a.Yard(ctx, yard.Query{Place: in.ID, Text: in.Q, Filter: in.Filter, Offset: in.Offset, Limit: in.Limit})
-	})
-}
-
-// changeRoute takes edits of a drive. A person types faster than a plan is ridden: while more of their edits wait, each is stored and
-// answered with nothing; the last is answered with the drive.
-func changeRoute(api huma.API, a *app.App) {
-	huma.Register(api, huma.Operation{OperationID: "change-drive", Method: http.MethodPatch, Path: "/api/drives/{id}",
-		Summary: "Edit fields as typed", MaxBodyBytes: drivefile.MaxJSON}, func(ctx context.Context, in *struct {
-		DrivePath
-		More bool `query:"more" doc:"another edit follows at once: this one is stored, and answered 202 with null"`
-		Body drives.Edit
-	}) (*briefOut, error) {
-		err := in.Body.Sendable()
-		if err == nil {
-			err = a.Change(ctx, in.actor(), in.ID, in.Body)
-		}
-		if err != nil {
-			return nil, problem(err)
-		}
-		if in.More {
-			return &briefOut{Status: http.StatusAccepted}, nil
-		}
-		v, err := a.Drive(ctx, in.actor(), in.ID)
-		return &briefOut{Status: http.StatusOK, Body: &v}, problem(err)
 	})
 }
 
