@@ -13,6 +13,7 @@ import (
 	"tingate/app/links"
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
+	"tingate/core/learn"
 	"tingate/core/sheet"
 	"tingate/formats/familyfile"
 )
@@ -156,6 +157,23 @@ func keypadRoutes(api huma.API, a *app.App) {
 			}
 		}) (string, base.Actor, error) {
 			return in.ID, in.actor(), a.TakeFamily(ctx, in.actor(), in.ID, in.Body.ID, in.Body.Version)
+		})
+	post(api, "/api/drives/{id}/link/learn", "link-learn", "Look for some seconds which registers answer, or read them; nothing is written",
+		func(ctx context.Context, in *struct {
+			DrivePath
+			Body links.LearnAsk
+		}) (links.LearnStep, error) {
+			return a.Learn(ctx, in.actor(), in.ID, in.Body)
+		})
+	post(api, "/api/learn/compare", "learn-compare", "In which registers what was shown can lie, out of readings before and after a change",
+		func(_ context.Context, in *struct {
+			Body struct {
+				Chart    learn.Chart     `json:"chart"`
+				Kind     string          `json:"kind" enum:"setting,figure"`
+				Readings []learn.Pass `json:"readings"`
+			}
+		}) (learn.Learnt, error) {
+			return a.CompareReadings(in.Body.Chart, in.Body.Kind, in.Body.Readings)
 		})
 	post(api, "/api/drives/{id}/link/probe", "link-probe", "Ask which family and size answers at the drive's address",
 		func(ctx context.Context, in *DrivePath) ([]links.Probed, error) {

@@ -4,10 +4,14 @@
 package learn
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 )
+
+// Fault is what is wrong with what came in: the field, what was read, and what was expected.
+type Fault struct{ Field, Got, Want string }
+
+func (f *Fault) Error() string { return fmt.Sprintf("%s: got %s, want %s", f.Field, f.Got, f.Want) }
 
 // Span is a run of addresses, both ends included.
 type Span struct {
@@ -41,27 +45,27 @@ const (
 func (c *Chart) Check() error {
 	switch {
 	case c.From < 0 || c.To > MostAsked || c.From > c.To:
-		return fmt.Errorf("range: got %d to %d, want 0 to %d, the lower first", c.From, c.To, MostAsked)
+		return &Fault{"range", fmt.Sprintf("%d to %d", c.From, c.To), fmt.Sprintf("0 to %d, the lower first", MostAsked)}
 	case c.Most < 1 || c.Most > MostAtOnce:
-		return fmt.Errorf("most: got %d, want 1 to %d registers in a request", c.Most, MostAtOnce)
+		return &Fault{"most", fmt.Sprint(c.Most), fmt.Sprintf("1 to %d registers in a request", MostAtOnce)}
 	}
 	for name, l := range map[string][]Span{"has": c.Has, "not": c.Not} {
 		last := c.From - 1
 		for _, s := range l {
 			if s.From <= last || s.To < s.From || s.To > c.To {
-				return fmt.Errorf("%s: got %d to %d after %d, want spans in order, within the range", name, s.From, s.To, last)
+				return &Fault{name, fmt.Sprintf("%d to %d after %d", s.From, s.To, last), "spans in order, within the range"}
 			}
 			last = s.To
 		}
 	}
 	for _, s := range c.Doubt {
 		if s.From < c.From || s.To < s.From || s.To > c.To {
-			return fmt.Errorf("doubt: got %d to %d, want spans within the range", s.From, s.To)
+			return &Fault{"doubt", fmt.Sprintf("%d to %d", s.From, s.To), "spans within the range"}
 		}
 	}
 	for _, s := range c.Has {
 		if slices.ContainsFunc(c.Not, func(n Span) bool { return n.From <= s.To && n.To >= s.From }) {
-			return errors.New("has: got addresses that are refused as well")
+			return &Fault{"has", fmt.Sprintf("%d to %d, of which some are refused", s.From, s.To), "addresses that answer"}
 		}
 	}
 	return nil

@@ -2,7 +2,6 @@ package learn
 
 import (
 	"cmp"
-	"errors"
 	"fmt"
 	"math"
 	"math/bits"
@@ -11,8 +10,8 @@ import (
 	"strings"
 )
 
-// Reading is every register of a chart, read once, and what the keypad or its display showed then.
-type Reading struct {
+// Pass is every register of a chart, read once, and what the keypad or its display showed then.
+type Pass struct {
 	Shown string `json:"shown" doc:"the number as the keypad shows it; empty: not looked at"`
 	// Values stand in the order of the chart's spans.
 	Values []uint16 `json:"values"`
@@ -29,8 +28,8 @@ type Match struct {
 	Raw       []string `json:"raw" doc:"what it held at each reading"`
 }
 
-// Found is what readings of a drive tell when one thing was changed between them.
-type Found struct {
+// Learnt is what readings of a drive tell when one thing was changed between them.
+type Learnt struct {
 	Fits   []Match `json:"fits" doc:"what holds what was shown, the likeliest first"`
 	Moved  []Match `json:"moved" doc:"what else moved at the change and not between two readings of the same; at most 40"`
 	Alone  int     `json:"alone" doc:"registers that move by themselves"`
@@ -52,14 +51,14 @@ const mostMoved = 40
 
 // Compare looks for what was shown in readings of the same chart. Of a setting, those that showed the same tell what moves by itself; of a
 // figure, everything may move, and only what follows is given.
-func Compare(c *Chart, kind string, readings []Reading) (Found, error) {
-	out := Found{Fits: []Match{}, Moved: []Match{}}
+func Compare(c *Chart, kind string, readings []Pass) (Learnt, error) {
+	out := Learnt{Fits: []Match{}, Moved: []Match{}}
 	shown, half, err := numbers(c, readings)
 	if err != nil {
 		return out, err
 	}
 	if kind != Setting && kind != Figure {
-		return out, fmt.Errorf("kind: got %q, want %s or %s", kind, Setting, Figure)
+		return out, &Fault{"kind", strconv.Quote(kind), Setting + " or " + Figure}
 	}
 	at := -1
 	for _, s := range c.Has {
@@ -94,39 +93,40 @@ func Compare(c *Chart, kind string, readings []Reading) (Found, error) {
 		})
 	})
 	if out.Others > mostMoved {
-		return out, fmt.Errorf("readings: got %d settings that moved at one change, want a few: were settings copied or reset, or does another "+
-			"device answer now? Read again from the beginning", out.Others)
+		return out, &Fault{"readings", fmt.Sprint(out.Others, " registers that moved at one change"),
+			"a few: were settings copied or reset, or does another device answer now? Read again from the beginning"}
 	}
 	return out, nil
 }
 
 // numbers takes the shown texts apart: their values, and half of their last digit.
-func numbers(c *Chart, readings []Reading) (shown, half []float64, err error) {
+func numbers(c *Chart, readings []Pass) (shown, half []float64, err error) {
 	if len(readings) < 2 || len(readings) > 12 {
-		return nil, nil, fmt.Errorf("readings: got %d, want 2 to 12", len(readings))
+		return nil, nil, &Fault{"readings", fmt.Sprint(len(readings)), "2 to 12"}
 	}
 	differ := false
 	for i, r := range readings {
 		if len(r.Values) != c.Registers() {
-			return nil, nil, fmt.Errorf("readings: got %d registers in reading %d, want %d: the range has changed since, read it again",
-				len(r.Values), i+1, c.Registers())
+			return nil, nil, &Fault{"readings", fmt.Sprintf("%d registers in reading %d", len(r.Values), i+1),
+				fmt.Sprint(c.Registers(), ": the range has changed since, read it again")}
 		}
 		t := strings.ReplaceAll(strings.TrimSpace(r.Shown), ",", ".")
 		v, err := strconv.ParseFloat(t, 64)
 		if err != nil || math.Abs(v) > 1e9 || strings.ContainsAny(t, "eExXpPnN_") {
-			return nil, nil, fmt.Errorf("shown: got %q at reading %d, want the number as the keypad shows it, without its unit", r.Shown, i+1)
+			return nil, nil, &Fault{"shown", fmt.Sprintf("%q at reading %d", r.Shown, i+1),
+				"the number as the keypad shows it, without its unit"}
 		}
 		_, decimals, _ := strings.Cut(t, ".")
 		shown, half = append(shown, v), append(half, 0.5*math.Pow10(-len(decimals)))
 		differ = differ || v != shown[0]
 	}
 	if !differ {
-		return nil, nil, errors.New("shown: got the same number at every reading, want one that was changed")
+		return nil, nil, &Fault{"shown", "the same number at every reading", "one that was changed"}
 	}
 	return shown, half, nil
 }
 
-func column(readings []Reading, at int) []uint16 {
+func column(readings []Pass, at int) []uint16 {
 	out := make([]uint16, len(readings))
 	for i, r := range readings {
 		out[i] = r.Values[at]

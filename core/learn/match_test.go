@@ -44,11 +44,11 @@ type drive struct {
 	r        *rand.Rand
 }
 
-func (d *drive) read(c *Chart, shown string) Reading {
+func (d *drive) read(c *Chart, shown string) Pass {
 	for _, a := range d.restless {
 		d.values[a] = uint16(d.r.IntN(65536))
 	}
-	out := Reading{Shown: shown}
+	out := Pass{Shown: shown}
 	for _, s := range c.Has {
 		for a := s.From; a <= s.To; a++ {
 			out.Values = append(out.Values, d.values[a])
@@ -98,7 +98,7 @@ func TestOneChangeFindsTheRegisterItsScaleSignAndOrder(t *testing.T) {
 		v1, t1 := value()
 		v2, t2 := value()
 		h.put(d.values, v1)
-		readings := []Reading{d.read(c, t1), d.read(c, t1)}
+		readings := []Pass{d.read(c, t1), d.read(c, t1)}
 		h.put(d.values, v2)
 		readings = append(readings, d.read(c, strings.ReplaceAll(t2, ".", ",")))
 		f, err := Compare(c, Setting, readings)
@@ -133,7 +133,7 @@ func TestFiguresAreFoundAtTwoSpeeds(t *testing.T) {
 		shown [2]float64
 	}{"Hz": {310, 100, [2]float64{20.1, 41.7}}, "A": {311, 10, [2]float64{3.2, 4.9}}, "r/min": {312, 1, [2]float64{583, 1216}}}
 	for name, f := range figure {
-		var readings []Reading
+		var readings []Pass
 		for k := range 2 {
 			values := make([]uint16, 1000)
 			for a := range values {
@@ -145,7 +145,7 @@ func TestFiguresAreFoundAtTwoSpeeds(t *testing.T) {
 			for _, o := range figure {
 				values[o.at] = uint16(math.Round(o.shown[k] * o.scale * (1 + 0.01*(r.Float64()*2-1))))
 			}
-			readings = append(readings, Reading{fmt.Sprint(f.shown[k]), values})
+			readings = append(readings, Pass{fmt.Sprint(f.shown[k]), values})
 		}
 		found, err := Compare(c, Figure, readings)
 		if err != nil || len(found.Fits) == 0 {
@@ -174,24 +174,24 @@ func TestWhatCannotTellSaysWhy(t *testing.T) {
 	}
 	for _, x := range []struct {
 		kind     string
-		readings []Reading
+		readings []Pass
 		want     string
 	}{
-		{Setting, []Reading{{"1", values(0)}}, "got 1, want 2 to 12"},
-		{Setting, []Reading{{"1", values(0)}, {"1", values(1)}}, "the same number at every reading"},
-		{Setting, []Reading{{"1", values(0)}, {"2 Hz", values(1)}}, `got "2 Hz" at reading 2`},
-		{Setting, []Reading{{"1", values(0)}, {"NaN", values(1)}}, `got "NaN"`},
-		{Setting, []Reading{{"1", values(0)}, {"0x10", values(1)}}, `got "0x10"`},
-		{Setting, []Reading{{"1", values(0)}, {"2", values(1)[:50]}}, "got 50 registers in reading 2, want 100"},
-		{Setting, []Reading{{"1", values(0)}, {"2", values(90)}}, "got 90 settings that moved at one change"},
-		{"word", []Reading{{"1", values(0)}, {"2", values(1)}}, `kind: got "word"`},
+		{Setting, []Pass{{"1", values(0)}}, "got 1, want 2 to 12"},
+		{Setting, []Pass{{"1", values(0)}, {"1", values(1)}}, "the same number at every reading"},
+		{Setting, []Pass{{"1", values(0)}, {"2 Hz", values(1)}}, `got "2 Hz" at reading 2`},
+		{Setting, []Pass{{"1", values(0)}, {"NaN", values(1)}}, `got "NaN"`},
+		{Setting, []Pass{{"1", values(0)}, {"0x10", values(1)}}, `got "0x10"`},
+		{Setting, []Pass{{"1", values(0)}, {"2", values(1)[:50]}}, "got 50 registers in reading 2, want 100"},
+		{Setting, []Pass{{"1", values(0)}, {"2", values(90)}}, "got 90 registers that moved at one change"},
+		{"word", []Pass{{"1", values(0)}, {"2", values(1)}}, `kind: got "word"`},
 	} {
 		if _, err := Compare(c, x.kind, x.readings); err == nil || !strings.Contains(err.Error(), x.want) {
 			t.Errorf("%v, want %s", err, x.want)
 		}
 	}
 	// What moved and follows no scale is named all the same.
-	f, err := Compare(c, Setting, []Reading{{"17.5", values(0)}, {"20", values(1)}})
+	f, err := Compare(c, Setting, []Pass{{"17.5", values(0)}, {"20", values(1)}})
 	if err != nil || len(f.Fits) != 0 || len(f.Moved) != 1 || f.Moved[0].Raw[1] != "7" {
 		t.Errorf("%+v %v", f, err)
 	}

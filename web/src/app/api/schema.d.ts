@@ -381,6 +381,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/link/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look for some seconds which registers answer, or read them; nothing is written */
+        post: operations["link-learn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/link/probe": {
         parameters: {
             query?: never;
@@ -1391,6 +1408,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/learn/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** In which registers what was shown can lie, out of readings before and after a change */
+        post: operations["learn-compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places": {
         parameters: {
             query?: never;
@@ -1840,6 +1874,31 @@ export interface components {
         Cause: {
             code: string;
             text: string;
+        };
+        Chart: {
+            /**
+             * Format: int64
+             * @description requests so far
+             */
+            asked: number;
+            /** @description asked at once and refused: one of each span at least does not answer */
+            doubt: components["schemas"]["Span"][];
+            /**
+             * Format: int64
+             * @description first address of the range, 0 to 65535
+             */
+            from: number;
+            /** @description addresses that answer, in order */
+            has: components["schemas"]["Span"][];
+            /**
+             * Format: int64
+             * @description registers in one request, 1 to 125
+             */
+            most: number;
+            /** @description addresses that were refused, in order */
+            not: components["schemas"]["Span"][];
+            /** Format: int64 */
+            to: number;
         };
         Check: {
             at?: string;
@@ -2844,6 +2903,67 @@ export interface components {
             /** @description each until the next */
             spans: components["schemas"]["Stand"][];
         };
+        "Learn-compareRequest": {
+            chart: components["schemas"]["Chart"];
+            /** @enum {string} */
+            kind: "setting" | "figure";
+            readings: components["schemas"]["Pass"][];
+        };
+        LearnAsk: {
+            /**
+             * Format: int64
+             * @description most requests of the search, in all
+             */
+            budget: number;
+            chart: components["schemas"]["Chart"];
+            /** @description of a shared line: who answers for the controller, and agreed */
+            owner?: string;
+            read?: boolean;
+            /** @description a controller uses the line: fewer requests, and none after the first delay */
+            shared?: boolean;
+            /**
+             * Format: double
+             * @description how long an answer usually takes there, as the last step told
+             */
+            usual_ms?: number;
+            /** @description of a reading under way: what was read so far */
+            values?: number[];
+        };
+        LearnStep: {
+            chart: components["schemas"]["Chart"];
+            done: boolean;
+            /**
+             * Format: int64
+             * @description of a reading: requests to come; of a search: what is left of the budget
+             */
+            left: number;
+            /** @description why it ended before its end */
+            stopped?: string;
+            /**
+             * Format: int64
+             * @description of a search that ended: shorter runs than this may not have been met; 0: every address is known
+             */
+            stride: number;
+            /** Format: double */
+            usual_ms: number;
+            values?: number[];
+        };
+        Learnt: {
+            /**
+             * Format: int64
+             * @description registers that move by themselves
+             */
+            alone: number;
+            /** @description what holds what was shown, the likeliest first */
+            fits: components["schemas"]["Match"][];
+            /** @description what else moved at the change and not between two readings of the same; at most 40 */
+            moved: components["schemas"]["Match"][];
+            /**
+             * Format: int64
+             * @description registers that moved at the change, in all
+             */
+            others: number;
+        };
         Line: {
             /** @description when a value acts, when that is not at once */
             acting?: string;
@@ -3063,6 +3183,28 @@ export interface components {
             short: string;
             voids: string[];
         };
+        Match: {
+            /** @enum {string} */
+            byte_order?: "low-first" | "";
+            /** @description what it held at each reading */
+            raw: string[];
+            /** Format: int64 */
+            register: number;
+            /** @description a scale as makers choose them: 1, 2 or 5 and tens */
+            round: boolean;
+            /** @description counts for each unit shown; empty: it moved, and follows no scale */
+            scale?: string;
+            /**
+             * @description two registers hold 32 bits
+             * @enum {string}
+             */
+            type: "u16" | "s16" | "u32" | "s32";
+            /**
+             * @description of 32 bits
+             * @enum {string}
+             */
+            word_order?: "high-first" | "low-first" | "";
+        };
         Meaning: {
             is?: string;
             means: string;
@@ -3270,6 +3412,11 @@ export interface components {
             sources?: components["schemas"]["VoltageSource"][];
             /** @description in the order in which they stand side by side */
             terminals: string[];
+        };
+        Pass: {
+            /** @description the number as the keypad shows it; empty: not looked at */
+            shown: string;
+            values: number[];
         };
         Password: {
             delivered: string;
@@ -4497,6 +4644,12 @@ export interface components {
             point: string;
             state: components["schemas"]["SupplyState"];
             volts: string;
+        };
+        Span: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
         };
         SpanBands: {
             bands: components["schemas"]["Bands"];
@@ -6513,6 +6666,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinkProgress"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "link-learn": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnStep"];
                 };
             };
             /** @description Error */
@@ -8992,6 +9185,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportResult"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "learn-compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Learn-compareRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Learnt"];
                 };
             };
             /** @description Error */
