@@ -90,6 +90,7 @@ func (a *Links) Learn(ctx context.Context, who base.Actor, driveID string, ask L
 	} else {
 		l.search(ctx)
 	}
+	out.Chart = out.Chart.Told()
 	if len(l.took) > 0 && !a.benches.IsBench(j.Drive.Link.Address) {
 		return out, a.answered(ctx, who, Wired{Job: j, State: a.Evaluate(j)})
 	}

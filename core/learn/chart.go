@@ -71,6 +71,16 @@ func (c *Chart) Check() error {
 	return nil
 }
 
+// Told is the chart with empty lists for none.
+func (c Chart) Told() Chart {
+	for _, l := range []*[]Span{&c.Has, &c.Not, &c.Doubt} {
+		if *l == nil {
+			*l = []Span{}
+		}
+	}
+	return c
+}
+
 // Registers is how many addresses answer.
 func (c *Chart) Registers() (n int) {
 	for _, s := range c.Has {

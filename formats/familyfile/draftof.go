@@ -49,6 +49,9 @@ func sourceOf(d Draft, r, was DraftRow, old dialect.Source) dialect.Source {
 		old = dialect.Source{Kind: d.SourceKind, From: strings.Trim(d.Source+", "+r.From, ", "), By: d.By}
 	default:
 		old = dialect.Source{Kind: "typed", From: r.From, By: d.By}
+		if strings.HasPrefix(r.From, "register learnt") {
+			old.Kind = "learnt"
+		}
 	}
 	if r.Compared && old.Kind != "" && d.By != old.By {
 		old.Second = d.By // one's own work is not compared by oneself

@@ -50,6 +50,10 @@ export function Editor({ start }: { start: Draft }) {
     (i: number, part: Partial<DraftRow>) => setDraft((d) => ({ ...d, rows: d.rows.map((r, k) => (k === i ? byHand(r, part) : r)) })),
     [],
   );
+  const setPart = useCallback(
+    (key: string, rows: string[][]) => setDraft((d) => ({ ...d, parts: d.parts?.map((p) => (p.key === key ? { ...p, rows } : p)) })),
+    [],
+  );
   async function keep() {
     try {
       const c = await ok(api.POST("/api/families/draft", { params: { query: { keep: true } }, body: draft }));
@@ -170,7 +174,7 @@ export function Editor({ start }: { start: Draft }) {
                 key={part.key}
                 part={part}
                 faults={check?.problems.filter((p) => p.part === part.key) ?? []}
-                change={(rows) => setDraft((d) => ({ ...d, parts: d.parts?.map((p) => (p.key === part.key ? { ...p, rows } : p)) }))}
+                change={(rows) => setPart(part.key, rows)}
               />
             ) : (
               <table className="list w-full">
@@ -212,6 +216,8 @@ export function Editor({ start }: { start: Draft }) {
           at={at}
           check={check}
           change={change}
+          parts={draft.parts ?? []}
+          setPart={setPart}
           remove={() => setDraft({ ...draft, rows: draft.rows.filter((_, k) => k !== at) })}
         />
       </div>
@@ -222,6 +228,7 @@ export function Editor({ start }: { start: Draft }) {
 /** A row that was read and then changed says so: it is not any more what stands there. */
 function byHand(r: DraftRow, part: Partial<DraftRow>): DraftRow {
   const says = Object.keys(part).every((k) => k === "why" || k === "sure" || k === "compared");
+  if (part.from) return { ...r, ...part, from: [r.from, part.from].filter(Boolean).join("; ") };
   const from = r.from && !says && !r.from.startsWith("picture ") && !r.from.endsWith(byHandWords) ? r.from + byHandWords : r.from;
   return { ...r, ...part, from };
 }

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Schemas } from "../app/client";
 
 type DraftRow = Schemas["DraftRow"];
@@ -67,12 +68,14 @@ export function RowForm({
   problems,
   change,
   remove,
+  children,
 }: {
   row: DraftRow;
   roles: Schemas["Role"][];
   problems: Schemas["RowFault"][];
   change: (part: Partial<DraftRow>) => void;
   remove: () => void;
+  children?: ReactNode; // what finds its register
 }) {
   const problem = (f: string) => problems.find((p) => p.field === f);
   const text = (f: Field, label: string, cls = "") => {
@@ -149,6 +152,7 @@ export function RowForm({
         {row.register && <Holds row={row} problem={problem("register_type")} change={change} />}
         {row.register && text("scale", "Counts a unit", "col-span-3")}
       </div>
+      {children}
       <Origin row={row} change={change} />
       {(row.kind === "choice" || row.kind === "bits") && (
         <label>
