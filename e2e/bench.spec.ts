@@ -256,3 +256,30 @@ test("two benches ride one plan: by two controls laid over one another, by a set
   await expect(dialog).toContainText(/At speed the first gives \d+ % of the torque/, { timeout: 40_000 });
   await expect(row("drive")).toContainText(/Brae BR\d\d/);
 });
+
+test("a bench opened again shows nothing older than now: a switch is turned from where it stands", async ({ page, demo }) => {
+  await openAs(page, demo.url);
+  await openDrive(page, "SP-03");
+  await rail(page, "Bench").click();
+  await page.getByRole("button", { name: "Set up the bench" }).click();
+  const mains = page.getByRole("switch", { name: /^Mains/ });
+  await expect(mains).toHaveAttribute("aria-checked", "false");
+  const awayAndBack = async () => {
+    await rail(page, "Span").click();
+    await expect(page.getByRole("heading", { name: "Span", level: 1 })).toBeVisible();
+    await rail(page, "Bench").click();
+  };
+  await awayAndBack(); // what it answers to this stays in the browser
+  await expect(mains).toHaveAttribute("aria-checked", "false");
+  await mains.click();
+  await expect(mains).toHaveAttribute("aria-checked", "true");
+  // An answer that takes its time, as on a busy machine: what this browser saw last is not shown meanwhile.
+  for (const what of ["**/bench?*", "**/bench/live"])
+    await page.route(what, async (route) => {
+      await new Promise((later) => setTimeout(later, 1500));
+      await route.continue();
+    });
+  await awayAndBack();
+  await mains.click();
+  await expect(mains).toHaveAttribute("aria-checked", "false");
+});

@@ -19,6 +19,7 @@ export function useBench() {
     queryKey: ["bench", id],
     queryFn: () => ok(api.GET("/api/drives/{id}/bench", { params: { path: { id }, query: { after: -1 } } })),
     staleTime: 0,
+    gcTime: 0, // opened again it shows nothing older than now: a switch that is turned is turned from where it stands
   });
   const { view: v, samples, setView } = useLive(id, first.data);
   const queue = useMemo(
