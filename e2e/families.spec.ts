@@ -451,3 +451,42 @@ test("what a family says beside its settings is typed and pasted into tables, an
   await page.getByRole("button", { name: "Take row 2 away" }).click();
   await expect(page.getByLabel("code, row 2", { exact: true })).toHaveValue("");
 });
+
+test("two people change one family: the second takes the first's rows in, and chooses where both changed", async ({
+  page,
+  context,
+  demo,
+}) => {
+  await openAs(page, demo.url);
+  const was = await newest(page, demo.url, "Brae");
+  const edit = async (p: Page, code: string, fields: [RegExp, string][]) => {
+    await p.getByRole("button", { name: `Change ${code}`, exact: true }).click();
+    for (const [name, text] of fields) await p.getByRole("form").getByRole("textbox", { name }).fill(text);
+  };
+  await page.goto(`${demo.url}/families/Brae/edit`);
+  await edit(page, "limit.current", [[/^Highest/, "320.0"]]);
+  await edit(page, "motor.current", [[/^Name/, "Current of the motor"]]);
+  // Somebody else keeps a version first.
+  const other = await context.newPage();
+  await other.goto(`${demo.url}/families/Brae/edit`);
+  await edit(other, "limit.current", [[/^Highest/, "350.0"]]);
+  await edit(other, "motor.voltage", [[/^Name/, "Voltage of the motor"]]);
+  await other.getByRole("button", { name: "Keep this family" }).click();
+  await expect(other.getByRole("heading", { level: 1, name: `Brae ${was + 1}` })).toBeVisible();
+  await other.close();
+  await page.getByRole("button", { name: "Keep this family" }).click();
+  await expect(page.getByText(/wanted?: a version that is not taken/i)).toBeVisible();
+  const newer = page.getByRole("region", { name: "A newer version" });
+  await expect(newer).toContainText(`Version ${was + 1} was kept meanwhile`);
+  await newer.getByRole("button", { name: "Take its changes in" }).click();
+  await expect(newer).toContainText("1 was changed in both");
+  await expect(newer).toContainText("Setting, limit.current, max");
+  await axe(page).then((r) => expect(r.violations.map((v) => v.id)).toEqual([]));
+  await newer.getByRole("button", { name: "take 350.0" }).click();
+  await expect(newer.getByRole("listitem")).toHaveCount(0);
+  await page.getByRole("button", { name: "Keep this family" }).click();
+  await expect(page.getByRole("heading", { level: 1, name: `Brae ${was + 2}` })).toBeVisible();
+  await page.getByRole("tab", { name: "Settings" }).click();
+  for (const text of ["Voltage of the motor", "Current of the motor"]) await expect(page.getByText(text).first()).toBeVisible();
+  await expect(page.getByRole("row").filter({ hasText: "limit.current" }).first()).toContainText("350.0");
+});

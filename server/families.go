@@ -85,6 +85,14 @@ func familyRoutes(api huma.API, a *app.App) {
 			c, err := a.CheckDraft(ctx, in.actor(), in.Body, in.Keep)
 			return &struct{ Body families.DraftCheck }{c}, problem(err)
 		})
+	huma.Register(api, large("merge-draft", "/api/families/draft/merge", "Put into a draft what others changed since it was begun"),
+		func(_ context.Context, in *struct {
+			Who
+			Body familyfile.Draft
+		}) (*struct{ Body familyfile.Merged }, error) {
+			m, err := a.MergeDraft(in.Body)
+			return &struct{ Body familyfile.Merged }{m}, problem(err)
+		})
 	huma.Register(api, huma.Operation{OperationID: "family-file", Method: http.MethodGet, Path: "/api/families/{name}/file.yaml",
 		Summary: "A family's file"}, func(_ context.Context, in *FamilyPath) (*file, error) {
 		raw, err := a.FamilyFile(in.Name, in.Version)

@@ -19,8 +19,12 @@ type Glance struct {
 	Rules, StaleAfter                 string
 }
 
-// PutGlance stores a row, in the transaction that changed what it rests on.
+// PutGlance stores a row, in the transaction that changed what it rests on. Rows of other drives that bear its tag, or bore it, are made
+// anew before they are shown: two of one tag are a finding of each.
 func (t *Tx) PutGlance(g Glance) error {
+	if err := t.exec("stale_by_tag", g.Drive, g.Place, g.Tag, g.Archived); err != nil {
+		return err
+	}
 	return t.exec("put_glance", g.Drive, g.Place, g.Tag, g.Machine, g.Where, g.Archived, g.Marks, g.Next, g.NextDetail, g.NextGate,
 		g.Worst, g.WorstTitle, g.About,
 		g.Search, g.DriveVersion, g.PlaceVersion, g.Rules, g.StaleAfter)
@@ -51,6 +55,11 @@ func (t *Tx) StaleByCircuits(place string, circuits []string) error {
 		return err
 	}
 	return t.exec("stale_by_circuits", place, string(ids))
+}
+
+// SameTag lists the machines of other drives of a place that bear a tag, in whatever letters, and are in use: three at most.
+func (r Reader) SameTag(place, tag, but string) ([]string, error) {
+	return collect(r, "same_tag", func(rows *sql.Rows, machine *string) error { return rows.Scan(machine) }, place, tag, but)
 }
 
 // StaleGlances lists drives of a place ("": of all) whose row is missing, marked stale, of an older version of the drive or its place, of

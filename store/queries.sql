@@ -72,6 +72,11 @@ SELECT DISTINCT d.id FROM document d, json_each(d.body, '$.supplies') s WHERE d.
 -- name: stale_by_circuits
 UPDATE glance SET stale = 1 WHERE place = ?1 AND drive IN (SELECT d.id FROM document d
   WHERE d.kind = 'drive' AND d.place = ?1 AND json_extract(d.body, '$.stop.circuit') IN (SELECT value FROM json_each(?2)));
+-- name: stale_by_tag
+UPDATE glance INDEXED BY glance_tags SET stale = 1 WHERE place = ?2 AND tag COLLATE NOCASE IN (?3, (SELECT tag FROM glance WHERE drive = ?1)) AND tag <> '' AND drive <> ?1
+  AND NOT EXISTS (SELECT 1 FROM glance WHERE drive = ?1 AND tag = ?3 AND archived = ?4);
+-- name: same_tag
+SELECT machine FROM glance INDEXED BY glance_tags WHERE place = ?1 AND tag = ?2 COLLATE NOCASE AND archived = 0 AND drive <> ?3 ORDER BY drive LIMIT 3;
 -- name: stale_glance
 SELECT id FROM document d WHERE id = ? AND NOT EXISTS (SELECT 1 FROM glance g WHERE g.drive = d.id AND g.stale = 0 AND g.drive_version = d.version AND g.rules = ?
   AND g.place_version = (SELECT p.version FROM document p WHERE p.id = d.place) AND (g.stale_after = '' OR g.stale_after > ?));

@@ -85,8 +85,16 @@ func (a *Base) Job(r store.Reader, doc store.Document) (gate.Job, store.Document
 		return gate.Job{}, store.Document{}, err
 	}
 	near, err := a.neighbours(r, doc, d, p)
+	if err != nil {
+		return gate.Job{}, store.Document{}, err
+	}
+	var same []string
+	if d.Tag != "" {
+		same, err = r.SameTag(doc.Place, d.Tag, doc.ID)
+	}
 	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.Since,
-		Entries: entries, Energy: isolation.ByID(energy), Zone: ZoneOf(p), OwnCircuit: ownCircuit(r, d, p), Neighbours: near}, pd, err
+		Entries: entries, Energy: isolation.ByID(energy), Zone: ZoneOf(p), OwnCircuit: ownCircuit(r, d, p), Neighbours: near,
+		SameTag: same}, pd, err
 }
 
 // ZoneOf is the place's time zone; UTC when it names none that is known.

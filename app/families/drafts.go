@@ -58,6 +58,18 @@ func (a *Library) DraftOf(name, version string) (familyfile.Draft, error) {
 	return d, nil
 }
 
+// MergeDraft puts into a draft what others changed since it was begun: the newest version of its family against the one that it goes out
+// from. Nothing is kept by it.
+func (a *Library) MergeDraft(d familyfile.Draft) (familyfile.Merged, error) {
+	was, newest := a.FamilySet.Version(d.BaseName, d.BaseVersion), a.FamilySet.Find(d.BaseName)
+	if was == nil || newest == nil {
+		return familyfile.Merged{}, base.Bad("base_name", d.BaseName+" "+d.BaseVersion, "a family known here")
+	}
+	m := familyfile.Merge(familyfile.DraftOf(was), d, familyfile.DraftOf(newest))
+	m.Draft.Version = nextVersion(a.FamilySet.Versions(newest.Name)[0])
+	return m, nil
+}
+
 // nextVersion counts the last number of a version up by one.
 func nextVersion(v string) string {
 	i := strings.LastIndex(v, ".") + 1

@@ -99,12 +99,34 @@ func (f *Family) line(s *Setting, p *Plan, highest float64) Line {
 	if off := s.Value(l.Steps) - c.value; math.Abs(off) > 1e-6*s.step() {
 		l.Rounded = [...]string{"rounded to the nearest step", "rounded down", "rounded up"}[round]
 		l.Figures = append(l.Figures, Working{"Step of this setting", s.Text(l.Steps), s.Unit, l.Rounded})
+		if s.Intent == "overload.current" {
+			l.Figures = append(l.Figures, s.stepsBeside(p, l)...)
+		}
 	}
 	if !s.Inside(l.Steps) {
 		l.Nearest = max(s.min, min(s.max, l.Steps))
 		l.Problem = fmt.Sprintf("%s is outside this drive's %s", s.WithUnit(l.Steps), s.Span())
 	}
 	return l
+}
+
+// stepsBeside are the two steps between which the motor's current lies, in amperes: which of them protects is a person's to see.
+func (s *Setting) stepsBeside(p *Plan, l Line) []Working {
+	decode := conventions[s.Convention].decode
+	if decode == nil {
+		return nil
+	}
+	var out []Working
+	low := onGrid(l.Exact/s.step(), down)
+	for i, label := range []string{"The step below", "The step above"} {
+		amps := decode(decoding{p: p}, s.Value(low+int64(i)))
+		if math.IsNaN(amps) || !s.Inside(low+int64(i)) {
+			continue
+		}
+		out = append(out, fig(label, amps, "A", fmt.Sprintf("%s, %+.1f %% of the motor's current", s.WithUnit(low+int64(i)),
+			(amps/p.Motor.Current-1)*100)))
+	}
+	return out
 }
 
 // rounds is the side to which a setting's grid rounds an intent: always the safe one.

@@ -25,6 +25,7 @@ func (g *matchGate) ask() {
 		Title: "Packing list complete: keypad, modules, papers, choke, filter", Basis: label}, true)
 	g.attach(Check{Key: "match/photo/label", Group: "What arrived", Title: "Photo of the drive's label", Work: Either}, "drive-label")
 	g.serials()
+	g.sameTag()
 	g.matchType(s)
 	g.matchSupply(s)
 	g.matchDrive(s)

@@ -55,6 +55,8 @@ func (g *plateGate) ask() {
 	g.powerUnit()
 	g.familyFindings()
 	g.lineFindings()
+	g.smallMotor()
+	g.farFromList()
 	g.figures = plateFigures(p, g.result)
 	g.plateChecks(p)
 	g.readBack("Motor settings read back")

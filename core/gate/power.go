@@ -249,6 +249,7 @@ func (g *powerGate) conductors(s translate.Site) {
 		s.Volts, .95)
 	g.conductor(s, "motor", "Motor conductors", p.MotorArea, g.plan.Motor.Current, d.Site.Cable.Num(quantity.Length, "m"),
 		g.plan.Motor.Voltage, pf)
+	g.inputFits(s)
 	g.protection()
 }
 

@@ -47,6 +47,7 @@ func (g *spanGate) ask() {
 			"Keep it with a reason, or lower it")
 	}
 	g.cooled(low, say)
+	g.coasts()
 	for _, r := range []struct {
 		field string
 		q     drivefile.Q

@@ -17,7 +17,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "20"
+const RulesVersion = "21"
 
 // Job is all that an evaluation looks at.
 type Job struct {
@@ -35,6 +35,8 @@ type Job struct {
 	OwnCircuit *stops.Circuit
 	// Neighbours are the other drives of its stop circuit, by tag in small letters.
 	Neighbours map[string]translate.Neighbour
+	// SameTag are the machines of other drives of the place that bear this one's tag.
+	SameTag []string
 	// Ridden is what the plan did on its own bench; nil: it was not ridden.
 	Ridden *Ridden
 	// Asked is a measurement that parts suspects, asked for just now.

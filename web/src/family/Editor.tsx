@@ -5,6 +5,7 @@ import { api, ok, say, type Schemas } from "../app/client";
 import { Frame } from "../app/Frame";
 import { Foot } from "../ui/Foot";
 import { Picture, usePicture } from "./Beside";
+import { Merge } from "./Merge";
 import { PartTable } from "./PartTable";
 import { EditorColumn } from "./EditorColumn";
 import { carries } from "./RowForm";
@@ -58,7 +59,7 @@ export function Editor({ start }: { start: Draft }) {
     try {
       const c = await ok(api.POST("/api/families/draft", { params: { query: { keep: true } }, body: draft }));
       setCheck(c);
-      if (!c.kept) return;
+      if (!c.kept) return void client.invalidateQueries({ queryKey: ["families"] }); // somebody may have kept a version meanwhile
       localStorage.removeItem(key);
       await client.invalidateQueries({ queryKey: ["families"] });
       await client.invalidateQueries({ queryKey: ["family-draft"] });
@@ -107,6 +108,7 @@ export function Editor({ start }: { start: Draft }) {
               {head("version", "Version", "col-span-2")}
               {head("about", "What is to be known of it", "col-span-7")}
             </div>
+            <Merge draft={draft} set={setDraft} />
             {left && (
               <p className="mb-2 text-[13px]">
                 A draft was left here unkept.{" "}

@@ -1289,6 +1289,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/families/draft/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put into a draft what others changed since it was begun */
+        post: operations["merge-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/families/list": {
         parameters: {
             query?: never;
@@ -1969,6 +1986,17 @@ export interface components {
         Circuit: {
             parts: components["schemas"]["Part"][];
             wires: components["schemas"]["Wire"][];
+        };
+        Clash: {
+            /** @description empty: the whole row, which one has changed and the other left out */
+            field: string;
+            mine: string;
+            /** @description of the file, beside the settings */
+            part?: string;
+            /** @description the row's first cell, or a setting's code; empty: the head of the family, or a part of one row */
+            row: string;
+            theirs: string;
+            was: string;
         };
         Class: {
             mistakes: components["schemas"]["Mistake"][];
@@ -3248,6 +3276,15 @@ export interface components {
             motor_warmth: string;
             note: string;
             run_command: string;
+        };
+        Merged: {
+            clashes: components["schemas"]["Clash"][];
+            draft: components["schemas"]["Draft"];
+            /**
+             * Format: int64
+             * @description cells and rows that came from the other version
+             */
+            taken: number;
         };
         Mistake: {
             /** @description terminal it landed on; of a bridge: one side; of a contact: part.contact */
@@ -8954,6 +8991,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftCheck"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "merge-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Merged"];
                 };
             };
             /** @description Error */
