@@ -81,9 +81,12 @@ export function Merge({ draft, set }: { draft: Draft; set: (d: Draft) => void })
 /** A cell is taken from here; a whole row or table is looked up in the other version. */
 const can = (c: Clash) => c.field !== "";
 
+/** Fields of a setting as its form calls them, where that is not their name. */
+const labels: Record<string, string> = { min: "lowest", max: "highest", delivery: "delivered", short: "keypad", scale: "counts a unit" };
+
 function place(draft: Draft, c: Clash): string {
   const part = c.part ? (draft.parts?.find((p) => p.key === c.part)?.title ?? c.part) : c.row ? "Setting" : "";
-  return [part, c.row, c.field && carries(c.field)].filter(Boolean).join(", ");
+  return [part, c.row, c.field && (labels[c.field] ?? carries(c.field))].filter(Boolean).join(", ");
 }
 
 /** The draft with a cell as the other version has it. */
