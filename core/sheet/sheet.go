@@ -87,8 +87,10 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 	s := l.Setting
 	g := f.Group(s.Group)
 	at := g.Gate
-	if s.Reacts() {
-		at = "signal" // what stops it and starts it again is read back there, in whichever group a family has it
+	if _, wired := plan.Functions[s.Code]; s.Reacts() || at == "" && wired {
+		// What stops it and starts it again is read back there, in whichever group a family has it; so is what a terminal does, where its
+		// group names no gate.
+		at = "signal"
 	}
 	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind,
 		Planned: l.Planned && l.Problem == "",

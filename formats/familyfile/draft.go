@@ -269,7 +269,14 @@ func parseChoices(text, intent string) ([]dialect.Choice, error) {
 	}
 	parts := strings.Split(text, sep)
 	if len(parts) == 1 && !strings.Contains(text, "→") && len(choiceStart.FindAllString(text, -1)) > 1 {
-		parts = strings.Split(text, ",")
+		parts = nil
+		for _, p := range strings.Split(text, ",") {
+			if last := len(parts) - 1; last >= 0 && choicePart.FindStringSubmatch(p) == nil {
+				parts[last] += "," + p // "1: square, for fans"
+				continue
+			}
+			parts = append(parts, p)
+		}
 	}
 	var out []dialect.Choice
 	for _, p := range parts {

@@ -24,7 +24,7 @@ var columnWords = map[string]*regexp.Regexp{
 	"max":      regexp.MustCompile(`^(max\.?|maximum|high|to|upper)$`),
 	"range":    regexp.MustCompile(`range|limits|values from`),
 	"step":     regexp.MustCompile(`^(step|resolution|increment|min\.? unit)$`),
-	"delivery": regexp.MustCompile(`default|delivery|factory|initial|preset value|def\.?$`),
+	"delivery": regexp.MustCompile(`default|deliver(y|ed)|factory|initial|preset value|as shipped|ex works|def\.?$`),
 	"choices":  regexp.MustCompile(`choice|option|selection|enum|values$`),
 	"register": regexp.MustCompile(`register|modbus|address`),
 	"type":     regexp.MustCompile(`^(type|data type|format|word length)$`),

@@ -238,6 +238,20 @@ func withMeans(r DraftRow) DraftRow {
 	if err != nil {
 		return r
 	}
+	if r.Intent == "" && !strings.Contains(r.Choices, "→") {
+		texts := make([]string, len(list))
+		for i, c := range list {
+			texts[i] = c.Text
+		}
+		for i, means := range dialect.ProposeFunctions(r.Name, texts) {
+			if list[i].Means = means; means != "" {
+				r.Sure = false
+			}
+		}
+		if slices.ContainsFunc(list, func(c dialect.Choice) bool { return c.Means != "" }) {
+			r.ask("what each choice stands for is read from its words")
+		}
+	}
 	s := dialect.Setting{Choices: list}
 	r.Choices = rowOf(&s).Choices
 	if strings.HasPrefix(r.Intent, "choice.") && !slices.ContainsFunc(list, func(c dialect.Choice) bool { return c.Means != "" }) {

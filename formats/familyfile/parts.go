@@ -223,7 +223,7 @@ func takeParts(f *dialect.Family, parts []Section) (problems []RowFault, stood m
 				if c >= len(cells) {
 					break
 				}
-				if want := put(r.Field(at[c]), strings.TrimSpace(cells[c])); want != "" {
+				if want := put(r.Field(at[c]), ofClosed(p.Key+"."+key, strings.TrimSpace(cells[c]))); want != "" {
 					problems = append(problems, RowFault{Part: p.Key, Row: n + 1, Field: key, Got: cells[c], Want: want})
 				}
 			}
@@ -241,6 +241,14 @@ func takeParts(f *dialect.Family, parts []Section) (problems []RowFault, stood m
 		v.Set(list.Convert(v.Type()))
 	}
 	return problems, stood
+}
+
+// ofClosed is a cell of a closed list as the file writes it: a manual says "Earth fault".
+func ofClosed(list, t string) string {
+	if w := strings.ReplaceAll(strings.ToLower(t), " ", "-"); slices.Contains(dialect.Closed[list], w) {
+		return w
+	}
+	return t
 }
 
 // put writes a cell into a field; want says what it should have been.
