@@ -122,7 +122,8 @@ func TestADriveNobodyKnowsTellsItsRegistersByOneChange(t *testing.T) {
 	d, id := learner(t, address)
 	s := d.steps(id, links.LearnAsk{Chart: learn.Chart{From: 0, To: 1600, Most: 125}, Budget: 150})
 	if s.Chart.Registers() != len(u.regs) || s.Chart.Most > 32 || s.Chart.Asked > 150 || s.Stopped != "" {
-		t.Fatalf("%d of %d registers, %d at once, after %d requests: %s", s.Chart.Registers(), len(u.regs), s.Chart.Most, s.Chart.Asked, s.Stopped)
+		t.Fatalf("%d of %d registers, %d at once, after %d requests: %s", s.Chart.Registers(), len(u.regs), s.Chart.Most, s.Chart.Asked,
+			s.Stopped)
 	}
 	pass := func(shown string) learn.Pass {
 		r := d.steps(id, links.LearnAsk{Chart: s.Chart, Read: true, Budget: 1})

@@ -176,8 +176,8 @@ func keypadRoutes(api huma.API, a *app.App) {
 	post(api, "/api/learn/compare", "learn-compare", "In which registers what was shown can lie, out of readings before and after a change",
 		func(_ context.Context, in *struct {
 			Body struct {
-				Chart    learn.Chart     `json:"chart"`
-				Kind     string          `json:"kind" enum:"setting,figure"`
+				Chart    learn.Chart  `json:"chart"`
+				Kind     string       `json:"kind" enum:"setting,figure"`
 				Readings []learn.Pass `json:"readings"`
 			}
 		}) (learn.Learnt, error) {

@@ -150,7 +150,8 @@ func (l *learning) read(ctx context.Context) {
 		case heard == link.TooMany && block.Len() > 1:
 			l.out.Chart.TooMany(block.Len())
 		case heard != link.Gave:
-			l.out.Stopped = fmt.Sprintf("Registers %d to %d answered before and do not now: is another device at this address, or is a level "+
+			l.out.Stopped = fmt.Sprintf("Registers %d to %d answered before and do not now: is another device at this address, or is a "+
+				"level "+
 				"locked that was open? Look again which addresses answer.", block.From, block.To)
 			return
 		default:
@@ -189,7 +190,9 @@ func (l *learning) one(ctx context.Context, s learn.Span) ([]uint16, link.Heard,
 	}
 	ms := float64(took) / float64(time.Millisecond)
 	if l.ask.Shared && l.out.Usual > 0 && ms > 3*l.out.Usual+lateBy {
-		l.out.Stopped = fmt.Sprintf("An answer took %.0f ms where %.0f ms is usual: the controller may have waited for this. Nothing more was "+
+		l.out.Stopped = fmt.Sprintf("An answer took %.0f ms where %.0f ms is usual: the controller may have waited for this. Nothing more "+
+			""+
+			"was "+
 			"asked. What is known is kept.", ms, l.out.Usual)
 		return nil, heard, false
 	}

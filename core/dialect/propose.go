@@ -189,7 +189,8 @@ var choiceWords = map[string][]struct{ words, means string }{
 		{"bus|net|serial|comm|field", "network"}, {"analog|terminal", "voltage|current"}},
 	"reference_signal": {{"ma\\b|current|4-20", "current"}, {"\\bv\\b|volt|0-10", "voltage"}},
 	"reference_loss":   {{"fault|trip|alarm", "fault"}, {"hold|last|keep|previous", "hold"}, {"stop|zero", "stop"}},
-	"torque_off_shows": {{"(stop|message|warning)[^a-z]+(without|no)[^a-z]+(fault|trip|alarm)|(no|without)[^a-z]+(fault|trip|alarm)", "stop"},
+	"torque_off_shows": {{"(stop|message|warning)[^a-z]+(without|no)[^a-z]+(fault|trip|alarm)|(no|without)[^a-z]+(fault|trip|alarm)",
+		"stop"},
 		{"fault|trip|alarm", "fault"}, {"stop|no fault|message|warning|none", "stop"}},
 }
 

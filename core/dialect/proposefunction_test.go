@@ -41,7 +41,8 @@ func TestFunctionsOfTerminalsAreProposedFromTheirWords(t *testing.T) {
 	if right < 6*silent {
 		t.Errorf("%d are right, and of %d nothing is said", right, silent)
 	}
-	if dialect.ProposeFunctions("Motor power", []string{"run forward"}) != nil || dialect.ProposeFunctions("Analog input 1", []string{"stop"}) != nil {
+	if dialect.ProposeFunctions("Motor power", []string{"run forward"}) != nil || dialect.ProposeFunctions("Analog input 1",
+		[]string{"stop"}) != nil {
 		t.Error("what is no terminal's function is taken for one")
 	}
 	if got := dialect.ProposeFunctions("Relay 1", []string{"not ready", "ready"}); got[0] != "" || got[1] != "ready" {

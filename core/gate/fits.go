@@ -33,7 +33,8 @@ func (g *matchGate) sameTag() {
 		}
 		l = append(l, m)
 	}
-	g.finding("match", finding.Finding{Code: "same-tag", Severity: finding.Look, Field: "tag", Title: "Another drive here bears the tag " + tag,
+	g.finding("match", finding.Finding{Code: "same-tag", Severity: finding.Look, Field: "tag",
+		Title:  "Another drive here bears the tag " + tag,
 		Detail: fmt.Sprintf("%s as well. A lock, a proof or a setting of the one would be taken for the other's.", strings.Join(l, "; ")),
 		Action: "Give one of them another tag, or keep it with a reason"}, map[string]string{"tag": tag, "others": strings.Join(l, "; ")})
 }
@@ -49,7 +50,8 @@ func (g *plateGate) smallMotor() {
 	if !(share > 0 && share < smallShare) {
 		return
 	}
-	detail := fmt.Sprintf("It takes %s A, %s %% of the drive's %s A: the drive measures its current as coarsely as that of a full-sized one, "+
+	detail := fmt.Sprintf("It takes %s A, %s %% of the drive's %s A: the drive measures its current as coarsely as that of a full-sized "+
+		"one, "+
 		"and many overloads and tunes reach no lower than a fifth to a third.", f4(motor), quantity.Digits(share*100, 2), f4(s.Rated))
 	for _, l := range g.lines {
 		if l.Problem == "" || g.job.Family == nil {
@@ -59,7 +61,8 @@ func (g *plateGate) smallMotor() {
 			detail += fmt.Sprintf(" %s: %s.", l.Name, l.Problem)
 		}
 	}
-	g.finding("plate", finding.Finding{Code: "motor-small-for-drive", Severity: finding.Look, Field: "motor", Title: "A small motor on a large drive",
+	g.finding("plate", finding.Finding{Code: "motor-small-for-drive", Severity: finding.Look, Field: "motor",
+		Title:  "A small motor on a large drive",
 		Detail: detail, Action: "A smaller drive, a motor protection of its own, or keep it with a reason"},
 		map[string]string{"motor": f4(motor), "rated": f4(s.Rated)})
 }
@@ -83,8 +86,9 @@ func (g *plateGate) farFromList() {
 		if off := kw/want - 1; err == nil && math.Abs(off) > listOff {
 			g.finding("plate", finding.Finding{Code: "list-off-plate", Severity: finding.Look, Field: "motor",
 				Title: fmt.Sprintf("The drive's list has no %s kW", f4(want)),
-				Detail: fmt.Sprintf("The nearest, %s, is %s kW: %+.0f %%. What the drive works out from it (slip, magnetising, losses) is that "+
-					"far off until it is tuned; volts, hertz, amperes and r/min are entered exactly.", l.SetTo, f4(kw), off*100),
+				Detail: fmt.Sprintf("The nearest, %s, is %s kW: %+.0f %%. What the drive works out from it (slip, magnetising, losses) is "+
+					""+
+					"that far off until it is tuned; volts, hertz, amperes and r/min are entered exactly.", l.SetTo, f4(kw), off*100),
 				Action: "Tune it, or keep it with a reason"}, map[string]string{"power": f4(want), "list": x.Choices[at].Means})
 		}
 	}
@@ -96,8 +100,10 @@ func (g *spanGate) coasts() {
 	if in.StopMode != "coast" || in.Fall.Value == nil {
 		return
 	}
-	g.finding("span", finding.Finding{Code: "fall-unused", Severity: finding.Note, Field: "intent.fall", Title: "The fall is not used to stop",
-		Detail: "It coasts: the fall holds only where the reference goes down while it runs. How long it takes to stand is the machine's own."},
+	g.finding("span", finding.Finding{Code: "fall-unused", Severity: finding.Note, Field: "intent.fall",
+		Title: "The fall is not used to stop",
+		Detail: "It coasts: the fall holds only where the reference goes down while it runs. How long it takes to stand is the machine's " +
+			"own."},
 		map[string]string{"mode": in.StopMode})
 }
 

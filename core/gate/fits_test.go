@@ -1,12 +1,14 @@
 package gate_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
+	against "tingate/testtools/check"
 )
 
 // What does not fit is found at machines unlike one another, and not where it does.
@@ -23,14 +25,16 @@ func TestWhatFitsBadlyIsFound(t *testing.T) {
 		says string // empty: it is not found
 	}{
 		"the usual motor": {func(*drivefile.Drive, *gate.Job) {}, "motor-small-for-drive", ""},
-		"4.7 A on 16 A":   {func(d *drivefile.Drive, _ *gate.Job) { row(d, "2.2 kW", "4.7") }, "motor-small-for-drive", "4.7 A, 29 % of the drive's 16 A"},
-		"4.9 A on 16 A":   {func(d *drivefile.Drive, _ *gate.Job) { row(d, "2.2 kW", "4.9") }, "motor-small-for-drive", ""},
+		"4.7 A on 16 A": {func(d *drivefile.Drive, _ *gate.Job) { row(d, "2.2 kW", "4.7") }, "motor-small-for-drive",
+			"4.7 A, 29 % of the drive's 16 A"},
+		"4.9 A on 16 A": {func(d *drivefile.Drive, _ *gate.Job) { row(d, "2.2 kW", "4.9") }, "motor-small-for-drive", ""},
 		"four of 2 A on 16 A": {func(d *drivefile.Drive, _ *gate.Job) {
 			row(d, "0.75 kW", "2.0")
 			d.Site.Motors = q("site.motors", "4")
 		}, "motor-small-for-drive", ""},
 		"no current on the plate": {func(d *drivefile.Drive, _ *gate.Job) { row(d, "2.2 kW", "") }, "motor-small-for-drive", ""},
-		"no rated current":        {func(d *drivefile.Drive, _ *gate.Job) { d.Rating.Current, d.Rating.Type = drivefile.Q{}, "" }, "motor-small-for-drive", ""},
+		"no rated current": {func(d *drivefile.Drive, _ *gate.Job) { d.Rating.Current, d.Rating.Type = drivefile.Q{}, "" },
+			"motor-small-for-drive", ""},
 
 		"Voe's list has 7.5 kW": {func(d *drivefile.Drive, _ *gate.Job) { d.Rating.Dialect = "Voe" }, "list-off-plate", ""},
 		"Voe's list has no 6.6 kW": {func(d *drivefile.Drive, _ *gate.Job) {
@@ -46,7 +50,8 @@ func TestWhatFitsBadlyIsFound(t *testing.T) {
 		}, "fall-unused", ""},
 
 		"the tag of its own": {func(*drivefile.Drive, *gate.Job) {}, "same-tag", ""},
-		"another's tag":      {func(_ *drivefile.Drive, j *gate.Job) { j.SameTag = []string{"Fan 2", ""} }, "same-tag", "Fan 2; one without a machine's name"},
+		"another's tag": {func(_ *drivefile.Drive, j *gate.Job) { j.SameTag = []string{"Fan 2", ""} }, "same-tag",
+			"Fan 2; one without a machine's name"},
 
 		// 7.5 kW at 87 % and 0.97 are 8.9 kW; at 400 V and 0.95 that is 13.5 A.
 		"15.8 A at 400 V": {func(*drivefile.Drive, *gate.Job) {}, "input-below-shaft", ""},
@@ -58,8 +63,9 @@ func TestWhatFitsBadlyIsFound(t *testing.T) {
 			j.Place.Supplies["p1"] = s
 		}, "input-below-shaft", "230 V"},
 		"15.8 A of one phase at 400 V": {func(d *drivefile.Drive, _ *gate.Job) { d.Site.InputPhases = "1" }, "input-below-shaft", "400 V"},
-		"two motors on 15.8 A":         {func(d *drivefile.Drive, _ *gate.Job) { d.Site.Motors = q("site.motors", "2") }, "input-below-shaft", "15 kW"},
-		"no input current":             {func(d *drivefile.Drive, _ *gate.Job) { d.Power.Input = drivefile.Q{} }, "input-below-shaft", ""},
+		"two motors on 15.8 A": {func(d *drivefile.Drive, _ *gate.Job) { d.Site.Motors = q("site.motors", "2") },
+			"input-below-shaft", "15 kW"},
+		"no input current": {func(d *drivefile.Drive, _ *gate.Job) { d.Power.Input = drivefile.Q{} }, "input-below-shaft", ""},
 	} {
 		d, p := matched()
 		j := gate.Job{Place: p}
@@ -77,8 +83,10 @@ func TestWhatFitsBadlyIsFound(t *testing.T) {
 func TestAnOverloadShowsBothNeighboursInAmperes(t *testing.T) {
 	for _, c := range []struct{ family, code, current, want string }{
 		// 14.43 A of 16 A are 90.19 %.
-		{"Tarn", "6K", "14.43", "The step below 14.4 A (90 %, -0.2 % of the motor's current) The step above 14.56 A (91 %, +0.9 % of the motor's current)"},
-		{"Brae", "protect.overload", "14.43", "The step below 14.4 A (14.4 A, -0.2 % of the motor's current) The step above 14.5 A (14.5 A, +0.5 % of the motor's current)"},
+		{"Tarn", "6K", "14.43", "The step below 14.4 A (90 %, -0.2 % of the motor's current) The step above 14.56 A (91 %, +0.9 % of the " +
+			"motor's current)"},
+		{"Brae", "protect.overload", "14.43", "The step below 14.4 A (14.4 A, -0.2 % of the motor's current) The step above 14.5 A (14.5 " +
+			"A, +0.5 % of the motor's current)"},
 		{"Brae", "protect.overload", "14.4", ""},
 		{"Voe", "2002h:02", "14.43", ""}, // it counts in shares of the motor's own current
 	} {
@@ -102,4 +110,21 @@ func TestAnOverloadShowsBothNeighboursInAmperes(t *testing.T) {
 			t.Errorf("%s %s: %q", c.family, c.current, got)
 		}
 	}
+}
+
+// The least input current is that of the shaft's power at the supply, by hand.
+func TestTheLeastInputCurrent(t *testing.T) {
+	d, p := matched()
+	d.Power.Input = sample.Q("power.input", "9")
+	j := job(d, nil)
+	j.Place = p
+	f, ok := findingOf(gate.Evaluate(j, now), "input-below-shaft")
+	var entered, kw, amps float64
+	if _, err := fmt.Sscanf(f.Detail, "%f A is entered; %f kW at the shaft take at least %f A", &entered, &kw, &amps); !ok || err != nil {
+		t.Fatalf("%q: %v", f.Detail, err)
+	}
+	// η of the plate: 7500 / (√3 · 400 · 15.5 · 0.83) = 0.8414.
+	against.Against(t, "least input of 7.5 kW at 400 V with a choke, A",
+		"P / (η · 0.97 · √3 · U · 0.95), by hand; 0.97 and 0.95 common practice", amps,
+		7500/(0.8414*0.97*1.7320508*400*0.95), 2e-3)
 }

@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+
+	"tingate/testtools/check"
 )
 
 // hidden is a setting somewhere in a drive, as nobody has told.
@@ -195,4 +197,19 @@ func TestWhatCannotTellSaysWhy(t *testing.T) {
 	if err != nil || len(f.Fits) != 0 || len(f.Moved) != 1 || f.Moved[0].Raw[1] != "7" {
 		t.Errorf("%+v %v", f, err)
 	}
+}
+
+// The most that one request may ask for, and the highest address: MODBUS Application Protocol Specification V1.1b3, 6.3 and 4.4.
+func TestWhatTheProtocolLetsOneAskFor(t *testing.T) {
+	check.Against(t, "registers in one request, most", "MODBUS Application Protocol Specification V1.1b3, 6.3", MostAtOnce, 0x7d, 0)
+	check.Against(t, "highest address of a register", "MODBUS Application Protocol Specification V1.1b3, 6.3", MostAsked, 0xffff, 0)
+	// 17.5 shown and 1750 held, 20.0 and 2000: a hundred counts to one.
+	c := &Chart{To: 9, Most: 10, Has: []Span{{0, 9}}}
+	at := func(shown string, raw uint16) Pass { return Pass{shown, []uint16{3, 3, 3, raw, 3, 3, 3, 3, 3, 3}} }
+	f, err := Compare(c, Setting, []Pass{at("17.5", 1750), at("17.5", 1750), at("20.0", 2000)})
+	if err != nil || len(f.Fits) != 1 || f.Fits[0].Register != 3 {
+		t.Fatal(err, f.Fits)
+	}
+	scale, _ := strconv.ParseFloat(f.Fits[0].Scale, 64)
+	check.Against(t, "counts to one shown, 17.5 held as 1750", "by hand", scale, 100, 0)
 }

@@ -84,7 +84,8 @@ func (m *merging) setting(key string, was, mine, theirs DraftRow) DraftRow {
 		return theirs
 	}
 	out := mine
-	w, mi, th, o := reflect.ValueOf(was.typed()), reflect.ValueOf(mine.typed()), reflect.ValueOf(theirs.typed()), reflect.ValueOf(&out).Elem()
+	w, mi, th, o := reflect.ValueOf(was.typed()), reflect.ValueOf(mine.typed()), reflect.ValueOf(theirs.typed()),
+		reflect.ValueOf(&out).Elem()
 	for i := range w.NumField() {
 		name, _, _ := strings.Cut(w.Type().Field(i).Tag.Get("json"), ",")
 		a, b, c := fmt.Sprint(w.Field(i)), fmt.Sprint(mi.Field(i)), fmt.Sprint(th.Field(i))
@@ -157,9 +158,11 @@ func oneEach[R any](l []R, key func(R) string) bool {
 	return true
 }
 
-// mergeRows merges lists whose rows have keys: in their order, with what mine adds behind the row that it stands behind. Rows without a key,
+// mergeRows merges lists whose rows have keys: in their order, with what mine adds behind the row that it stands behind. Rows without
+// a key,
 // or with one that stands twice, are mine.
-func mergeRows[R any](m *merging, part string, key func(R) string, both func(key string, was, mine, theirs R) R, was, mine, theirs []R) []R {
+func mergeRows[R any](m *merging, part string, key func(R) string, both func(key string, was, mine, theirs R) R, was, mine,
+	theirs []R) []R {
 	by := func(l []R) map[string]R {
 		out := map[string]R{}
 		for _, r := range l {

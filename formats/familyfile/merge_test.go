@@ -63,10 +63,12 @@ func TestTwoVersionsAreMergedRowByRow(t *testing.T) {
 	if r := d.row(t, "4D"); r.Name != "Motor's current" || r.Delivery != "1.0" {
 		t.Errorf("both in one row: %+v", r)
 	}
-	if len(m.Clashes) != 1 || m.Clashes[0].Row != "5C" || m.Clashes[0].Field != "max" || m.Clashes[0].Theirs != "400" || d.row(t, "5C").Max != "300" {
+	if len(m.Clashes) != 1 || m.Clashes[0].Row != "5C" || m.Clashes[0].Field != "max" || m.Clashes[0].Theirs != "400" || d.row(t,
+		"5C").Max != "300" {
 		t.Errorf("the same field otherwise: %+v", m.Clashes)
 	}
-	if slices.ContainsFunc(d.Rows, func(r DraftRow) bool { return r.Code == gone }) || d.row(t, "X1").Name != "mine" || d.row(t, "X2").Name != "theirs" {
+	if slices.ContainsFunc(d.Rows, func(r DraftRow) bool { return r.Code == gone }) || d.row(t, "X1").Name != "mine" || d.row(t,
+		"X2").Name != "theirs" {
 		t.Error("rows that were added and left out")
 	}
 	if at := slices.IndexFunc(d.Rows, func(r DraftRow) bool { return r.Code == "X1" }); d.Rows[at-1].Code != was.Rows[2].Code {
