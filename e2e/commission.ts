@@ -42,6 +42,35 @@ export async function nameSource(page: Page) {
   await expect(source.getByLabel("Earthing")).toHaveValue("tn");
 }
 
+/** What a machine of 1455 r/min is to do, typed at gates Span and Signal; more stands in place of what is usual. */
+export async function plan(page: Page, more: Record<string, string> = {}) {
+  await rail(page, "Span").click();
+  for (const [path, text] of Object.entries({
+    lowest_speed: "360",
+    highest_speed: "1455",
+    rise: "8 s",
+    fall: "10 s",
+    current_limit: "150 %",
+    load_torque: "100",
+    ...more,
+  }))
+    await field(page, `intent.${path}`).fill(text);
+  for (const [path, value] of [
+    ["stop_mode", "ramp"],
+    ["direction", "forward"],
+    ["load", "constant"],
+    ["control", "volts-per-hertz"],
+    ["overload_class", "10"],
+  ] as const)
+    await field(page, `intent.${path}`).selectOption(value);
+  await saved(page);
+  await expect(page.getByRole("complementary")).toContainText("8.3 s");
+  await rail(page, "Signal").click();
+  await field(page, "intent.command_source").selectOption("terminals");
+  await field(page, "intent.speed_source").selectOption("keypad");
+  await saved(page);
+}
+
 /** What gate Match needs to know. */
 export async function state(page: Page, ordered: string) {
   await rail(page, "Match").click();

@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Page } from "@playwright/test";
-import { answer, check, dead, nameSource, passGate, passStop, state, turnAndTune } from "./commission";
+import { answer, check, dead, nameSource, passGate, passStop, plan, state, turnAndTune } from "./commission";
 import { expect, field, rail, reading, saved, test } from "./tingate";
 
 const example = new URL("../docs/examples/linn/", import.meta.url).pathname;
@@ -223,28 +223,7 @@ test("a family that nobody knew is made from its manual and its list, and a driv
     await page.keyboard.press("Enter");
   }
   await saved(page);
-  await rail(page, "Span").click();
-  for (const [path, text] of [
-    ["lowest_speed", "600"],
-    ["highest_speed", "1455"],
-    ["rise", "8 s"],
-    ["fall", "10 s"],
-    ["current_limit", "150 %"],
-    ["load_torque", "60"],
-  ] as const)
-    await field(page, `intent.${path}`).fill(text);
-  for (const [path, value] of [
-    ["stop_mode", "ramp"],
-    ["direction", "forward"],
-    ["load", "constant"],
-    ["control", "volts-per-hertz"],
-    ["overload_class", "10"],
-  ] as const)
-    await field(page, `intent.${path}`).selectOption(value);
-  await rail(page, "Signal").click();
-  await field(page, "intent.command_source").selectOption("terminals");
-  await field(page, "intent.speed_source").selectOption("keypad");
-  await saved(page);
+  await plan(page, { lowest_speed: "600", load_torque: "60" });
   await rail(page, "Settings sheet").click();
   await field(page, "link.address").fill(bench.url);
   await field(page, "link.address").blur();

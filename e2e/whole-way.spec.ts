@@ -1,7 +1,7 @@
 import { readFileSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { expect, field, openAs, openDrive, rail, reading, saved, test, type Program } from "./tingate";
-import { answer, check, dead, nameSource, passStop, state, turnAndTune } from "./commission";
+import { answer, check, dead, nameSource, passStop, plan, state, turnAndTune } from "./commission";
 import type { Page } from "@playwright/test";
 
 /** From a misread digit to the bundle in an empty data folder, on whichever drive is open at gate Plate. */
@@ -179,31 +179,7 @@ test("the whole way on a drive made by hand in an empty database", async ({ page
   }
   await saved(page);
   await page.getByRole("radio", { name: "Link fitted: 400 V row" }).click();
-  await rail(page, "Span").click();
-  for (const [path, text] of [
-    ["lowest_speed", "360"],
-    ["highest_speed", "1455"],
-    ["rise", "8 s"],
-    ["fall", "10 s"],
-    ["current_limit", "150 %"],
-    ["load_torque", "100"],
-    ["boost", "5 %"],
-  ] as const)
-    await field(page, `intent.${path}`).fill(text);
-  for (const [path, value] of [
-    ["stop_mode", "ramp"],
-    ["direction", "forward"],
-    ["load", "constant"],
-    ["control", "volts-per-hertz"],
-    ["overload_class", "10"],
-  ] as const)
-    await field(page, `intent.${path}`).selectOption(value);
-  await saved(page);
-  await expect(page.getByRole("complementary")).toContainText("8.3 s");
-  await rail(page, "Signal").click();
-  await field(page, "intent.command_source").selectOption("terminals");
-  await field(page, "intent.speed_source").selectOption("keypad");
-  await saved(page);
+  await plan(page, { boost: "5 %" });
   await rail(page, "Settings sheet").click();
   await field(page, "link.address").fill(bench.url);
   await field(page, "link.address").blur();
