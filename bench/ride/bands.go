@@ -4,7 +4,9 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"sync"
+	"runtime"
+
+	"golang.org/x/sync/errgroup"
 
 	"tingate/bench"
 	"tingate/core/machine"
@@ -111,23 +113,26 @@ func BandsOf(ctx context.Context, s bench.Setup, w Want, d Doubt) (Bands, error)
 	}
 	vary := variations(s, d)
 	rides := make([][2]*Ride, len(vary))
-	var wg sync.WaitGroup
+	// One core stays free for who works meanwhile: what is typed is saved by a ride of its own, and would wait behind all of these.
+	var g errgroup.Group
+	g.SetLimit(max(1, runtime.NumCPU()-1))
 	for i, v := range vary {
 		out.Rests = append(out.Rests, v.text)
 		for k, change := range v.ends {
-			wg.Go(func() {
+			g.Go(func() error {
 				if ctx.Err() != nil {
-					return
+					return nil
 				}
 				x := s
 				change(&x)
 				if r, err := Of(x, w); err == nil { // a corner that no machine stands at says nothing
 					rides[i][k] = &r
 				}
+				return nil
 			})
 		}
 	}
-	wg.Wait()
+	_ = g.Wait() // none of them fails
 	if mid.Trip != nil { // there is no figure to put a band around
 		out.Trips = append(out.Trips, "the plate's own figures")
 		return out, nil

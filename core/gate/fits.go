@@ -87,8 +87,7 @@ func (g *plateGate) farFromList() {
 			g.finding("plate", finding.Finding{Code: "list-off-plate", Severity: finding.Look, Field: "motor",
 				Title: fmt.Sprintf("The drive's list has no %s kW", f4(want)),
 				Detail: fmt.Sprintf("The nearest, %s, is %s kW: %+.0f %%. What the drive works out from it (slip, magnetising, losses) is "+
-					""+
-					"that far off until it is tuned; volts, hertz, amperes and r/min are entered exactly.", l.SetTo, f4(kw), off*100),
+					"that far off until it is tuned.", l.SetTo, f4(kw), off*100),
 				Action: "Tune it, or keep it with a reason"}, map[string]string{"power": f4(want), "list": x.Choices[at].Means})
 		}
 	}

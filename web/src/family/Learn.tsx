@@ -106,7 +106,15 @@ function Search({ l, line, ready }: { l: ReturnType<typeof useLearning>; line: L
   const chart = l.known?.chart;
   const idle = l.left === null;
   const ask = (c: Chart, more: number) => void l.search(c, c.asked + more, line);
-  const number = (text: string) => (/^\d+$/.test(text.trim()) ? Number(text) : -1);
+  const begin = () => {
+    const wrong = [
+      ["From register", from],
+      ["To", to],
+      ["At once, most", most],
+    ].find(([, text]) => !/^\s*\d{1,5}\s*$/.test(text!));
+    if (wrong) return l.say(`${wrong[0]}: got ${wrong[1]!.trim() || "nothing"}, want a whole number`);
+    ask({ from: Number(from), to: Number(to), most: Number(most), has: [], not: [], doubt: [], asked: 0 }, searches);
+  };
   if (!chart)
     return (
       <>
@@ -124,12 +132,7 @@ function Search({ l, line, ready }: { l: ReturnType<typeof useLearning>; line: L
             </label>
           ))}
         </div>
-        <button
-          type="button"
-          className="btn self-start"
-          disabled={!idle || !ready}
-          onClick={() => ask({ from: number(from), to: number(to), most: number(most), has: [], not: [], doubt: [], asked: 0 }, searches)}
-        >
+        <button type="button" className="btn self-start" disabled={!idle || !ready} onClick={begin}>
           Look which registers answer
         </button>
         <p className="text-[12.5px] text-ink-3">

@@ -55,14 +55,14 @@ export function Merge({ draft, set }: { draft: Draft; set: (d: Draft) => void })
             {clashes.map((c) => (
               <li key={`${c.part} ${c.row} ${c.field}`} className="flex items-baseline gap-2 border-t border-tin-2 py-1">
                 <span className="flex-1">
-                  {place(draft, c)}: was <span className="n">{c.was || "blank"}</span>
+                  {place(draft, c)}: was <span className="n">{said(c.was)}</span>
                 </span>
                 <button className="act" onClick={() => settle(c, false)}>
-                  keep <span className="n">{c.mine || "blank"}</span>
+                  keep <span className="n">{said(c.mine)}</span>
                 </button>
                 {can(c) ? (
                   <button className="act" onClick={() => settle(c, true)}>
-                    take <span className="n">{c.theirs || "blank"}</span>
+                    take <span className="n">{said(c.theirs)}</span>
                   </button>
                 ) : (
                   <span className="text-ink-3">
@@ -82,11 +82,26 @@ export function Merge({ draft, set }: { draft: Draft; set: (d: Draft) => void })
 const can = (c: Clash) => c.field !== "";
 
 /** Fields of a setting as its form calls them, where that is not their name. */
-const labels: Record<string, string> = { min: "lowest", max: "highest", delivery: "delivered", short: "keypad", scale: "counts a unit" };
+const labels: Record<string, string> = {
+  min: "lowest",
+  max: "highest",
+  delivery: "delivered",
+  short: "keypad",
+  scale: "counts a unit",
+  about: "what is to be known of it",
+  motion: "could start motion",
+  protects: "protects people or machine",
+  running: "may be changed while running",
+  full: "refused below full access",
+};
+
+/** A tick as a person says it. */
+const said = (t: string) => (t === "true" ? "yes" : t === "false" ? "no" : t || "blank");
 
 function place(draft: Draft, c: Clash): string {
+  const column = draft.parts?.find((p) => p.key === c.part)?.columns.find((x) => x.key === c.field)?.label;
   const part = c.part ? (draft.parts?.find((p) => p.key === c.part)?.title ?? c.part) : c.row ? "Setting" : "";
-  return [part, c.row, c.field && (labels[c.field] ?? carries(c.field))].filter(Boolean).join(", ");
+  return [part, c.row, c.field && (column ?? labels[c.field] ?? carries(c.field))].filter(Boolean).join(", ");
 }
 
 /** The draft with a cell as the other version has it. */

@@ -21,21 +21,22 @@ export function SpanRide() {
   const ride = useQuery({
     queryKey: ["span-ride", view.id, view.seq, query],
     placeholderData: of(view.id),
-    queryFn: () => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query } })),
+    queryFn: ({ signal }) => ok(api.GET("/api/drives/{id}/span/ride", { params: { path: { id: view.id }, query }, signal })),
   });
   const [asked, setAsked] = useState(0); // version of the plan that the shortest times were asked for
   const short = useQuery({
     queryKey: ["span-shortest", view.id, asked],
     enabled: asked > 0,
     placeholderData: of(view.id),
-    queryFn: () => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } } })),
+    queryFn: ({ signal }) => ok(api.GET("/api/drives/{id}/span/shortest", { params: { path: { id: view.id } }, signal })),
   });
   const [saving, askShortest] = useOnceSaved(saver, () => setAsked(view.version));
   const bands = useQuery({
     queryKey: ["span-bands", view.id, view.seq, query],
     enabled: ride.isSuccess && !ride.data.missing && !ride.isPlaceholderData,
     placeholderData: of(view.id),
-    queryFn: () => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query } })),
+    // Ended when it is overtaken: the server stops riding what nobody waits for.
+    queryFn: ({ signal }) => ok(api.GET("/api/drives/{id}/span/bands", { params: { path: { id: view.id }, query }, signal })),
   });
   const [laid, setLaid] = useState(""); // hash of the run that is laid over
   const laidOver = useQuery({
