@@ -191,7 +191,6 @@ func (l *learning) one(ctx context.Context, s learn.Span) ([]uint16, link.Heard,
 	ms := float64(took) / float64(time.Millisecond)
 	if l.ask.Shared && l.out.Usual > 0 && ms > 3*l.out.Usual+lateBy {
 		l.out.Stopped = fmt.Sprintf("An answer took %.0f ms where %.0f ms is usual: the controller may have waited for this. Nothing more "+
-			""+
 			"was "+
 			"asked. What is known is kept.", ms, l.out.Usual)
 		return nil, heard, false

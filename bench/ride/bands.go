@@ -132,7 +132,7 @@ func BandsOf(ctx context.Context, s bench.Setup, w Want, d Doubt) (Bands, error)
 			})
 		}
 	}
-	_ = g.Wait() // none of them fails
+	_ = g.Wait()         // none of them fails
 	if mid.Trip != nil { // there is no figure to put a band around
 		out.Trips = append(out.Trips, "the plate's own figures")
 		return out, nil
