@@ -2,6 +2,7 @@ package dialect
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 )
@@ -73,6 +74,9 @@ func (c *compiler) manual() {
 		}
 	}
 	for what, does := range c.f.Fixed {
+		if Reactions[what] == nil {
+			c.bad("fixed."+what, what, "one of "+strings.Join(slices.Sorted(maps.Keys(Reactions)), ", "))
+		}
 		c.oneOf("fixed."+what, does, Reactions[what])
 	}
 	c.oneOf("remembers.run_command", c.f.Remembers.RunCommand, []string{"fresh", "held"})

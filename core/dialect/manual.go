@@ -61,7 +61,13 @@ type Refused struct {
 type Meaning struct {
 	Sign  string `yaml:"sign" json:"sign"`
 	Means string `yaml:"means" json:"means"`
-	Is    string `yaml:"is,omitempty" json:"is,omitempty"` // of a hardware switch: voltage, current, source, sink
+}
+
+// Throw is a position of a hardware switch.
+type Throw struct {
+	Sign  string `yaml:"sign" json:"sign"`
+	Means string `yaml:"means" json:"means"`
+	Is    string `yaml:"is,omitempty" json:"is,omitempty"` // voltage, current, source, sink
 }
 
 // Recipes are the family's ways to do what every drive does.
@@ -153,7 +159,7 @@ func (t Terminal) Ends() []string {
 // Switch is a hardware switch and what it changes.
 type Switch struct {
 	Name      string      `yaml:"name" json:"name"`
-	Positions []Meaning   `yaml:"positions" json:"positions"`
+	Positions []Throw     `yaml:"positions" json:"positions"`
 	Delivered string      `yaml:"delivered" json:"delivered"`
 	PowerOff  bool        `yaml:"power_off,omitempty" json:"power_off" doc:"may be moved with the power off only"`
 	Changes   []SwitchAct `yaml:"changes,omitempty" json:"changes"`

@@ -1,6 +1,9 @@
 package dialect
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // role is one thing that a setting can do besides carrying an intent of the closed list (intents, plan.go): its name in a family's file,
 // what people call it, how it is wished, and whether the simulated drive does it. A new one is a row here, its effect in bench/config.go,
@@ -127,8 +130,11 @@ func init() {
 		roleOf[r.name] = r
 		if r.can != nil {
 			Reactions[r.name] = r.can
+			Closed["fixed.what"], Closed["fixed.is"] = append(Closed["fixed.what"], r.name), append(Closed["fixed.is"], r.can...)
 		}
 	}
+	slices.Sort(Closed["fixed.is"])
+	Closed["fixed.is"] = slices.Compact(Closed["fixed.is"])
 }
 
 func named(is func(role) bool) []string {

@@ -127,15 +127,15 @@ func problemsOf(err error, stood map[string][]int) []RowFault {
 			continue
 		}
 		p := RowFault{Field: fe.Path, Got: fe.Got, Want: fe.Want}
-		if part, row, field, ok := partPlace(fe.Path); ok {
-			if rows := stood[part]; row <= len(rows) {
-				row = rows[row-1]
-			}
+		if part, row, field, ok := partPlace(fe.Path, stood); ok {
 			p.Part, p.Row, p.Field = part, row, field
 		}
 		if m := settingPath.FindStringSubmatch(fe.At); m != nil {
 			n, _ := strconv.Atoi(m[1])
 			p.Row, p.Field = n+1, m[2]
+			if rows := stood[fmt.Sprintf("settings.%s[%d]", m[2], n)]; rows != nil {
+				p.Part, p.Row, p.Field = "settings."+m[2], rows[0], "of"
+			}
 		}
 		out = append(out, p)
 	}
@@ -258,14 +258,8 @@ var choicePart = regexp.MustCompile(`^\s*(\d+)\s*(?:[=:.)–-]|\s)\s*(.+?)\s*$`)
 // by = : - or a space. What a choice means is proposed from its words where no arrow says it.
 func parseChoices(text, intent string) ([]dialect.Choice, error) {
 	sep := ";"
-	for _, s := range []string{"\n", "|", " / ", "; "} {
-		if strings.Contains(text, s) {
-			sep = strings.TrimSpace(s)
-			if s == "\n" {
-				sep = s
-			}
-			break
-		}
+	if m := choiceSplit.FindStringSubmatch(text); m != nil {
+		sep = m[1]
 	}
 	parts := strings.Split(text, sep)
 	if len(parts) == 1 && !strings.Contains(text, "→") && len(choiceStart.FindAllString(text, -1)) > 1 {
@@ -307,6 +301,8 @@ func parseChoices(text, intent string) ([]dialect.Choice, error) {
 	return out, nil
 }
 
+// choiceSplit is what stands before a second choice; a bar inside what a choice means parts nothing.
+var choiceSplit = regexp.MustCompile(`(\n|\||;| / )\s*\d`)
 var choiceStart = regexp.MustCompile(`(?:^|,)\s*\d+\s*[=:]`)
 var powerIn = regexp.MustCompile(`[0-9.]+`)
 

@@ -96,7 +96,8 @@ func (m *merging) setting(key string, was, mine, theirs DraftRow) DraftRow {
 	return out
 }
 
-// part is one table of three. Rows are known by their first cell where that names one row only; else the table is taken whole.
+// part is one table of three. Rows are known by their first cell, of a table within another by their first two, where that names one row
+// only; else the table is taken whole.
 func (m *merging) part(p Section, was, mine, theirs [][]string) [][]string {
 	wide := func(l [][]string) [][]string {
 		var out [][]string
@@ -108,7 +109,12 @@ func (m *merging) part(p Section, was, mine, theirs [][]string) [][]string {
 		return out
 	}
 	was, mine, theirs = wide(was), wide(mine), wide(theirs)
-	first := func(r []string) string { return strings.TrimSpace(r[0]) }
+	first := func(r []string) string {
+		if p.Within != "" { // many rows belong to one of the other table
+			return strings.TrimSpace(r[0]) + ", " + strings.TrimSpace(r[1])
+		}
+		return strings.TrimSpace(r[0])
+	}
 	cells := func(key string, w, mi, th []string) []string {
 		out := slices.Clone(mi)
 		for k, c := range p.Columns {

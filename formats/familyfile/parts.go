@@ -18,6 +18,7 @@ type Section struct {
 	Title   string          `json:"title"`
 	About   string          `json:"about" doc:"what it is good for, and what works without it"`
 	Single  bool            `json:"single" doc:"one row, always"`
+	Within  string          `json:"within,omitempty" doc:"the table to whose rows its rows belong: their first cell names one; settings: the settings"`
 	Columns []SectionColumn `json:"columns"`
 	Rows    [][]string      `json:"rows" doc:"cells by column, as texts; lists parted by commas"`
 }
@@ -30,60 +31,102 @@ type SectionColumn struct {
 	Yes     bool     `json:"yes" doc:"yes or no"`
 }
 
-// partOf names a table and where it lies in a family: a pointer to a struct, or to a list of them.
+// partOf names a table and where it lies in a family: a pointer to a struct, to a list of them, or to a map of words. Of a list within the
+// rows of a list, in is the outer one, and within its key.
 type partOf struct {
 	key, title, about string
 	in                func(f *dialect.Family) any
+	within            string
 }
 
 var partsOf = []partOf{
 	{"keypad", "Keypad", "How one gets to a setting and how a value is kept. Without it the way through the keypad is not shown.",
-		func(f *dialect.Family) any { return &f.Keypad }},
-	{"keypad.keys", "Keys", "What is printed on the keys.", func(f *dialect.Family) any { return &f.Keypad.Keys }},
-	{"keypad.home", "Home display", "The gesture that always leads back.", func(f *dialect.Family) any { return &f.Keypad.Home }},
-	{"keypad.local_remote", "Local and remote", "How they change over.", func(f *dialect.Family) any { return &f.Keypad.Remote }},
+		func(f *dialect.Family) any { return &f.Keypad }, ""},
+	{"keypad.keys", "Keys", "What is printed on the keys.", func(f *dialect.Family) any { return &f.Keypad.Keys }, ""},
+	{"keypad.home", "Home display", "The gesture that always leads back.", func(f *dialect.Family) any { return &f.Keypad.Home }, ""},
+	{"keypad.password", "Lock of the keypad", "The setting that locks it, its value as delivered, and what to do when it is lost.",
+		func(f *dialect.Family) any { return &f.Keypad.Password }, ""},
+	{"keypad.local_remote", "Local and remote", "How they change over.", func(f *dialect.Family) any { return &f.Keypad.Remote }, ""},
 	{"keypad.lamps", "Lamps", "What each lamp means. Gate Wake asks what is seen by them.",
-		func(f *dialect.Family) any { return &f.Keypad.Lamps }},
+		func(f *dialect.Family) any { return &f.Keypad.Lamps }, ""},
 	{"keypad.words", "Words on the display", "What the display says, and what it means.",
-		func(f *dialect.Family) any { return &f.Keypad.Words }},
+		func(f *dialect.Family) any { return &f.Keypad.Words }, ""},
 	{"keypad.run_refused", "Run refused", "When the keypad does not run the motor, and what it shows then.",
-		func(f *dialect.Family) any { return &f.Keypad.Refused }},
+		func(f *dialect.Family) any { return &f.Keypad.Refused }, ""},
 	{"ratings", "Sizes", "Without them the drive's rating is typed from its label, and a wait of the label is not known.",
-		func(f *dialect.Family) any { return &f.Ratings }},
-	{"terminals", "Terminals", "Without them gate Control makes no connection list.", func(f *dialect.Family) any { return &f.Terminals }},
+		func(f *dialect.Family) any { return &f.Ratings }, ""},
+	{"type_code", "Type code", "A type as it stands on a label. Its parts take it apart: the drive is known by what is typed.",
+		func(f *dialect.Family) any { return &f.TypeCode }, ""},
+	{"type_code.parts", "Parts of the type code", "From the left: a fixed text, so many signs, or one of its values.",
+		func(f *dialect.Family) any { return &f.TypeCode.Parts }, ""},
+	{"type_code.parts.values", "Values in the type code", "What stands in a part, and what it means.",
+		func(f *dialect.Family) any { return &f.TypeCode.Parts }, "type_code.parts"},
+	{"terminals", "Terminals", "Without them gate Control makes no connection list.", func(f *dialect.Family) any { return &f.Terminals }, ""},
+	{"terminals.links", "Factory links", "Which two ends are joined as delivered, and on whose terminal the link lies.",
+		func(f *dialect.Family) any { return &f.Terminals }, "terminals"},
+	{"switches", "Hardware switches", "Without them what a terminal takes is looked up in the manual.",
+		func(f *dialect.Family) any { return &f.Switches }, ""},
+	{"switches.positions", "Positions of the switches", "What each position makes of the terminals.",
+		func(f *dialect.Family) any { return &f.Switches }, "switches"},
+	{"switches.changes", "What the switches change", "Settings that go by another name and unit once the switch is moved.",
+		func(f *dialect.Family) any { return &f.Switches }, "switches"},
 	{"faults", "Faults", "Code, class, how it clears. Without them a code is looked up in the manual.",
-		func(f *dialect.Family) any { return &f.Faults }},
+		func(f *dialect.Family) any { return &f.Faults }, ""},
+	{"fault_history", "History of faults", "How many it keeps, and what with each.",
+		func(f *dialect.Family) any { return &f.FaultHistory }, ""},
 	{"recipes.delivery_reset", "Delivery reset", "What proves it, what it wipes and keeps. It is done on the keypad only.",
-		func(f *dialect.Family) any { return &f.Recipes.DeliveryReset }},
+		func(f *dialect.Family) any { return &f.Recipes.DeliveryReset }, ""},
 	{"recipes.delivery_reset.steps", "Steps of the delivery reset", "Without them gate Wake shows the general way.",
-		func(f *dialect.Family) any { return &f.Recipes.DeliveryReset.Steps }},
-	{"recipes.tunes", "Tunes", "Without one gate Tune shows the general way.", func(f *dialect.Family) any { return &f.Recipes.Tunes }},
-	{"recipes.copy", "Copying settings", "Into keypad or file.", func(f *dialect.Family) any { return &f.Recipes.Copy }},
-	{"recipes.restore", "Putting settings back", "From keypad or file.", func(f *dialect.Family) any { return &f.Recipes.Restore }},
+		func(f *dialect.Family) any { return &f.Recipes.DeliveryReset.Steps }, ""},
+	{"recipes.delivery_reset.codes", "Codes of the delivery reset", "By supply, where the reset asks for one.",
+		func(f *dialect.Family) any { return &f.Recipes.DeliveryReset.Codes }, ""},
+	{"recipes.first_start", "First start", "What the assistant of a new drive leaves out, and what it switches off that protects.",
+		func(f *dialect.Family) any { return &f.Recipes.FirstStart }, ""},
+	{"recipes.first_start.pages", "Pages of the first start", "What each shows, and the setting that it sets.",
+		func(f *dialect.Family) any { return &f.Recipes.FirstStart.Pages }, ""},
+	{"recipes.first_start.skip", "Leaving the first start", "How it is left without being followed.",
+		func(f *dialect.Family) any { return &f.Recipes.FirstStart.Skip }, ""},
+	{"recipes.tunes", "Tunes", "Without one gate Tune shows the general way.", func(f *dialect.Family) any { return &f.Recipes.Tunes }, ""},
+	{"recipes.copy", "Copying settings", "Into keypad or file.", func(f *dialect.Family) any { return &f.Recipes.Copy }, ""},
+	{"recipes.restore", "Putting settings back", "From keypad or file.", func(f *dialect.Family) any { return &f.Recipes.Restore }, ""},
 	{"recipes.changed", "What was changed", "The drive's own list of what differs from delivery.",
-		func(f *dialect.Family) any { return &f.Recipes.Changed }},
-	{"recipes.fault_reset", "Fault reset", "At the keypad.", func(f *dialect.Family) any { return &f.Recipes.FaultReset }},
+		func(f *dialect.Family) any { return &f.Recipes.Changed }, ""},
+	{"recipes.fault_reset", "Fault reset", "At the keypad.", func(f *dialect.Family) any { return &f.Recipes.FaultReset }, ""},
 	{"recipes.torque_off_reset", "Reset of torque off", "What it asks for after a stop.",
-		func(f *dialect.Family) any { return &f.Recipes.TorqueOffReset }},
-	{"slots", "Slots", "What takes modules.", func(f *dialect.Family) any { return &f.Slots }},
-	{"modules", "Modules", "Options that go into a slot.", func(f *dialect.Family) any { return &f.Modules }},
+		func(f *dialect.Family) any { return &f.Recipes.TorqueOffReset }, ""},
+	{"slots", "Slots", "What takes modules.", func(f *dialect.Family) any { return &f.Slots }, ""},
+	{"modules", "Modules", "Options that go into a slot.", func(f *dialect.Family) any { return &f.Modules }, ""},
+	{"modules.feeds", "Supplies for encoders", "What a module feeds an encoder with.",
+		func(f *dialect.Family) any { return &f.Modules }, "modules"},
 	{"groups", "Groups", "Pages or menus of the keypad, and the gate that reads their settings back.",
-		func(f *dialect.Family) any { return &f.Groups }},
+		func(f *dialect.Family) any { return &f.Groups }, ""},
+	{"access", "Access", "The setting that opens the settings marked for full access, and the value that does.",
+		func(f *dialect.Family) any { return &f.Access }, ""},
+	{"firmware_range", "Firmware", "Firmware for which this was written; another is asked for a look.",
+		func(f *dialect.Family) any { return &f.FirmwareRange }, ""},
+	{"settings.delivery_by", "Delivery by region and size", "Where a setting is delivered otherwise: 50 or 60 Hz, a frame, or both.",
+		func(f *dialect.Family) any { return &f.Settings }, "settings"},
+	{"settings.special", "Values with a meaning", "Of settings that are numbers: 0 is off. They may lie outside the range.",
+		func(f *dialect.Family) any { return &f.Settings }, "settings"},
+	{"settings.paths", "Other ways to a setting", "Beside the way that the keypad's rule gives.",
+		func(f *dialect.Family) any { return &f.Settings }, "settings"},
+	{"fixed", "What no setting changes", "Reactions that are so in every drive of the family.",
+		func(f *dialect.Family) any { return &f.Fixed }, ""},
 	{"conventions", "How it counts", "In the file's own words; a setting that counts otherwise is a fault.",
-		func(f *dialect.Family) any { return &f.Counts }},
-	{"remembers", "What it remembers", "Through a power cycle.", func(f *dialect.Family) any { return &f.Remembers }},
+		func(f *dialect.Family) any { return &f.Counts }, ""},
+	{"remembers", "What it remembers", "Through a power cycle.", func(f *dialect.Family) any { return &f.Remembers }, ""},
 	{"derating", "Derating", "What the maker takes off at a place; empty: common practice.",
-		func(f *dialect.Family) any { return &f.Derating }},
+		func(f *dialect.Family) any { return &f.Derating }, ""},
 	{"link", "Link", "How registers are read. A file that is spoken to by link names what must never be written.",
-		func(f *dialect.Family) any { return &f.Link }},
+		func(f *dialect.Family) any { return &f.Link }, ""},
 	{"link.identity", "Identity over the link", "The register and value by which the family is known.",
-		func(f *dialect.Family) any { return &f.Link.Identity }},
+		func(f *dialect.Family) any { return &f.Link.Identity }, ""},
 	{"link.status", "Status over the link", "The bits for standstill and for each torque-off channel open; without it nothing is written.",
-		func(f *dialect.Family) any { return &f.Link.Status }},
+		func(f *dialect.Family) any { return &f.Link.Status }, ""},
 	{"link.forbidden", "Never written", "Registers that command: control word, run, jog, tune, reset, restore.",
-		func(f *dialect.Family) any { return &f.Link.Forbidden }},
+		func(f *dialect.Family) any { return &f.Link.Forbidden }, ""},
 	{"link.actuals", "Figures over the link", "Without them a run cannot be recorded over the link.",
-		func(f *dialect.Family) any { return &f.Link.Actuals }},
+		func(f *dialect.Family) any { return &f.Link.Actuals }, ""},
 }
 
 // fieldsOf are the fields of a struct that a cell can hold, with their keys.
@@ -92,8 +135,8 @@ func fieldsOf(t reflect.Type) (at []int, keys []string) {
 		key, _, _ := strings.Cut(t.Field(i).Tag.Get("yaml"), ",")
 		switch k := t.Field(i).Type; {
 		case key == "" || key == "-":
-		case k.Kind() == reflect.String, k.Kind() == reflect.Bool, k.Kind() == reflect.Int, k.Kind() == reflect.Uint,
-			k.Kind() == reflect.Uint16,
+		case k.Kind() == reflect.String, k.Kind() == reflect.Bool, k.Kind() == reflect.Int, k.Kind() == reflect.Int64,
+			k.Kind() == reflect.Uint, k.Kind() == reflect.Uint16,
 			k.Kind() == reflect.Float64, k.Kind() == reflect.Slice && k.Elem().Kind() == reflect.String:
 			at, keys = append(at, i), append(keys, key)
 		}
@@ -111,7 +154,16 @@ var labels = map[string]string{"keypad.path": "way to a setting: {group}, {lette
 	"keypad.refuses_changes": "the same in a sentence", "faults.family": "class", "faults.look": "look at first",
 	"ratings.code": "in its register",
 	"ratings.type": "type begins", "terminals.legs": "ends", "terminals.takes": "takes", "modules.gives": "adds",
-	"groups.gate":            "read back at",
+	"groups.gate":        "read back at",
+	"terminals.links.of": "terminal", "terminals.links.list": "joined ends, parted by a comma", "switches.positions.of": "switch",
+	"switches.positions.is": "makes it", "switches.changes.of": "switch", "modules.feeds.of": "module",
+	"type_code.parts.values.of": "part", "type_code.parts.values.what": "as printed", "type_code.parts.values.is": "means",
+	"type_code.parts.literal": "fixed text", "type_code.parts.signs": "or so many signs", "switches.power_off": "moved dead only",
+	"switches.changes.name": "is then called", "settings.delivery_by.of": "setting", "settings.delivery_by.region": "line, Hz",
+	"settings.special.of": "setting", "settings.special.text": "means", "settings.paths.of": "setting", "settings.paths.list": "way",
+	"fixed.what": "what", "fixed.is": "is", "recipes.delivery_reset.codes.line_hz": "line, Hz",
+	"recipes.delivery_reset.codes.line_v": "line, V", "keypad.password.lost": "when it is lost", "fault_history.depth": "how many",
+	"fault_history.keeps": "with each", "modules.feeds.v": "V", "modules.feeds.ma": "mA",
 	"recipes.tunes.within_s": "within, s", "recipes.tunes.stop_after": "stop pressed after", "link.gap": "unused read along",
 	"link.block": "registers a read"}
 
@@ -126,48 +178,6 @@ func label(part, key string) string {
 			"_pct": "%"}[u]
 	})
 	return strings.ReplaceAll(t, "_", " ")
-}
-
-// partsIn are the tables of a family.
-func partsIn(f *dialect.Family) []Section {
-	out := make([]Section, 0, len(partsOf))
-	for _, d := range partsOf {
-		v := reflect.ValueOf(d.in(f)).Elem()
-		p := Section{Key: d.key, Title: d.title, About: d.about, Single: v.Kind() == reflect.Struct, Columns: []SectionColumn{},
-			Rows: [][]string{}}
-		row := v.Type()
-		if !p.Single {
-			row = row.Elem()
-		}
-		at, keys := fieldsOf(row)
-		for n, key := range keys {
-			c := SectionColumn{Key: key, Label: label(d.key, key), Choices: dialect.Closed[d.key+"."+key],
-				Yes: row.Field(at[n]).Type.Kind() == reflect.Bool}
-			if c.Choices == nil {
-				c.Choices = []string{}
-			}
-			p.Columns = append(p.Columns, c)
-		}
-		for i := range lenOf(v) {
-			p.Rows = append(p.Rows, cellsOf(rowAt(v, i), at))
-		}
-		out = append(out, p)
-	}
-	return out
-}
-
-func lenOf(v reflect.Value) int {
-	if v.Kind() == reflect.Struct {
-		return 1
-	}
-	return v.Len()
-}
-
-func rowAt(v reflect.Value, i int) reflect.Value {
-	if v.Kind() == reflect.Struct {
-		return v
-	}
-	return v.Index(i)
 }
 
 func cellsOf(v reflect.Value, at []int) []string {
@@ -186,61 +196,6 @@ func cellsOf(v reflect.Value, at []int) []string {
 		}
 	}
 	return out
-}
-
-// takeParts puts tables into a family. A row that stood in the family it goes out from keeps what no cell can hold: it is known by its
-// first cell. Empty rows fall away; stood says which row each of those that are left was, by part.
-func takeParts(f *dialect.Family, parts []Section) (problems []RowFault, stood map[string][]int) {
-	stood = map[string][]int{}
-	for _, p := range parts {
-		i := slices.IndexFunc(partsOf, func(d partOf) bool { return d.key == p.Key })
-		if i < 0 {
-			problems = append(problems, RowFault{Part: p.Key, Field: "key", Got: p.Key, Want: "a part of the file"})
-			continue
-		}
-		v := reflect.ValueOf(partsOf[i].in(f)).Elem()
-		row := v.Type()
-		if v.Kind() == reflect.Slice {
-			row = row.Elem()
-		}
-		at, keys := fieldsOf(row)
-		old := map[string]reflect.Value{}
-		for k := range lenOf(v) {
-			old[cmp.Or(cellsOf(rowAt(v, k), at[:1])[0], fmt.Sprint("row ", k))] = rowAt(v, k)
-		}
-		list := reflect.New(reflect.SliceOf(row)).Elem()
-		for n, cells := range p.Rows {
-			if strings.TrimSpace(strings.Join(cells, "")) == "" && !p.Single {
-				continue
-			}
-			r := reflect.New(row).Elem()
-			if v.Kind() == reflect.Struct {
-				r.Set(v)
-			} else if len(cells) > 0 && old[strings.TrimSpace(cells[0])].IsValid() {
-				r.Set(old[strings.TrimSpace(cells[0])])
-			}
-			for c, key := range keys {
-				if c >= len(cells) {
-					break
-				}
-				if want := put(r.Field(at[c]), ofClosed(p.Key+"."+key, strings.TrimSpace(cells[c]))); want != "" {
-					problems = append(problems, RowFault{Part: p.Key, Row: n + 1, Field: key, Got: cells[c], Want: want})
-				}
-			}
-			list, stood[p.Key] = reflect.Append(list, r), append(stood[p.Key], n+1)
-		}
-		if v.Kind() == reflect.Struct {
-			if list.Len() > 0 {
-				v.Set(list.Index(0))
-			}
-			continue
-		}
-		if list.Len() == 0 {
-			list = reflect.Zero(v.Type())
-		}
-		v.Set(list.Convert(v.Type()))
-	}
-	return problems, stood
 }
 
 // ofClosed is a cell of a closed list as the file writes it: a manual says "Earth fault".
@@ -274,7 +229,7 @@ func put(f reflect.Value, t string) (want string) {
 			return "a number"
 		}
 		f.SetFloat(v)
-	case reflect.Int:
+	case reflect.Int, reflect.Int64:
 		v, err := strconv.ParseInt(cmp.Or(t, "0"), 10, 32)
 		if err != nil {
 			return "a whole number"
@@ -290,20 +245,8 @@ func put(f reflect.Value, t string) (want string) {
 	return ""
 }
 
-// inPart is a row and a field behind the name of a part.
-var inPart = regexp.MustCompile(`^(?:\[(\d+)\])?(?:\.([a-z_0-9]+))?(?:\[\d+\])?$`)
-
-// partPlace finds the part, row and field of a fault's path: "faults[2].clears", "keypad.style".
-func partPlace(path string) (part string, row int, field string, ok bool) {
-	for _, d := range partsOf {
-		rest, is := strings.CutPrefix(path, d.key)
-		if !is || len(d.key) <= len(part) {
-			continue
-		}
-		if m := inPart.FindStringSubmatch(rest); m != nil {
-			n, _ := strconv.Atoi(m[1])
-			part, row, field, ok = d.key, n+1, m[2], true
-		}
-	}
-	return part, row, field, ok
-}
+// inPart is a row and a field behind the name of a part; inRow a row of an outer list, the inner one, and what stands behind it.
+var (
+	inPart = regexp.MustCompile(`^(?:\[(\d+)\])?(?:\.([a-z_0-9-]+))?(?:\[\d+\])?$`)
+	inRow  = regexp.MustCompile(`^\[(\d+)\]\.([a-z_]+)(.*)$`)
+)

@@ -163,3 +163,102 @@ func TestWhatNoCellHoldsStays(t *testing.T) {
 		t.Errorf("%+v, %d faults of %d", problems, len(got.Faults), n)
 	}
 }
+
+// Every shipped family can be typed whole: out of its rows and tables alone, without the file that it came from, it is the same family.
+func TestEveryFamilyCanBeTypedWhole(t *testing.T) {
+	for _, name := range []string{"Tarn", "Brae", "Voe"} {
+		f := Find(name)
+		d := DraftOf(f)
+		d.BaseName, d.BaseVersion = "", ""
+		got, _, problems := Build(d, nil)
+		if problems != nil {
+			t.Errorf("%s: %+v", name, problems)
+			continue
+		}
+		want, has := *f, *got
+		want.Lists, want.Hash, want.ReadOnly, has.Hash, has.ReadOnly = nil, "", "", "", "" // shared lists are an ease of writing
+		strip := func(l []dialect.Setting) []dialect.Setting {
+			out := slices.Clone(l)
+			for i := range out {
+				out[i].List, out[i].Source = "", dialect.Source{}
+			}
+			return out
+		}
+		want.Settings, has.Settings = strip(want.Settings), strip(has.Settings)
+		for i := range want.Settings {
+			if a, b := fmt.Sprintf("%+v", want.Settings[i]), fmt.Sprintf("%+v", has.Settings[i]); a != b {
+				t.Errorf("%s %s:\n%s\n%s", name, want.Settings[i].Code, a, b)
+			}
+		}
+		want.Settings, has.Settings = nil, nil
+		for i, v, w := 0, reflect.ValueOf(has), reflect.ValueOf(want); i < v.NumField(); i++ {
+			if a, b := fmt.Sprintf("%+v", w.Field(i)), fmt.Sprintf("%+v", v.Field(i)); a != b {
+				t.Errorf("%s %s:\n%s\n%s", name, v.Type().Field(i).Name, a, b)
+			}
+		}
+	}
+}
+
+// A table within another's rows: its rows go to the row that they name, a name that is none is told, and so is what the reader finds.
+func TestTablesWithinTables(t *testing.T) {
+	build := func(change func(d *Draft)) (*dialect.Family, []RowFault) {
+		f := Find("Tarn")
+		before := fmt.Sprintf("%+v", f.Switches)
+		d := DraftOf(f)
+		d.Version = "99"
+		change(&d)
+		got, _, problems := Build(d, f)
+		if fmt.Sprintf("%+v", f.Switches) != before {
+			t.Error("the family that everybody shares was changed")
+		}
+		return got, problems
+	}
+	f, problems := build(func(d *Draft) {
+		say(t, part(t, d, "switches.positions"), map[string]string{"of": "B", "sign": "both", "means": "either way", "is": "Sink"})
+		part(t, d, "terminals.links").Rows = [][]string{{}, {"31", "31, 2"}}
+	})
+	if problems != nil || len(f.Switches[1].Positions) != 3 || f.Switches[1].Positions[2].Is != "sink" {
+		t.Fatalf("%+v", problems)
+	}
+	for _, x := range f.Terminals {
+		if want := map[string]string{"31": "[[31 2]]"}[x.Name]; want != "" && fmt.Sprint(x.Links) != want || want == "" && x.Links != nil {
+			t.Errorf("%s: %v", x.Name, x.Links)
+		}
+	}
+	for _, c := range []struct {
+		part       string
+		row        int
+		field      string
+		cells      []string
+		whereField string
+		want       string
+	}{
+		{"switches.positions", 5, "", []string{"C", "x", "y", ""}, "of", "the switch as it stands"},
+		{"switches.positions", 3, "is", nil, "is", "one of voltage"},
+		{"switches.changes", 2, "setting", nil, "setting", "the code of a setting"},
+		{"terminals.links", 2, "list", nil, "of", "two terminals"},
+		{"settings.special", 1, "value", nil, "of", "grid"},
+		{"settings.delivery_by", 1, "value", nil, "of", "a value of this setting"},
+		{"type_code.parts", 1, "signs", nil, "signs", "a whole number"},
+		{"recipes.first_start.pages", 2, "sets", nil, "sets", "the code of a setting"},
+		{"fixed", 1, "", []string{"weather", "fine"}, "is", "one of interlock"},
+		{"fixed", 2, "", []string{"interlock", "coast"}, "what", "each once"},
+	} {
+		_, problems := build(func(d *Draft) {
+			p := part(t, d, c.part)
+			if c.field != "" {
+				i := slices.IndexFunc(p.Columns, func(x SectionColumn) bool { return x.Key == c.field })
+				p.Rows[c.row-1][i] = "neither"
+				return
+			}
+			for len(p.Rows) < c.row {
+				p.Rows = append(p.Rows, c.cells)
+			}
+		})
+		if !slices.ContainsFunc(problems, func(r RowFault) bool {
+			return r.Part == c.part && r.Row == c.row && r.Field == c.whereField && strings.Contains(r.Want, c.want)
+		}) {
+			t.Errorf("%s %d %s: %+v", c.part, c.row, c.field, problems)
+		}
+	}
+}

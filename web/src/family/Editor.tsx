@@ -48,11 +48,16 @@ export function Editor({ start }: { start: Draft }) {
   }, [draft, start, key]);
   const { picture, take, drop } = usePicture();
   const change = useCallback(
-    (i: number, part: Partial<DraftRow>) => setDraft((d) => ({ ...d, rows: d.rows.map((r, k) => (k === i ? byHand(r, part) : r)) })),
+    (i: number, part: Partial<DraftRow>) =>
+      setDraft((d) => {
+        const rows = d.rows.map((r, k) => (k === i ? byHand(r, part) : r));
+        const codes = (l: DraftRow[]) => l.map((r) => r.code);
+        return { ...d, rows, parts: "code" in part ? renamed(d.parts ?? [], "settings", codes(d.rows), codes(rows)) : d.parts };
+      }),
     [],
   );
   const setPart = useCallback(
-    (key: string, rows: string[][]) => setDraft((d) => ({ ...d, parts: d.parts?.map((p) => (p.key === key ? { ...p, rows } : p)) })),
+    (key: string, rows: string[][]) => setDraft((d) => ({ ...d, parts: withRows(d.parts ?? [], key, rows) })),
     [],
   );
   async function keep() {
@@ -122,6 +127,7 @@ export function Editor({ start }: { start: Draft }) {
                 <option value="">Settings</option>
                 {draft.parts?.map((p) => (
                   <option key={p.key} value={p.key}>
+                    {p.within ? "– " : ""}
                     {p.title}
                     {p.single ? "" : `, ${p.rows.length}`}
                     {check?.problems.some((x) => x.part === p.key) ? " ✕" : ""}
@@ -175,6 +181,7 @@ export function Editor({ start }: { start: Draft }) {
               <PartTable
                 key={part.key}
                 part={part}
+                outer={namesIn(draft, part.within)}
                 faults={check?.problems.filter((p) => p.part === part.key) ?? []}
                 change={(rows) => setPart(part.key, rows)}
               />
@@ -225,6 +232,30 @@ export function Editor({ start }: { start: Draft }) {
       </div>
     </Frame>
   );
+}
+
+/** A table with other rows. Where the name of one was changed, what lies within it goes along. */
+function withRows(parts: Schemas["Section"][], key: string, rows: string[][]): Schemas["Section"][] {
+  const was = parts.find((p) => p.key === key)?.rows ?? [];
+  const first = (r: string[]) => r[0] ?? "";
+  parts = parts.map((p) => (p.key === key ? { ...p, rows } : p));
+  return was.length === rows.length ? renamed(parts, key, was.map(first), rows.map(first)) : parts;
+}
+
+/** Where the name of a row was changed, what lies within it goes along; never where another row has that name, too. */
+function renamed(parts: Schemas["Section"][], key: string, was: string[], is: string[]): Schemas["Section"][] {
+  const i = was.findIndex((name, n) => name !== is[n]);
+  const [old, now] = [was[i] ?? "", is[i] ?? ""];
+  if (!old || !now || was.includes(now) || was.indexOf(old) !== was.lastIndexOf(old)) return parts;
+  return parts.map((p) => (p.within === key ? { ...p, rows: p.rows.map((r) => (r[0] === old ? [now, ...r.slice(1)] : r)) } : p));
+}
+
+/** The names of the rows to which those of a table belong. */
+function namesIn(draft: Draft, within?: string): string[] {
+  if (!within) return [];
+  const names =
+    within === "settings" ? draft.rows.map((r) => r.code) : (draft.parts?.find((p) => p.key === within)?.rows ?? []).map((r) => r[0] ?? "");
+  return [...new Set(names)].filter(Boolean);
 }
 
 /** A row that was read and then changed says so: it is not any more what stands there. */

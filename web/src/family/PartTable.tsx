@@ -6,7 +6,17 @@ type Part = Schemas["Section"];
 const narrow = new Set(["code", "type", "sign", "name", "severity", "phases", "register", "from", "to", "clears"]);
 
 /** What a family says beside its settings, as a table to be typed into, or to paste a spreadsheet's cells into. */
-export function PartTable({ part, faults, change }: { part: Part; faults: Schemas["RowFault"][]; change: (rows: string[][]) => void }) {
+export function PartTable({
+  part,
+  outer,
+  faults,
+  change,
+}: {
+  part: Part;
+  outer: string[]; // names of the rows to which these belong
+  faults: Schemas["RowFault"][];
+  change: (rows: string[][]) => void;
+}) {
   const rows = part.single ? part.rows : [...part.rows, part.columns.map(() => "")];
   const box = useRef<HTMLTableSectionElement>(null);
   function set(i: number, k: number, text: string) {
@@ -33,7 +43,14 @@ export function PartTable({ part, faults, change }: { part: Part; faults: Schema
   if (part.single) return <Single part={part} faults={faults} set={(k, text) => set(0, k, text)} />;
   return (
     <table className="list w-full">
-      <caption className="sr-only">{part.title}</caption>
+      <caption className="sr-only">
+        {part.title}
+        <datalist id={`of-${part.key}`}>
+          {outer.map((name) => (
+            <option key={name} value={name} />
+          ))}
+        </datalist>
+      </caption>
       <thead>
         <tr>
           {part.columns.map((c) => (
@@ -54,6 +71,7 @@ export function PartTable({ part, faults, change }: { part: Part; faults: Schema
                 <Cell
                   column={c}
                   text={r[k] ?? ""}
+                  list={part.within && k === 0 ? `of-${part.key}` : undefined}
                   name={`${c.label}, row ${i + 1}`}
                   fault={faults.find((f) => f.row === i + 1 && f.field === c.key)}
                   set={(text) => set(i, k, text)}
@@ -111,11 +129,13 @@ function Cell({
   column,
   text,
   name,
+  list,
   fault,
   set,
   paste,
 }: {
   column: Schemas["SectionColumn"];
+  list?: string;
   text: string;
   name?: string;
   fault?: Schemas["RowFault"];
@@ -161,6 +181,7 @@ function Cell({
       aria-label={name}
       aria-invalid={!!fault}
       title={title}
+      list={list}
       value={text}
       onPaste={paste}
       onChange={(e) => set(e.target.value)}

@@ -3234,7 +3234,6 @@ export interface components {
             word_order?: "high-first" | "low-first" | "";
         };
         Meaning: {
-            is?: string;
             means: string;
             sign: string;
         };
@@ -4272,6 +4271,8 @@ export interface components {
             /** @description one row, always */
             single: boolean;
             title: string;
+            /** @description the table to whose rows its rows belong: their first cell names one; settings: the settings */
+            within?: string;
         };
         SectionColumn: {
             /** @description the closed list it is of; empty: free */
@@ -5096,7 +5097,7 @@ export interface components {
             changes: components["schemas"]["SwitchAct"][];
             delivered: string;
             name: string;
-            positions: components["schemas"]["Meaning"][];
+            positions: components["schemas"]["Throw"][];
             /** @description may be moved with the power off only */
             power_off: boolean;
         };
@@ -5196,6 +5197,11 @@ export interface components {
             must: {
                 [key: string]: string;
             };
+        };
+        Throw: {
+            is?: string;
+            means: string;
+            sign: string;
         };
         Timing: {
             closed: string[];
