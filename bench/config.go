@@ -44,7 +44,8 @@ func Configure(f *dialect.Family, values map[string]int64, size dialect.Size) dr
 	c := drive.Config{Rated: size.Heavy, LineVolts: 400, Overvolts: supply.LinkBears(size.LineHigh), Undervolts: 350, Switching: 4,
 		Motor: drive.Entered{Voltage: sound(m.Voltage, 400), Frequency: sound(m.Frequency, 50), Current: sound(m.Current, size.Heavy),
 			Speed: sound(m.Speed, 1440), Power: sound(m.Power, size.Power*1000), Factor: sound(m.Factor, .82), Poles: max(p.Poles, 2)},
-		Control: "volts-per-hertz", Command: "keypad", Speed: "keypad", Full: 10, Lost: "stop", Boost: .02, BusControl: true, Stall: "off",
+		Control: "volts-per-hertz", Command: "keypad", Speed: "keypad", Full: 10, Lost: "stop", Boost: .02, BusControl: true,
+		Stall: "off", LostBelow: dialect.UsualLost,
 		PhaseLoss: "off", STO: drive.Channels{Discrepancy: .5}}
 	if size.LineHigh > 0 && size.LineHigh < 300 {
 		c.LineVolts, c.Undervolts = 230, 190
@@ -279,6 +280,7 @@ func (c configured) driven(l map[string]dialect.Driven) {
 		set("brake-delay", func(d dialect.Driven) { c.BrakeWait = seconds(d) })
 	}
 	c.Restarts = -1
+	c.given(l, share, hz)
 	set("restarts-most", func(d dialect.Driven) { c.Restarts = d.Value })
 	set("input-filter", func(d dialect.Driven) { c.InputFilter = seconds(d) })
 	set("quick-stop-time", func(d dialect.Driven) { c.QuickFall = slope(d) })

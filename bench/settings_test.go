@@ -360,7 +360,7 @@ func scripts() []script {
 		{"vector, not tuned", vector, stops, 30000},
 		{"a trip, and again by itself", tries, retries, 34000},
 		{"a quick stop by its input", both(auto("voltage"), assign("quick-stop")), quick, 18000},
-		{"a mechanical brake", hoist, stops, 24000},
+		{"a mechanical brake", hoist, stops, 32000},
 		{"a motor with magnets", magnet, stops, 24000},
 		{"run held at power-up", auto("voltage"), held, 24000},
 		{"an encoder watched", counted, keypad, 20000},

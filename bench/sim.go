@@ -23,8 +23,9 @@ import (
 type Setup struct {
 	Family   *dialect.Family
 	Size     dialect.Size
-	Values   map[string]int64 // what the drive holds, by code; the rest as delivered
-	Motor    machine.Plate    // the motor that is really there
+	Values   map[string]int64  // what the drive holds, by code; the rest as delivered
+	Texts    map[string]string // the same of settings that hold a text
+	Motor    machine.Plate     // the motor that is really there
 	Load     motion.Load
 	LoadJ    float64 // kg·m² at the motor's shaft
 	RotorBy  float64 // the rotor's inertia over the usual one of its size; 0: as usual
@@ -122,6 +123,9 @@ func New(s Setup) (*Bench, error) {
 		set := &s.Family.Settings[i]
 		if v, ok := s.Values[set.Code]; ok && set.Register != 0 && set.Inside(v) && set.Kind != "text" {
 			b.Stand.Put(set, dialect.Held{Steps: v})
+		}
+		if text := s.Texts[set.Code]; text != "" && set.Register != 0 {
+			b.Stand.Put(set, dialect.Held{Steps: dialect.TextSteps(text), Text: text})
 		}
 	}
 	if s.RotorBy > 0 {

@@ -347,11 +347,11 @@ func (c *Conn) readBlocks(ctx context.Context, progress func(done, total int)) (
 }
 
 // value reads one setting in steps.
-func (c *Conn) value(ctx context.Context, s *dialect.Setting) (int64, error) {
+func (c *Conn) value(ctx context.Context, s *dialect.Setting) (v dialect.Held, err error) {
 	regs, err := c.read(ctx, s.Register, uint16(s.Words()))
 	if err != nil {
-		return 0, err
+		return v, err
 	}
-	v, _ := c.family.Decode(s, regs)
-	return v.Steps, nil
+	v, _ = c.family.Decode(s, regs)
+	return v, nil
 }

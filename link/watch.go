@@ -35,8 +35,7 @@ func (c *Conn) Glance(ctx context.Context) (Moment, error) {
 
 // Value reads one setting.
 func (c *Conn) Value(ctx context.Context, s *dialect.Setting) (dialect.Held, error) {
-	steps, err := c.value(ctx, s)
-	return dialect.Held{Steps: steps, Text: s.Text(steps)}, err
+	return c.value(ctx, s)
 }
 
 // stale is for how long a drive's counter may stand still before what answers gives old values.
@@ -115,11 +114,11 @@ func (c *Conn) watching(ctx context.Context) (*watching, error) {
 	for i := range list {
 		w.full[i] = 1
 		if s, ok := c.family.Setting(list[i].Of); ok {
-			steps, err := c.value(ctx, s)
+			v, err := c.value(ctx, s)
 			if err != nil {
 				return nil, err
 			}
-			w.full[i] = c.family.Full(&list[i], steps)
+			w.full[i] = c.family.Full(&list[i], v.Steps)
 		}
 	}
 	return w, nil

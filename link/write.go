@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"regexp"
 	"strings"
 	"time"
 
@@ -29,6 +30,7 @@ type Result struct {
 	Outcome  drivefile.Outcome
 	Before   *int64
 	ReadBack *int64 // as read after the write; nil: it could not be read, or nothing was sent
+	BackText string // the same as the keypad shows it
 	Message  string
 }
 
@@ -44,8 +46,14 @@ func (c *Conn) Write(
 	clear *Clearance,
 	sending func(before int64, raw []uint16) error,
 ) Result {
+	return c.WriteHeld(ctx, s, dialect.Held{Steps: steps}, clear, sending)
+}
+
+// WriteHeld is Write of a value that may be a text.
+func (c *Conn) WriteHeld(ctx context.Context, s *dialect.Setting, v dialect.Held, clear *Clearance,
+	sending func(before int64, raw []uint16) error) Result {
 	refused := func(why string) Result { return Result{Outcome: Refused, Message: why} }
-	if why := c.never(s, steps); why != "" {
+	if why := c.never(s, v); why != "" {
 		return refused(why)
 	}
 	if s.Acts == "motion" && (clear == nil || strings.TrimSpace(clear.Person) == "") {
@@ -54,11 +62,12 @@ func (c *Conn) Write(
 	if why := c.mayWrite(ctx, s); why != "" {
 		return refused(why)
 	}
-	before, err := c.value(ctx, s)
+	held, err := c.value(ctx, s)
+	before := held.Steps
 	if err != nil {
 		return refused(err.Error() + " Nothing was written.")
 	}
-	raw := c.family.Encode(s, dialect.Held{Steps: steps})
+	raw := c.family.Encode(s, v)
 	if err := sending(before, raw); err != nil {
 		return Result{Outcome: Refused, Before: &before, Message: "Not sent, since it could not be recorded first: " + err.Error()}
 	}
@@ -73,13 +82,27 @@ func (c *Conn) Write(
 	said := c.send(s.Register, raw)
 	// From here on the value may be in the drive: it is read back even when the person has stopped.
 	ctx = context.WithoutCancel(ctx)
-	r := c.readBack(ctx, s, steps, before, said)
-	c.after(ctx, s, &r, steps, tick, has, begun)
+	r := c.readBack(ctx, s, v, held, said)
+	c.after(ctx, s, &r, v.Steps, tick, has, begun)
 	return r
 }
 
+// unsent is what a register of text cannot hold: each holds two signs of seven bits.
+var unsent = regexp.MustCompile(`[^ -~]`)
+
+// shown is a value as the keypad shows it.
+func shown(s *dialect.Setting, v dialect.Held) string {
+	switch {
+	case s.Kind != "text":
+		return s.WithUnit(v.Steps)
+	case v.Text == "":
+		return "nothing"
+	}
+	return "“" + v.Text + "”"
+}
+
 // never says why a setting is not written over a link at all; empty when it may be.
-func (c *Conn) never(s *dialect.Setting, steps int64) string {
+func (c *Conn) never(s *dialect.Setting, v dialect.Held) string {
 	switch {
 	case len(c.family.Link.Forbidden) == 0:
 		return "The file of family " + c.family.Name +
@@ -96,10 +119,10 @@ func (c *Conn) never(s *dialect.Setting, steps int64) string {
 		}
 	}
 	switch {
-	case s.Kind == "text":
-		return s.Code + " holds a text. Set it on the keypad."
-	case !s.Inside(steps):
-		return s.WithUnit(steps) + " is outside the range of " + s.Code + "."
+	case s.Kind == "text" && (v.Text == "" || unsent.MatchString(v.Text) || len(v.Text) > 2*s.Words()):
+		return s.Code + " holds a text, and registers hold only so many plain letters, figures and signs. Set it on the keypad."
+	case !s.Inside(v.Steps):
+		return s.WithUnit(v.Steps) + " is outside the range of " + s.Code + "."
 	}
 	return ""
 }
@@ -143,8 +166,8 @@ func (c *Conn) send(register uint16, raw []uint16) (said error) {
 const settle = 4
 
 // readBack reads what the setting holds after a write, and judges it. said is what the drive answered to the write.
-func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, steps, before int64, said error) Result {
-	r := Result{Before: &before}
+func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, v, before dialect.Held, said error) Result {
+	r := Result{Before: &before.Steps}
 	answer := answered(said)
 	for try := range settle {
 		back, err := c.value(ctx, s)
@@ -152,28 +175,28 @@ func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, steps, before i
 			r.Outcome, r.Message = Unknown, strings.TrimSpace("Sent, but it could not be read back: "+err.Error()+" "+answer)
 			return r
 		}
-		r.ReadBack = &back
-		if back == steps {
+		r.ReadBack, r.BackText = &back.Steps, back.Text
+		if back.Steps == v.Steps {
 			r.Outcome = Held
 			switch {
 			case answer != "":
-				r.Message = fmt.Sprintf("%s %s holds %s all the same.", answer, s.Code, s.WithUnit(steps))
+				r.Message = fmt.Sprintf("%s %s holds %s all the same.", answer, s.Code, shown(s, v))
 			case try > 0:
-				r.Message = fmt.Sprintf("%s holds %s; it answered with the old value %d times first.", s.Code, s.WithUnit(steps), try)
+				r.Message = fmt.Sprintf("%s holds %s; it answered with the old value %d times first.", s.Code, shown(s, v), try)
 			}
 			return r
 		}
-		if back != before {
+		if back.Steps != before.Steps {
 			break // taken otherwise: waiting does not change it
 		}
 		sleep(ctx, time.Duration(try+1)*100*time.Millisecond)
 	}
 	r.Outcome = Differs
-	r.Message = fmt.Sprintf("Asked for %s, reads back %s.", s.WithUnit(steps), s.WithUnit(*r.ReadBack))
+	r.Message = fmt.Sprintf("Asked for %s, reads back %s.", shown(s, v), shown(s, dialect.Held{Steps: *r.ReadBack, Text: r.BackText}))
 	switch {
-	case *r.ReadBack != before:
+	case *r.ReadBack != before.Steps:
 	case denied(said):
-		r.Outcome, r.Message = Refused, fmt.Sprintf("Still holds %s.", s.WithUnit(before))
+		r.Outcome, r.Message = Refused, fmt.Sprintf("Still holds %s.", shown(s, before))
 	case errors.Is(said, modbus.ErrAcknowledge):
 		r.Message += " It is not done with it yet, or never will be: read it again."
 	default:
@@ -235,9 +258,9 @@ func (c *Conn) after(ctx context.Context, s *dialect.Setting, r *Result, steps i
 	if r.Outcome == Held {
 		if back, err := c.value(ctx, s); err != nil {
 			unknown("It read back as asked once, and then could not be read: " + err.Error())
-		} else if back != steps {
-			r.Outcome, r.ReadBack = Differs, &back
-			say(fmt.Sprintf("It read back as asked once, and then %s: it did not stay.", s.WithUnit(back)))
+		} else if back.Steps != steps {
+			r.Outcome, r.ReadBack, r.BackText = Differs, &back.Steps, back.Text
+			say(fmt.Sprintf("It read back as asked once, and then %s: it did not stay.", shown(s, back)))
 		}
 	}
 	st, err := c.Status(ctx)

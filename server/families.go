@@ -51,8 +51,7 @@ func familyRoutes(api huma.API, a *app.App) {
 		func(_ context.Context, in *FamilyPath) (familyfile.Draft, error) {
 			return a.DraftOf(in.Name, in.Version)
 		})
-	get(api, "/api/roles", "roles", "What a setting can carry, and how it can be counted",
-		func(context.Context, *struct{}) ([]dialect.Role, error) { return dialect.Roles(), nil })
+	roleRoutes(api)
 	large := func(id, path, summary string) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary,
 			MaxBodyBytes: 2 * drivefile.MaxDialect}
@@ -98,6 +97,13 @@ func familyRoutes(api huma.API, a *app.App) {
 		raw, err := a.FamilyFile(in.Name, in.Version)
 		return download(in.Name+".yaml", "application/yaml", raw, err)
 	})
+}
+
+func roleRoutes(api huma.API) {
+	get(api, "/api/roles", "roles", "What a setting can carry, and how it can be counted",
+		func(context.Context, *struct{}) ([]dialect.Role, error) { return dialect.Roles(), nil })
+	get(api, "/api/doings", "doings", "What a setting can do besides carrying an intent",
+		func(context.Context, *struct{}) ([]dialect.Doing, error) { return dialect.Doings(), nil })
 }
 
 func keypadRoutes(api huma.API, a *app.App) {

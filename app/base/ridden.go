@@ -140,6 +140,7 @@ func SetupOf(j gate.Job, f translate.Figures) bench.Setup {
 		Size:     f.Size,
 		Lines:    encoderLines(j),
 		Values:   f.Settings,
+		Texts:    f.Texts,
 		Motor:    f.Motor,
 		Load:     f.Load,
 		LoadJ:    f.LoadJ,

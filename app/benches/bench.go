@@ -88,7 +88,7 @@ func (a *Benches) SetUpBench(ctx context.Context, driveID string, in BenchSetup)
 	s.ShaftHz, s.Seed = in.ShaftHz, in.Seed
 	s.Backstop = s.Backstop || in.Backstop
 	if in.Delivery {
-		s.Values = nil
+		s.Values, s.Texts = nil, nil
 	}
 	if in.DeepBars {
 		s.Bar = base.DeepBars

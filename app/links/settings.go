@@ -139,7 +139,11 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 		wr.Cleared = p.Initials
 	}
 	begun := false
-	res := w.Conn.Write(ctx, s, steps, cleared, func(before int64, raw []uint16) error {
+	asked := dialect.Held{Steps: steps}
+	if s.Kind == "text" {
+		asked.Text = line.SetTo
+	}
+	res := w.Conn.WriteHeld(ctx, s, asked, cleared, func(before int64, raw []uint16) error {
 		wr.Before = &before
 		for _, r := range raw {
 			wr.Raw = append(wr.Raw, int(r))
@@ -155,7 +159,7 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	}
 	wr.Begun, wr.Outcome, wr.ReadBack, wr.Message = id, res.Outcome, res.ReadBack, res.Message
 	if res.ReadBack != nil {
-		wr.BackText = s.Text(*res.ReadBack)
+		wr.BackText = res.BackText
 	}
 	if err := a.Put(context.WithoutCancel(ctx), who, driveID, base.NewID(), drivefile.EntryWrite,
 		func(base.Situation) (any, error) { return wr, nil }); err != nil {
@@ -169,7 +173,7 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	out := LinkResult{Outcome: res.Outcome, Message: res.Message}
 	switch {
 	case res.Message == "":
-		out.Message = code + " holds " + s.WithUnit(steps) + "."
+		out.Message = code + " holds " + line.SetTo + "."
 	case res.Outcome == link.Held:
 		out.Remark = res.Message
 	}

@@ -294,10 +294,20 @@ func (p *prover) lost() {
 		did = "fault"
 	case math.Abs(d.Speed-before) < .1*math.Abs(before):
 		did = "hold"
+	case p.reached(d.C.Lower):
+		did = "lowest"
+	case p.reached(d.C.Presets[1]):
+		did = "preset"
 	}
 	verdict := "holds"
 	if p.w.Lost != "" && did != p.w.Lost {
 		verdict = "look-again"
 	}
 	p.note("lost", "Signal lost: its wire open", p.w.Lost, did, verdict, "")
+}
+
+// reached tells whether the shaft turns at an output frequency, Hz, give or take the slip.
+func (p *prover) reached(hz float64) bool {
+	sync := hz * 120 / float64(p.D.C.Motor.Poles)
+	return hz > 0 && math.Abs(math.Abs(p.D.Speed)-sync) < .05*sync+10
 }

@@ -127,7 +127,7 @@ func TestGesturesByHand(t *testing.T) {
 		{"Tarn", "", "4D", 4 + 3},
 		{"Tarn", "4D", "4F", 2},                             // two down on the same page
 		{"Tarn", "9A", "1B", 1 + 1},                         // the page key goes round
-		{"Tarn", "4A", "4U", 1},                             // and so do the arrows
+		{"Tarn", "4A", "4V", 1},                             // and so do the arrows
 		{"Brae", "", "motor.current", 1 + 2 + 1 + 3},        // Menu, two right to motor, in, three right
 		{"Brae", "motor.current", "motor.power", 3},         // back along the same menu
 		{"Brae", "motor.power", "region.supply", 1 + 2 + 1}, // out, two back, in at the first line

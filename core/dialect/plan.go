@@ -29,6 +29,7 @@ type Function struct {
 	Because string
 	Rounded string // how the grid moved it
 	Problem string // why the drive cannot take it
+	Text    string // of a setting that holds one
 }
 
 // Row is a motor row in watts, volts, amperes, hertz, r/min.

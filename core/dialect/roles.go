@@ -9,14 +9,17 @@ import (
 // what people call it, how it is wished, and whether the simulated drive does it. A new one is a row here, its effect in bench/config.go,
 // and the field from which it is wished.
 type role struct {
-	name  string
-	words string // in a reason; empty: it is not wished
-	wish  wish
-	acts  bool     // the simulated drive does it (drives)
-	found bool     // a setting is found by it for a wish, where nothing of the simulation stands behind it (serves)
-	can   []string // of a reaction: what it can stand for
-	field string   // the intent from which it is wished; empty: it follows from something else
-	gate  string   // that asks for the field; empty: the one that asks for the speeds, Span
+	name   string
+	words  string // in a reason; empty: it is not wished
+	wish   wish
+	acts   bool     // the simulated drive does it (drives)
+	found  bool     // a setting is found by it for a wish, where nothing of the simulation stands behind it (serves)
+	can    []string // what its choices can stand for
+	reacts bool     // to something that stops the drive, or that starts it again
+	kind   string   // of setting that can do it, where the wish does not say so
+	field  string   // the intent from which it is wished; empty: it follows from something else
+	meek   bool     // followed where a family has a setting for it; where it has none, nobody misses it
+	gate   string   // that asks for the field; empty: the one that asks for the speeds, Span
 }
 
 // wish is how a role is wished.
@@ -31,6 +34,7 @@ const (
 	aFigure // gain, ohms
 	aSense  // what its choice is to stand for
 	aBand   // of speeds that are not stayed in
+	aText
 )
 
 var roles = []role{
@@ -71,14 +75,37 @@ var roles = []role{
 	{name: "brake-delay", words: "time until the brake is open", wish: seconds, acts: true, found: true},
 	{name: "rounding", words: "rounding of the ramps", wish: aShare, field: "rounding"}, // done by curve, or curve-start and curve-end
 
-	{name: "pot-keeps", words: "faster and slower, kept", wish: aSense, acts: true, field: "pot_keeps", gate: "signal"},
+	{name: "pot-keeps", words: "faster and slower, kept", wish: aSense, acts: true, field: "pot_keeps", gate: "signal",
+		can: []string{"stop", "power", "always"}},
 	{name: "stop-key", words: "stop key in remote", wish: aSense, acts: true, can: []string{"ignored", "obeyed", "quick-stop"},
-		field: "stop_key", gate: "signal"},
-	{name: "interlock", words: "interlock opens", wish: aSense, acts: true, can: []string{"ramp", "coast"}, field: "interlock",
-		gate: "signal"},
-	{name: "interlock-back", words: "after the interlock closes", wish: aSense, acts: true, can: []string{"fresh", "goes-on"},
+		reacts: true,
+		field:  "stop_key", gate: "signal"},
+	{name: "interlock", words: "interlock opens", wish: aSense, acts: true, can: []string{"ramp", "coast"}, reacts: true,
+		field: "interlock",
+		gate:  "signal"},
+	{name: "interlock-back", words: "after the interlock closes", wish: aSense, acts: true, can: []string{"fresh", "goes-on"}, reacts: true,
 		field: "interlock_back", gate: "signal"},
-	{name: "motor-kind", words: "the motor's kind", wish: aSense, acts: true, found: true},
+	{name: "motor-kind", words: "the motor's kind", wish: aSense, acts: true, found: true,
+		can: []string{"induction", "permanent-magnet"}},
+
+	{name: "drive-name", words: "drive name", wish: aText, found: true, field: "drive_name", gate: "signal"},
+	{name: "network-address", words: "network address", wish: aFigure, found: true, field: "network_address", gate: "signal"},
+	{name: "network-speed", words: "network speed", wish: aSense, found: true, field: "network_speed", gate: "signal",
+		can: []string{"9600", "19200", "38400", "57600", "115200", "125000", "250000", "500000", "1000000"}},
+	{name: "network-parity", words: "network parity", wish: aSense, found: true, field: "network_parity", gate: "signal",
+		can: []string{"none", "even", "odd"}},
+	{name: "network-wait", words: "network lost after", wish: seconds, found: true, field: "network_wait", gate: "signal"},
+	{name: "network-lost", words: "network lost", wish: aSense, found: true, can: []string{"stop", "hold", "fault", "goes-on"},
+		reacts: true, field: "network_lost", gate: "signal"},
+	{name: "dead-band", words: "dead band of the reference", wish: aShare, acts: true, meek: true},
+	{name: "lost-below", words: "reference lost below", wish: aFigure, acts: true, field: "lost_below", gate: "signal"},
+	{name: "motor-cooling", words: "cooling of the motor", wish: aSense, acts: true, meek: true,
+		can: []string{"own-fan", "forced"}},
+	{name: "magnetise", words: "magnetised at standstill", wish: onOrOff, found: true, field: "magnetise"},
+	{name: "auto-ramp", words: "ramps by themselves", wish: onOrOff, acts: true, field: "auto_ramp"},
+	{name: "brake-opens-at", words: "brake opened from a current on", wish: aShare, acts: true, field: "brake_opens_at", gate: "turn"},
+	{name: "brake-opens-torque", words: "brake opened from a torque on", acts: true},
+	{name: "brake-closes-below", words: "brake closed below", wish: aSpeed, acts: true, field: "brake_closes_below", gate: "turn"},
 
 	{name: "restarts-most", words: "restarts by itself, at most", wish: aFigure, acts: true, field: "restarts_most"},
 
@@ -86,20 +113,20 @@ var roles = []role{
 	{name: "quick-stop-time", acts: true},
 	{name: "quick-stop-dv", acts: true},
 	{name: "quick-stop-dt", acts: true},
-	{name: "start-scheme", acts: true},
-	{name: "inputs-inverted", acts: true},
+	{name: "start-scheme", acts: true, kind: "choice", can: []string{"two-wire", "three-wire"}},
+	{name: "inputs-inverted", acts: true, kind: "bits"},
 	{name: "stator-resistance", acts: true},
 	{name: "rotor-resistance", acts: true},
 	{name: "magnetising-current", acts: true},
 	{name: "leakage", acts: true},
-	{name: "phase-order", acts: true},
-	{name: "stall", acts: true},
-	{name: "line-phase", acts: true},
-	{name: "output-phase", acts: true},
-	{name: "earth-fault", acts: true},
-	{name: "ride-through", acts: true},
+	{name: "phase-order", acts: true, kind: "choice"},
+	{name: "stall", acts: true, kind: "choice"},
+	{name: "line-phase", acts: true, kind: "choice"},
+	{name: "output-phase", acts: true, kind: "choice"},
+	{name: "earth-fault", acts: true, kind: "choice"},
+	{name: "ride-through", acts: true, kind: "choice"},
 	{name: "dc-start", acts: true},
-	{name: "warmth-kept", acts: true},
+	{name: "warmth-kept", acts: true, kind: "choice"},
 	{name: "resistor-power", acts: true},
 	{name: "jog-ramp", acts: true},
 	{name: "curve", acts: true},
@@ -109,7 +136,7 @@ var roles = []role{
 	{name: "second-fall", acts: true},
 	{name: "switching", acts: true},
 	{name: "encoder-lines", acts: true},
-	{name: "encoder-direction", acts: true},
+	{name: "encoder-direction", acts: true, kind: "choice"},
 }
 
 // HoldsOff are functions of an input that keep the drive from running while it is open: closed while it may run.
@@ -128,7 +155,7 @@ var roleOf = map[string]role{}
 func init() {
 	for _, r := range roles {
 		roleOf[r.name] = r
-		if r.can != nil {
+		if r.reacts {
 			Reactions[r.name] = r.can
 			Closed["fixed.what"], Closed["fixed.is"] = append(Closed["fixed.what"], r.name), append(Closed["fixed.is"], r.can...)
 		}
@@ -168,12 +195,13 @@ const (
 	WishTime   = "s"
 	WishFigure = "figure"
 	WishSense  = "sense"
+	WishText   = "text"
 )
 
 // WishedFields lists them.
 func WishedFields() []WishedField {
 	units := map[wish]string{onOrOff: WishOn, aSpeed: WishSpeed, aBand: WishSpeed, aShare: WishShare, seconds: WishTime,
-		aFigure: WishFigure, aSense: WishSense}
+		aFigure: WishFigure, aSense: WishSense, aText: WishText}
 	var l []WishedField
 	for _, r := range roles {
 		if r.field != "" {

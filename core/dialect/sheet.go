@@ -10,8 +10,9 @@ import (
 // Line is one line of a settings sheet: a setting, what it is to be, and why.
 type Line struct {
 	Setting *Setting
-	Planned bool  // Steps holds
-	Steps   int64 // on the setting's grid
+	Planned bool   // Steps holds
+	Steps   int64  // on the setting's grid
+	Text    string // of a setting that holds one
 	Exact   float64
 	Because string
 	Also    string
@@ -29,8 +30,8 @@ func (f *Family) Sheet(p *Plan) []Line {
 	for i := range f.Settings {
 		s := &f.Settings[i]
 		if fn, ok := p.Functions[s.Code]; ok && s.Intent == "" {
-			lines = append(lines, Line{Setting: s, Planned: true, Steps: fn.Steps, Exact: float64(fn.Steps), Because: fn.Because,
-				Rounded: fn.Rounded, Problem: fn.Problem, Nearest: max(s.min, min(s.max, fn.Steps))})
+			lines = append(lines, Line{Setting: s, Planned: true, Steps: fn.Steps, Text: fn.Text, Exact: float64(fn.Steps),
+				Because: fn.Because, Rounded: fn.Rounded, Problem: fn.Problem, Nearest: max(s.min, min(s.max, fn.Steps))})
 			continue
 		}
 		if s.Intent == "" {

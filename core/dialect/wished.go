@@ -16,6 +16,7 @@ type Wished struct {
 	// what a reaction depends on, and stays as delivered where nothing else is wished: it is planned and read back
 	Reacts []string
 	On     map[string]bool
+	Texts  map[string]string // by role; one that is too long is cut where it was not typed for the drive itself
 }
 
 // Lack is a wish that a family has no setting for: by its name among the wishes, and in words.
@@ -66,17 +67,9 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack)
 			x.number(name, name, v)
 		}
 	}
-	for _, name := range slices.Sorted(maps.Keys(w.Means)) {
-		if fixed, ok := f.Fixed[name]; ok && x.setting(name) == nil {
-			if fixed != w.Means[name] {
-				x.lack(name, roleOf[name].words+": "+strings.ReplaceAll(w.Means[name], "-", " "))
-			}
-			continue
-		}
-		if name == "motor-kind" && w.Means[name] == "induction" && x.setting(name) == nil {
-			continue // a family without a choice of it is for no other
-		}
-		x.means(name, w.Means[name])
+	x.senses(w.Means)
+	for _, name := range slices.Sorted(maps.Keys(w.Texts)) {
+		x.text(name, w.Texts[name])
 	}
 	for _, name := range w.Reacts {
 		if s := x.setting(name); s != nil && w.Means[name] == "" {
@@ -94,6 +87,36 @@ func (f *Family) Wish(p *Plan, w Wished) (out map[string]Function, lacks []Lack)
 	return x.out, x.lacks
 }
 
+// senses sets every choice whose meaning is wished.
+func (x *wishing) senses(means map[string]string) {
+	for _, name := range slices.Sorted(maps.Keys(means)) {
+		if fixed, ok := x.f.Fixed[name]; ok && x.setting(name) == nil {
+			if fixed != means[name] {
+				x.lack(name, roleOf[name].words+": "+strings.ReplaceAll(means[name], "-", " "))
+			}
+			continue
+		}
+		if name == "motor-kind" && means[name] == "induction" && x.setting(name) == nil {
+			continue // a family without a choice of it is for no other
+		}
+		x.means(name, means[name])
+	}
+}
+
+// text is what a setting is to show. A drive's keypad takes so many signs; what is longer is cut, and said to be.
+func (x *wishing) text(name, text string) {
+	s := x.setting(name)
+	if s == nil || s.Kind != "text" || text == "" {
+		return // a name is no wish that anything hangs on
+	}
+	fn := Function{Because: "wanted: " + roleOf[name].words}
+	if signs := []rune(text); int64(len(signs)) > s.max {
+		text, fn.Rounded = strings.TrimSpace(string(signs[:s.max])), fmt.Sprintf("cut to the %d signs that it takes", s.max)
+	}
+	fn.Steps, fn.Text = TextSteps(text), text
+	x.out[s.Code] = fn
+}
+
 // wishing is one translation on the way.
 type wishing struct {
 	f       *Family
@@ -103,12 +126,22 @@ type wishing struct {
 	lacks   []Lack
 }
 
-func (x *wishing) lack(name, words string) { x.lacks = append(x.lacks, Lack{name, words}) }
+func (x *wishing) lack(name, words string) {
+	if !roleOf[name].meek {
+		x.lacks = append(x.lacks, Lack{name, words})
+	}
+}
 
-func (x *wishing) setting(drives string) *Setting {
-	for i := range x.f.Settings {
-		if s := &x.f.Settings[i]; s.Drives == drives || s.Serves == drives {
-			return &x.f.Settings[i]
+// UsualLost is the current of a live zero below which drives take a signal for lost where no setting says so, mA (NAMUR NE 43).
+const UsualLost = 3.6
+
+func (x *wishing) setting(drives string) *Setting { return x.f.Doing(drives) }
+
+// Doing is the setting that does a thing, or that a wish finds by it; nil when the family has none.
+func (f *Family) Doing(what string) *Setting {
+	for i := range f.Settings {
+		if s := &f.Settings[i]; s.Drives == what || s.Serves == what {
+			return s
 		}
 	}
 	return nil
@@ -213,8 +246,14 @@ func (x *wishing) counted(s *Setting, rpm, hz float64) float64 {
 // number is a wish in the unit of the setting that does it.
 func (x *wishing) number(drives, name string, v float64) {
 	s := x.setting(drives)
+	if s == nil && name == "brake-opens-at" { // some count the torque, as a share of the rated one
+		name = "brake-opens-torque"
+		s = x.setting(name)
+	}
 	if s == nil {
-		x.lack(name, roleOf[name].words)
+		if name != "lost-below" || v != UsualLost {
+			x.lack(name, roleOf[name].words)
+		}
 		return
 	}
 	share := func(v float64) float64 {
@@ -227,7 +266,7 @@ func (x *wishing) number(drives, name string, v float64) {
 	var counted float64
 	kind := roleOf[name].wish
 	switch {
-	case name == "dc-brake-current":
+	case name == "dc-brake-current" || name == "brake-opens-at":
 		counted, r = share(v*x.p.Motor.Current/x.p.DriveCurrent), down
 		said += " of the motor's current"
 	case name == "pot":
@@ -240,6 +279,8 @@ func (x *wishing) number(drives, name string, v float64) {
 		}
 	case name == "restarts-most": // at most: never one more
 		said, counted, r = fmt.Sprintf("%.4g", v), v, down
+	case name == "lost-below":
+		said, counted = fmt.Sprintf("%.4g mA", v), v
 	case name == "resistor-ohm":
 		said, counted = fmt.Sprintf("%.4g Ω", v), v
 	case name == "rounding":

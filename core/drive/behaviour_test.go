@@ -62,7 +62,7 @@ func TestSettingsAct(t *testing.T) {
 		{"boost magnetises at standstill", func(d *Drive) { d.C.Boost, d.C.High = .04, 0 }, 2, func(d *Drive) float64 { return d.Current },
 			8, 22},
 		{"reference wire off", func(d *Drive) { d.P.Broken.ReferenceOff = true }, 5, at, -5, 5},
-		{"live zero lost stops", func(d *Drive) { d.C.Live, d.C.Full, d.P.Broken.ReferenceOff = true, 20, true }, 5,
+		{"live zero lost stops", func(d *Drive) { d.C.Live, d.C.Full, d.C.LostBelow, d.P.Broken.ReferenceOff = true, 20, 3.6, true }, 5,
 			func(d *Drive) float64 { return d.Hz }, 0, 0},
 		{"coupling loose", func(d *Drive) { d.P.Broken.Loose = true }, 9, func(d *Drive) float64 { return d.Current }, 5, 8},
 		{"more cable takes voltage", func(d *Drive) { d.P.Broken.CableOhms = 3 }, 9, at, 1300, 1456},
@@ -98,7 +98,7 @@ func TestProtectionTrips(t *testing.T) {
 		{"the encoder's pairs swapped in closed loop", func(d *Drive) { encoder(d); d.P.Broken.EncoderSwapped = true }, nil, "encoder"},
 		{"the encoder dead in closed loop", func(d *Drive) { encoder(d); d.P.Broken.EncoderDead = true }, nil, "encoder"},
 		{"the live zero lost, set to fault", func(d *Drive) {
-			d.C.Live, d.C.Full, d.C.Lost, d.P.Broken.ReferenceOff = true, 20, "fault",
+			d.C.Live, d.C.Full, d.C.LostBelow, d.C.Lost, d.P.Broken.ReferenceOff = true, 20, 3.6, "fault",
 				true
 		}, nil, "reference-lost"},
 		{"torque off that shows as a fault", func(d *Drive) { d.C.OffFault = true }, func(d *Drive, in *Inputs) {

@@ -194,7 +194,7 @@ func (d *Drive) signal(in *Inputs, h float64) {
 	}
 	x := (analog - low) / (d.C.Full - low)
 	c.filtered += (x - c.filtered) * min(1, h/max(d.C.Filter, h))
-	if d.C.Live && analog < 3.6 { // NAMUR NE 43
+	if d.C.Live && analog < d.C.LostBelow {
 		c.lost += h
 	} else {
 		c.lost = 0
@@ -218,12 +218,20 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 			switch d.C.Lost {
 			case "hold":
 				return c.held, true
+			case "lowest":
+				return d.C.Lower, true
+			case "preset":
+				return d.C.Presets[1], true
 			case "fault":
 				d.trip("reference-lost")
 			}
 			return 0, false
 		}
-		return d.C.Low + (d.C.High-d.C.Low)*max(0, min(1.05, c.filtered)), true
+		share := max(0, min(1.05, c.filtered))
+		if share < d.C.DeadBand {
+			share = 0
+		}
+		return d.C.Low + (d.C.High-d.C.Low)*share, true
 	case "presets":
 		n := 0
 		for i := range 3 {

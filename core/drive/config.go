@@ -43,6 +43,7 @@ type Config struct {
 	TorqueBraking float64 // the same, giving back
 	Overload      float64 // A; 0: off
 	OverloadClass float64 // s to trip at 7.2 times, cold
+	SelfCooled    bool    // its overload counts with a fan on the motor's own shaft: less is borne when it turns slowly
 	// WarmthForgotten: without its own supply the drive forgets how warm it took the motor for.
 	WarmthForgotten bool
 	Sensor          bool   // winding sensor wired and watched
@@ -70,6 +71,9 @@ type Config struct {
 	HoldTime    float64 // s of it; 0: none
 	BrakeShut   bool    // its setting for a mechanical brake is off: it opens none
 	BrakeWait   float64 // s that the ramp waits until a brake is open
+	BrakeFrom   float64 // A from which on the drive lets its brake open; 0: as soon as it gives torque
+	BrakeTorque float64 // N·m, the same by torque
+	BrakeBelow  float64 // Hz on the way down below which the drive closes its brake; 0: when it lets go
 	BothWays    bool    // reverse allowed
 	AutoRestart bool
 	Restarts    float64 // by itself after faults, at most, until it has run well; below 0: no setting bounds them
@@ -84,8 +88,10 @@ type Config struct {
 	Live           bool    // 4-20 mA
 	Full           float64 // the analog input's top: 10 V, 20 mA
 	Low, High      float64 // Hz at its ends
+	DeadBand       float64 // share of the analog input above its low end in which the speed stays at that of the low end
+	LostBelow      float64 // mA of a live zero below which it counts as lost
 	Filter         float64 // s
-	Lost           string  // stop, hold, fault
+	Lost           string  // stop, hold, fault, lowest, preset
 	Presets        [8]float64
 	Jog, Hand      float64
 	Loop           Controller
@@ -113,8 +119,8 @@ type Entered struct {
 
 const maxInputs = 12
 
-// torque is the entered motor's rated torque, N·m; 0 when it was not entered.
-func (m Entered) torque() float64 {
+// Torque is the entered motor's rated torque, N·m; 0 when it was not entered.
+func (m Entered) Torque() float64 {
 	if !(m.Speed > 0) {
 		return 0
 	}

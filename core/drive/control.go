@@ -337,7 +337,7 @@ func (d *Drive) torqueAmps(perAmp, speed float64) (forward, back float64) {
 		if !(share > 0) || !(perAmp > 0) || d.vec.unbound {
 			return math.Inf(1)
 		}
-		return share * c.Motor.torque() / perAmp
+		return share * c.Motor.Torque() / perAmp
 	}
 	forward, back = amps(c.TorqueLimit), amps(c.TorqueBraking)
 	if speed < 0 {

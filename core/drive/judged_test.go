@@ -82,7 +82,7 @@ func anyDrive(rng *rand.Rand) *Drive {
 	c.Inverted, c.InputFilter, c.Lost = uint16(rng.IntN(16)&^3), of(0, 0, .02), pick("stop", "hold", "fault")
 	c.Live = some(4)
 	if c.Live {
-		c.Full = 20
+		c.Full, c.LostBelow = 20, 3.6
 	}
 	c.Rise2, c.Fall2, c.ReverseWait, c.PotSlope, c.PotKeeps = of(3, 20), of(3, 20), of(0, .3), of(2, 10), pick("stop", "power", "always")
 	c.Loop = Controller{On: some(8), Gain: of(.5, 3), Time: of(0, 2), Setpoint: of(.3, .8), Sleep: of(0, 15)}

@@ -1,6 +1,10 @@
 package drive
 
-import "math"
+import (
+	"math"
+
+	"tingate/core/motion"
+)
 
 // ambient is the air around motor and drive, °C.
 const ambient = 25
@@ -89,7 +93,11 @@ func (d *Drive) protect(h float64) {
 	}
 	if d.C.Overload > 0 {
 		x := d.Current / d.C.Overload
-		d.replica += h * (x*x - d.replica) / d.tau
+		x *= x
+		if share := math.Abs(d.ramp.hz) / d.C.Motor.Frequency; d.C.SelfCooled && share < 1 {
+			x /= motion.OwnFan(share, true) // the heat that is carried away; the current goes by its root: 63 % of it at standstill
+		}
+		d.replica += h * (x - d.replica) / d.tau
 		if d.Warmth = d.replica / 1.21; d.Warmth >= 1 {
 			d.trip("motor-overload")
 		} else if d.Warmth > .95 {

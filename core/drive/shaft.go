@@ -44,7 +44,7 @@ func (d *Drive) brake(h float64) {
 	}
 	open := b.Lifted
 	if b.Follows {
-		open = d.Running && !d.C.BrakeShut && d.Phase != Magnetising && d.Phase != Searching && !d.holding
+		open = d.Running && !d.C.BrakeShut && d.Phase != Magnetising && d.Phase != Searching && !d.holding && d.letsOpen()
 	}
 	took := b.Closes
 	least := 0.0
@@ -71,6 +71,17 @@ func (d *Drive) brake(h float64) {
 	} else {
 		d.rubbed = 0
 	}
+}
+
+// letsOpen tells whether the drive, by its settings, lets its brake open or stay open now.
+func (d *Drive) letsOpen() bool {
+	if d.Phase == Stopping && math.Abs(d.ramp.hz) < d.C.BrakeBelow {
+		return false
+	}
+	if d.Gripping < 1 { // it has begun to open
+		return true
+	}
+	return d.Current >= d.C.BrakeFrom && math.Abs(d.Torque) >= d.C.BrakeTorque
 }
 
 // grip is what the brake holds now, N·m.

@@ -9,7 +9,7 @@ import (
 )
 
 // Schema is the number of the document schema this program writes.
-const Schema = 9
+const Schema = 10
 
 // Q is short for a quantity typed by a person.
 type Q = quantity.Quantity
@@ -288,7 +288,7 @@ type Intent struct {
 	SpeedSource    string `json:"speed_source,omitempty" choices:"keypad,voltage,current,presets,motor-potentiometer,network"`
 	ReferenceLow   Q      `json:"reference_low,omitzero" kind:"speed" doc:"shaft speed at the low end of the reference"`
 	ReferenceHigh  Q      `json:"reference_high,omitzero" kind:"speed"`
-	ReferenceLoss  string `json:"reference_loss,omitempty" choices:"stop,hold,fault"`
+	ReferenceLoss  string `json:"reference_loss,omitempty" choices:"stop,hold,fault,lowest,preset"`
 	PotTime        Q      `json:"pot_time,omitzero" kind:"seconds" doc:"of a motor potentiometer: from standstill to the highest speed while faster is held"`
 	PotKeeps       string `json:"pot_keeps,omitempty" choices:"stop,power,always" doc:"until when it keeps its speed"`
 	Jog            Q      `json:"jog,omitzero" kind:"speed"`
@@ -332,6 +332,17 @@ type Intent struct {
 	MachineAt      Q      `json:"machine_at,omitzero" kind:"figure" doc:"of that unit at the motor's plate speed"`
 	RotorMost      Q      `json:"rotor_most,omitzero" kind:"speed" doc:"mechanical limit of the motor's rotor, as its maker says"`
 	GearMost       Q      `json:"gear_most,omitzero" kind:"speed" doc:"most that gearbox, coupling or machine bear, at the motor's shaft"`
+	DriveName      string `json:"drive_name,omitempty" doc:"that its keypad shows; blank: its tag, as much of it as fits"`
+	NetAddress     Q      `json:"network_address,omitzero" kind:"count" doc:"of the drive on its bus"`
+	NetSpeed       string `json:"network_speed,omitempty" choices:"9600,19200,38400,57600,115200,125000,250000,500000,1000000" doc:"bits a second"`
+	NetParity      string `json:"network_parity,omitempty" choices:"none,even,odd"`
+	NetWait        Q      `json:"network_wait,omitzero" kind:"seconds" doc:"of silence after which the network counts as lost"`
+	NetLost        string `json:"network_lost,omitempty" choices:"stop,hold,fault,goes-on" doc:"what the drive does then; blank: not said"`
+	LostBelow      Q      `json:"lost_below,omitzero" kind:"figure" doc:"mA of a live zero below which the reference counts as lost; blank: 3.6"`
+	Magnetise      string `json:"magnetise,omitempty" choices:"off,on" doc:"the motor stays magnetised while it stands"`
+	AutoRamp       string `json:"auto_ramp,omitempty" choices:"off,on" doc:"the drive ramps as fast as its limits let it; blank: off where a rise or a fall is wanted"`
+	BrakeOpensAt   Q      `json:"brake_opens_at,omitzero" kind:"percent" doc:"of motor current, from which the drive lets its brake open"`
+	BrakeClosesAt  Q      `json:"brake_closes_below,omitzero" kind:"speed" doc:"on the way down, below which the drive closes its brake"`
 	StaticHead     Q      `json:"static_head,omitzero" kind:"percent" doc:"of a pump or fan: static part of the pressure at plate speed"`
 }
 

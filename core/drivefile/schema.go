@@ -26,6 +26,8 @@ var steps = map[int]func(kind string, b Body) Body{
 	// 8 adds permit and arc energy, the encoder's data, no stop circuit, safety functions inside: all of it may be missing
 	7: func(_ string, b Body) Body { return b },
 	8: func(_ string, b Body) Body { return b }, // 9 adds friction beside a load, restarts at most: both may be missing
+	// 10 adds name, network, what is lost below, magnetising, ramps by themselves, when the brake moves: all of it may be missing
+	9: func(_ string, b Body) Body { return b },
 }
 
 // DemoPlant is the name of the plant that ships with the program. Nothing in it was ever measured.

@@ -47,7 +47,9 @@ func planOf(j Job, poles int, w wiring.Plan, wired bool, r record.Record) (p dia
 
 // FiguresOf are a job's own figures, its settings as the sheet plans them.
 func FiguresOf(j Job, s State) translate.Figures {
-	return translate.FiguresOf(j.Drive, j.Place, j.Family, sheet.Planned(s.Lines))
+	f := translate.FiguresOf(j.Drive, j.Place, j.Family, sheet.Planned(s.Lines))
+	f.Texts = sheet.Texts(s.Lines)
+	return f
 }
 
 // lineFindings turns what the sheet shows into findings: what the drive cannot take, what differs, what is not known.

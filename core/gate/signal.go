@@ -31,7 +31,9 @@ func (g *signalGate) ask() {
 	if analog {
 		g.referenceFindings()
 		g.measuredPoints()
+		g.lostFindings()
 	}
+	g.networkFindings()
 	g.findingsAnswered()
 	if in.CommandSource == "terminals" || in.CommandSource == "network" {
 		g.confirm(Check{Key: "signal/auto/left", Group: "As it is left", Title: "Left in auto: not in hand, no run given at the keypad",

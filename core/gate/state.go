@@ -17,7 +17,7 @@ import (
 )
 
 // RulesVersion changes when a rule changes, so that derived rows are made anew and old decisions tell what they saw.
-const RulesVersion = "21"
+const RulesVersion = "22"
 
 // Job is all that an evaluation looks at.
 type Job struct {

@@ -113,6 +113,7 @@ func (g *spanGate) wishFindings() {
 				"and a sign says so.", "Keep it with a reason, or no sleep", in.Loop, in.Sleep.Text)
 	}
 	g.brakeTiming(say)
+	g.standing(say)
 	g.resistorFits(say)
 	if in.DCBrake == "on" && g.job.Drive.Turn.Hanging {
 		say("dc-brake-holds-nothing", finding.Stop, "dc_brake", "A DC brake does not hold a hanging load",

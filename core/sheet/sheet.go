@@ -74,6 +74,17 @@ func Planned(lines []Line) map[string]int64 {
 	return out
 }
 
+// Texts are what the settings that hold a text are planned to show, by code.
+func Texts(lines []Line) map[string]string {
+	out := map[string]string{}
+	for _, l := range lines {
+		if l.Planned && l.Kind == "text" {
+			out[l.Code] = l.SetTo
+		}
+	}
+	return out
+}
+
 // Lines are the lines of a plan, with what was done to each.
 func Lines(f *dialect.Family, plan *dialect.Plan, lines []dialect.Line, r record.Record) []Line {
 	out := make([]Line, 0, len(lines))
@@ -111,7 +122,9 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 		out.Missing = drivefile.Called(l.Missing)
 	}
 	if l.Planned {
-		out.SetTo = s.WithUnit(l.Steps)
+		if out.SetTo = s.WithUnit(l.Steps); s.Kind == "text" {
+			out.SetTo = l.Text
+		}
 	}
 	out.Read = Shown(s, out.Read)
 	out.Source = s.Source.Words()

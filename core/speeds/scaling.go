@@ -186,13 +186,19 @@ func (out *Scaling) found(sig drivefile.Signal, c signal.Chain) {
 
 // lose is how a lost signal is known, and the test that proves what it does.
 func (out *Scaling) lose(in drivefile.Intent, c signal.Chain) {
-	does := map[string]string{"stop": "it stops", "hold": "it holds its speed", "fault": "it trips"}[in.ReferenceLoss]
+	does := map[string]string{"stop": "it stops", "hold": "it holds its speed", "fault": "it trips",
+		"lowest": "it goes to its lowest speed", "preset": "it goes to preset 1"}[in.ReferenceLoss]
 	if does == "" {
 		does = "not decided yet"
 	}
 	if out.Unit == "mA" {
-		out.Lost = append(out.Lost, "At 3.6 mA and below the signal counts as lost, from 3.8 mA on as valid (NAMUR NE 43); above 21 mA "+
-			"it has failed too.",
+		below := in.LostBelow.Num(quantity.Figure, "")
+		if in.LostBelow.Value == nil {
+			below = dialect.UsualLost
+		}
+		out.Lost = append(out.Lost, fmt.Sprintf("At %s mA and below the signal counts as lost, from 3.8 mA on as valid (NAMUR NE 43); "+
+			"above 21 mA "+
+			"it has failed too.", quantity.Format(below)),
 			fmt.Sprintf("Test: at a middle speed, people clear, take the signal's wire off at the drive. Must happen: %s. Put it back: "+
 				"note whether it runs on by itself.", does))
 		return

@@ -33,7 +33,8 @@ type Figures struct {
 	Backstop bool
 	Brake    drive.Brake
 	Process  drive.Process
-	Settings map[string]int64 // as planned, by code; the rest as delivered
+	Texts    map[string]string `json:"-"` // of the settings that hold one, by code; a ride does not rest on them
+	Settings map[string]int64  // as planned, by code; the rest as delivered
 	Assumed  []string
 	Linked   string // how the row in use is linked: star, delta, …
 	Missing  string // what is needed before anything can be simulated

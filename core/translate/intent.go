@@ -1,6 +1,7 @@
 package translate
 
 import (
+	"cmp"
 	"maps"
 	"math"
 	"reflect"
@@ -130,7 +131,7 @@ var plain = func() []plainly {
 // Wished are a job's wishes that no intent of the closed list carries.
 func Wished(d drivefile.Drive) dialect.Wished {
 	in := d.Intent
-	w := dialect.Wished{Numbers: map[string]float64{}, On: map[string]bool{}, Means: map[string]string{}}
+	w := dialect.Wished{Numbers: map[string]float64{}, On: map[string]bool{}, Means: map[string]string{}, Texts: map[string]string{}}
 	put := func(name string, v float64) {
 		if !math.IsNaN(v) {
 			w.Numbers[name] = v
@@ -149,6 +150,8 @@ func Wished(d drivefile.Drive) dialect.Wished {
 			if text != "" {
 				w.Means[r.Role] = text
 			}
+		case dialect.WishText:
+			w.Texts[r.Role] = strings.TrimSpace(text)
 		case dialect.WishSpeed:
 			put(r.Role, q.Num(quantity.Speed, "r/min"))
 		case dialect.WishShare:
@@ -159,6 +162,8 @@ func Wished(d drivefile.Drive) dialect.Wished {
 			put(r.Role, q.Num(r.kind, r.kind.Base))
 		}
 	}
+	w.Texts["drive-name"] = cmp.Or(w.Texts["drive-name"], strings.TrimSpace(d.Tag))
+	supplied(d, put, &w)
 	put("brake-delay", opensOf(d.Turn).Num(quantity.Seconds, "s"))
 	if _, fitted := w.Numbers["resistor-ohm"]; fitted {
 		w.On["resistor"] = true
@@ -183,6 +188,31 @@ func Wished(d drivefile.Drive) dialect.Wished {
 		w.On["sensor"] = true
 	}
 	return w
+}
+
+// supplied are wishes that follow from elsewhere than a field of their own.
+func supplied(d drivefile.Drive, put func(string, float64), w *dialect.Wished) {
+	in := d.Intent
+	if in.SpeedSource == "voltage" || in.SpeedSource == "current" {
+		c, _ := Chain(d)
+		put("dead-band", c.DeadBand/(c.High-c.Low))
+	}
+	if _, said := w.Numbers["lost-below"]; in.SpeedSource != "current" {
+		delete(w.Numbers, "lost-below") // of a voltage from zero nothing can be told
+	} else if !said && in.ReferenceLoss != "" {
+		put("lost-below", dialect.UsualLost)
+	}
+	if cooled := map[string]string{"own-fan": "own-fan", "none": "own-fan", "forced": "forced",
+		"liquid": "forced"}[d.Motor.Cooling]; cooled != "" {
+		w.Means["motor-cooling"] = cooled
+	}
+	if _, said := w.On["auto-ramp"]; !said && (in.Rise.Value != nil || in.Fall.Value != nil) {
+		w.On["auto-ramp"] = false // a time that is wanted is kept
+	}
+	if d.Turn.Brake != "drive" {
+		delete(w.Numbers, "brake-opens-at")
+		delete(w.Numbers, "brake-closes-below")
+	}
 }
 
 // opensOf is how long a brake that the drive opens takes to open.

@@ -52,7 +52,7 @@ type DraftRow struct {
 	Sure         bool   `json:"sure" doc:"the proposal leaves no other way"`
 	Why          string `json:"why" doc:"what is to be looked up before it can be trusted"`
 	ObjectType   string `json:"object_type,omitempty" enum:"bool,s8,s16,s32,u8,u16,u32,text,"`
-	Drives       string `json:"drives,omitempty" doc:"what a setting without intent does in the simulated drive; empty: as in the family it goes out from"`
+	Drives       string `json:"drives,omitempty" doc:"what a setting without intent does"`
 	Voids        string `json:"voids,omitempty" doc:"tune, or codes that fall back to delivery when it changes; parted by commas"`
 	Moves        string `json:"moves,omitempty" doc:"codes whose value, range or meaning goes along"`
 	Takes        string `json:"takes,omitempty" enum:"kept,dialled,stopped,power," doc:"when a value acts; empty: when it is kept"`

@@ -17,7 +17,10 @@ func overTheLine(s *dialect.Setting, r, was DraftRow) {
 	if r.Scale != was.Scale {
 		s.Scale = plainNumber(r.Scale)
 	}
-	s.ObjectType, s.Drives = cmp.Or(r.ObjectType, s.ObjectType), cmp.Or(r.Drives, s.Drives)
+	s.ObjectType = cmp.Or(r.ObjectType, s.ObjectType)
+	if r.Drives != was.Drives {
+		s.Drives, s.Serves = dialect.ActsOrServes(r.Drives)
+	}
 	if r.Voids != was.Voids {
 		s.Voids = wordsOf(r.Voids)
 	}
@@ -75,7 +78,8 @@ func rowOf(s *dialect.Setting) DraftRow {
 		r.Register = strconv.Itoa(int(s.Register))
 	}
 	r.Voids, r.Moves, r.Takes, r.OffValue = strings.Join(s.Voids, ", "), strings.Join(s.Moves, ", "), s.Takes, s.OffValue
-	r.RegisterType, r.Scale, r.ObjectType, r.Drives, r.Source = s.RegisterType, s.Scale, s.ObjectType, s.Drives, s.Source.Words()
+	r.RegisterType, r.Scale, r.ObjectType, r.Drives, r.Source = s.RegisterType, s.Scale, s.ObjectType, cmp.Or(s.Drives, s.Serves),
+		s.Source.Words()
 	var parts []string
 	for _, c := range s.Choices {
 		p := fmt.Sprintf("%d = %s", c.Value, c.Text)

@@ -61,6 +61,7 @@ type List struct {
 
 	header []string
 	has    map[string]string // intents that are taken, by whom
+	does   map[string]bool   // what is done by a setting already
 	points bool              // numbers with a decimal point stand in the list
 }
 

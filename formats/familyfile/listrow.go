@@ -76,6 +76,9 @@ func (l *List) row(m mended) (r DraftRow, why string) {
 	if r.Kind == "choice" {
 		r = withMeans(r)
 	}
+	if r.Intent == "" {
+		l.doing(&r)
+	}
 	r.Read = strings.Join(m.read, "; ")
 	return r, ""
 }
@@ -259,4 +262,33 @@ func withMeans(r DraftRow) DraftRow {
 		r.ask("no choice's words tell what it means: write it behind an arrow")
 	}
 	return r
+}
+
+// doing proposes what a setting without an intent does, by its name. Only one setting does a thing: what was proposed before is not again.
+func (l *List) doing(r *DraftRow) {
+	list, err := parseChoices(r.Choices, "")
+	if err != nil {
+		list = nil
+	}
+	texts := make([]string, len(list))
+	for i, c := range list {
+		texts[i] = c.Text
+	}
+	name, means := dialect.ProposeDoing(r.Name, r.Kind, texts)
+	if name == "" || l.does[name] {
+		return
+	}
+	if l.does == nil {
+		l.does = map[string]bool{}
+	}
+	l.does[name] = true
+	r.Drives, r.Sure = name, false
+	r.ask("what it does is read from its name")
+	if r.Kind == "choice" && !strings.Contains(r.Choices, "→") && slices.ContainsFunc(means, func(m string) bool { return m != "" }) {
+		for i := range list {
+			list[i].Means = means[i]
+		}
+		s := dialect.Setting{Choices: list}
+		r.Choices = rowOf(&s).Choices
+	}
 }

@@ -47,15 +47,7 @@ export function Editor({ start }: { start: Draft }) {
       .catch((e: unknown) => setError(say(e)));
   }, [draft, start, key]);
   const { picture, take, drop } = usePicture();
-  const change = useCallback(
-    (i: number, part: Partial<DraftRow>) =>
-      setDraft((d) => {
-        const rows = d.rows.map((r, k) => (k === i ? byHand(r, part) : r));
-        const codes = (l: DraftRow[]) => l.map((r) => r.code);
-        return { ...d, rows, parts: "code" in part ? renamed(d.parts ?? [], "settings", codes(d.rows), codes(rows)) : d.parts };
-      }),
-    [],
-  );
+  const change = useCallback((i: number, part: Partial<DraftRow>) => setDraft((d) => withSetting(d, i, part)), []);
   const setPart = useCallback(
     (key: string, rows: string[][]) => setDraft((d) => ({ ...d, parts: withRows(d.parts ?? [], key, rows) })),
     [],
@@ -232,6 +224,13 @@ export function Editor({ start }: { start: Draft }) {
       </div>
     </Frame>
   );
+}
+
+/** A draft with one setting changed. */
+function withSetting(d: Draft, i: number, part: Partial<DraftRow>): Draft {
+  const rows = d.rows.map((r, k) => (k === i ? byHand(r, part) : r));
+  const codes = (l: DraftRow[]) => l.map((r) => r.code);
+  return { ...d, rows, parts: "code" in part ? renamed(d.parts ?? [], "settings", codes(d.rows), codes(rows)) : d.parts };
 }
 
 /** A table with other rows. Where the name of one was changed, what lies within it goes along. */

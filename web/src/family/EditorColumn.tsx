@@ -28,6 +28,7 @@ export function EditorColumn({
   setPart: (key: string, rows: string[][]) => void;
 }) {
   const roles = useQuery({ queryKey: ["roles"], queryFn: () => ok(api.GET("/api/roles")), staleTime: Infinity });
+  const doings = useQuery({ queryKey: ["doings"], queryFn: () => ok(api.GET("/api/doings")), staleTime: Infinity });
   const problems = check?.problems ?? [];
   return (
     <ReadingColumn>
@@ -37,6 +38,7 @@ export function EditorColumn({
         <RowForm
           row={row}
           roles={roles.data ?? []}
+          doings={doings.data ?? []}
           problems={problems.filter((p) => !p.part && p.row === at + 1)}
           change={(p) => change(at, p)}
           remove={remove}

@@ -61,10 +61,47 @@ function Holds({ row, problem, change }: { row: DraftRow; problem?: Schemas["Row
   );
 }
 
+/** What a setting does that carries nothing of the plate, the limits or the references. */
+function Does({
+  row,
+  doings,
+  problem,
+  change,
+}: {
+  row: DraftRow;
+  doings: Schemas["Doing"][];
+  problem?: Schemas["RowFault"];
+  change: (part: Partial<DraftRow>) => void;
+}) {
+  const means = doings.find((d) => d.name === row.drives)?.means ?? [];
+  return (
+    <label>
+      <span className="lbl">It does</span>
+      <select
+        className={`cell text ${problem ? "bad" : ""}`}
+        value={row.drives ?? ""}
+        onChange={(e) => change({ drives: e.target.value, why: "", sure: true })}
+      >
+        <option value="">nothing of the list: planned by nobody, kept as read</option>
+        {doings
+          .filter((d) => d.name === row.drives || d.kinds.includes(row.kind))
+          .map((d) => (
+            <option key={d.name} value={d.name}>
+              {d.words}
+            </option>
+          ))}
+      </select>
+      {problem && <span className="block text-[12px] text-stop">✕ wanted: {problem.want}</span>}
+      {means.length > 0 && <span className="block text-[12px] text-ink-3">Choices may mean: {means.join(", ")}</span>}
+    </label>
+  );
+}
+
 /** One setting of a draft, field by field, each fault where it stands. */
 export function RowForm({
   row,
   roles,
+  doings,
   problems,
   change,
   remove,
@@ -72,6 +109,7 @@ export function RowForm({
 }: {
   row: DraftRow;
   roles: Schemas["Role"][];
+  doings: Schemas["Doing"][];
   problems: Schemas["RowFault"][];
   change: (part: Partial<DraftRow>) => void;
   remove: () => void;
@@ -121,6 +159,8 @@ export function RowForm({
     "kind",
     "intent",
     "convention",
+    "drives",
+    "serves",
   ];
   return (
     <form className="flex flex-col gap-2" aria-label={`Setting ${row.code}`} onSubmit={(e) => e.preventDefault()}>
@@ -173,7 +213,8 @@ export function RowForm({
           value={row.intent}
           onChange={(e) => {
             const r = roles.find((x) => x.intent === e.target.value);
-            change({ intent: e.target.value, convention: r?.ways.find((w) => w.kind === row.kind)?.name ?? "", why: "", sure: true });
+            const convention = r?.ways.find((w) => w.kind === row.kind)?.name ?? "";
+            change({ intent: e.target.value, convention, ...(e.target.value ? { drives: "" } : {}), why: "", sure: true });
           }}
         >
           <option value="">nothing that the sheet fills in</option>
@@ -203,6 +244,7 @@ export function RowForm({
           </select>
         </label>
       )}
+      {!row.intent && <Does row={row} doings={doings} problem={problem("drives") ?? problem("serves")} change={change} />}
       {row.why && (
         <p className="text-[13px] text-warn">
           ▲ {row.why}{" "}

@@ -53,6 +53,8 @@ export function Signal() {
             ["stop", "stop"],
             ["hold", "hold the speed"],
             ["fault", "fault"],
+            ["lowest", "lowest speed"],
+            ["preset", "preset 1"],
           ]}
         />
         <Choice
@@ -97,6 +99,7 @@ export function Signal() {
         <Field path="intent.reference_low" label="At the low end, r/min" />
         <Field path="intent.reference_high" label="At the high end, r/min" />
         <Field path="intent.filter" label="Filter, s" placeholder="as delivered" />
+        {from === "current" && <Field path="intent.lost_below" label="Lost below, mA" placeholder="3.6" />}
       </Group>
       {(analog || network) && <Scaled />}
       {analog && <Measured unit={from === "voltage" ? "V" : "mA"} />}
@@ -122,6 +125,7 @@ export function Signal() {
           />
         </Group>
       )}
+      <Network commands={network} />
       <Group title="Process loop in the drive">
         <Choice
           path="intent.loop"
@@ -280,5 +284,41 @@ function Scaled() {
         </div>
       )}
     </section>
+  );
+}
+
+/** How the drive is known on its network, and what it does without it. */
+function Network({ commands }: { commands: boolean }) {
+  const { view } = useDesk();
+  return (
+    <Group title={commands ? "The network that commands it" : "Name and network"}>
+      <Field path="intent.drive_name" label="Name on its display" placeholder={view.drive.tag || "its tag"} text />
+      <Field path="intent.network_address" label="Address" placeholder="as delivered" />
+      <Choice
+        path="intent.network_speed"
+        label="Speed, bits a second"
+        options={["9600", "19200", "38400", "57600", "115200", "125000", "250000", "500000", "1000000"].map((v) => [v, v])}
+      />
+      <Choice
+        path="intent.network_parity"
+        label="Parity"
+        options={[
+          ["none", "none"],
+          ["even", "even"],
+          ["odd", "odd"],
+        ]}
+      />
+      <Field path="intent.network_wait" label="Lost after, s" placeholder="as delivered" />
+      <Choice
+        path="intent.network_lost"
+        label="When it is lost"
+        options={[
+          ["stop", "stop"],
+          ["hold", "hold the speed"],
+          ["fault", "fault"],
+          ["goes-on", "goes on"],
+        ]}
+      />
+    </Group>
   );
 }

@@ -118,6 +118,22 @@ export function Span() {
         <Field path="intent.dc_brake_current" label="Its current, % of motor" />
         <Field path="intent.dc_brake_time" label="Its time, s" />
         <Field path="intent.reverse_wait" label="Wait before reverse, s" />
+        <Choice
+          path="intent.auto_ramp"
+          label="Ramps by themselves"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
+        <Choice
+          path="intent.magnetise"
+          label="Magnetised at standstill"
+          options={[
+            ["off", "off"],
+            ["on", "on"],
+          ]}
+        />
       </Group>
       <Group title="Protection">
         <Choice

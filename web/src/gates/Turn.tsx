@@ -72,6 +72,12 @@ export function Turn() {
           <>
             <Field path="turn.brake_opens" label="It opens in, s" placeholder="0.15" />
             <Field path="turn.brake_closes" label="and closes in, s" placeholder="0.1" />
+            {brake === "drive" && (
+              <>
+                <Field path="intent.brake_opens_at" label="It opens from, % of motor" placeholder="as delivered" />
+                <Field path="intent.brake_closes_below" label="and closes below, r/min" placeholder="as delivered" />
+              </>
+            )}
           </>
         )}
         <Field path="turn.per_turn" label="Travel a turn" placeholder="like 40 cm" />

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/doings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a setting can do besides carrying an intent */
+        get: operations["doings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives": {
         parameters: {
             query?: never;
@@ -2283,6 +2300,16 @@ export interface components {
             /** Format: double */
             to_limit_s?: number;
         };
+        Doing: {
+            /** @description the simulated drive does it */
+            acts: boolean;
+            /** @description kinds of setting that can do it */
+            kinds: string[];
+            /** @description what its choices stand for; empty: the first is off, or they stand for nothing */
+            means: string[];
+            name: string;
+            words: string;
+        };
         Draft: {
             about: string;
             /** @description family that this one goes out from: keypad, recipes, terminals and faults are taken over */
@@ -2321,7 +2348,7 @@ export interface components {
             compared?: boolean;
             convention: string;
             delivery: string;
-            /** @description what a setting without intent does in the simulated drive; empty: as in the family it goes out from */
+            /** @description what a setting without intent does */
             drives?: string;
             /** @description where the row stands in what it was read from */
             from?: string;
@@ -2768,9 +2795,15 @@ export interface components {
             role?: string;
         };
         Intent: {
+            /** @description the drive ramps as fast as its limits let it; blank: off where a rise or a fall is wanted */
+            auto_ramp?: string;
             automatic_restart?: string;
             /** @description of motor voltage at standstill */
             boost?: components["schemas"]["Quantity"];
+            /** @description on the way down, below which the drive closes its brake */
+            brake_closes_below?: components["schemas"]["Quantity"];
+            /** @description of motor current, from which the drive lets its brake open */
+            brake_opens_at?: components["schemas"]["Quantity"];
             /** @description lengthens the fall rather than trip on the DC link */
             bus_control?: string;
             command_source?: string;
@@ -2783,6 +2816,8 @@ export interface components {
             dc_brake_current?: components["schemas"]["Quantity"];
             dc_brake_time?: components["schemas"]["Quantity"];
             direction?: string;
+            /** @description that its keypad shows; blank: its tag, as much of it as fits */
+            drive_name?: string;
             fall?: components["schemas"]["Quantity"];
             /** @description of the analog reference */
             filter?: components["schemas"]["Quantity"];
@@ -2819,11 +2854,24 @@ export interface components {
             /** @description of the measured value's range */
             loop_setpoint?: components["schemas"]["Quantity"];
             loop_time?: components["schemas"]["Quantity"];
+            /** @description mA of a live zero below which the reference counts as lost; blank: 3.6 */
+            lost_below?: components["schemas"]["Quantity"];
             lowest_speed?: components["schemas"]["Quantity"];
             /** @description of that unit at the motor's plate speed */
             machine_at?: components["schemas"]["Quantity"];
             /** @description in which the machine counts: m/s, m³/h, strokes a minute */
             machine_unit?: string;
+            /** @description the motor stays magnetised while it stands */
+            magnetise?: string;
+            /** @description of the drive on its bus */
+            network_address?: components["schemas"]["Quantity"];
+            /** @description what the drive does then; blank: not said */
+            network_lost?: string;
+            network_parity?: string;
+            /** @description bits a second */
+            network_speed?: string;
+            /** @description of silence after which the network counts as lost */
+            network_wait?: components["schemas"]["Quantity"];
             overload_class?: string;
             pattern?: string;
             /** @description until when it keeps its speed */
@@ -5794,6 +5842,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    doings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doing"][];
                 };
             };
             /** @description Error */

@@ -1,0 +1,118 @@
+package gate
+
+import (
+	"fmt"
+
+	"tingate/core/dialect"
+	"tingate/core/finding"
+	"tingate/core/quantity"
+)
+
+// networkFindings are what is wrong with a network that commands, by what is wanted and by what the family delivers.
+func (g *signalGate) networkFindings() {
+	in, f := g.job.Drive.Intent, g.job.Family
+	if in.CommandSource != "network" && in.SpeedSource != "network" {
+		return
+	}
+	basis := map[string]string{"lost": in.NetLost, "wait": in.NetWait.Text, "address": in.NetAddress.Text,
+		"family":  g.job.Drive.Rating.Dialect,
+		"command": in.CommandSource, "speed": in.SpeedSource}
+	say := func(code string, s finding.Severity, field, title, detail, action string) {
+		g.finding("signal", finding.Finding{Code: code, Severity: s, Field: "intent." + field, Title: title, Detail: detail,
+			Action: action}, basis)
+	}
+	delivered := func(role string) (s *dialect.Setting, steps int64, words string) {
+		if f == nil {
+			return nil, 0, ""
+		}
+		if s = f.Doing(role); s != nil {
+			steps = s.DeliveryFor(g.plan.Variant)
+			words = fmt.Sprintf(" As delivered %s, %s, is %s.", s.Code, s.Name, s.WithUnit(steps))
+		}
+		return s, steps, words
+	}
+	_, _, words := delivered("network-lost")
+	switch in.NetLost {
+	case "":
+		say("network-lost-open", finding.Do, "network_lost", "What a lost network does is not said",
+			"A controller that stops, or a plug that is pulled, leaves the last command standing."+words, "Say what the drive does then")
+	case "goes-on", "hold":
+		say("runs-without-network", finding.Look, "network_lost", "It runs on when the network is lost",
+			"Nobody can stop it over the network then: only where something else stops it, and nobody can be in the zone.",
+			"Keep it with a reason, or let it stop")
+	}
+	s, steps, words := delivered("network-wait")
+	wait, said := in.NetWait.Num(quantity.Seconds, "s"), in.NetWait.Value != nil
+	if said && !(wait > 0) || !said && s != nil && steps == 0 {
+		say("network-never-lost", finding.Stop, "network_wait", "A lost network is never noticed",
+			"With a time of nothing the drive does not watch: what it does when the network is lost never happens."+words,
+			"Enter a time: some telegrams of this network")
+	}
+	if s, _, words := delivered("network-address"); s != nil && in.NetAddress.Value == nil {
+		say("address-as-delivered", finding.Do, "network_address", "The network's address is as delivered",
+			"Every drive of the family comes with the same; two on one line both answer, and neither is understood."+words,
+			"Enter the address that this line has for it")
+	}
+}
+
+// lostFindings hold what counts as a lost signal against the signal.
+func (g *signalGate) lostFindings() {
+	in := g.job.Drive.Intent
+	below := in.LostBelow.Num(quantity.Figure, "")
+	if in.LostBelow.Value == nil || in.SpeedSource != "current" {
+		return
+	}
+	say := func(code, title, detail, action string) {
+		g.finding("signal", finding.Finding{Code: code, Severity: finding.Stop, Field: "intent.lost_below", Title: title, Detail: detail,
+			Action: action}, map[string]string{"below": in.LostBelow.Text})
+	}
+	switch {
+	case below >= 3.8:
+		say("lost-too-early", "A good signal counts as lost", fmt.Sprintf("From 3.8 mA on a signal is valid, 4 mA is its low end (NAMUR "+
+			"NE 43); "+
+			"at %s mA and below it counts as lost.", f4(below)), "3.6 mA, or what the sender's papers say")
+	case below < 2:
+		say("lost-never", "A broken wire is not noticed", fmt.Sprintf("A signal counts as lost below %s mA; what a damp or chafed wire "+
+			"still "+
+			"leads is more.", f4(below)), "3.6 mA, or what the sender's papers say")
+	}
+}
+
+// standing are findings on what the drive does on its own: magnetised at standstill, ramps by themselves, when its brake moves.
+func (g *spanGate) standing(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
+	d := g.job.Drive
+	in := d.Intent
+	if in.Magnetise == "on" {
+		detail := "The motor is live while it stands, and its shaft can turn with the next command without a sound before: torque off " +
+			"before a " +
+			"hand goes near."
+		if d.Motor.Cooling == "own-fan" || d.Motor.Cooling == "none" {
+			detail += " Its own fan stands too: it gets warm (a winding sensor, or only as long as the process asks for it)."
+		}
+		say("live-at-standstill", finding.Look, "magnetise", "It stays magnetised while it stands", detail,
+			"Keep it with a reason, or turn it off",
+			d.Motor.Cooling)
+	}
+	if in.AutoRamp == "on" && (in.Rise.Value != nil || in.Fall.Value != nil) {
+		say("ramps-keep-no-time", finding.Look, "auto_ramp", "Ramps by themselves keep no time",
+			"The drive ramps as fast as its limits let it: the rise and the fall that are wanted do not act, and differ from start to "+
+				"start. Not "+
+				"where a process or a stop needs a time.", "Leave it off, or keep it with a reason", in.Rise.Text, in.Fall.Text)
+	}
+	if d.Turn.Brake != "drive" {
+		return
+	}
+	opens, most := in.BrakeOpensAt.Num(quantity.Percent, "%"), in.CurrentLimit.Num(quantity.Percent, "%")
+	if opens > most {
+		say("brake-never-opens", finding.Stop, "brake_opens_at", "The brake would never open",
+			fmt.Sprintf("It is to open from %s %% on; the current limit is %s %% of the motor's.", f4(opens), f4(most)),
+			"A lower threshold",
+			in.BrakeOpensAt.Text, in.CurrentLimit.Text)
+	}
+	closes, plate := in.BrakeClosesAt.Num(quantity.Speed, "r/min"), g.plan.Motor.Speed
+	if closes > .1*plate {
+		say("brake-closes-early", finding.Look, "brake_closes_below", "The brake closes onto a turning shaft",
+			fmt.Sprintf("At %s r/min, %s %% of the plate's speed: every stop wears its lining. Usual is some 2 to 5 %% (common practice).",
+				f4(closes), f4(closes/plate*100)), "A lower speed, or keep it with a reason", in.BrakeClosesAt.Text)
+	}
+}
