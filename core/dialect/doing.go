@@ -3,6 +3,7 @@ package dialect
 import (
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -136,10 +137,17 @@ func ProposeDoing(name, kind string, texts []string) (doing string, means []stri
 	return "", nil
 }
 
+var bitRate = regexp.MustCompile(`^([0-9.]+) ?([km]?)(?:b|$)`)
+
 // sense is what a choice's words stand for; empty when they tell nothing.
 func (r role) sense(text string) string {
 	t := strings.ToLower(strings.ReplaceAll(text, "-", " "))
-	digits := strings.ReplaceAll(strings.ReplaceAll(t, " ", ""), ".", "")
+	rate := ""
+	if m := bitRate.FindStringSubmatch(t); m != nil {
+		if v, err := strconv.ParseFloat(m[1], 64); err == nil {
+			rate = strconv.FormatFloat(v*map[string]float64{"": 1, "k": 1e3, "m": 1e6}[m[2]], 'f', 0, 64)
+		}
+	}
 	for _, c := range r.can {
 		words := senseWords[c]
 		if words == "" {
@@ -148,7 +156,7 @@ func (r role) sense(text string) string {
 		if ok, _ := regexp.MatchString(`(^|[^a-z0-9])(`+words+`)`, t); ok {
 			return c
 		}
-		if c == digits || strings.TrimSuffix(c, "000")+"kbit/s" == digits || strings.TrimSuffix(c, "000000")+"mbit/s" == digits {
+		if c == rate {
 			return c
 		}
 	}

@@ -1,0 +1,158 @@
+package gate_test
+
+import (
+	"strings"
+	"testing"
+
+	"tingate/core/drivefile"
+	"tingate/core/drivefile/sample"
+	"tingate/core/gate"
+	"tingate/formats/familyfile"
+)
+
+// given is a job in which everything is wanted that the newest version of each family has a setting for.
+func given(family, version string) gate.Job {
+	j := job(sample.Dryer(), nil)
+	j.Drive.Tag = "Conveyor drive north 4"
+	j.Drive.Rating.Dialect, j.Drive.Rating.DialectVersion = family, version
+	j.Family = familyfile.Find(family)
+	if version != "" {
+		j.Family = familyfile.Shipped().Version(family, version)
+	}
+	d := &j.Drive
+	in := &d.Intent
+	in.CommandSource, in.SpeedSource, in.ReferenceLoss = "terminals", "current", "fault"
+	in.ReferenceLow, in.ReferenceHigh = sample.Q("intent.reference_low", "0"), sample.Q("intent.reference_high", "1450")
+	in.NetAddress, in.NetParity = sample.Q("intent.network_address", "17"), "even"
+	in.NetWait, in.NetLost = sample.Q("intent.network_wait", "1.5 s"), "fault"
+	d.Signal.DeadBand = sample.Q("signal.dead_band", "0.8")
+	d.Motor.Cooling, d.Turn.Brake = "forced", "drive"
+	in.BrakeOpensAt, in.BrakeClosesAt = sample.Q("intent.brake_opens_at", "40 %"), sample.Q("intent.brake_closes_below", "45")
+	return j
+}
+
+// One plan in three languages. By hand: 0.8 mA of 16 mA are 5 %; 40 % of the motor's 15.5 A on a drive of 16 A are 38.75 %, down; 45 r/min of a
+// motor with 4 poles are 1.5 Hz, and slip above.
+func TestWhatIsGivenIsSpokenByEachFamily(t *testing.T) {
+	for _, c := range []struct {
+		family string
+		want   map[string]string
+	}{
+		{"Tarn", map[string]string{"1H": "Conveyor dri", "9E": "17", "9G": "even", "9H": "1.5 s", "9J": "fault", "8M": "5.0 %", "8U": "3.6 mA",
+			"4V": "fan of its own", "7M": "off", "5J": "38 %"}},
+		{"Brae", map[string]string{"keypad.name": "Conveyor drive n", "service.node": "17", "service.parity": "even",
+			"service.buswait": "1.5 s", "service.buslost": "fault", "input.dead": "5.0 %", "input.lowest": "3.6 mA",
+			"motor.cooling": "a driven fan", "ramp.auto": "no", "brake.open": "40 %", "brake.close": "45 r/min"}},
+		{"Voe", map[string]string{"2000h:03": "Conveyor drive north", "2000h:08": "17", "2000h:0A": "1500 ms", "6007h:00": "fault signal",
+			"2005h:07": "5.0 %", "2005h:08": "3.6 mA", "2001h:13": "forced", "2003h:0F": "off", "2003h:0C": "387 ‰", "2003h:0E": "45 r/min"}},
+	} {
+		s := gate.Evaluate(given(c.family, ""), now)
+		for code, want := range c.want {
+			found := ""
+			for _, l := range s.Lines {
+				if l.Code == code && l.Planned {
+					found = l.SetTo
+				}
+			}
+			if found != want {
+				t.Errorf("%s %s: %q, want %q", c.family, code, found, want)
+			}
+		}
+	}
+	closes := ""
+	for _, l := range gate.Evaluate(given("Tarn", ""), now).Lines {
+		if l.Code == "5K" {
+			closes = l.SetTo
+		}
+	}
+	if closes < "1.5 Hz" || closes > "3.0 Hz" {
+		t.Errorf("5K: %s", closes)
+	}
+}
+
+// A family that has no setting for what is given by the way is not missed; for what somebody asked for it is.
+func TestWhatAFamilyHasNotIsMissedWhereItWasAskedFor(t *testing.T) {
+	lacks := func(j gate.Job) (l []string) {
+		for _, f := range gate.Evaluate(j, now).Findings {
+			if strings.HasPrefix(f.Code, "family-has-none/") {
+				l = append(l, strings.TrimPrefix(f.Code, "family-has-none/"))
+			}
+		}
+		return l
+	}
+	old := given("Tarn", "8")
+	in := &old.Drive.Intent
+	in.NetAddress, in.NetWait, in.NetParity, in.NetLost = drivefile.Q{}, drivefile.Q{}, "", ""
+	in.BrakeOpensAt, in.BrakeClosesAt = drivefile.Q{}, drivefile.Q{}
+	if l := lacks(old); len(l) != 0 {
+		t.Errorf("Tarn 8: %v", l)
+	}
+	in.LostBelow, in.AutoRamp, in.Magnetise = sample.Q("intent.lost_below", "3.2"), "on", "on"
+	if l := strings.Join(lacks(old), "; "); !strings.Contains(l, "lost below") || !strings.Contains(l, "ramps by") ||
+		!strings.Contains(l, "magnetised") {
+		t.Errorf("Tarn 8, asked for: %v", l)
+	}
+	voe := given("Voe", "")
+	voe.Drive.Intent.NetSpeed = "9600"
+	if l := strings.Join(lacks(voe), "; "); !strings.Contains(l, "network speed (9600)") || !strings.Contains(l, "network parity") {
+		t.Errorf("Voe: %v", l)
+	}
+	voltage := given("Tarn", "") // of a signal from zero nothing can be told
+	voltage.Drive.Intent.SpeedSource = "voltage"
+	for _, l := range gate.Evaluate(voltage, now).Lines {
+		if l.Code == "8U" && l.Planned {
+			t.Errorf("8U planned for a voltage: %s", l.SetTo)
+		}
+		if l.Code == "8M" && l.SetTo != "8.0 %" { // 0.8 V of 10 V
+			t.Errorf("8M: %s", l.SetTo)
+		}
+	}
+}
+
+// What is left as delivered though the job needs otherwise, and what contradicts itself, is said at its field.
+func TestFindingsOnWhatIsGiven(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		change func(d *drivefile.Drive)
+		code   string
+		not    bool
+	}{
+		{"network, nothing said", func(d *drivefile.Drive) {
+			d.Intent.CommandSource, d.Intent.NetLost, d.Intent.NetAddress = "network", "", drivefile.Q{}
+		}, "network-lost-open", false},
+		{"its address", func(d *drivefile.Drive) { d.Intent.SpeedSource, d.Intent.NetAddress = "network", drivefile.Q{} },
+			"address-as-delivered", false},
+		{"no network", func(d *drivefile.Drive) { d.Intent.NetAddress, d.Intent.NetLost = drivefile.Q{}, "" }, "address-as-delivered", true},
+		{"runs on", func(d *drivefile.Drive) { d.Intent.CommandSource, d.Intent.NetLost = "network", "hold" }, "runs-without-network", false},
+		{"stops", func(d *drivefile.Drive) { d.Intent.CommandSource, d.Intent.NetLost = "network", "stop" }, "runs-without-network", true},
+		{"never noticed", func(d *drivefile.Drive) {
+			d.Intent.CommandSource, d.Intent.NetWait = "network", sample.Q("intent.network_wait", "0")
+		}, "network-never-lost", false},
+		{"as delivered it is noticed", func(d *drivefile.Drive) { d.Intent.CommandSource, d.Intent.NetWait = "network", drivefile.Q{} },
+			"network-never-lost", true},
+		{"lost at 4 mA", func(d *drivefile.Drive) { d.Intent.LostBelow = sample.Q("intent.lost_below", "4") }, "lost-too-early", false},
+		{"lost at 1 mA", func(d *drivefile.Drive) { d.Intent.LostBelow = sample.Q("intent.lost_below", "1") }, "lost-never", false},
+		{"lost at 3.6 mA", func(d *drivefile.Drive) { d.Intent.LostBelow = sample.Q("intent.lost_below", "3.6") }, "lost-never", true},
+		{"magnetised", func(d *drivefile.Drive) { d.Intent.Magnetise = "on" }, "live-at-standstill", false},
+		{"no time", func(d *drivefile.Drive) { d.Intent.AutoRamp = "on" }, "ramps-keep-no-time", false},
+		{"a brake beyond the limit", func(d *drivefile.Drive) {
+			d.Intent.BrakeOpensAt, d.Intent.CurrentLimit = sample.Q("intent.brake_opens_at", "160 %"), sample.Q("intent.current_limit", "150 %")
+		}, "brake-never-opens", false},
+		{"no brake of the drive", func(d *drivefile.Drive) {
+			d.Turn.Brake, d.Intent.BrakeOpensAt, d.Intent.CurrentLimit = "apart", sample.Q("intent.brake_opens_at", "160 %"),
+				sample.Q("intent.current_limit", "150 %")
+		}, "brake-never-opens", true},
+		{"a brake onto speed", func(d *drivefile.Drive) { d.Intent.BrakeClosesAt = sample.Q("intent.brake_closes_below", "300") },
+			"brake-closes-early", false},
+	} {
+		j := given("Tarn", "")
+		c.change(&j.Drive)
+		found := false
+		for _, f := range gate.Evaluate(j, now).Findings {
+			found = found || f.Code == c.code
+		}
+		if found == c.not {
+			t.Errorf("%s: %s found %v", c.name, c.code, found)
+		}
+	}
+}
