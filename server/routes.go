@@ -372,5 +372,10 @@ func fileRoutes(api huma.API, a *app.App) {
 			b, err := a.IsolationSheet(ctx, in.ID)
 			return download(named(ctx, in, "isolation.pdf"), "application/pdf", b, err)
 		})
+	fetch("holes-pdf", "/api/drives/{id}/holes.pdf", "The hole pattern of its frame, 1:1",
+		func(ctx context.Context, in *DrivePath) (*file, error) {
+			b, err := a.HolePattern(ctx, in.ID)
+			return download(named(ctx, in, "holes.pdf"), "application/pdf", b, err)
+		})
 	bundleRoutes(api, a, named)
 }

@@ -83,7 +83,7 @@ func nextVersion(v string) string {
 type DraftCheck struct {
 	Problems []familyfile.RowFault `json:"problems"`
 	Settings int                   `json:"settings"`
-	Roles    int                   `json:"roles" doc:"settings that carry an intent"`
+	Roles    int                   `json:"roles" doc:"settings that carry an intent, or do something else"`
 	Missing  []string              `json:"missing" doc:"what most families have and this one does not say"`
 	Kept     *base.FamilyHead      `json:"kept,omitempty" doc:"the family, once it is kept"`
 }
@@ -116,8 +116,10 @@ func (a *Library) CheckDraft(ctx context.Context, who base.Actor, d familyfile.D
 	out.Problems = append(out.Problems, problems...)
 	have := map[string]bool{}
 	for _, r := range d.Rows {
-		if r.Intent != "" {
+		if r.Intent != "" || r.Drives != "" {
 			out.Roles++
+		}
+		if r.Intent != "" {
 			have[r.Intent] = true
 		}
 	}

@@ -24,6 +24,7 @@ type FamilyManual struct {
 	History   dialect.FaultHistory  `json:"fault_history"`
 	Slots     []dialect.Slot        `json:"slots"`
 	Modules   []dialect.Module      `json:"modules"`
+	Bodies    []dialect.Body        `json:"bodies"`
 	Remembers dialect.Memory        `json:"remembers"`
 	Settings  []ManualRow           `json:"settings"`
 }
@@ -57,7 +58,7 @@ func (a *Library) Manual(name, version string) (FamilyManual, error) {
 	}
 	m := FamilyManual{Head: a.HeadOf(f), Firmware: f.FirmwareRange, Counts: f.Counts, TypeCode: f.TypeCode, Ratings: f.Ratings,
 		Keypad: f.Keypad, Recipes: f.Recipes, Terminals: f.Terminals,
-		Switches: f.Switches, Faults: f.Faults, History: f.FaultHistory, Slots: f.Slots, Modules: f.Modules, Remembers: f.Remembers,
+		Switches: f.Switches, Faults: f.Faults, History: f.FaultHistory, Slots: f.Slots, Modules: f.Modules, Bodies: f.Bodies, Remembers: f.Remembers,
 		Settings: []ManualRow{}}
 	for i := range f.Settings {
 		s := &f.Settings[i]

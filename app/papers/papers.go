@@ -2,6 +2,7 @@ package papers
 
 import (
 	"context"
+	"errors"
 
 	"tingate/app/base"
 	"tingate/app/circuits"
@@ -61,6 +62,22 @@ func (a *Papers) IsolationSheet(ctx context.Context, driveID string) ([]byte, er
 		return nil, err
 	}
 	return paper.Isolation(a.head(v, p)).Write()
+}
+
+// HolePattern prints where a drive's frame is drilled, at true size.
+func (a *Papers) HolePattern(ctx context.Context, driveID string) ([]byte, error) {
+	v, p, err := a.Placed(ctx, driveID)
+	if err != nil {
+		return nil, err
+	}
+	if v.State.Body == nil || v.State.Body.Holes() == nil {
+		return nil, base.Refuse("The file of this drive's family does not say where its frame is drilled: mark it by the drive itself.")
+	}
+	raw, err := paper.Holes(a.head(v, p), *v.State.Body).Write()
+	if large, is := errors.AsType[pdf.TooLargeError](err); is {
+		return nil, base.Refuse(large.Error())
+	}
+	return raw, err
 }
 
 // WiringSheet prints the connection list.

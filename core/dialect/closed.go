@@ -10,6 +10,7 @@ var Closed = map[string][]string{
 	"faults.clears": clearings, "modules.kind": moduleKinds, "recipes.tunes.kind": tuneKinds, "groups.gate": {"plate", "span", "signal"},
 	"link.word_order": {"high-first", "low-first"}, "link.byte_order": {"high-first", "low-first"},
 	"link.actuals.register_type": registerTypes, "switches.positions.is": switchKinds, "settings.delivery_by.region": {"50", "60"},
+	"bodies.fixed": fixedBy, "bodies.covers.off": coverOff, "bodies.covers.back": coverBack, "modules.terminals.kind": terminalKinds,
 	"conventions.ramp": countLists["ramp"], "conventions.overload": countLists["overload"],
 	"conventions.speed": countLists["speed"],
 	"conventions.power": countLists["power"], "conventions.poles": countLists["poles"], "conventions.slip": countLists["slip"],

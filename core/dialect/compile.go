@@ -81,6 +81,7 @@ func (f *Family) Compile() []error {
 	c.circles()
 	c.counts()
 	c.manual()
+	c.bodies()
 	return c.errs
 }
 

@@ -23,6 +23,7 @@ type Family struct {
 	Switches      []Switch      `yaml:"switches,omitempty"`
 	Faults        []Fault       `yaml:"faults,omitempty"`
 	FaultHistory  FaultHistory  `yaml:"fault_history,omitempty"`
+	Bodies        []Body        `yaml:"bodies,omitempty"`
 	Slots         []Slot        `yaml:"slots,omitempty"`
 	Modules       []Module      `yaml:"modules,omitempty"`
 	Remembers     Memory        `yaml:"remembers,omitempty"`

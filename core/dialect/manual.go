@@ -201,6 +201,12 @@ type Module struct {
 	Kind  string `yaml:"kind,omitempty" json:"kind"` // encoder, terminals, network
 	Name  string `yaml:"name" json:"name"`
 	Gives string `yaml:"gives,omitempty" json:"gives"`
+	// What it does to the drive: terminals that it brings and takes away, the setting that holds its address, and what shows that the drive
+	// knows it.
+	Terminals []Terminal `yaml:"terminals,omitempty" json:"terminals,omitempty"`
+	TakesAway Words      `yaml:"takes_away,omitempty" json:"takes_away,omitempty"`
+	Address   string     `yaml:"address,omitempty" json:"address,omitempty"`
+	Proves    string     `yaml:"proved_by,omitempty" json:"proved_by,omitempty"`
 	// Of an encoder's module: what it can feed an encoder with, and the signals that it reads (ttl, htl, sine). Empty: the file does not
 	// say.
 	Feeds   []Feed `yaml:"feeds,omitempty" json:"feeds,omitempty"`

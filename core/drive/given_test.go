@@ -38,7 +38,9 @@ func TestDeadBandAndLostSignal(t *testing.T) {
 	}
 }
 
-func current(d *Drive, below float64) { d.C.Live, d.C.Full, d.C.Low, d.C.LostBelow = true, 20, 10, below }
+func current(d *Drive, below float64) {
+	d.C.Live, d.C.Full, d.C.Low, d.C.LostBelow = true, 20, 10, below
+}
 
 // The overload of a motor with its own fan bears less when it turns slowly: at standstill 40 % of the heat (common practice), so that the
 // same current trips in a time that the class gives for a current √2.5 times as large.

@@ -102,6 +102,7 @@ func (g *controlGate) ask() {
 		g.findingsAnswered()
 		return
 	}
+	g.lost()
 	p := g.wiring
 	list := newWiring(p)
 	g.list = &list

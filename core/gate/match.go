@@ -27,6 +27,7 @@ func (g *matchGate) ask() {
 	g.serials()
 	g.sameTag()
 	g.matchType(s)
+	g.slots()
 	g.matchSupply(s)
 	g.matchDrive(s)
 	g.matchMotor(s)

@@ -31,7 +31,7 @@ type powerGate struct {
 	linking Linking
 }
 
-func (g *powerGate) tell(s *State) { s.Linking = g.linking }
+func (g *powerGate) tell(s *State) { s.Linking, s.Body = g.linking, g.body() }
 
 func (g *powerGate) ask() {
 	d := g.job.Drive
@@ -39,15 +39,18 @@ func (g *powerGate) ask() {
 	dead := func(key, group, title, detail string, basis map[string]string) {
 		g.confirm(Check{Key: key, Group: group, Title: title, Detail: detail, Work: Dead, Basis: basis}, true)
 	}
+	b := g.body()
+	g.lifted(b)
 	dead("power/mounting/fixed", "Mounting", "Upright, fixed at all points, clearances kept; drilled before it was hung, no swarf inside",
 		"", map[string]string{"mounting": d.Site.Mounting})
+	g.opened(b)
 	dead("power/earth/first", "Earth", "Every earth landed first: drive, motor, cabinet, screens", "Last to come off.", nil)
 	g.measure(Check{Key: "power/earth/ohms", Group: "Earth", Title: "Earth of the drive to the motor's frame", Unit: "Ω", Work: Dead},
 		math.NaN(), mostEarth, Stops, true)
 	g.powerEarth()
 	g.motorLinks()
 	if s.PhasesIn == "1" {
-		dead("power/supply/terminals", "Supply", "Line and neutral on the two terminals that the manual names, not any two", "",
+		dead("power/supply/terminals", "Supply", onePhase(b), "",
 			map[string]string{"phases": s.PhasesIn})
 	}
 	dead("power/supply/last", "Supply", "Supply landed last, on the line side; motor on U, V, W", "Supply on U, V, W destroys the drive.",
@@ -71,6 +74,7 @@ func (g *powerGate) ask() {
 	}
 	g.insulation()
 	g.secondLook("power/second/look", "Looked over", powerLooked)
+	g.closed(b)
 	dead("power/covers/back", "Looked over", "Protective covers and barriers back", "", nil)
 	g.findingsAnswered()
 }

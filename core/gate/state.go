@@ -210,6 +210,7 @@ type State struct {
 	Snapshots   []record.SnapshotHead   `json:"snapshots"`
 	Attachments []record.AttachmentHead `json:"attachments"`
 	Linking     Linking                 `json:"linking"`
+	Body        *dialect.Body           `json:"body,omitempty" doc:"how its frame is lifted, fixed and opened"`
 	Stop        StopState               `json:"stop"`
 	Turn        TurnState               `json:"turn"`
 	Tune        TuneState               `json:"tune"`

@@ -66,6 +66,7 @@ func (g *wakeGate) ask() {
 			g.again(key, "Dead work was recorded at "+g.clock().Show(worked.At)+", after it: look again.")
 		}
 	}
+	g.closedBefore()
 	v := [3]float64{}
 	nominal := s.Volts
 	for i, pair := range []string{"L1 to L2", "L2 to L3", "L3 to L1"} {
@@ -134,6 +135,7 @@ func (g *wakeGate) wakeKeypad(live bool, on string) {
 		g.shows("wake/drive/shows", "What the keypad shows", f.Keypad.Words, on, live)
 		g.shows("wake/drive/lamps", "The lamp that is lit", f.Keypad.Lamps, on, live)
 	}
+	g.known(live, on)
 	options := []Option{{"circuit", "by the real circuit", "Wired and tested end to end."},
 		{"links", "by the factory links, as ordered", "No stop circuit is planned here: nothing temporary."},
 		{"jumper", "by a jumper", "It goes into the register of temporary things, and bars Keep until the circuit is in."},

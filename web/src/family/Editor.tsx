@@ -71,7 +71,7 @@ export function Editor({ start }: { start: Draft }) {
   const shown = draft.rows
     .map((r, i) => [r, i] as const)
     .filter(
-      ([r, i]) => only === "all" || (only === "roles" && r.intent) || (only === "look" && r.why) || (only === "wrong" && wrong.has(i)),
+      ([r, i]) => only === "all" || (only === "roles" && hasRole(r)) || (only === "look" && r.why) || (only === "wrong" && wrong.has(i)),
     );
   const head = (field: "name" | "version" | "about", label: string, cls: string) => (
     <label className={cls}>
@@ -131,7 +131,7 @@ export function Editor({ start }: { start: Draft }) {
                   {(
                     [
                       ["all", `All ${draft.rows.length}`],
-                      ["roles", `With a role ${draft.rows.filter((r) => r.intent).length}`],
+                      ["roles", `With a role ${draft.rows.filter(hasRole).length}`],
                       ["look", `To look at ${draft.rows.filter((r) => r.why).length}`],
                       ["wrong", `Wrong ${[...wrong].filter((w) => w >= 0).length}`],
                     ] as const
@@ -225,6 +225,9 @@ export function Editor({ start }: { start: Draft }) {
     </Frame>
   );
 }
+
+/** Whether a setting carries something, or does something. */
+const hasRole = (r: DraftRow) => !!(r.intent || r.drives);
 
 /** A draft with one setting changed. */
 function withSetting(d: Draft, i: number, part: Partial<DraftRow>): Draft {
@@ -329,10 +332,10 @@ const DraftLine = memo(function DraftLine({
       </td>
       <td className="text-[13px] leading-tight">
         {wrong && <b className="text-stop">✕ wrong </b>}
-        {r.intent ? (
+        {hasRole(r) ? (
           <>
-            <b className="font-semibold">{carries(r.intent)}</b>
-            {r.convention !== "choice" && <span className="block text-ink-2">{r.convention.replaceAll("-", " ")}</span>}
+            <b className="font-semibold">{carries(r.intent || r.drives || "").replaceAll("-", " ")}</b>
+            {r.convention && r.convention !== "choice" && <span className="block text-ink-2">{r.convention.replaceAll("-", " ")}</span>}
           </>
         ) : (
           <span className="text-ink-3">–</span>

@@ -3,7 +3,7 @@ import type { Schemas } from "../app/client";
 
 type Part = Schemas["Section"];
 
-const narrow = new Set(["code", "type", "sign", "name", "severity", "phases", "register", "from", "to", "clears"]);
+const narrow = new Set(["of", "frame", "code", "type", "sign", "name", "severity", "phases", "register", "from", "to", "clears"]);
 
 /** What a family says beside its settings, as a table to be typed into, or to paste a spreadsheet's cells into. */
 export function PartTable({

@@ -1,4 +1,5 @@
 import { textAt, useDesk } from "../app/drive";
+import { BodyPicture } from "../picture/Body";
 import { LinkPlate } from "../picture/LinkPlate";
 import { CheckList } from "../ui/CheckList";
 import { Choice, Field } from "../ui/Field";
@@ -17,6 +18,11 @@ export function Power() {
       about="Every earth first, on and off last. Motor on U, V, W; supply last. Sizes and protection by your local code and the drive's papers."
       figures={["drop-line", "drop-motor", "peak"]}
     >
+      {view.state.body && (
+        <section className="mb-3.5" aria-label="How it is fixed and opened">
+          <BodyPicture body={view.state.body} print={`/api/drives/${view.id}/holes.pdf`} />
+        </section>
+      )}
       <Group title="Motor terminal box">
         <Choice
           path="motor.leads"

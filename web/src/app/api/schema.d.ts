@@ -364,6 +364,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{id}/holes.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The hole pattern of its frame, 1:1 */
+        get: operations["holes-pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drives/{id}/isolation.pdf": {
         parameters: {
             query?: never;
@@ -1855,6 +1872,39 @@ export interface components {
             /** @description both motors turn one shaft, with the load between them */
             one_shaft?: boolean;
         };
+        Body: {
+            /** @description in the order in which they come off */
+            covers: components["schemas"]["Cover"][];
+            /** Format: double */
+            depth_mm: number;
+            fixed: string;
+            frame: string;
+            /** Format: double */
+            height_mm: number;
+            /** @description like M5 */
+            hole: string;
+            /**
+             * Format: double
+             * @description between the holes, from side to side; 0: one above the other
+             */
+            holes_across_mm: number;
+            /**
+             * Format: double
+             * @description between the holes, from top to bottom
+             */
+            holes_up_mm: number;
+            /** Format: double */
+            kg: number;
+            /** @description how it is lifted */
+            lift: string;
+            one_phase: string[];
+            one_phase_empty: string[];
+            /** @description where the link goes in */
+            port: string;
+            /** Format: double */
+            width_mm: number;
+            without_mains: string[];
+        };
         Bond: {
             a: string;
             b: string;
@@ -2202,6 +2252,13 @@ export interface components {
             slip: string;
             speed: string;
         };
+        Cover: {
+            back: string;
+            /** @description screws, catches, which first */
+            how: string;
+            name: string;
+            off: string;
+        };
         "Create-placeRequest": {
             id: string;
             /**
@@ -2532,6 +2589,7 @@ export interface components {
             versions: string[];
         };
         FamilyManual: {
+            bodies: components["schemas"]["Body"][];
             counts: components["schemas"]["Counts"];
             fault_history: components["schemas"]["FaultHistory"];
             faults: components["schemas"]["Fault"][];
@@ -3350,12 +3408,16 @@ export interface components {
             wire?: string;
         };
         Module: {
+            address?: string;
             code: string;
             feeds?: components["schemas"]["Feed"][];
             gives: string;
             kind: string;
             name: string;
+            proved_by?: string;
             signals?: string[];
+            takes_away?: string[];
+            terminals?: components["schemas"]["Terminal"][];
         };
         Motor: {
             ambient?: components["schemas"]["Quantity"];
@@ -4819,6 +4881,8 @@ export interface components {
         };
         State: {
             attachments: components["schemas"]["AttachmentHead"][];
+            /** @description how its frame is lifted, fixed and opened */
+            body?: components["schemas"]["Body"];
             corrections: components["schemas"]["Correction"][];
             /** @description of this job, in words */
             dangers: string[];
@@ -6712,6 +6776,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "holes-pdf": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description id of the person who works */
+                "X-Tingate-Person"?: string;
+                /** @description id of the browser */
+                "X-Tingate-Device"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

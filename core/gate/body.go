@@ -1,0 +1,223 @@
+package gate
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"tingate/core/dialect"
+	"tingate/core/finding"
+	"tingate/core/wiring"
+)
+
+// keyOf makes a name of a family's file part of a check's key.
+func keyOf(name string) string {
+	return strings.Map(func(r rune) rune {
+		if r == ' ' || r == '/' {
+			return '-'
+		}
+		return r
+	}, strings.ToLower(name))
+}
+
+// body is how this drive's frame is lifted, fixed and opened; nil when its size or its family's file does not say.
+func (f *Facts) body() *dialect.Body {
+	s := f.site()
+	if f.job.Family == nil || !s.Known {
+		return nil
+	}
+	return f.job.Family.BodyOf(s.Size.Frame)
+}
+
+// lifted asks how the drive is lifted and what it is drilled by.
+func (g *powerGate) lifted(b *dialect.Body) {
+	if b == nil {
+		return
+	}
+	basis := map[string]string{"frame": b.Frame}
+	if b.Mass > 0 || b.Lift != "" {
+		g.confirm(Check{Key: "power/body/lift", Group: "Mounting", Title: fmt.Sprintf("Lifted as %s kg want it: %s", f4(b.Mass), b.Lift),
+			Work: Dead, Basis: basis, Detail: "A dropped drive is not used, whatever it looks like."}, true)
+	}
+	if holes := b.Holes(); holes != nil {
+		title := fmt.Sprintf("Drilled by its pattern: %d × %s, %s mm apart", len(holes), b.Hole, f4(b.Up))
+		if b.Across > 0 {
+			title = fmt.Sprintf("Drilled by its pattern: %d × %s, %s by %s mm", len(holes), b.Hole, f4(b.Across), f4(b.Up))
+		}
+		detail := "The pattern prints 1:1; its bar is measured before a centre is punched."
+		if b.Fixed == "rail" || b.Fixed == "either" {
+			detail += " Or on a rail."
+		}
+		g.confirm(Check{Key: "power/body/holes", Group: "Mounting", Title: title, Detail: detail, Work: Dead, Basis: basis}, true)
+	}
+}
+
+// opened asks for the covers that come off before the power terminals, in their order.
+func (g *powerGate) opened(b *dialect.Body) {
+	if b != nil {
+		g.covers(b, "power", "power/body/off-", func(c dialect.Cover) bool { return c.Off == "power" }, "Off before the power terminals: ", "")
+	}
+}
+
+// closed asks for what goes back before control wiring.
+func (g *powerGate) closed(b *dialect.Body) {
+	if b != nil {
+		g.covers(b, "Looked over", "power/body/back-", func(c dialect.Cover) bool { return c.Back == "control" },
+			"Back before control wiring: ", "Control wiring is landed with the power terminals covered.")
+	}
+}
+
+// covers asks for some of a body's covers. Back they go in the other order.
+func (a *asking) covers(b *dialect.Body, group, key string, which func(dialect.Cover) bool, title, detail string) {
+	list := slices.Clone(b.Covers)
+	if strings.Contains(key, "back") {
+		slices.Reverse(list)
+	}
+	if group == "power" {
+		group = "Covers"
+	}
+	for _, c := range list {
+		if which(c) {
+			k := key + keyOf(c.Name)
+			a.confirm(Check{Key: k, Group: group, Title: title + c.Name, Detail: strings.Join(slices.DeleteFunc([]string{c.How, detail},
+				func(t string) bool { return t == "" }), ". "), Work: Dead, Basis: map[string]string{"frame": b.Frame}}, true)
+		}
+	}
+}
+
+// onePhase names the two terminals that take one phase, and what stays empty.
+func onePhase(b *dialect.Body) (title string) {
+	if b == nil || len(b.OnePhase) != 2 {
+		return "Line and neutral on the two terminals that the manual names, not any two"
+	}
+	title = fmt.Sprintf("Line and neutral on %s and %s, not any two", b.OnePhase[0], b.OnePhase[1])
+	if len(b.Empty) > 0 {
+		title += "; " + strings.Join(b.Empty, ", ") + " stays empty"
+	}
+	return title
+}
+
+// closedBefore asks for the covers that go back before the supply comes.
+func (g *wakeGate) closedBefore() {
+	b := g.body()
+	if b == nil {
+		return
+	}
+	list := slices.Clone(b.Covers)
+	slices.Reverse(list)
+	for _, c := range list {
+		if c.Back == "supply" {
+			key := beforePower + "cover-" + keyOf(c.Name)
+			g.confirm(Check{Key: key, Group: "Before power", Title: "Back: " + c.Name, Detail: c.How, Basis: g.energised(key)}, true)
+		}
+	}
+}
+
+// slotKey is the check in which somebody says what is in a slot.
+func slotKey(slot string) string { return "match/slot/" + keyOf(slot) }
+
+// slots asks what is in each slot, where the family's file tells by what a module is known.
+func (g *matchGate) slots() {
+	f := g.job.Family
+	if f == nil {
+		return
+	}
+	twice := map[string]string{}
+	for _, s := range f.Slots {
+		options := []Option{{"empty", "empty", ""}}
+		told := false
+		for _, m := range f.Modules {
+			if slices.Contains(s.Takes, m.Code) {
+				options = append(options, Option{m.Code, m.Code + ", " + m.Name, m.Gives})
+				told = told || m.Proves != ""
+			}
+		}
+		if !told {
+			continue
+		}
+		options = append(options, Option{"other", "something else", "Look it up before power comes: a module that the drive does not know " +
+			"may hold it in a fault."})
+		c := Check{Key: slotKey(s.Name), Group: "What arrived", Title: "In slot " + s.Name, Work: Either,
+			Basis: map[string]string{"family": f.Name, "type": g.job.Drive.Rating.Type}}
+		got := g.choose(c, options, true)
+		if at := twice[got]; at != "" && got != "empty" && got != "other" {
+			g.again(c.Key, got+" is said to be in slot "+at+" too: a drive knows one of a kind. Look again.")
+		}
+		twice[got] = s.Name
+		if got == "other" {
+			g.again(c.Key, "Look it up: what it is, and whether this drive takes it.")
+		}
+	}
+	g.encoderModule()
+}
+
+// fitted are the modules that somebody has seen in the drive, with their slots.
+func (f *Facts) fitted() (slots []string, modules []dialect.Module) {
+	if f.job.Family == nil {
+		return nil, nil
+	}
+	for _, s := range f.job.Family.Slots {
+		got := f.rec.Evidence[slotKey(s.Name)].Value
+		for _, m := range f.job.Family.Modules {
+			if m.Code == got && m.Proves != "" {
+				slots, modules = append(slots, s.Name), append(modules, m)
+			}
+		}
+	}
+	return slots, modules
+}
+
+// encoderModule misses the module that an encoder goes to, once every slot was looked into.
+func (g *matchGate) encoderModule() {
+	f := g.job.Family
+	m, ok := f.EncoderModule()
+	own := slices.ContainsFunc(f.Terminals, func(t dialect.Terminal) bool { return t.Kind == "encoder" })
+	if !ok || m.Proves == "" || own || g.job.Drive.Site.Encoder != "wanted" {
+		return
+	}
+	seen := ""
+	for _, s := range f.Slots {
+		got := g.rec.Evidence[slotKey(s.Name)].Value
+		if got == m.Code || got == "" && slices.Contains(s.Takes, m.Code) {
+			return
+		}
+		seen += s.Name + " " + got + " "
+	}
+	g.finding("match", finding.Finding{Code: "encoder-module-missing", Severity: finding.Stop, Field: "site.encoder",
+		Title:  "An encoder is wanted, and its module is not there",
+		Detail: fmt.Sprintf("%s, %s, is in no slot: %s.", m.Code, m.Name, strings.TrimSpace(seen)),
+		Action: "Fit it, or work without an encoder"}, map[string]string{"slots": seen})
+}
+
+// lost finds wires on terminals that a fitted module takes away.
+func (g *controlGate) lost() {
+	slots, modules := g.fitted()
+	for i, m := range modules {
+		for _, r := range g.wiring.Rows {
+			for _, end := range []string{r.From, r.To} {
+				terminal, ours := strings.CutPrefix(end, wiring.Drive+":")
+				if !ours || !slices.Contains(m.TakesAway, terminal) {
+					continue
+				}
+				g.finding("control", finding.Finding{Code: "terminal-taken/" + keyOf(terminal), Severity: finding.Stop, Field: "wiring",
+					Title: fmt.Sprintf("Terminal %s does nothing with %s in slot %s", terminal, m.Code, slots[i]),
+					Detail: fmt.Sprintf("The module takes it away; wire %s goes to it: what it is to do does not happen, and nothing tells.",
+						r.ID), Action: "Another terminal, or another module"},
+					map[string]string{"module": m.Code, "terminal": terminal, "wire": r.ID})
+			}
+		}
+	}
+}
+
+// known asks for what shows that the drive knows each module in it.
+func (g *wakeGate) known(live bool, on string) {
+	slots, modules := g.fitted()
+	for i, m := range modules {
+		detail := on
+		if m.Address != "" && live {
+			detail = "Its address stands in " + m.Address + "."
+		}
+		g.confirm(Check{Key: "wake/module/" + keyOf(slots[i]), Group: "The drive", Title: fmt.Sprintf("It knows %s in slot %s: %s", m.Code,
+			slots[i], m.Proves), Detail: detail, Work: Live, Basis: map[string]string{"module": m.Code}}, live)
+	}
+}
