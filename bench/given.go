@@ -11,6 +11,15 @@ func (c configured) given(l map[string]dialect.Driven, share, hz func(dialect.Dr
 	}
 	set("dead-band", func(d dialect.Driven) { c.DeadBand = share(d) })
 	set("lost-below", func(d dialect.Driven) { c.LostBelow = d.Value })
+	last := 0.0
+	for i, name := range []string{"bend-1", "bend-2", "bend-3"} {
+		if at := l[name+"-at"]; at.Setting != nil && share(at) > last && share(at) < 1 {
+			last = share(at)
+			c.BendAt[i], c.BendHz[i] = last, hz(l[name])
+		} else {
+			break // a point that does not rise ends the curve
+		}
+	}
 	c.SelfCooled = l["motor-cooling"].Means == "own-fan"
 	if l["auto-ramp"].Steps != 0 { // its limits hold the ramp, not a time
 		c.Rise, c.Fall, c.BusControl = c.Highest*10, c.Highest*10, true

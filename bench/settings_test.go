@@ -240,6 +240,14 @@ func scripts() []script {
 		breaks(76000, "output-lost", false)}
 	lost := []timed{on, do(400, "analog", 0, false, 9), do(1600, "terminal", 1, true, 0), breaks(7000, "reference-off", true),
 		do(12000, "terminal", 1, false, 0)}
+	bent := func(s *bench.Setup) { // percent of the signal, Hz
+		for name, v := range map[string]float64{"bend-1-at": 25, "bend-1": 5, "bend-2-at": 50, "bend-2": 20, "bend-3-at": 75,
+			"bend-3": 25} {
+			number(s, name, v)
+		}
+	}
+	sweep := []timed{on, do(1600, "analog", 0, false, 2), do(1800, "terminal", 1, true, 0), do(8000, "analog", 0, false, 4),
+		do(14000, "analog", 0, false, 6), do(20000, "analog", 0, false, 9)}
 	auto := func(source string) func(*bench.Setup) {
 		return func(s *bench.Setup) {
 			means(s, "choice.command_source", "terminals")
@@ -380,6 +388,7 @@ func scripts() []script {
 		{"its own controller", both(auto("voltage"), regulated), []timed{on, do(1800, "terminal", 1, true, 0)}, 60000},
 		{"vector, a torque limit", limited, stops, 40000},
 		{"terminals, brake and skips", both(auto("voltage"), braked), terminals, ends},
+		{"a bent reference", both(auto("voltage"), bent), sweep, 30000},
 		{"trouble, terminals", auto("voltage"), append(append([]timed{}, terminals[:3]...), trouble[4:]...), 60000},
 	}
 }

@@ -116,9 +116,7 @@ func (a *Library) CheckDraft(ctx context.Context, who base.Actor, d familyfile.D
 	out.Problems = append(out.Problems, problems...)
 	have := map[string]bool{}
 	for _, r := range d.Rows {
-		if r.Intent != "" || r.Drives != "" {
-			out.Roles++
-		}
+		out.Roles += count(r.Intent != "" || r.Drives != "")
 		if r.Intent != "" {
 			have[r.Intent] = true
 		}
@@ -173,4 +171,11 @@ func (a *Library) nameOf(ctx context.Context, who base.Actor) (string, error) {
 		}
 	}
 	return "", nil
+}
+
+func count(is bool) int {
+	if is {
+		return 1
+	}
+	return 0
 }

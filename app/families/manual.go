@@ -58,8 +58,9 @@ func (a *Library) Manual(name, version string) (FamilyManual, error) {
 	}
 	m := FamilyManual{Head: a.HeadOf(f), Firmware: f.FirmwareRange, Counts: f.Counts, TypeCode: f.TypeCode, Ratings: f.Ratings,
 		Keypad: f.Keypad, Recipes: f.Recipes, Terminals: f.Terminals,
-		Switches: f.Switches, Faults: f.Faults, History: f.FaultHistory, Slots: f.Slots, Modules: f.Modules, Bodies: f.Bodies, Remembers: f.Remembers,
-		Settings: []ManualRow{}}
+		Switches: f.Switches, Faults: f.Faults, History: f.FaultHistory, Slots: f.Slots, Modules: f.Modules, Bodies: f.Bodies,
+		Remembers: f.Remembers,
+		Settings:  []ManualRow{}}
 	for i := range f.Settings {
 		s := &f.Settings[i]
 		r := ManualRow{Code: s.Code, Group: f.Group(s.Group).Name, Name: s.Name, Short: s.Short, Range: s.Span(), Options: []string{},

@@ -88,8 +88,9 @@ func (c *compiler) bodies() {
 			c.bad(at+"frame", b.Frame, "the frame of a size, once")
 		}
 		frames[b.Frame] = true
-		for name, v := range map[string]float64{"width_mm": b.Width, "height_mm": b.Height, "depth_mm": b.Depth, "holes_across_mm": b.Across,
-			"holes_up_mm": b.Up} {
+		for name, v := range map[string]float64{"width_mm": b.Width, "height_mm": b.Height, "depth_mm": b.Depth,
+			"holes_across_mm": b.Across,
+			"holes_up_mm":     b.Up} {
 			if math.IsNaN(v) || v < 0 || v > mostBody || v > 0 && v < leastSpread {
 				c.bad(at+name, fmt.Sprint(v), fmt.Sprintf("%g to %g mm, or nothing", leastSpread, mostBody))
 			}

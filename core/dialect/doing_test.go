@@ -7,7 +7,8 @@ import (
 	"tingate/core/dialect"
 )
 
-// What manuals call a thing is taken for what it does, and its choices for what they stand for; where a name tells nothing, nothing is said.
+// What manuals call a thing is taken for what it does, and its choices for what they stand for; where a name tells nothing, nothing is
+// said.
 func TestWhatASettingDoesIsReadFromItsName(t *testing.T) {
 	for _, c := range []struct {
 		name, kind string

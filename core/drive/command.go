@@ -231,7 +231,7 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 		if share < d.C.DeadBand {
 			share = 0
 		}
-		return d.C.Low + (d.C.High-d.C.Low)*share, true
+		return d.C.line(share), true
 	case "presets":
 		n := 0
 		for i := range 3 {

@@ -42,6 +42,20 @@ func current(d *Drive, below float64) {
 	d.C.Live, d.C.Full, d.C.Low, d.C.LostBelow = true, 20, 10, below
 }
 
+// A reference with points between its ends follows them: 0 % 10 Hz, 25 % 15, 50 % 40, 100 % 50 Hz (works' high end).
+func TestABentReference(t *testing.T) {
+	for share, hz := range map[float64]float64{0: 10, .125: 12.5, .25: 15, .375: 27.5, .5: 40, .75: 45, 1: 50} {
+		d := works()
+		d.C.Low, d.C.High, d.C.BendAt, d.C.BendHz = 10, 50, [3]float64{.25, .5}, [3]float64{15, 40}
+		d.Reload()
+		in := ready(d)
+		in.Terminals, in.Analog = 1, 10*share
+		if turn(d, in, 10); math.Abs(d.Hz-hz) > .05 {
+			t.Errorf("at %g of the signal %.2f Hz, want %g", share, d.Hz, hz)
+		}
+	}
+}
+
 // The overload of a motor with its own fan bears less when it turns slowly: at standstill 40 % of the heat (common practice), so that the
 // same current trips in a time that the class gives for a current √2.5 times as large.
 func TestOverloadCountsWithTheMotorsFan(t *testing.T) {

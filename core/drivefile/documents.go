@@ -338,6 +338,12 @@ type Intent struct {
 	NetParity      string `json:"network_parity,omitempty" choices:"none,even,odd"`
 	NetWait        Q      `json:"network_wait,omitzero" kind:"seconds" doc:"of silence after which the network counts as lost"`
 	NetLost        string `json:"network_lost,omitempty" choices:"stop,hold,fault,goes-on" doc:"what the drive does then; blank: not said"`
+	Curve1At       Q      `json:"curve_1_at,omitzero" kind:"percent" doc:"of the signal's span: a point between its ends"`
+	Curve1         Q      `json:"curve_1_speed,omitzero" kind:"speed" doc:"at that point"`
+	Curve2At       Q      `json:"curve_2_at,omitzero" kind:"percent"`
+	Curve2         Q      `json:"curve_2_speed,omitzero" kind:"speed"`
+	Curve3At       Q      `json:"curve_3_at,omitzero" kind:"percent"`
+	Curve3         Q      `json:"curve_3_speed,omitzero" kind:"speed"`
 	LostBelow      Q      `json:"lost_below,omitzero" kind:"figure" doc:"mA of a live zero below which the reference counts as lost; blank: 3.6"`
 	Magnetise      string `json:"magnetise,omitempty" choices:"off,on" doc:"the motor stays magnetised while it stands"`
 	AutoRamp       string `json:"auto_ramp,omitempty" choices:"off,on" doc:"the drive ramps as fast as its limits let it; blank: off where a rise or a fall is wanted"`

@@ -55,7 +55,8 @@ func (g *powerGate) lifted(b *dialect.Body) {
 // opened asks for the covers that come off before the power terminals, in their order.
 func (g *powerGate) opened(b *dialect.Body) {
 	if b != nil {
-		g.covers(b, "power", "power/body/off-", func(c dialect.Cover) bool { return c.Off == "power" }, "Off before the power terminals: ", "")
+		g.covers(b, "power", "power/body/off-", func(c dialect.Cover) bool { return c.Off == "power" },
+			"Off before the power terminals: ", "")
 	}
 }
 
@@ -135,8 +136,9 @@ func (g *matchGate) slots() {
 		if !told {
 			continue
 		}
-		options = append(options, Option{"other", "something else", "Look it up before power comes: a module that the drive does not know " +
-			"may hold it in a fault."})
+		options = append(options, Option{"other", "something else",
+			"Look it up before power comes: a module that the drive does not know " +
+				"may hold it in a fault."})
 		c := Check{Key: slotKey(s.Name), Group: "What arrived", Title: "In slot " + s.Name, Work: Either,
 			Basis: map[string]string{"family": f.Name, "type": g.job.Drive.Rating.Type}}
 		got := g.choose(c, options, true)
@@ -201,7 +203,8 @@ func (g *controlGate) lost() {
 				}
 				g.finding("control", finding.Finding{Code: "terminal-taken/" + keyOf(terminal), Severity: finding.Stop, Field: "wiring",
 					Title: fmt.Sprintf("Terminal %s does nothing with %s in slot %s", terminal, m.Code, slots[i]),
-					Detail: fmt.Sprintf("The module takes it away; wire %s goes to it: what it is to do does not happen, and nothing tells.",
+					Detail: fmt.Sprintf("The module takes it away; wire %s goes to it: what it is to do does not happen, and nothing "+
+						"tells.",
 						r.ID), Action: "Another terminal, or another module"},
 					map[string]string{"module": m.Code, "terminal": terminal, "wire": r.ID})
 			}

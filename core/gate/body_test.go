@@ -45,7 +45,8 @@ func TestABodyIsOpenedAndClosedInItsOrder(t *testing.T) {
 	j.Drive.Rating.Type = "TN4-021-F3K"
 	s := gate.Evaluate(j, now)
 	for _, c := range []struct{ gate, begins, want string }{
-		{"power", "power/body/off-", "Off before the power terminals: the lower cover|Off before the power terminals: the barrier over L1 to W"},
+		{"power", "power/body/off-", "Off before the power terminals: the lower cover|Off before the power terminals: " +
+			"the barrier over L1 to W"},
 		{"power", "power/body/back-", "Back before control wiring: the barrier over L1 to W"},
 		{"wake", "wake/before/cover-", "Back: the lower cover"},
 		{"power", "power/body/holes", "Drilled by its pattern: 4 × M6, 160 by 314 mm"},
@@ -97,7 +98,8 @@ func TestABodyIsOpenedAndClosedInItsOrder(t *testing.T) {
 	}
 }
 
-// What is in a slot is seen by a person: a module twice, an input lost to one, an encoder's module that is not there, and what proves that the
+// What is in a slot is seen by a person: a module twice, an input lost to one, an encoder's module that is not there, and what proves
+// that the
 // drive knows it.
 func TestModulesAsTheyWereSeen(t *testing.T) {
 	j := job(sample.Dryer(), nil)

@@ -102,7 +102,6 @@ func (g *controlGate) ask() {
 		g.findingsAnswered()
 		return
 	}
-	g.lost()
 	p := g.wiring
 	list := newWiring(p)
 	g.list = &list
@@ -166,6 +165,7 @@ func landedKeys(p wiring.Plan) []string {
 
 // wiredAsWanted holds the wires against what gate Signal wants.
 func (g *controlGate) wiredAsWanted() {
+	g.lost()
 	d, in := g.job.Drive.Wiring, g.job.Drive.Intent
 	say := func(code, title, detail string) {
 		g.finding("control", finding.Finding{Code: code, Severity: finding.Look, Field: "wiring", Title: title, Detail: detail,

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
 )
@@ -114,5 +115,53 @@ func (g *spanGate) standing(say func(code string, s finding.Severity, field, tit
 		say("brake-closes-early", finding.Look, "brake_closes_below", "The brake closes onto a turning shaft",
 			fmt.Sprintf("At %s r/min, %s %% of the plate's speed: every stop wears its lining. Usual is some 2 to 5 %% (common practice).",
 				f4(closes), f4(closes/plate*100)), "A lower speed, or keep it with a reason", in.BrakeClosesAt.Text)
+	}
+}
+
+// curveFindings hold the points between the ends of the signal against one another: shares rise, and the speed goes one way.
+func (g *signalGate) curveFindings() {
+	in := g.job.Drive.Intent
+	lastAt, last := 0.0, in.ReferenceLow.Num(quantity.Speed, "r/min")
+	high := in.ReferenceHigh.Num(quantity.Speed, "r/min")
+	open := false
+	for i, q := range []struct {
+		at, speed       drivefile.Q
+		atName, spdName string
+	}{{in.Curve1At, in.Curve1, "curve_1_at", "curve_1_speed"}, {in.Curve2At, in.Curve2, "curve_2_at", "curve_2_speed"},
+		{in.Curve3At, in.Curve3, "curve_3_at", "curve_3_speed"}} {
+		say := func(code string, s finding.Severity, field, title, detail, action string) {
+			g.finding("signal", finding.Finding{Code: fmt.Sprintf("%s/%d", code, i+1), Severity: s, Field: "intent." + field, Title: title,
+				Detail: detail, Action: action}, map[string]string{"at": q.at.Text, "speed": q.speed.Text, "before": f4(lastAt) + " " +
+				f4(last),
+				"high": in.ReferenceHigh.Text})
+		}
+		at, speed := q.at.Num(quantity.Percent, "%"), q.speed.Num(quantity.Speed, "r/min")
+		none := q.at.Value == nil && q.speed.Value == nil
+		switch {
+		case none:
+			open = true
+			continue
+		case q.at.Value == nil || q.speed.Value == nil:
+			field := q.atName
+			if q.speed.Value == nil {
+				field = q.spdName
+			}
+			say("curve-half", finding.Do, field, "A point of the reference is half entered", "It is a share of the signal and a speed.",
+				"Enter the other half")
+			continue
+		case open:
+			say("curve-gap", finding.Stop, q.atName, "A point of the reference stands behind an empty one",
+				"Drives end the curve at the first empty point.", "Enter the points from the first on")
+		case !(at > lastAt && at < 100):
+			say("curve-not-rising", finding.Stop, q.atName, "The points of the reference do not rise",
+				fmt.Sprintf("%s %% comes behind %s %%, and 100 %% is the high end: from there on the curve ends.", f4(at), f4(lastAt)),
+				"Enter shares that rise")
+		case (speed-last)*(high-last) < 0 || (high-speed)*(high-last) < 0:
+			say("curve-turns-back", finding.Look, q.spdName, "The reference turns back on its way",
+				fmt.Sprintf("From %s to %s r/min, and on to %s r/min: more signal gives less speed somewhere.", f4(last), f4(speed),
+					f4(high)),
+				"Speeds that go one way, or keep it with a reason")
+		}
+		lastAt, last = at, speed
 	}
 }

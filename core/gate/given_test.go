@@ -31,20 +31,23 @@ func given(family, version string) gate.Job {
 	return j
 }
 
-// One plan in three languages. By hand: 0.8 mA of 16 mA are 5 %; 40 % of the motor's 15.5 A on a drive of 16 A are 38.75 %, down; 45 r/min of a
+// One plan in three languages. By hand: 0.8 mA of 16 mA are 5 %; 40 % of the motor's 15.5 A on a drive of 16 A are 38.75 %, down; 45
+// r/min of a
 // motor with 4 poles are 1.5 Hz, and slip above.
 func TestWhatIsGivenIsSpokenByEachFamily(t *testing.T) {
 	for _, c := range []struct {
 		family string
 		want   map[string]string
 	}{
-		{"Tarn", map[string]string{"1H": "Conveyor dri", "9E": "17", "9G": "even", "9H": "1.5 s", "9J": "fault", "8M": "5.0 %", "8U": "3.6 mA",
+		{"Tarn", map[string]string{"1H": "Conveyor dri", "9E": "17", "9G": "even", "9H": "1.5 s", "9J": "fault", "8M": "5.0 %",
+			"8U": "3.6 mA",
 			"4V": "fan of its own", "7M": "off", "5J": "38 %"}},
 		{"Brae", map[string]string{"keypad.name": "Conveyor drive n", "service.node": "17", "service.parity": "even",
 			"service.buswait": "1.5 s", "service.buslost": "fault", "input.dead": "5.0 %", "input.lowest": "3.6 mA",
 			"motor.cooling": "a driven fan", "ramp.auto": "no", "brake.open": "40 %", "brake.close": "45 r/min"}},
 		{"Voe", map[string]string{"2000h:03": "Conveyor drive north", "2000h:08": "17", "2000h:0A": "1500 ms", "6007h:00": "fault signal",
-			"2005h:07": "5.0 %", "2005h:08": "3.6 mA", "2001h:13": "forced", "2003h:0F": "off", "2003h:0C": "387 ‰", "2003h:0E": "45 r/min"}},
+			"2005h:07": "5.0 %", "2005h:08": "3.6 mA", "2001h:13": "forced", "2003h:0F": "off", "2003h:0C": "387 ‰",
+			"2003h:0E": "45 r/min"}},
 	} {
 		s := gate.Evaluate(given(c.family, ""), now)
 		for code, want := range c.want {
@@ -56,6 +59,15 @@ func TestWhatIsGivenIsSpokenByEachFamily(t *testing.T) {
 			}
 			if found != want {
 				t.Errorf("%s %s: %q, want %q", c.family, code, found, want)
+			}
+		}
+	}
+	bent := given("Tarn", "")
+	bent.Drive.Intent.Curve1At, bent.Drive.Intent.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "300")
+	for code, want := range map[string]string{"9U": "40.0 %", "9V": "11."} { // 300 r/min of 4 poles are 10 Hz, and slip above
+		for _, l := range gate.Evaluate(bent, now).Lines {
+			if l.Code == code && !strings.HasPrefix(l.SetTo, want) && !strings.HasPrefix(l.SetTo, "10.") {
+				t.Errorf("%s: %s", code, l.SetTo)
 			}
 		}
 	}
@@ -122,8 +134,10 @@ func TestFindingsOnWhatIsGiven(t *testing.T) {
 		}, "network-lost-open", false},
 		{"its address", func(d *drivefile.Drive) { d.Intent.SpeedSource, d.Intent.NetAddress = "network", drivefile.Q{} },
 			"address-as-delivered", false},
-		{"no network", func(d *drivefile.Drive) { d.Intent.NetAddress, d.Intent.NetLost = drivefile.Q{}, "" }, "address-as-delivered", true},
-		{"runs on", func(d *drivefile.Drive) { d.Intent.CommandSource, d.Intent.NetLost = "network", "hold" }, "runs-without-network", false},
+		{"no network", func(d *drivefile.Drive) { d.Intent.NetAddress, d.Intent.NetLost = drivefile.Q{}, "" }, "address-as-delivered",
+			true},
+		{"runs on", func(d *drivefile.Drive) { d.Intent.CommandSource, d.Intent.NetLost = "network", "hold" }, "runs-without-network",
+			false},
 		{"stops", func(d *drivefile.Drive) { d.Intent.CommandSource, d.Intent.NetLost = "network", "stop" }, "runs-without-network", true},
 		{"never noticed", func(d *drivefile.Drive) {
 			d.Intent.CommandSource, d.Intent.NetWait = "network", sample.Q("intent.network_wait", "0")
@@ -133,10 +147,25 @@ func TestFindingsOnWhatIsGiven(t *testing.T) {
 		{"lost at 4 mA", func(d *drivefile.Drive) { d.Intent.LostBelow = sample.Q("intent.lost_below", "4") }, "lost-too-early", false},
 		{"lost at 1 mA", func(d *drivefile.Drive) { d.Intent.LostBelow = sample.Q("intent.lost_below", "1") }, "lost-never", false},
 		{"lost at 3.6 mA", func(d *drivefile.Drive) { d.Intent.LostBelow = sample.Q("intent.lost_below", "3.6") }, "lost-never", true},
+		{"half a point", func(d *drivefile.Drive) { d.Intent.Curve1At = sample.Q("intent.curve_1_at", "40 %") }, "curve-half/1", false},
+		{"a gap", func(d *drivefile.Drive) {
+			d.Intent.Curve2At, d.Intent.Curve2 = sample.Q("intent.curve_2_at", "40 %"), sample.Q("intent.curve_2_speed", "300")
+		}, "curve-gap/2", false},
+		{"falling shares", func(d *drivefile.Drive) {
+			d.Intent.Curve1At, d.Intent.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "300")
+			d.Intent.Curve2At, d.Intent.Curve2 = sample.Q("intent.curve_2_at", "30 %"), sample.Q("intent.curve_2_speed", "500")
+		}, "curve-not-rising/2", false},
+		{"back on its way", func(d *drivefile.Drive) {
+			d.Intent.Curve1At, d.Intent.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "1600")
+		}, "curve-turns-back/1", false},
+		{"a good curve", func(d *drivefile.Drive) {
+			d.Intent.Curve1At, d.Intent.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "300")
+		}, "curve-turns-back/1", true},
 		{"magnetised", func(d *drivefile.Drive) { d.Intent.Magnetise = "on" }, "live-at-standstill", false},
 		{"no time", func(d *drivefile.Drive) { d.Intent.AutoRamp = "on" }, "ramps-keep-no-time", false},
 		{"a brake beyond the limit", func(d *drivefile.Drive) {
-			d.Intent.BrakeOpensAt, d.Intent.CurrentLimit = sample.Q("intent.brake_opens_at", "160 %"), sample.Q("intent.current_limit", "150 %")
+			d.Intent.BrakeOpensAt, d.Intent.CurrentLimit = sample.Q("intent.brake_opens_at", "160 %"), sample.Q("intent.current_limit",
+				"150 %")
 		}, "brake-never-opens", false},
 		{"no brake of the drive", func(d *drivefile.Drive) {
 			d.Turn.Brake, d.Intent.BrakeOpensAt, d.Intent.CurrentLimit = "apart", sample.Q("intent.brake_opens_at", "160 %"),

@@ -32,6 +32,7 @@ func (g *signalGate) ask() {
 		g.referenceFindings()
 		g.measuredPoints()
 		g.lostFindings()
+		g.curveFindings()
 	}
 	g.networkFindings()
 	g.findingsAnswered()
@@ -60,7 +61,7 @@ func (g *signalGate) measuredPoints() {
 	c, unit := translate.Chain(g.job.Drive)
 	from, to := c.Low, c.High
 	m, ok := signal.Through(c.Telling(points), from, to)
-	if !ok || math.IsNaN(low) || math.IsNaN(high) || low == high {
+	if !ok || len(c.Bends) > 0 || math.IsNaN(low) || math.IsNaN(high) || low == high {
 		return
 	}
 	is := m.Against(low, high, signal.Within)

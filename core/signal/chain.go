@@ -10,6 +10,26 @@ type Chain struct {
 	SpeedLow, SpeedHigh   float64 // r/min at the ends
 	Lowest, Highest       float64 // r/min within which the drive stays
 	DeadBand              float64 // above the low end, V or mA
+	Bends                 []Bend  // between the ends, rising by their shares; without them the line is straight
+}
+
+// Bend is a point between the ends at which the line has another slope.
+type Bend struct {
+	Share float64 // of the signal's span
+	Speed float64 // r/min
+}
+
+// Line is the speed that the ends and the bends between them give at a share of the signal's span; beyond the ends it goes on as it came.
+func Line(low, high float64, bends []Bend, share float64) float64 {
+	from, to := Bend{0, low}, Bend{1, high}
+	for i, b := range bends {
+		if share < b.Share {
+			to = b
+			break
+		}
+		from = bends[i]
+	}
+	return from.Speed + (to.Speed-from.Speed)*(share-from.Share)/(to.Share-from.Share)
 }
 
 // Link is one place along the chain.
@@ -26,7 +46,7 @@ type Link struct {
 func (c Chain) At(share float64) Link {
 	between := func(a, b float64) float64 { return a + (b-a)*share }
 	l := Link{Share: share, Signal: between(c.Low, c.High), Counts: between(c.CountsLow, c.CountsHigh),
-		Asks: between(c.AsksLow, c.AsksHigh), Scaled: between(c.SpeedLow, c.SpeedHigh)}
+		Asks: between(c.AsksLow, c.AsksHigh), Scaled: Line(c.SpeedLow, c.SpeedHigh, c.Bends, share)}
 	if c.DeadBand > 0 {
 		if in := (l.Signal - c.Low) * math.Copysign(1, c.High-c.Low); in < c.DeadBand {
 			l.Scaled = c.SpeedLow

@@ -122,6 +122,9 @@ func (out *Scaling) forms(family *dialect.Family, c signal.Chain) {
 	if !(top > 0) {
 		top = math.Max(c.SpeedLow, c.SpeedHigh)
 	}
+	if len(c.Bends) > 0 {
+		return // a bent line is no two points
+	}
 	out.TwoPoint = fmt.Sprintf("%s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit,
 		quantity.Digits(c.SpeedLow, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(c.SpeedHigh, 4))
 	f, ok := signal.Forms(0, c.SpeedLow/top*100, 100, c.SpeedHigh/top*100)
@@ -162,7 +165,7 @@ func (out *Scaling) found(sig drivefile.Signal, c signal.Chain) {
 		}
 		out.Measured = append(out.Measured, f)
 	}
-	if m, ok := signal.Through(c.Telling(points), c.Low, c.High); ok && span > 0 {
+	if m, ok := signal.Through(c.Telling(points), c.Low, c.High); ok && span > 0 && len(c.Bends) == 0 {
 		out.Fit = fmt.Sprintf("Through the points: %s %s gives %s r/min, %s %s gives %s r/min", quantity.Digits(c.Low, 4), out.Unit,
 			quantity.Digits(m.Low, 4), quantity.Digits(c.High, 4), out.Unit, quantity.Digits(m.High, 4))
 		if m.Worst > 0 {

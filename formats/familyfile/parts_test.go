@@ -241,7 +241,6 @@ func TestTablesWithinTables(t *testing.T) {
 		{"settings.delivery_by", 1, "value", nil, "of", "a value of this setting"},
 		{"type_code.parts", 1, "signs", nil, "signs", "a whole number"},
 		{"recipes.first_start.pages", 2, "sets", nil, "sets", "the code of a setting"},
-		{"bodies", 1, "frame", nil, "frame", "the frame of a size"},
 		{"bodies", 2, "kg", nil, "kg", "a number"},
 		{"bodies", 1, "fixed", nil, "fixed", "one of screws"},
 		{"bodies", 1, "one_phase", nil, "one_phase", "two terminals"},

@@ -61,7 +61,8 @@ func (h Holes) Write() ([]byte, error) {
 	p.SetFont("go", "B", 13)
 	p.CellFormat(w-2*left, 6, h.Title, "", 1, "L", false, 0, "")
 	p.SetFont("go", "", 9)
-	p.CellFormat(w-2*left, 5, fmt.Sprintf("%d × %s · print at 100 %%, never “to fit” · measure the bar below: %g mm, or this sheet is not used",
+	p.CellFormat(w-2*left, 5, fmt.Sprintf("%d × %s · print at 100 %%, never “to fit” · measure the bar below: %g mm, or this sheet is not "+
+		"used",
 		len(h.At), h.Hole, barLength), "", 1, "L", false, 0, "")
 	x0, y0 := (w-across)/2, 40+(high-up)/2
 	if h.Width > 0 && h.Height > 0 {

@@ -101,6 +101,7 @@ export function Signal() {
         <Field path="intent.filter" label="Filter, s" placeholder="as delivered" />
         {from === "current" && <Field path="intent.lost_below" label="Lost below, mA" placeholder="3.6" />}
       </Group>
+      {analog && <Curve />}
       {(analog || network) && <Scaled />}
       {analog && <Measured unit={from === "voltage" ? "V" : "mA"} />}
       <Group title="Presets, r/min at the shaft">
@@ -319,6 +320,29 @@ function Network({ commands }: { commands: boolean }) {
           ["goes-on", "goes on"],
         ]}
       />
+    </Group>
+  );
+}
+
+/** Points between the ends of a signal; most signals have none. */
+function Curve() {
+  const { view } = useDesk();
+  const in_ = view.drive.intent ?? {};
+  const [open, setOpen] = useState(!!(in_.curve_1_at || in_.curve_2_at || in_.curve_3_at));
+  if (!open)
+    return (
+      <button className="act mb-3" onClick={() => setOpen(true)}>
+        Points between the ends…
+      </button>
+    );
+  return (
+    <Group title="Points between the ends, rising">
+      {[1, 2, 3].map((n) => (
+        <div key={n} className="col-span-2 grid grid-cols-2 gap-2.5">
+          <Field path={`intent.curve_${n}_at`} label={`Point ${n}, % of the signal`} />
+          <Field path={`intent.curve_${n}_speed`} label="gives, r/min" />
+        </div>
+      ))}
     </Group>
   );
 }

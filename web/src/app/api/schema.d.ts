@@ -2391,7 +2391,7 @@ export interface components {
             problems: components["schemas"]["RowFault"][];
             /**
              * Format: int64
-             * @description settings that carry an intent
+             * @description settings that carry an intent, or do something else
              */
             roles: number;
             /** Format: int64 */
@@ -2868,6 +2868,14 @@ export interface components {
             control?: string;
             /** @description of motor current */
             current_limit?: components["schemas"]["Quantity"];
+            /** @description of the signal's span: a point between its ends */
+            curve_1_at?: components["schemas"]["Quantity"];
+            /** @description at that point */
+            curve_1_speed?: components["schemas"]["Quantity"];
+            curve_2_at?: components["schemas"]["Quantity"];
+            curve_2_speed?: components["schemas"]["Quantity"];
+            curve_3_at?: components["schemas"]["Quantity"];
+            curve_3_speed?: components["schemas"]["Quantity"];
             /** @description at the end of a stop */
             dc_brake?: string;
             /** @description of motor current */
