@@ -20,7 +20,7 @@ test("a stranger adds a family of 40 settings from a list, and an existing drive
   const keep = page.getByRole("button", { name: "Keep this family" });
   await expect(keep).toBeDisabled();
   await page.getByLabel("Name").first().fill("Heron");
-  await expect(page.getByText("40 settings, 29 with a role")).toBeVisible();
+  await expect(page.getByText("40 settings, 32 with a role")).toBeVisible();
   // A fault is named where it stands, and nothing is kept while it does.
   await page.getByRole("button", { name: "Change H4" }).click();
   await page.getByLabel("Delivered").fill("500");
@@ -494,4 +494,47 @@ test("two people change one family: the second takes the first's rows in, and ch
       .filter({ hasText: /^limit\.current/ })
       .first(),
   ).toContainText("350.0");
+});
+
+test("tables within tables: a switch that is renamed keeps its positions, a body is described, what a setting does is chosen", async ({
+  page,
+  demo,
+}) => {
+  await openAs(page, demo.url);
+  await page.goto(demo.url + "/families/Tarn/edit");
+  const what = page.getByLabel("What to change");
+  await what.selectOption("switches");
+  await page.getByLabel("name, row 1", { exact: true }).fill("SW1");
+  await what.selectOption("switches.positions");
+  await expect(page.getByLabel("switch, row 1", { exact: true })).toHaveValue("SW1");
+  await expect(page.getByLabel("switch, row 2", { exact: true })).toHaveValue("SW1");
+  await expect(page.getByLabel("switch, row 3", { exact: true })).toHaveValue("B");
+  await page.getByLabel("switch, row 5", { exact: true }).fill("C");
+  await page.getByLabel("sign, row 5", { exact: true }).fill("x");
+  await page.getByLabel("means, row 5", { exact: true }).fill("no switch");
+  await expect(page.getByText("Wanted: the switch as it stands in its own table.")).toBeVisible();
+  await page.getByRole("button", { name: "Take row 5 away" }).click();
+  await what.selectOption("terminals"); // what names it elsewhere is told, and not guessed
+  await expect(page.getByText("Wanted: the name of a hardware switch.")).toBeVisible();
+  await page.getByLabel("switch, row 10", { exact: true }).fill("SW1");
+  await what.selectOption("bodies.covers");
+  await page.getByLabel("frame, row 6", { exact: true }).fill("F1");
+  await page.getByLabel("name, row 6", { exact: true }).fill("the blank");
+  await page.getByLabel("back before, row 6", { exact: true }).selectOption("supply");
+  await what.selectOption("");
+  await page.getByRole("button", { name: "Change 5M" }).click();
+  await page.getByLabel("It does").selectOption("flying-start");
+  await expect(page.getByText("wanted: once, and 9T does it")).toBeVisible();
+  await page.getByLabel("It does").selectOption("earth-fault");
+  await expect(page.getByRole("status").getByText("to put right first")).toHaveCount(0);
+  await page.getByRole("button", { name: "Keep this family" }).click();
+  await expect(page.getByRole("heading", { level: 1, name: "Tarn 10" })).toBeVisible();
+  const kept = (await (await page.request.get(demo.url + "/api/families/Tarn/draft")).json()) as {
+    rows: { code: string; drives?: string }[];
+    parts: { key: string; rows: string[][] }[];
+  };
+  expect(kept.rows.find((r) => r.code === "5M")?.drives).toBe("earth-fault");
+  const table = (key: string) => kept.parts.find((p) => p.key === key)?.rows ?? [];
+  expect(table("switches.positions").map((r) => r[0])).toEqual(["SW1", "SW1", "B", "B"]);
+  expect(table("bodies.covers").filter((r) => r[0] === "F1").length).toBe(2);
 });

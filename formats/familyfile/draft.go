@@ -1,6 +1,7 @@
 package familyfile
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"regexp"
@@ -231,7 +232,19 @@ func buildRows(d Draft, base *dialect.Family) ([]dialect.Setting, []RowFault) {
 		}
 		out = append(out, s)
 	}
-	return out, problems
+	return out, append(problems, doneTwice(out)...)
+}
+
+// doneTwice are settings that do the same, both of them: a wish would reach one only.
+func doneTwice(settings []dialect.Setting) (problems []RowFault) {
+	for i, s := range settings {
+		what := cmp.Or(s.Drives, s.Serves)
+		other := slices.IndexFunc(settings, func(x dialect.Setting) bool { return x.Code != s.Code && cmp.Or(x.Drives, x.Serves) == what })
+		if what != "" && other >= 0 {
+			problems = append(problems, RowFault{Row: i + 1, Field: "drives", Got: what, Want: "once, and " + settings[other].Code + " does it"})
+		}
+	}
+	return problems
 }
 
 func registerBase(t string) int {
