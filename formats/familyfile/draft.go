@@ -241,7 +241,10 @@ func doneTwice(settings []dialect.Setting) (problems []RowFault) {
 		what := cmp.Or(s.Drives, s.Serves)
 		other := slices.IndexFunc(settings, func(x dialect.Setting) bool { return x.Code != s.Code && cmp.Or(x.Drives, x.Serves) == what })
 		if what != "" && other >= 0 {
-			problems = append(problems, RowFault{Row: i + 1, Field: "drives", Got: what, Want: "once, and " + settings[other].Code + " does it"})
+			problems = append(
+				problems,
+				RowFault{Row: i + 1, Field: "drives", Got: what, Want: "once, and " + settings[other].Code + " does it"},
+			)
 		}
 	}
 	return problems
