@@ -36,8 +36,14 @@ func (g *powerGate) lifted(b *dialect.Body) {
 	}
 	basis := map[string]string{"frame": b.Frame}
 	if b.Mass > 0 || b.Lift != "" {
-		g.confirm(Check{Key: "power/body/lift", Group: "Mounting", Title: fmt.Sprintf("Lifted as %s kg want it: %s", f4(b.Mass), b.Lift),
-			Work: Dead, Basis: basis, Detail: "A dropped drive is not used, whatever it looks like."}, true)
+		title := "Lifted"
+		if b.Mass > 0 {
+			title += fmt.Sprintf(" as %s kg want it", f4(b.Mass))
+		}
+		if b.Lift != "" {
+			title += ": " + b.Lift
+		}
+		g.confirm(Check{Key: "power/body/lift", Group: "Mounting", Title: title, Work: Dead, Basis: basis, Detail: "A dropped drive is not used, whatever it looks like."}, true)
 	}
 	if holes := b.Holes(); holes != nil {
 		title := fmt.Sprintf("Drilled by its pattern: %d × %s, %s mm apart", len(holes), b.Hole, f4(b.Up))
@@ -139,8 +145,7 @@ func (g *matchGate) slots() {
 		options = append(options, Option{"other", "something else",
 			"Look it up before power comes: a module that the drive does not know " +
 				"may hold it in a fault."})
-		c := Check{Key: slotKey(s.Name), Group: "What arrived", Title: "In slot " + s.Name, Work: Either,
-			Basis: map[string]string{"family": f.Name, "type": g.job.Drive.Rating.Type}}
+		c := Check{Key: slotKey(s.Name), Group: "What arrived", Title: "In slot " + s.Name, Work: Either, Basis: g.slotBasis()}
 		got := g.choose(c, options, true)
 		if at := twice[got]; at != "" && got != "empty" && got != "other" {
 			g.again(c.Key, got+" is said to be in slot "+at+" too: a drive knows one of a kind. Look again.")
@@ -153,13 +158,27 @@ func (g *matchGate) slots() {
 	g.encoderModule()
 }
 
+// slotBasis is what a look into a slot rests on, beside the drive itself.
+func (f *Facts) slotBasis() map[string]string {
+	return map[string]string{"family": f.job.Family.Name, "type": f.job.Drive.Rating.Type}
+}
+
+// inSlot is what somebody has seen in a slot of this drive; empty: nobody has looked, or it was another drive.
+func (f *Facts) inSlot(slot string) string {
+	ev := f.rec.Evidence[slotKey(slot)]
+	if ok, _ := f.rec.Machines.Stands(f.rec.Machines.BasisFor("match", slotKey(slot), f.slotBasis()), ev); !ok {
+		return ""
+	}
+	return ev.Value
+}
+
 // fitted are the modules that somebody has seen in the drive, with their slots.
 func (f *Facts) fitted() (slots []string, modules []dialect.Module) {
 	if f.job.Family == nil {
 		return nil, nil
 	}
 	for _, s := range f.job.Family.Slots {
-		got := f.rec.Evidence[slotKey(s.Name)].Value
+		got := f.inSlot(s.Name)
 		for _, m := range f.job.Family.Modules {
 			if m.Code == got && m.Proves != "" {
 				slots, modules = append(slots, s.Name), append(modules, m)
@@ -179,7 +198,7 @@ func (g *matchGate) encoderModule() {
 	}
 	seen := ""
 	for _, s := range f.Slots {
-		got := g.rec.Evidence[slotKey(s.Name)].Value
+		got := g.inSlot(s.Name)
 		if got == m.Code || got == "" && slices.Contains(s.Takes, m.Code) {
 			return
 		}

@@ -139,6 +139,16 @@ func TestModulesAsTheyWereSeen(t *testing.T) {
 	if !used {
 		t.Error("no wire on terminal 8: nothing is tried")
 	}
+	other := j // what was seen in one drive is not in another that took its place
+	other.Drive.Rating.Serial = "ANOTHER"
+	if c := checkOf(gate.Evaluate(other, now), "wake/module/left"); c.Key != "" {
+		t.Errorf("a module of the drive before: %+v", c)
+	}
+	for _, f := range gate.Evaluate(other, now).Findings {
+		if strings.HasPrefix(f.Code, "terminal-taken/") {
+			t.Error("a terminal lost to a module of the drive before")
+		}
+	}
 	seen(&j, "match/slot/left", "other")
 	if c := checkOf(gate.Evaluate(j, now), "match/slot/left"); c.Verdict != gate.Again {
 		t.Errorf("something else: %+v", c)

@@ -141,7 +141,9 @@ func restsOn(gate, key string) (drive, motor bool) {
 		return false, false
 	}
 	switch gate {
-	case "match", "dead":
+	case "match": // what sits in a slot is in that drive only
+		return strings.HasPrefix(key, "match/slot/"), false
+	case "dead":
 		return false, false
 	case "plate":
 		return false, true
