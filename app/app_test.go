@@ -339,7 +339,7 @@ func TestWhatIsNotAllowedIsRefusedWithTheReason(t *testing.T) {
 			drives.Edit{ID: base.NewID(), Sets: []drives.Set{{Path: "colour", Text: "x"}}}),
 		"1 to 200":                              d.Change(ctx, d.rh, id, drives.Edit{ID: base.NewID()}),
 		"type what the keypad":                  d.Read(ctx, d.rh, id, base.NewID(), "6K", "="),
-		"a setting of Tarn":                     d.Read(ctx, d.rh, id, base.NewID(), "9Z", "1"),
+		"a setting of Tarn":                     d.Read(ctx, d.rh, id, base.NewID(), "9ZZ", "1"),
 		"cannot be passed yet":                  d.Pass(ctx, d.rh, id, base.NewID(), "plate"),
 		"one of match":                          d.Pass(ctx, d.rh, id, base.NewID(), "moon"),
 		"why it is left out, in your own words": d.Waive(ctx, d.rh, id, base.NewID(), "plate/readback/settings", " "),
@@ -526,9 +526,9 @@ func TestCSVReadings(t *testing.T) {
 	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
-	res, err := d.ReadCSV(ctx, d.rh, id, []byte("\xef\xbb\xbfCode;Value\r\n4D;15,5\r\n4A;7,50\r\n9Z;1\r\n4E;fast\r\n"))
+	res, err := d.ReadCSV(ctx, d.rh, id, []byte("\xef\xbb\xbfCode;Value\r\n4D;15,5\r\n4A;7,50\r\n9ZZ;1\r\n4E;fast\r\n"))
 	d.ok(err)
-	if res.Read != 2 || len(res.Problems) != 2 || !strings.Contains(strings.Join(res.Problems, " "), "9Z") {
+	if res.Read != 2 || len(res.Problems) != 2 || !strings.Contains(strings.Join(res.Problems, " "), "9ZZ") {
 		t.Errorf("%+v", res)
 	}
 	if l := line(d.view(id), "4D"); l.Verdict != "holds" || l.Read.How != "csv" {

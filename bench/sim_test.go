@@ -90,6 +90,8 @@ func TestActingSettingsAct(t *testing.T) {
 			switch s := &f.Settings[i]; s.Drives {
 			case "dc-brake", "brake":
 				values[s.Code] = 1
+			case "bend-1-at", "bend-2-at", "bend-3-at": // a fifth, two and three of the signal
+				values[s.Code] = 200 * int64(s.Drives[5]-'0')
 			case "skip-1-from", "skip-2-from":
 				values[s.Code] = s.DeliverySteps() + 100
 			case "skip-1-to", "skip-2-to":

@@ -150,7 +150,7 @@ test("a drive that goes away while it is read is told, and nothing half is kept 
   await field(page, "link.address").blur();
   await saved(page);
   await page.getByRole("button", { name: "Read from drive" }).click();
-  await expect(page.getByText("127 settings read.")).toBeVisible();
+  await expect(page.getByText("136 settings read.")).toBeVisible();
   await bench.stop("SIGKILL");
   await page.getByRole("button", { name: "Read from drive" }).click();
   await expect(page.getByRole("alert")).toContainText("No answer from");

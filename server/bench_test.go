@@ -41,7 +41,7 @@ func TestBenchOverTheAPI(t *testing.T) {
 	for _, act := range []object{{"do": "line", "on": true}, {"do": "speed", "value": 30}, {"do": "faster", "value": 20}} {
 		a.call("POST", d+"/bench/acts", act, 200)
 	}
-	for _, bad := range []object{{"do": "terminal", "n": 40}, {"do": "faster", "value": 1000}, {"do": "setting", "what": "9Z"},
+	for _, bad := range []object{{"do": "terminal", "n": 40}, {"do": "faster", "value": 1000}, {"do": "setting", "what": "9ZZ"},
 		{"do": "break", "what": "all"}, {"do": "tune", "what": "quick"}, {"do": "leap"}} {
 		a.call("POST", d+"/bench/acts", bad, 422)
 	}
