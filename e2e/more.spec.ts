@@ -98,7 +98,7 @@ test("snapshots are compared, and only what differs is shown", async ({ page, de
   await page.getByRole("button", { name: "Read and save as found" }).click();
   await expect(page.getByText(/settings read\. Saved as found\./)).toBeVisible();
   await rail(page, "Keep").click();
-  await expect(page.getByText(/of 127 differ/)).toBeVisible();
+  await expect(page.getByText(/of 136 differ/)).toBeVisible();
   const current = page.getByRole("row").filter({ hasText: "Motor current" });
   await expect(current).toContainText("16.5 A");
   await expect(current).toContainText("26.8 A");
