@@ -21,6 +21,9 @@ type Explanation struct {
 // Explain compares a value read back (steps) with a planned line. It tries what people do wrong, the likeliest first.
 func (f *Family) Explain(l Line, p *Plan, read int64) Explanation {
 	s := l.Setting
+	if s.Kind == "text" {
+		return l.anotherText(read)
+	}
 	e := f.why(l, p, read)
 	if e.Kind == "" {
 		e = Explanation{Kind: "other", Short: "differs",
@@ -28,6 +31,17 @@ func (f *Family) Explain(l Line, p *Plan, read int64) Explanation {
 	}
 	e.Consequence = f.consequence(l, p, read)
 	return e
+}
+
+// anotherText explains a text that is not the planned one: what it reads stands beside it.
+func (l Line) anotherText(read int64) Explanation {
+	code := l.Setting.Code
+	if read == TextSteps("") {
+		return Explanation{Kind: "not-entered", Short: "empty", Text: fmt.Sprintf("%s shows nothing yet; “%s” is wanted.", code, l.Text),
+			Consequence: "Its display does not say which drive it is."}
+	}
+	return Explanation{Kind: "other", Short: "another text", Text: fmt.Sprintf("%s shows another text; “%s” is wanted.", code, l.Text),
+		Consequence: "Whoever reads it takes it for another drive."}
 }
 
 func (f *Family) why(l Line, p *Plan, read int64) Explanation {

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
@@ -79,6 +80,26 @@ func TestWhatIsGivenIsSpokenByEachFamily(t *testing.T) {
 	}
 	if closes < "1.5 Hz" || closes > "3.0 Hz" {
 		t.Errorf("5K: %s", closes)
+	}
+}
+
+// A name that is not there yet, and another one, are told as texts: no value of theirs is a number.
+func TestANameThatDiffersIsToldAsAText(t *testing.T) {
+	for text, want := range map[string]string{"": "1H shows nothing yet; “Conveyor dri” is wanted.",
+		"PUMP 2": "1H shows another text; “Conveyor dri” is wanted."} {
+		j := given("Tarn", "")
+		steps := dialect.TextSteps(text)
+		j.Entries = sample.Entry(j.Entries, drivefile.EntryReading,
+			drivefile.Reading{Code: "1H", Text: text, Steps: &steps, How: drivefile.OverLink, Serial: sample.DriveSerial})
+		told := ""
+		for _, l := range gate.Evaluate(j, now).Lines {
+			if l.Code == "1H" && l.Explanation != nil {
+				told = l.Explanation.Text
+			}
+		}
+		if told != want {
+			t.Errorf("%q: %q, want %q", text, told, want)
+		}
 	}
 }
 
