@@ -43,7 +43,8 @@ func (g *powerGate) lifted(b *dialect.Body) {
 		if b.Lift != "" {
 			title += ": " + b.Lift
 		}
-		g.confirm(Check{Key: "power/body/lift", Group: "Mounting", Title: title, Work: Dead, Basis: basis, Detail: "A dropped drive is not used, whatever it looks like."}, true)
+		g.confirm(Check{Key: "power/body/lift", Group: "Mounting", Title: title, Work: Dead, Basis: basis,
+			Detail: "A dropped drive is not used, whatever it looks like."}, true)
 	}
 	if holes := b.Holes(); holes != nil {
 		title := fmt.Sprintf("Drilled by its pattern: %d × %s, %s mm apart", len(holes), b.Hole, f4(b.Up))
