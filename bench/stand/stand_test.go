@@ -205,7 +205,7 @@ func TestOnlyLoopbackIsServed(t *testing.T) {
 			t.Errorf("%s was served", listen)
 		}
 	}
-	for code, text := range map[string]string{"9Z": "1", "4D": "abc", "6K": "500", "8A": "moon"} {
+	for code, text := range map[string]string{"9ZZ": "1", "4D": "abc", "6K": "500", "8A": "moon"} {
 		if err := d.Set(code, text); err == nil {
 			t.Errorf("%s = %s was taken", code, text)
 		}
