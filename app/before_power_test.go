@@ -95,7 +95,7 @@ func TestItIsLiveAgainstWhatIsOpen(t *testing.T) {
 		d.ok(d.lock(d.rh, drivefile.Lock{Supply: s, Act: "on"}))
 	}
 	d.ok(w.Gate(ctx, id, "dead", nil))
-	for _, k := range []string{"mechanics", "electrics", "covers", "people"} {
+	for _, k := range []string{"cover-the-lower-cover", "mechanics", "electrics", "covers", "people"} {
 		d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "wake/before/"+k))
 	}
 	v := d.view(id)
@@ -175,13 +175,17 @@ func TestAnotherIsolationAsksBeforePowerAgain(t *testing.T) {
 	if c := checkOf(d.view(id), "wake/line/1"); !strings.Contains(c.Detail, "before it was isolated again") {
 		t.Errorf("%+v", c)
 	}
-	d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), "wake/before/covers"))
+	for _, k := range []string{"wake/before/covers", "wake/before/cover-the-lower-cover"} {
+		d.ok(d.Confirm(ctx, d.rh, id, base.NewID(), k))
+	}
 	d.ok(w.Gate(ctx, id, "dead", nil))
 	d.ok(d.ProveDead(ctx, d.rh, id))
 	d.clock = d.clock.Add(time.Minute)
 	d.ok(d.answer1(id, "power/earth/ohms", "0.04", "M3, auto AC+DC"))
-	if c := checkOf(d.view(id), "wake/before/covers"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "Dead work was recorded") {
-		t.Errorf("covers on, and then worked on behind them: %+v", c)
+	for _, k := range []string{"wake/before/covers", "wake/before/cover-the-lower-cover"} {
+		if c := checkOf(d.view(id), k); c.Verdict != gate.Again || !strings.Contains(c.Detail, "Dead work was recorded") {
+			t.Errorf("covers on, and then worked on behind them: %+v", c)
+		}
 	}
 }
 

@@ -1,6 +1,9 @@
 package bench
 
-import "tingate/core/dialect"
+import (
+	"tingate/core/dialect"
+	"tingate/core/signal"
+)
 
 // given is what a plan takes from elsewhere than its own fields, and what follows from that.
 func (c configured) given(l map[string]dialect.Driven, share, hz func(dialect.Driven) float64) {
@@ -15,7 +18,7 @@ func (c configured) given(l map[string]dialect.Driven, share, hz func(dialect.Dr
 	for i, name := range []string{"bend-1", "bend-2", "bend-3"} {
 		if at := l[name+"-at"]; at.Setting != nil && share(at) > last && share(at) < 1 {
 			last = share(at)
-			c.BendAt[i], c.BendHz[i] = last, hz(l[name])
+			c.Bends[i] = signal.Bend{Share: last, Speed: hz(l[name])}
 		} else {
 			break // a point that does not rise ends the curve
 		}

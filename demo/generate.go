@@ -117,7 +117,7 @@ func generateSnapshots(a *app.App, tx *store.Tx, who base.Signer, doc store.Docu
 		}
 		for _, l := range lines[:min(len(lines), 4*k)] {
 			if s, ok := j.Family.Setting(l.Code); ok && l.Planned {
-				snap.Values[l.Code] = drivefile.Value{Steps: l.Steps, Text: s.Text(l.Steps)}
+				snap.Values[l.Code] = drivefile.Value{Steps: l.Steps, Text: s.AsRead(l.Steps, l.SetTo)}
 			}
 		}
 		if err := a.AddEntry(tx, who, doc.ID, base.NewID(), drivefile.EntrySnapshot, base.OfDrive(snap, j.Drive)); err != nil {

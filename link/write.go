@@ -27,11 +27,12 @@ const (
 
 // Result is what became of a write.
 type Result struct {
-	Outcome  drivefile.Outcome
-	Before   *int64
-	ReadBack *int64 // as read after the write; nil: it could not be read, or nothing was sent
-	BackText string // the same as the keypad shows it
-	Message  string
+	Outcome    drivefile.Outcome
+	Before     *int64
+	ReadBack   *int64 // as read after the write; nil: it could not be read, or nothing was sent
+	BeforeText string // what it held before, as the keypad shows it
+	BackText   string // what was read after it, the same
+	Message    string
 }
 
 // Write sets one setting and reads it back. It is refused unless the drive reports standstill; a setting that could start motion also needs
@@ -89,17 +90,6 @@ func (c *Conn) WriteHeld(ctx context.Context, s *dialect.Setting, v dialect.Held
 
 // unsent is what a register of text cannot hold: each holds two signs of seven bits.
 var unsent = regexp.MustCompile(`[^ -~]`)
-
-// shown is a value as the keypad shows it.
-func shown(s *dialect.Setting, v dialect.Held) string {
-	switch {
-	case s.Kind != "text":
-		return s.WithUnit(v.Steps)
-	case v.Text == "":
-		return "nothing"
-	}
-	return "“" + v.Text + "”"
-}
 
 // never says why a setting is not written over a link at all; empty when it may be.
 func (c *Conn) never(s *dialect.Setting, v dialect.Held) string {
@@ -167,7 +157,7 @@ const settle = 4
 
 // readBack reads what the setting holds after a write, and judges it. said is what the drive answered to the write.
 func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, v, before dialect.Held, said error) Result {
-	r := Result{Before: &before.Steps}
+	r := Result{Before: &before.Steps, BeforeText: before.Text}
 	answer := answered(said)
 	for try := range settle {
 		back, err := c.value(ctx, s)
@@ -180,9 +170,9 @@ func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, v, before diale
 			r.Outcome = Held
 			switch {
 			case answer != "":
-				r.Message = fmt.Sprintf("%s %s holds %s all the same.", answer, s.Code, shown(s, v))
+				r.Message = fmt.Sprintf("%s %s holds %s all the same.", answer, s.Code, s.Shows(v))
 			case try > 0:
-				r.Message = fmt.Sprintf("%s holds %s; it answered with the old value %d times first.", s.Code, shown(s, v), try)
+				r.Message = fmt.Sprintf("%s holds %s; it answered with the old value %d times first.", s.Code, s.Shows(v), try)
 			}
 			return r
 		}
@@ -192,11 +182,11 @@ func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, v, before diale
 		sleep(ctx, time.Duration(try+1)*100*time.Millisecond)
 	}
 	r.Outcome = Differs
-	r.Message = fmt.Sprintf("Asked for %s, reads back %s.", shown(s, v), shown(s, dialect.Held{Steps: *r.ReadBack, Text: r.BackText}))
+	r.Message = fmt.Sprintf("Asked for %s, reads back %s.", s.Shows(v), s.Shows(dialect.Held{Steps: *r.ReadBack, Text: r.BackText}))
 	switch {
 	case *r.ReadBack != before.Steps:
 	case denied(said):
-		r.Outcome, r.Message = Refused, fmt.Sprintf("Still holds %s.", shown(s, before))
+		r.Outcome, r.Message = Refused, fmt.Sprintf("Still holds %s.", s.Shows(before))
 	case errors.Is(said, modbus.ErrAcknowledge):
 		r.Message += " It is not done with it yet, or never will be: read it again."
 	default:
@@ -260,7 +250,7 @@ func (c *Conn) after(ctx context.Context, s *dialect.Setting, r *Result, steps i
 			unknown("It read back as asked once, and then could not be read: " + err.Error())
 		} else if back.Steps != steps {
 			r.Outcome, r.ReadBack, r.BackText = Differs, &back.Steps, back.Text
-			say(fmt.Sprintf("It read back as asked once, and then %s: it did not stay.", shown(s, back)))
+			say(fmt.Sprintf("It read back as asked once, and then %s: it did not stay.", s.Shows(back)))
 		}
 	}
 	st, err := c.Status(ctx)

@@ -123,7 +123,7 @@ func (a *Drives) Enter(ctx context.Context, who base.Actor, driveID, id, code st
 		if line == nil || !line.Planned {
 			return nil, base.Refuse("Nothing is planned for " + code + ". Type what the keypad shows instead.")
 		}
-		return drivefile.Entered{Code: code, Text: set.Text(line.Steps), Steps: line.Steps}, nil
+		return drivefile.Entered{Code: code, Text: set.AsRead(line.Steps, line.SetTo), Steps: line.Steps}, nil
 	})
 }
 

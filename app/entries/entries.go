@@ -36,7 +36,7 @@ func (a *Entries) Read(ctx context.Context, who base.Actor, driveID, id, code, t
 			case line.Protects:
 				return nil, base.Refuse(code + " protects people or machine: type what the keypad shows, or read it over the link.")
 			}
-			r.How, r.Text, r.Steps = drivefile.ByEye, set.Text(line.Steps), &line.Steps
+			r.How, r.Text, r.Steps = drivefile.ByEye, set.AsRead(line.Steps, line.SetTo), &line.Steps
 			return r, nil
 		}
 		steps, err := set.Read(r.Text)
@@ -198,7 +198,7 @@ func (a *Entries) Snapshot(ctx context.Context, who base.Actor, driveID, id, nam
 			snap.How = "plan"
 			for _, l := range s.State.Lines {
 				if set, ok := f.Setting(l.Code); ok && l.Planned {
-					snap.Values[l.Code] = drivefile.Value{Steps: l.Steps, Text: set.Text(l.Steps)}
+					snap.Values[l.Code] = drivefile.Value{Steps: l.Steps, Text: set.AsRead(l.Steps, l.SetTo)}
 				}
 			}
 		} else {

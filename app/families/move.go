@@ -61,7 +61,7 @@ func moveSide(l *dialect.Line) *MoveSide {
 	}
 	s := &MoveSide{Code: l.Setting.Code, Name: l.Setting.Name}
 	if l.Planned && !math.IsNaN(l.Exact) {
-		s.SetTo = l.Setting.WithUnit(l.Steps)
+		s.SetTo = l.SetTo()
 	}
 	return s
 }

@@ -141,7 +141,7 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	begun := false
 	asked := dialect.Held{Steps: steps}
 	if s.Kind == "text" {
-		asked.Text = line.SetTo
+		asked.Text, wr.AskedText = line.SetTo, line.SetTo
 	}
 	res := w.Conn.WriteHeld(ctx, s, asked, cleared, func(before int64, raw []uint16) error {
 		wr.Before = &before
@@ -158,6 +158,9 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 		return LinkResult{Outcome: res.Outcome, Message: res.Message}, nil
 	}
 	wr.Begun, wr.Outcome, wr.ReadBack, wr.Message = id, res.Outcome, res.ReadBack, res.Message
+	if s.Kind == "text" {
+		wr.BeforeText = res.BeforeText
+	}
 	if res.ReadBack != nil {
 		wr.BackText = res.BackText
 	}
@@ -167,8 +170,11 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	}
 	if was := line.Read; was != nil && was.Steps != nil && res.Before != nil && *was.Steps != *res.Before {
 		res.Message = strings.TrimSpace(res.Message +
-			fmt.Sprintf(" Before, it held %s, not %s as last read: somebody else has changed it.", s.WithUnit(*res.Before),
-				s.WithUnit(*was.Steps)))
+			fmt.Sprintf(
+				" Before, it held %s, not %s as last read: somebody else has changed it.",
+				s.Shows(dialect.Held{Steps: *res.Before, Text: res.BeforeText}),
+				s.Shows(dialect.Held{Steps: *was.Steps, Text: was.Text}),
+			))
 	}
 	out := LinkResult{Outcome: res.Outcome, Message: res.Message}
 	switch {

@@ -229,6 +229,9 @@ func (f *Family) valueKeys(s *Setting, now map[string]int64, to int64) []Gesture
 		d := i - j
 		return []Gesture{{"choose " + s.Text(to), max(1, d, -d)}}
 	}
+	if s.Kind == "text" {
+		return []Gesture{{"type it, sign by sign", 1}}
+	}
 	return []Gesture{{"set " + s.WithUnit(to), 1}}
 }
 

@@ -52,6 +52,17 @@ func rawWords(raw int64, n int) []uint16 {
 	return []uint16{uint16(raw >> 16), uint16(raw)}
 }
 
+// Shows is a value with its unit as a sentence names it; a text stands in quotation marks.
+func (s *Setting) Shows(v Held) string {
+	switch {
+	case s.Kind != "text":
+		return s.WithUnit(v.Steps)
+	case v.Text == "":
+		return "nothing"
+	}
+	return "“" + v.Text + "”"
+}
+
 // Encode turns a value into registers as this family orders words and bytes. A text is given as such.
 func (f *Family) Encode(s *Setting, v Held) []uint16 {
 	out := make([]uint16, s.Words())

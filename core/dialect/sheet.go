@@ -23,6 +23,14 @@ type Line struct {
 	Nearest int64  // what the range allows, when Problem is of range
 }
 
+// SetTo is what the setting is to show, with its unit.
+func (l Line) SetTo() string {
+	if l.Setting.Kind == "text" {
+		return l.Text
+	}
+	return l.Setting.WithUnit(l.Steps)
+}
+
 // Sheet works out every setting that carries an intent, in the family's order.
 func (f *Family) Sheet(p *Plan) []Line {
 	lines := make([]Line, 0, len(f.Settings))

@@ -36,7 +36,7 @@ func Update(from, to *Family, p *Plan, readings map[string]int64) []Effect {
 		if l == nil || !l.Planned {
 			return ""
 		}
-		return l.Setting.WithUnit(l.Steps)
+		return l.SetTo()
 	}
 	a, b := planned(from), planned(to)
 	for i := range from.Settings {

@@ -243,6 +243,14 @@ func (x *wishing) counted(s *Setting, rpm, hz float64) float64 {
 	return hz
 }
 
+// ofShare is a share in the setting's unit: percent, or per thousand.
+func (s *Setting) ofShare(v float64) float64 {
+	if s.Unit == "‰" {
+		return v * 1000
+	}
+	return v * 100
+}
+
 // number is a wish in the unit of the setting that does it.
 func (x *wishing) number(drives, name string, v float64) {
 	s := x.setting(drives)
@@ -256,12 +264,7 @@ func (x *wishing) number(drives, name string, v float64) {
 		}
 		return
 	}
-	share := func(v float64) float64 {
-		if s.Unit == "‰" {
-			return v * 1000
-		}
-		return v * 100
-	}
+	share := s.ofShare
 	said, r := fmt.Sprintf("%.4g %%", v*100), nearest
 	var counted float64
 	kind := roleOf[name].wish
@@ -301,4 +304,8 @@ func (x *wishing) number(drives, name string, v float64) {
 		counted = share(v)
 	}
 	x.grid(s, counted, r, "wanted: "+roleOf[name].words+" "+strings.TrimSpace(said))
+	if fn := x.out[s.Code]; name == "network-address" && counted != math.Trunc(counted) {
+		fn.Problem = said + " is no address: it is a whole number"
+		x.out[s.Code] = fn
+	}
 }

@@ -1,6 +1,10 @@
 package drive
 
-import "math"
+import (
+	"math"
+
+	"tingate/core/signal"
+)
 
 // Inputs are what reaches the drive in one tick of a millisecond.
 type Inputs struct {
@@ -231,7 +235,7 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 		if share < d.C.DeadBand {
 			share = 0
 		}
-		return d.C.line(share), true
+		return signal.Line(d.C.Low, d.C.High, d.C.Bends[:], share), true
 	case "presets":
 		n := 0
 		for i := range 3 {

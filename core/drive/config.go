@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"tingate/core/machine"
+	"tingate/core/signal"
 )
 
 // Config is a drive as its settings make it, in engineering units. Hz are output frequencies, amperes rms.
@@ -84,15 +85,15 @@ type Config struct {
 	ThreeWire      bool
 	Inputs         [maxInputs]string // what each digital input does
 	Inverted       uint16
-	InputFilter    float64    // s for which an input must stand to be taken for on or off
-	Live           bool       // 4-20 mA
-	Full           float64    // the analog input's top: 10 V, 20 mA
-	Low, High      float64    // Hz at its ends
-	BendAt, BendHz [3]float64 // points between them: shares of its span, rising, and Hz; 0: none
-	DeadBand       float64    // share of the analog input above its low end in which the speed stays at that of the low end
-	LostBelow      float64    // mA of a live zero below which it counts as lost
-	Filter         float64    // s
-	Lost           string     // stop, hold, fault, lowest, preset
+	InputFilter    float64        // s for which an input must stand to be taken for on or off
+	Live           bool           // 4-20 mA
+	Full           float64        // the analog input's top: 10 V, 20 mA
+	Low, High      float64        // Hz at its ends
+	Bends          [3]signal.Bend // points between them, at Hz
+	DeadBand       float64        // share of the analog input above its low end in which the speed stays at that of the low end
+	LostBelow      float64        // mA of a live zero below which it counts as lost
+	Filter         float64        // s
+	Lost           string         // stop, hold, fault, lowest, preset
 	Presets        [8]float64
 	Jog, Hand      float64
 	Loop           Controller
@@ -130,19 +131,3 @@ func (m Entered) Torque() float64 {
 
 // slip is the slip frequency at the entered speed, Hz.
 func (m Entered) slip() float64 { return m.Frequency - m.Speed*float64(m.Poles)/120 }
-
-// line is what a share of the analog input's span asks for, Hz: straight between its ends, or over the points between them.
-func (c *Config) line(share float64) float64 {
-	from, hz, to, top := 0.0, c.Low, 1.0, c.High
-	for i, at := range c.BendAt {
-		if at <= 0 {
-			break
-		}
-		if share < at {
-			to, top = at, c.BendHz[i]
-			break
-		}
-		from, hz = at, c.BendHz[i]
-	}
-	return hz + (top-hz)*(share-from)/(to-from)
-}

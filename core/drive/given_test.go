@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"tingate/core/motion"
+	"tingate/core/signal"
 )
 
 // A signal in its dead band asks for the low end's speed, above it for what the line says; what counts as lost, and where it then goes.
@@ -46,7 +47,7 @@ func current(d *Drive, below float64) {
 func TestABentReference(t *testing.T) {
 	for share, hz := range map[float64]float64{0: 10, .125: 12.5, .25: 15, .375: 27.5, .5: 40, .75: 45, 1: 50} {
 		d := works()
-		d.C.Low, d.C.High, d.C.BendAt, d.C.BendHz = 10, 50, [3]float64{.25, .5}, [3]float64{15, 40}
+		d.C.Low, d.C.High, d.C.Bends = 10, 50, [3]signal.Bend{{Share: .25, Speed: 15}, {Share: .5, Speed: 40}}
 		d.Reload()
 		in := ready(d)
 		in.Terminals, in.Analog = 1, 10*share

@@ -131,20 +131,22 @@ type Entered struct {
 // Write is one setting sent over the link. It is recorded as begun before anything is sent; the outcome is a second
 // entry that names the first. A begun write without outcome is not known, and the setting must be read again.
 type Write struct {
-	Code     string  `json:"code"`
-	Begun    string  `json:"begun,omitempty" doc:"entry id of the begun write that this is the outcome of"`
-	Asked    int64   `json:"asked"`
-	Before   *int64  `json:"before,omitempty"`
-	ReadBack *int64  `json:"read_back,omitempty"`
-	BackText string  `json:"read_back_text,omitempty" doc:"what was read back, as the keypad would show it"`
-	Outcome  Outcome `json:"outcome" doc:"begun, held, differs, refused, unknown"`
-	Message  string  `json:"message,omitempty"`
-	Cleared  string  `json:"cleared_by,omitempty" doc:"who confirmed the area clear, for a setting that could start motion"`
-	Address  string  `json:"address,omitempty" doc:"where it was sent"`
-	Unit     int     `json:"unit,omitempty" doc:"Modbus unit identifier"`
-	Register int     `json:"register,omitempty" doc:"first register"`
-	Raw      []int   `json:"raw,omitempty" doc:"registers as sent"`
-	Serial   string  `json:"serial,omitempty" doc:"of the drive that it was sent to, as entered then"`
+	Code       string  `json:"code"`
+	Begun      string  `json:"begun,omitempty" doc:"entry id of the begun write that this is the outcome of"`
+	Asked      int64   `json:"asked"`
+	AskedText  string  `json:"asked_text,omitempty" doc:"of a setting that holds a text"`
+	Before     *int64  `json:"before,omitempty"`
+	BeforeText string  `json:"before_text,omitempty" doc:"of a setting that holds a text"`
+	ReadBack   *int64  `json:"read_back,omitempty"`
+	BackText   string  `json:"read_back_text,omitempty" doc:"what was read back, as the keypad would show it"`
+	Outcome    Outcome `json:"outcome" doc:"begun, held, differs, refused, unknown"`
+	Message    string  `json:"message,omitempty"`
+	Cleared    string  `json:"cleared_by,omitempty" doc:"who confirmed the area clear, for a setting that could start motion"`
+	Address    string  `json:"address,omitempty" doc:"where it was sent"`
+	Unit       int     `json:"unit,omitempty" doc:"Modbus unit identifier"`
+	Register   int     `json:"register,omitempty" doc:"first register"`
+	Raw        []int   `json:"raw,omitempty" doc:"registers as sent"`
+	Serial     string  `json:"serial,omitempty" doc:"of the drive that it was sent to, as entered then"`
 }
 
 // Value is a setting's value in a snapshot: steps on the grid, and the text as read.

@@ -34,7 +34,6 @@ func (g *powerGate) lifted(b *dialect.Body) {
 	if b == nil {
 		return
 	}
-	basis := map[string]string{"frame": b.Frame}
 	if b.Mass > 0 || b.Lift != "" {
 		title := "Lifted"
 		if b.Mass > 0 {
@@ -43,7 +42,8 @@ func (g *powerGate) lifted(b *dialect.Body) {
 		if b.Lift != "" {
 			title += ": " + b.Lift
 		}
-		g.confirm(Check{Key: "power/body/lift", Group: "Mounting", Title: title, Work: Dead, Basis: basis,
+		g.confirm(Check{Key: "power/body/lift", Group: "Mounting", Title: title, Work: Dead,
+			Basis:  map[string]string{"frame": b.Frame, "kg": f4(b.Mass)},
 			Detail: "A dropped drive is not used, whatever it looks like."}, true)
 	}
 	if holes := b.Holes(); holes != nil {
@@ -55,42 +55,40 @@ func (g *powerGate) lifted(b *dialect.Body) {
 		if b.Fixed == "rail" || b.Fixed == "either" {
 			detail += " Or on a rail."
 		}
-		g.confirm(Check{Key: "power/body/holes", Group: "Mounting", Title: title, Detail: detail, Work: Dead, Basis: basis}, true)
+		g.confirm(Check{Key: "power/body/holes", Group: "Mounting", Title: title, Detail: detail, Work: Dead,
+			Basis: map[string]string{"frame": b.Frame, "holes": fmt.Sprintf("%s %s %s", b.Hole, f4(b.Across), f4(b.Up))}}, true)
 	}
 }
 
 // opened asks for the covers that come off before the power terminals, in their order.
 func (g *powerGate) opened(b *dialect.Body) {
-	if b != nil {
-		g.covers(b, "power", "power/body/off-", func(c dialect.Cover) bool { return c.Off == "power" },
-			"Off before the power terminals: ", "")
+	if b == nil {
+		return
 	}
-}
-
-// closed asks for what goes back before control wiring.
-func (g *powerGate) closed(b *dialect.Body) {
-	if b != nil {
-		g.covers(b, "Looked over", "power/body/back-", func(c dialect.Cover) bool { return c.Back == "control" },
-			"Back before control wiring: ", "Control wiring is landed with the power terminals covered.")
-	}
-}
-
-// covers asks for some of a body's covers. Back they go in the other order.
-func (a *asking) covers(b *dialect.Body, group, key string, which func(dialect.Cover) bool, title, detail string) {
-	list := slices.Clone(b.Covers)
-	if strings.Contains(key, "back") {
-		slices.Reverse(list)
-	}
-	if group == "power" {
-		group = "Covers"
-	}
-	for _, c := range list {
-		if which(c) {
-			k := key + keyOf(c.Name)
-			a.confirm(Check{Key: k, Group: group, Title: title + c.Name, Detail: strings.Join(slices.DeleteFunc([]string{c.How, detail},
-				func(t string) bool { return t == "" }), ". "), Work: Dead, Basis: map[string]string{"frame": b.Frame}}, true)
+	for _, c := range b.Covers {
+		if c.Off == "power" {
+			g.confirm(Check{Key: "power/body/off-" + keyOf(c.Name), Group: "Covers", Title: "Off before the power terminals: " + c.Name,
+				Detail: c.How, Work: Dead, Basis: coverBasis(b, c)}, true)
 		}
 	}
+}
+
+// closed asks for what goes back before control wiring, the other way round.
+func (g *powerGate) closed(b *dialect.Body) {
+	if b == nil {
+		return
+	}
+	for _, c := range slices.Backward(b.Covers) {
+		if c.Back == "control" {
+			g.confirm(Check{Key: "power/body/back-" + keyOf(c.Name), Group: "Looked over", Title: "Back before control wiring: " + c.Name,
+				Detail: "Control wiring is landed with the power terminals covered.", Work: Dead, Basis: coverBasis(b, c)}, true)
+		}
+	}
+}
+
+// coverBasis is what a look at a cover rests on: another version of the family may say it otherwise.
+func coverBasis(b *dialect.Body, c dialect.Cover) map[string]string {
+	return map[string]string{"frame": b.Frame, "how": c.How}
 }
 
 // onePhase names the two terminals that take one phase, and what stays empty.
@@ -105,20 +103,18 @@ func onePhase(b *dialect.Body) (title string) {
 	return title
 }
 
-// closedBefore asks for the covers that go back before the supply comes.
-func (g *wakeGate) closedBefore() {
+// coversBack are the covers that go back before the supply comes, the last that came off first.
+func (g *wakeGate) coversBack() (l []look) {
 	b := g.body()
 	if b == nil {
-		return
+		return nil
 	}
-	list := slices.Clone(b.Covers)
-	slices.Reverse(list)
-	for _, c := range list {
+	for _, c := range slices.Backward(b.Covers) {
 		if c.Back == "supply" {
-			key := beforePower + "cover-" + keyOf(c.Name)
-			g.confirm(Check{Key: key, Group: "Before power", Title: "Back: " + c.Name, Detail: c.How, Basis: g.energised(key)}, true)
+			l = append(l, look{"cover-" + keyOf(c.Name), "Back: " + c.Name, c.How})
 		}
 	}
+	return l
 }
 
 // slotKey is the check in which somebody says what is in a slot.
@@ -144,8 +140,7 @@ func (g *matchGate) slots() {
 			continue
 		}
 		options = append(options, Option{"other", "something else",
-			"Look it up before power comes: a module that the drive does not know " +
-				"may hold it in a fault."})
+			"Look it up before power comes: a module that the drive does not know may hold it in a fault."})
 		c := Check{Key: slotKey(s.Name), Group: "What arrived", Title: "In slot " + s.Name, Work: Either, Basis: g.slotBasis()}
 		got := g.choose(c, options, true)
 		if at := twice[got]; at != "" && got != "empty" && got != "other" {

@@ -180,18 +180,18 @@ func TestAWireIsLandedFirst(t *testing.T) {
 // What was looked at before power is looked at again once dead work was recorded after it.
 func TestDeadWorkAfterTheLook(t *testing.T) {
 	s := whole(t, "wake", nil)
-	for _, key := range []string{"mechanics", "covers", "people"} {
+	for _, key := range []string{"cover-the-lower-cover", "mechanics", "covers", "people"} {
 		if c := s.check("wake/before/" + key); c.Verdict != gate.Holds {
 			t.Fatalf("%+v", c)
 		}
 	}
 	s.say(t, "power/cable/screen", "confirmed")
-	for _, key := range []string{"mechanics", "electrics", "covers", "people"} {
+	for _, key := range []string{"cover-the-lower-cover", "mechanics", "electrics", "covers", "people"} {
 		if c := s.check("wake/before/" + key); c.Verdict != gate.Again || !strings.Contains(c.Detail, "Dead work") {
 			t.Errorf("covers were off since: %+v", c)
 		}
 	}
-	if st := gate.Evaluate(s.job, s.now); len(st.OpenBefore) != 4 {
+	if st := gate.Evaluate(s.job, s.now); len(st.OpenBefore) != 5 {
 		t.Errorf("%v", st.OpenBefore)
 	}
 }

@@ -2,6 +2,8 @@ package gate
 
 import (
 	"fmt"
+	"math"
+	"strings"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -69,14 +71,30 @@ func (g *signalGate) lostFindings() {
 	}
 	switch {
 	case below >= 3.8:
-		say("lost-too-early", "A good signal counts as lost", fmt.Sprintf("From 3.8 mA on a signal is valid, 4 mA is its low end (NAMUR "+
-			"NE 43); "+
-			"at %s mA and below it counts as lost.", f4(below)), "3.6 mA, or what the sender's papers say")
+		say("lost-too-early", "A good signal counts as lost",
+			fmt.Sprintf("From 3.8 mA on a signal is valid, 4 mA is its low end (NAMUR NE 43); below %s mA it counts as lost.", f4(below)),
+			"3.6 mA, or what the sender's papers say")
 	case below < 2:
-		say("lost-never", "A broken wire is not noticed", fmt.Sprintf("A signal counts as lost below %s mA; what a damp or chafed wire "+
-			"still "+
-			"leads is more.", f4(below)), "3.6 mA, or what the sender's papers say")
+		say("lost-never", "A broken wire is not noticed",
+			fmt.Sprintf("A signal counts as lost below %s mA; what a damp or chafed wire still leads is more.", f4(below)),
+			"3.6 mA, or what the sender's papers say")
 	}
+}
+
+// opensFrom is the current from which on the drive lets its brake open, % of the motor's, as wanted or as delivered; NaN: no current does.
+func (g *spanGate) opensFrom() (percent float64, where string) {
+	if q := g.job.Drive.Intent.BrakeOpensAt; q.Value != nil || g.job.Family == nil {
+		return q.Num(quantity.Percent, "%"), ""
+	}
+	d := g.job.Family.Driven(g.job.Family.Delivered(g.plan.Variant))["brake-opens-at"]
+	if d.Setting == nil {
+		return math.NaN(), ""
+	}
+	share := d.Value / 100
+	if d.Setting.Unit == "‰" {
+		share = d.Value / 1000
+	}
+	return share * g.plan.DriveCurrent / g.plan.Motor.Current * 100, fmt.Sprintf(", %s as delivered", d.Setting.Code)
 }
 
 // standing are findings on what the drive does on its own: magnetised at standstill, ramps by themselves, when its brake moves.
@@ -84,9 +102,8 @@ func (g *spanGate) standing(say func(code string, s finding.Severity, field, tit
 	d := g.job.Drive
 	in := d.Intent
 	if in.Magnetise == "on" {
-		detail := "The motor is live while it stands, and its shaft can turn with the next command without a sound before: torque off " +
-			"before a " +
-			"hand goes near."
+		detail := "The motor is live while it stands, and its shaft can turn with the next command without a sound before: " +
+			"torque off before a hand goes near."
 		if d.Motor.Cooling == "own-fan" || d.Motor.Cooling == "none" {
 			detail += " Its own fan stands too: it gets warm (a winding sensor, or only as long as the process asks for it)."
 		}
@@ -103,12 +120,11 @@ func (g *spanGate) standing(say func(code string, s finding.Severity, field, tit
 	if d.Turn.Brake != "drive" {
 		return
 	}
-	opens, most := in.BrakeOpensAt.Num(quantity.Percent, "%"), in.CurrentLimit.Num(quantity.Percent, "%")
-	if opens > most {
+	opens, where := g.opensFrom()
+	if most := in.CurrentLimit.Num(quantity.Percent, "%"); opens > most {
 		say("brake-never-opens", finding.Stop, "brake_opens_at", "The brake would never open",
-			fmt.Sprintf("It is to open from %s %% on; the current limit is %s %% of the motor's.", f4(opens), f4(most)),
-			"A lower threshold",
-			in.BrakeOpensAt.Text, in.CurrentLimit.Text)
+			fmt.Sprintf("It opens from %s %% of the motor's current on%s; the current limit is %s %%.", f4(opens), where, f4(most)),
+			"A lower threshold", f4(opens), in.CurrentLimit.Text)
 	}
 	closes, plate := in.BrakeClosesAt.Num(quantity.Speed, "r/min"), g.plan.Motor.Speed
 	if closes > .1*plate {
@@ -163,5 +179,21 @@ func (g *signalGate) curveFindings() {
 				"Speeds that go one way, or keep it with a reason")
 		}
 		lastAt, last = at, speed
+	}
+}
+
+// nameFindings say which part of a name a display cannot show: drives that differ at the end of their tags would look alike.
+func (g *signalGate) nameFindings() {
+	for _, l := range g.lines {
+		whole := g.job.Drive.Intent.DriveName
+		if whole == "" {
+			whole = g.job.Drive.Tag
+		}
+		if whole = strings.TrimSpace(whole); l.Kind == "text" && l.Planned && l.SetTo != whole && l.Rounded != "" {
+			g.finding("signal", finding.Finding{Code: "name-cut", Severity: finding.Note, Field: "intent.drive_name",
+				Title:  "Its display cannot show the whole name",
+				Detail: fmt.Sprintf("“%s” of “%s”: drives whose tags differ at the end look alike.", l.SetTo, whole),
+				Action: "A shorter name that tells it apart"}, map[string]string{"name": whole, "shows": l.SetTo})
+		}
 	}
 }

@@ -83,6 +83,47 @@ func TestWhatIsGivenIsSpokenByEachFamily(t *testing.T) {
 	}
 }
 
+// What is half entered is not planned: a point without its speed would bend the reference to standstill. Behind the last point stands none.
+func TestHalfIsNotPlanned(t *testing.T) {
+	planned := func(change func(in *drivefile.Intent)) map[string]string {
+		j := given("Tarn", "")
+		change(&j.Drive.Intent)
+		out := map[string]string{}
+		for _, l := range gate.Evaluate(j, now).Lines {
+			if l.Planned {
+				out[l.Code] = l.SetTo
+			}
+		}
+		return out
+	}
+	if l := planned(func(in *drivefile.Intent) { in.Curve1At = sample.Q("intent.curve_1_at", "40 %") }); l["9U"] != "" || l["9V"] != "" {
+		t.Errorf("a share without its speed: %s %s", l["9U"], l["9V"])
+	}
+	whole := func(in *drivefile.Intent) {
+		in.Curve1At, in.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "300")
+	}
+	if l := planned(whole); l["9U"] != "40.0 %" || l["9V"] == "" || l["9W"] != "0.0 % (off)" || l["9X"] != "" {
+		t.Errorf("one point: %v", l)
+	}
+	if l := planned(func(in *drivefile.Intent) { whole(in); in.SpeedSource = "presets" }); l["9U"] != "" {
+		t.Errorf("no signal: %s", l["9U"])
+	}
+	if l := planned(func(in *drivefile.Intent) { in.NetAddress = sample.Q("intent.network_address", "2.5") }); l["9E"] != "" {
+		t.Errorf("address 2.5: %s", l["9E"])
+	}
+	if l := planned(func(in *drivefile.Intent) { in.NetAddress = sample.Q("intent.network_address", "300") }); l["9E"] != "" {
+		t.Errorf("address 300: %s", l["9E"])
+	}
+	voe := given("Voe", "")
+	voe.Drive.Intent.Magnetise = "on"
+	for _, l := range gate.Evaluate(voe, now).Lines {
+		if l.Code == "2001h:10" && l.SetTo == "on" {
+			return
+		}
+	}
+	t.Error("Voe is not magnetised at standstill by any setting")
+}
+
 // A name that is not there yet, and another one, are told as texts: no value of theirs is a number.
 func TestANameThatDiffersIsToldAsAText(t *testing.T) {
 	for text, want := range map[string]string{"": "1H shows nothing yet; “Conveyor dri” is wanted.",
@@ -179,6 +220,14 @@ func TestFindingsOnWhatIsGiven(t *testing.T) {
 		{"back on its way", func(d *drivefile.Drive) {
 			d.Intent.Curve1At, d.Intent.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "1600")
 		}, "curve-turns-back/1", false},
+		{"a name that does not fit", func(*drivefile.Drive) {}, "name-cut", false},
+		{"a name that fits", func(d *drivefile.Drive) { d.Intent.DriveName = "Conveyor N4" }, "name-cut", true},
+		{"a brake as delivered, on a drive far too large", func(d *drivefile.Drive) {
+			d.Intent.BrakeOpensAt, d.Intent.CurrentLimit = drivefile.Q{}, sample.Q("intent.current_limit", "150 %")
+			d.Rating.Current = sample.Q("rating.current", "90 A")
+		}, "brake-never-opens", false},
+		{"a brake as delivered, on its own drive", func(d *drivefile.Drive) { d.Intent.BrakeOpensAt = drivefile.Q{} },
+			"brake-never-opens", true},
 		{"a good curve", func(d *drivefile.Drive) {
 			d.Intent.Curve1At, d.Intent.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "300")
 		}, "curve-turns-back/1", true},

@@ -35,6 +35,7 @@ func (g *signalGate) ask() {
 		g.curveFindings()
 	}
 	g.networkFindings()
+	g.nameFindings()
 	g.findingsAnswered()
 	if in.CommandSource == "terminals" || in.CommandSource == "network" {
 		g.confirm(Check{Key: "signal/auto/left", Group: "As it is left", Title: "Left in auto: not in hand, no run given at the keypad",

@@ -43,6 +43,9 @@ func (g *wakeGate) lastDeadWork() drivefile.Entry {
 	return last
 }
 
+// look is one line of what is looked at before power comes.
+type look struct{ key, title, detail string }
+
 // wakeGate: first power, measured; the right drive; as found kept before anything is changed; delivery state.
 type wakeGate struct{ asking }
 
@@ -54,19 +57,18 @@ func (g *wakeGate) ask() {
 		on = ""
 	}
 	worked := g.lastDeadWork()
-	for _, c := range []struct{ key, title string }{
-		{"mechanics", "Mechanics: guards on, coupling as the first turn wants it, nobody's tools in the machine"},
-		{"electrics", "Electrics: every wire checked end to end, torque noted, nothing left on the output"},
-		{"covers", "Covers on, inner ones too"}, {"people", "People clear, and told that power comes"},
-	} {
+	for _, c := range append(g.coversBack(), []look{
+		{"mechanics", "Mechanics: guards on, coupling as the first turn wants it, nobody's tools in the machine", ""},
+		{"electrics", "Electrics: every wire checked end to end, torque noted, nothing left on the output", ""},
+		{"covers", "Covers on, inner ones too", ""}, {"people", "People clear, and told that power comes", ""},
+	}...) {
 		key := beforePower + c.key
 		basis := g.energised(key)
-		g.confirm(Check{Key: key, Group: "Before power", Title: c.title, Basis: basis}, true)
+		g.confirm(Check{Key: key, Group: "Before power", Title: c.title, Detail: c.detail, Basis: basis}, true)
 		if en := g.rec.EvidenceEntries[key]; basis["isolation"] != "" && en.ID != "" && en.Seq < worked.Seq {
 			g.again(key, "Dead work was recorded at "+g.clock().Show(worked.At)+", after it: look again.")
 		}
 	}
-	g.closedBefore()
 	v := [3]float64{}
 	nominal := s.Volts
 	for i, pair := range []string{"L1 to L2", "L2 to L3", "L3 to L1"} {

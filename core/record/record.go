@@ -167,7 +167,7 @@ func (r *Record) add(e drivefile.Entry) {
 		if !ok || !r.ofThis(e, b.Serial) {
 			return
 		}
-		r.Written[b.Code] = &Fact{Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
+		r.Written[b.Code] = &Fact{Text: b.AskedText, Steps: b.Asked, By: e.By, At: e.At, Outcome: b.Outcome, Entry: e.ID}
 		if b.Outcome == drivefile.Begun {
 			r.Pending[b.Code] = e.ID
 			return

@@ -33,7 +33,7 @@ func Rows(f *dialect.Family, plan *dialect.Plan, rec record.Record) []SettingRow
 	planned := map[string]string{}
 	for _, l := range f.Sheet(plan) {
 		if l.Planned {
-			planned[l.Setting.Code] = l.Setting.WithUnit(l.Steps)
+			planned[l.Setting.Code] = l.SetTo()
 		}
 	}
 	for i := range f.Settings {
@@ -72,7 +72,7 @@ func facts(r record.Record, s *dialect.Setting, v dialect.Variant) (entered, wri
 	entered = r.Entered[s.Code]
 	if w := r.Written[s.Code]; w != nil {
 		f := *w
-		f.Text = s.WithUnit(f.Steps)
+		f.Text = s.Shows(dialect.Held{Steps: f.Steps, Text: f.Text})
 		written = &f
 	}
 	key := "as-delivered setting/" + s.Code

@@ -43,22 +43,22 @@ func SentLog(entries []drivefile.Entry, f *dialect.Family) []Sent {
 			}
 		}
 		out[i].Outcome, out[i].Message = b.Outcome, b.Message
-		show := func(steps *int64) string { return "" }
+		show := func(steps *int64, text string) string { return "" }
 		if f != nil {
 			if s, ok := f.Setting(b.Code); ok {
-				out[i].Name, out[i].Asked = s.Name, s.WithUnit(b.Asked)
-				show = func(steps *int64) string {
+				out[i].Name, out[i].Asked = s.Name, s.Shows(dialect.Held{Steps: b.Asked, Text: b.AskedText})
+				show = func(steps *int64, text string) string {
 					if steps == nil {
 						return ""
 					}
-					return s.WithUnit(*steps)
+					return s.Shows(dialect.Held{Steps: *steps, Text: text})
 				}
 			}
 		}
 		if b.Before != nil {
-			out[i].Before = show(b.Before)
+			out[i].Before = show(b.Before, b.BeforeText)
 		}
-		out[i].Back = show(b.ReadBack)
+		out[i].Back = show(b.ReadBack, b.BackText)
 	}
 	for a, b := 0, len(out)-1; a < b; a, b = a+1, b-1 {
 		out[a], out[b] = out[b], out[a]

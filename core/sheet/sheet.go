@@ -122,9 +122,7 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 		out.Missing = drivefile.Called(l.Missing)
 	}
 	if l.Planned {
-		if out.SetTo = s.WithUnit(l.Steps); s.Kind == "text" {
-			out.SetTo = l.Text
-		}
+		out.SetTo = l.SetTo()
 	}
 	out.Read = Shown(s, out.Read)
 	out.Source = s.Source.Words()

@@ -15,14 +15,18 @@ type Chain struct {
 
 // Bend is a point between the ends at which the line has another slope.
 type Bend struct {
-	Share float64 // of the signal's span
-	Speed float64 // r/min
+	Share float64 // of the signal's span, above 0 and below 1
+	Speed float64 // in the unit of the ends: r/min, or Hz
 }
 
-// Line is the speed that the ends and the bends between them give at a share of the signal's span; beyond the ends it goes on as it came.
+// Line is the speed that the ends and the bends between them give at a share of the signal's span, in the unit of the ends; beyond the ends
+// it goes on as it came. Bends rise by their shares; the first without one ends them.
 func Line(low, high float64, bends []Bend, share float64) float64 {
 	from, to := Bend{0, low}, Bend{1, high}
 	for i, b := range bends {
+		if b.Share <= 0 {
+			break
+		}
 		if share < b.Share {
 			to = b
 			break

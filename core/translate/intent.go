@@ -2,6 +2,7 @@ package translate
 
 import (
 	"cmp"
+	"fmt"
 	"maps"
 	"math"
 	"reflect"
@@ -11,6 +12,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/quantity"
+	"tingate/core/signal"
 )
 
 // Plan translates the whole intent for the dialect. poles are those of the judged plate; line is the supply's frequency
@@ -193,10 +195,13 @@ func Wished(d drivefile.Drive) dialect.Wished {
 // supplied are wishes that follow from elsewhere than a field of their own.
 func supplied(d drivefile.Drive, put func(string, float64), w *dialect.Wished) {
 	in := d.Intent
+	var bends []signal.Bend
 	if in.SpeedSource == "voltage" || in.SpeedSource == "current" {
 		c, _ := Chain(d)
 		put("dead-band", c.DeadBand/(c.High-c.Low))
+		bends = c.Bends
 	}
+	bent(bends, put, w)
 	if _, said := w.Numbers["lost-below"]; in.SpeedSource != "current" {
 		delete(w.Numbers, "lost-below") // of a voltage from zero nothing can be told
 	} else if !said && in.ReferenceLoss != "" {
@@ -212,6 +217,23 @@ func supplied(d drivefile.Drive, put func(string, float64), w *dialect.Wished) {
 	if d.Turn.Brake != "drive" {
 		delete(w.Numbers, "brake-opens-at")
 		delete(w.Numbers, "brake-closes-below")
+	}
+}
+
+// bent are the points between the ends as the drive is to hold them: only whole ones that rise, and behind the last of them none, so that
+// no half point bends the reference to standstill.
+func bent(bends []signal.Bend, put func(string, float64), w *dialect.Wished) {
+	for i := range 3 {
+		name := fmt.Sprint("bend-", i+1)
+		delete(w.Numbers, name)
+		delete(w.Numbers, name+"-at")
+		switch {
+		case i < len(bends):
+			put(name+"-at", bends[i].Share)
+			put(name, bends[i].Speed)
+		case len(bends) > 0:
+			put(name+"-at", 0)
+		}
 	}
 }
 

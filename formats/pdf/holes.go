@@ -7,8 +7,6 @@ import (
 	"time"
 
 	"codeberg.org/go-pdf/fpdf"
-	"golang.org/x/image/font/gofont/gobold"
-	"golang.org/x/image/font/gofont/goregular"
 )
 
 // Holes is a hole pattern at its true size, with a bar by which a person measures that it was printed so.
@@ -43,16 +41,8 @@ func (h Holes) Write() ([]byte, error) {
 	if wide > w-30 || high > tall-57 || len(h.At) == 0 {
 		return nil, TooLargeError{across, up}
 	}
-	p := fpdf.New("P", "mm", size, "")
-	p.SetCatalogSort(true)
-	p.SetCreationDate(h.Made)
-	p.SetModificationDate(h.Made)
-	p.SetTitle(h.Title, true)
-	p.SetProducer("Tin Gate", true)
-	p.AddUTF8FontFromBytes("go", "", goregular.TTF)
-	p.AddUTF8FontFromBytes("go", "B", gobold.TTF)
+	p := begun(size, h.Title, h.Made)
 	p.SetAutoPageBreak(false, 0)
-	p.SetMargins(left, 14, left)
 	p.AddPage()
 	if h.Banner != "" {
 		banner(p, h.Banner)

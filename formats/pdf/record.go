@@ -4,6 +4,7 @@ package pdf
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"time"
 
 	"codeberg.org/go-pdf/fpdf"
@@ -50,16 +51,7 @@ const (
 
 // Write prints the record on A4.
 func (r Record) Write() ([]byte, error) {
-	p := fpdf.New("P", "mm", "A4", "")
-	p.SetCatalogSort(true)
-	p.SetCreationDate(r.Made)
-	p.SetModificationDate(r.Made)
-	p.SetTitle(r.Title, true)
-	p.SetProducer("Tin Gate", true)
-	p.AddUTF8FontFromBytes("go", "", goregular.TTF)
-	p.AddUTF8FontFromBytes("go", "B", gobold.TTF)
-	p.AddUTF8FontFromBytes("mono", "", gomono.TTF)
-	p.SetMargins(left, 14, left)
+	p := begun("A4", r.Title, r.Made)
 	p.SetAutoPageBreak(true, 18)
 	p.AliasNbPages("")
 	if r.Banner != "" {
@@ -109,6 +101,22 @@ func (r Record) Write() ([]byte, error) {
 	var out bytes.Buffer
 	err := p.Output(&out)
 	return out.Bytes(), err
+}
+
+// begun is a paper of a size with its fonts and margins; made stands in it, so that it is the same from print to print.
+func begun(size, title string, made time.Time) *fpdf.Fpdf {
+	p := fpdf.New("P", "mm", size, "")
+	p.SetCatalogSort(true)
+	p.SetCreationDate(made)
+	p.SetModificationDate(made)
+	p.SetTitle(title, true)
+	p.SetProducer("Tin Gate", true)
+	// Its own copies: fpdf writes into the bytes of a font, and the next print would come out otherwise.
+	p.AddUTF8FontFromBytes("go", "", slices.Clone(goregular.TTF))
+	p.AddUTF8FontFromBytes("go", "B", slices.Clone(gobold.TTF))
+	p.AddUTF8FontFromBytes("mono", "", slices.Clone(gomono.TTF))
+	p.SetMargins(left, 14, left)
+	return p
 }
 
 // banner is framed in dots, so that no page of a simulated place is taken for another.

@@ -30,6 +30,10 @@ func TestARecordRunsOverSeveralPages(t *testing.T) {
 	if !bytes.HasPrefix(one, []byte("%PDF-")) || !bytes.Contains(one, []byte("D:20261125100000")) {
 		t.Error("a PDF with the record's own date")
 	}
+	two, _ := record().Write() //nolint:errcheck // as the first
+	if three, err := record().Write(); err != nil || !bytes.Equal(one, two) || !bytes.Equal(two, three) {
+		t.Errorf("printed three times, and not the same: %v", err)
+	}
 	if empty, err := (Record{Title: "Nothing yet"}).Write(); err != nil || len(empty) < 1000 {
 		t.Errorf("an empty record: %d bytes, %v", len(empty), err)
 	}

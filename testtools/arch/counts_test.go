@@ -87,7 +87,6 @@ var longFunctions = map[string]string{
 	"core/winding/winding.go Judge":          oneFinding,
 	"core/wiring/build.go build":             oneRow,
 	"demo/make/plant.go build":               oneRow,
-	"formats/pdf/record.go Write":            oneStep,
 	"formats/runfile/comtrade.go configured": oneStep,
 	"formats/runfile/runfile.go Read":        oneStep,
 	"formats/trace/trace.go block":           innerLoop,
