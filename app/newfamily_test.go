@@ -10,6 +10,7 @@ import (
 
 	"tingate/app/base"
 	"tingate/core/dialect"
+	"tingate/core/drivefile"
 	"tingate/core/sheet"
 	"tingate/formats/devicefile"
 	"tingate/formats/familyfile"
@@ -21,6 +22,7 @@ import (
 func TestTheSheetSaysWhatNobodyHasProved(t *testing.T) {
 	t.Parallel()
 	d := newDesk(t)
+	d.placeOf(drivefile.Real)
 	raw, err := os.ReadFile("../formats/familyfile/testdata/gannet.eds")
 	d.ok(err)
 	l, err := d.ReadList("gannet.eds", raw, familyfile.Asked{})
@@ -45,6 +47,32 @@ func TestTheSheetSaysWhatNobodyHasProved(t *testing.T) {
 	d.ok(d.Read(ctx, d.rh, id, base.NewID(), "6075h:00", "15500"))
 	if x := current(); x.Unproved || x.Verdict != sheet.Holds {
 		t.Errorf("read back it is proved: %+v", x)
+	}
+	// What one drive of the family has shown is proved for the next; what it has not shown is not, nor by one that stands in.
+	next := d.dryer()
+	d.set(d.rh, next, "tag", "DD-03")
+	d.set(d.rh, next, "rating.dialect", "Gannet")
+	if x := line(d.view(next), "6075h:00"); x.Unproved || x.ShownBy != "DD-02" || x.Read != nil {
+		t.Errorf("shown by the first: %+v", x)
+	}
+	other := ""
+	for _, l := range d.view(next).State.Lines {
+		if l.Unproved && l.ShownBy == "" {
+			other = l.Code
+		}
+	}
+	if other == "" {
+		t.Error("rows that no drive has shown are proved too")
+	}
+	d.placeOf(drivefile.Simulated)
+	standIn := d.dryer()
+	d.set(d.rh, standIn, "rating.dialect", "Gannet")
+	if x := line(d.view(standIn), other); !x.Unproved {
+		t.Fatalf("%+v", x)
+	}
+	d.ok(d.Read(ctx, d.rh, standIn, base.NewID(), other, line(d.view(standIn), other).Delivery))
+	if x := line(d.view(next), other); !x.Unproved {
+		t.Errorf("proved by what stands in for a drive: %+v", x)
 	}
 	// Shipped families are their author's: nothing is said of their rows.
 	d.set(d.rh, id, "rating.dialect", "Tarn")

@@ -50,6 +50,8 @@ func TestTwoDrivesOfOneTagAreFound(t *testing.T) {
 	agree("", "", "")
 	d.set(d.rh, two, "tag", "fn-01")
 	agree("Fan in the west", "Fan in the east", "")
+	d.set(d.rh, two, "tag", " FN-01\t") // blanks around it are seen by nobody
+	agree("Fan in the west", "Fan in the east", "")
 	d.set(d.rh, one, "tag", "FN-03")
 	agree("", "", "")
 	d.set(d.rh, one, "tag", "FN-01")

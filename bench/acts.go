@@ -51,8 +51,8 @@ func (b *Bench) check(a *Act) error {
 	switch a.Do {
 	case "run", "stop", "reverse", "reset", "hand", "line", "couple", "brake", "mend":
 	case "terminal":
-		if a.N < 1 || a.N > b.inputs() {
-			return &BadAct{"n", fmt.Sprint(a.N), fmt.Sprintf("a terminal of 1 to %d", b.inputs())}
+		if n := len(DigitalIns(b.Setup.Family)); a.N < 1 || a.N > n {
+			return &BadAct{"n", fmt.Sprint(a.N), fmt.Sprintf("a terminal of 1 to %d", n)}
 		}
 	case "channel":
 		if a.N < 1 || a.N > 3 {
@@ -106,17 +106,6 @@ func (b *Bench) check(a *Act) error {
 	return nil
 }
 
-// inputs is how many digital inputs the family has.
-func (b *Bench) inputs() int {
-	n := 0
-	for _, t := range b.Setup.Family.Terminals {
-		if t.Kind == "digital-in" {
-			n++
-		}
-	}
-	return n
-}
-
 // act does one act. Keys last one tick.
 func (b *Bench) act(a Act) {
 	switch a.Do {
@@ -159,6 +148,9 @@ func (b *Bench) act(a Act) {
 		b.in.Analog = a.Value
 	case "line":
 		b.in.Line, b.dips = a.On, 0
+		if !a.On && b.Stand.PowerOff() {
+			b.configure()
+		}
 	case "dip":
 		b.in.Line, b.dips = false, b.tick+int64(math.Round(a.Value/drive.Tick))
 	case "brake":

@@ -334,11 +334,7 @@ func (c configured) tuned(l map[string]dialect.Driven) {
 
 // inputs gives each digital input its function by the family's terminals.
 func (c configured) inputs() {
-	n := 0
-	for _, t := range c.f.Terminals {
-		if t.Kind != "digital-in" || n >= len(c.Inputs) {
-			continue
-		}
+	for n, t := range DigitalIns(c.f) {
 		if s, ok := c.f.Setting(t.Setting); ok {
 			for _, x := range s.Choices {
 				if x.Value == c.values[s.Code] {
@@ -346,7 +342,6 @@ func (c configured) inputs() {
 				}
 			}
 		}
-		n++
 	}
 }
 

@@ -220,7 +220,6 @@ func (b *Bench) terminals(s *Shown) {
 			values[t.Setting] = b.Stand.Steps(set)
 		}
 	}
-	n := 0
 	for _, t := range f.Terminals {
 		does := t.Delivery
 		means := ""
@@ -233,9 +232,10 @@ func (b *Bench) terminals(s *Shown) {
 		}
 		switch t.Kind {
 		case "digital-in":
-			s.Inputs = append(s.Inputs, Pin{t.Name, does, b.in.Terminals>>n&1 == 1})
-			n++
-		case "relay":
+			if n := len(s.Inputs); n < drive.MaxInputs {
+				s.Inputs = append(s.Inputs, Pin{t.Name, does, b.in.Terminals>>n&1 == 1})
+			}
+		case "relay", "digital-out":
 			s.Relays = append(s.Relays, Pin{t.Name, does, b.relay(means)})
 		}
 	}

@@ -159,16 +159,21 @@ func (b *Bench) quiet() {
 
 // CloseLinks closes the inputs that a factory link holds closed.
 func (b *Bench) CloseLinks() {
-	n := 0
-	for _, t := range b.Setup.Family.Terminals {
-		if t.Kind != "digital-in" {
-			continue
-		}
+	for n, t := range DigitalIns(b.Setup.Family) {
 		if len(t.Links) > 0 {
 			b.in.Terminals |= 1 << n
 		}
-		n++
 	}
+}
+
+// DigitalIns are a family's digital inputs, in the order of their bits, as many as a drive on a bench has.
+func DigitalIns(f *dialect.Family) (l []dialect.Terminal) {
+	for _, t := range f.Terminals {
+		if t.Kind == "digital-in" && len(l) < drive.MaxInputs {
+			l = append(l, t)
+		}
+	}
+	return l
 }
 
 // entered makes of the settings what the drive is.

@@ -108,3 +108,54 @@ func TestALoopAndTorqueLimitsAreSet(t *testing.T) {
 func has(l []dialect.Lack, words string) bool {
 	return slices.ContainsFunc(l, func(x dialect.Lack) bool { return x.Words == words })
 }
+
+// However a family counts its speeds, the drive goes as fast: each way by which its settings can count, from the same plan.
+func TestSpeedsCountedInEachWay(t *testing.T) {
+	for _, family := range []string{"Tarn", "Brae", "Voe"} {
+		ways := familyfile.Find(family).SpeedUnits()
+		if len(ways) < 2 {
+			t.Errorf("%s counts in %v", family, ways)
+		}
+		for _, as := range ways {
+			s := benches.Setup(t, family)
+			f := familyfile.Find(family).CountedIn(as)
+			p := &dialect.Plan{
+				Motor:        dialect.Row{Power: 7500, Voltage: 400, Current: 15.1, Frequency: 50, Speed: 1455, Factor: .82},
+				Poles:        4,
+				DriveCurrent: s.Size.Heavy,
+				Load:         "constant",
+				LoadTorque:   0,
+				Numbers: map[string]float64{"rise": 300, "fall": 300, "lowest_speed": 0, "highest_speed": 1500, "current_limit": 1.5,
+					"preset_1": 300, "preset_2": 615, "preset_3": 1200, "jog": 120},
+				Choices: map[string]string{"control": "volts-per-hertz"},
+			}
+			wished, lacks := f.Wish(p, dialect.Wished{Means: map[string]string{"speed-unit": as},
+				Numbers: map[string]float64{"hand-speed": 450, "preset-4": 750}})
+			if len(lacks) > 0 && family != "Tarn" {
+				t.Errorf("%s in %s lacks %v", family, as, lacks)
+			}
+			p.Functions = wished
+			for _, l := range f.Sheet(p) {
+				if l.Planned {
+					s.Values[l.Setting.Code] = l.Steps
+				}
+			}
+			c := bench.Configure(f, s.Values, s.Size)
+			for what, x := range map[string][2]float64{"preset 1": {c.Presets[1], 10}, "preset 2": {c.Presets[2], 20.5}, "preset 3": {c.Presets[3], 40},
+				"jog": {c.Jog, 4}, "hand": {c.Hand, 15}} {
+				if what == "hand" && family == "Tarn" {
+					continue
+				}
+				if math.Abs(x[0]-x[1]) > .06 {
+					t.Errorf("%s in %s: %s is %g Hz, want %g", family, as, what, x[0], x[1])
+				}
+			}
+			unit := map[string]string{"hz": "Hz", "percent": "%", "rpm": "r/min"}[as]
+			for i := range f.Settings {
+				if x := f.Settings[i]; x.Intent == "speed.preset.1" && x.Unit != unit {
+					t.Errorf("%s in %s shows %s", family, as, x.Unit)
+				}
+			}
+		}
+	}
+}

@@ -166,7 +166,7 @@ func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, v, before diale
 			return r
 		}
 		r.ReadBack, r.BackText = &back.Steps, back.Text
-		if back.Steps == v.Steps {
+		if back.Steps == v.Steps || said == nil && c.doneAtOnce(s, back) {
 			r.Outcome = Held
 			switch {
 			case answer != "":
@@ -194,6 +194,12 @@ func (c *Conn) readBack(ctx context.Context, s *dialect.Setting, v, before diale
 	}
 	r.Message = strings.TrimSpace(answer + " " + r.Message)
 	return r
+}
+
+// doneAtOnce tells of a setting that keeps everything on command: once it has, it stands as delivered again.
+func (c *Conn) doneAtOnce(s *dialect.Setting, back dialect.Held) bool {
+	k, _ := c.family.Keeps()
+	return k != nil && k.Code == s.Code && back.Steps == s.DeliverySteps()
 }
 
 // denied tells whether an answer to a write means no. An acknowledgement means later, and a gateway that got no answer may have been heard.
@@ -248,7 +254,7 @@ func (c *Conn) after(ctx context.Context, s *dialect.Setting, r *Result, steps i
 	if r.Outcome == Held {
 		if back, err := c.value(ctx, s); err != nil {
 			unknown("It read back as asked once, and then could not be read: " + err.Error())
-		} else if back.Steps != steps {
+		} else if back.Steps != steps && !c.doneAtOnce(s, back) {
 			r.Outcome, r.ReadBack, r.BackText = Differs, &back.Steps, back.Text
 			say(fmt.Sprintf("It read back as asked once, and then %s: it did not stay.", s.Shows(back)))
 		}

@@ -57,6 +57,15 @@ func (r Reader) DrivesByFamily(place string) ([]FamilyDrive, error) {
 	return collect(r, "drives_by_family", func(rows *sql.Rows, d *FamilyDrive) error { return rows.Scan(&d.ID, &d.Tag, &d.Family) }, place)
 }
 
+// ShownRow is a setting that a drive has shown, and the tag of one that did.
+type ShownRow struct{ Code, Tag string }
+
+// ShownRows lists the settings of a version of a family that drives beside one have shown, in real places: read at the keypad or over a
+// link, or read back where they were written.
+func (r Reader) ShownRows(family, version, but string) ([]ShownRow, error) {
+	return collect(r, "shown_rows", func(rows *sql.Rows, s *ShownRow) error { return rows.Scan(&s.Code, &s.Tag) }, but, family, version)
+}
+
 // Documents lists the documents of a kind, of one place or ("") of all.
 func (r Reader) Documents(kind, place string) ([]Document, error) {
 	return collect(r, "documents", func(rows *sql.Rows, d *Document) error {

@@ -11,6 +11,14 @@ SELECT id FROM document WHERE kind = ? AND place = ? ORDER BY id;
 -- name: drives_by_family
 SELECT id, json_extract(body, '$.tag'), json_extract(body, '$.rating.dialect') AS family FROM document
 WHERE kind = 'drive' AND place = ? AND family <> '' AND COALESCE(json_extract(body, '$.archived'), 0) = 0 ORDER BY family, 2, id;
+-- name: shown_rows
+SELECT json_extract(e.body, '$.code') AS code, min(coalesce(json_extract(d.body, '$.tag'), '')) FROM document AS d
+JOIN document AS p ON p.id = d.place AND coalesce(json_extract(p.body, '$.kind'), '') <> 'simulated'
+JOIN entry AS e ON e.doc = d.id
+WHERE d.kind = 'drive' AND d.id <> ? AND json_extract(d.body, '$.rating.dialect') = ? AND coalesce(json_extract(d.body, '$.rating.dialect_version'), '') = ?
+AND (e.kind = 'reading' AND json_extract(e.body, '$.how') <> 'eye' AND json_extract(e.body, '$.steps') IS NOT NULL
+OR e.kind = 'write' AND json_extract(e.body, '$.read_back') IS NOT NULL)
+GROUP BY code;
 -- name: put_document
 INSERT INTO document (id, kind, place, version, body, sum) VALUES (?1, ?2, ?3, ?4, ?5, row_sum(?1, ?2, ?3, ?4, ?5))
 ON CONFLICT (id) DO UPDATE SET version = excluded.version, body = excluded.body, sum = row_sum(document.id, document.kind, document.place, excluded.version, excluded.body);

@@ -3,6 +3,7 @@ package base
 import (
 	"encoding/json"
 	"slices"
+	"strings"
 
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
@@ -22,10 +23,18 @@ type FamilyHead struct {
 	Types       []string `json:"types" doc:"the sizes' types"`
 	HasLink     bool     `json:"has_link" doc:"it has a register map"`
 	ReadOnly    string   `json:"read_only,omitempty" doc:"why nothing is written over the link"`
+	SpeedUnits  []string `json:"speed_units" doc:"in which its speeds can be counted, the delivered one first; empty: in one only"`
+	Modules     []Fit    `json:"modules" doc:"what its slots take, together"`
+}
+
+// Fit is what may be in a drive's slots.
+type Fit struct {
+	Codes string `json:"codes"`
+	Words string `json:"words"`
 }
 
 func (a *Base) HeadOf(f *dialect.Family) FamilyHead {
-	h := FamilyHead{Conventions: []string{}, Versions: []string{}, Types: []string{}}
+	h := FamilyHead{Conventions: []string{}, Versions: []string{}, Types: []string{}, Modules: []Fit{}, SpeedUnits: []string{}}
 	if f == nil {
 		return h
 	}
@@ -37,6 +46,14 @@ func (a *Base) HeadOf(f *dialect.Family) FamilyHead {
 	}
 	for _, r := range f.Ratings {
 		h.Types = append(h.Types, r.Type)
+	}
+	h.SpeedUnits = append(h.SpeedUnits, f.SpeedUnits()...)
+	for _, l := range f.Together() {
+		var codes, words []string
+		for _, m := range l {
+			codes, words = append(codes, m.Code), append(words, m.Code+", "+m.Name)
+		}
+		h.Modules = append(h.Modules, Fit{strings.Join(codes, ", "), strings.Join(words, "; ")})
 	}
 	return h
 }

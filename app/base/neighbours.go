@@ -67,7 +67,7 @@ func (a *Base) neighbours(
 			return nil, err
 		}
 		f, _ := a.FamilyFor(n.Rating)
-		out[strings.ToLower(n.Tag)] = translate.Neighbour{Drive: n, Family: f}
+		out[strings.ToLower(n.Tag)] = translate.Neighbour{Drive: n, Family: translate.Fitted(f, n)}
 	}
 	return out, nil
 }

@@ -82,11 +82,26 @@ func glanceRow(doc store.Document, placeVersion int64, rules string, j gate.Job,
 	if d.Rating.Dialect != "" {
 		about = append(about, d.Rating.Dialect)
 	}
-	return store.Glance{Drive: doc.ID, Place: doc.Place, Tag: d.Tag, Machine: d.Machine, Where: d.Where, Archived: d.Archived,
-		Marks: strings.Join(marks, " "),
-		Next:  s.Next, NextDetail: s.NextDetail, NextGate: s.NextGate, Worst: s.Worst, WorstTitle: s.WorstTitle,
-		About: strings.Join(about, " · "), Search: searchText(doc.Body),
-		DriveVersion: doc.Version, PlaceVersion: placeVersion, Rules: rules, StaleAfter: s.Until}
+	return store.Glance{
+		Drive:        doc.ID,
+		Place:        doc.Place,
+		Tag:          strings.TrimSpace(d.Tag),
+		Machine:      d.Machine,
+		Where:        d.Where,
+		Archived:     d.Archived,
+		Marks:        strings.Join(marks, " "),
+		Next:         s.Next,
+		NextDetail:   s.NextDetail,
+		NextGate:     s.NextGate,
+		Worst:        s.Worst,
+		WorstTitle:   s.WorstTitle,
+		About:        strings.Join(about, " · "),
+		Search:       searchText(doc.Body),
+		DriveVersion: doc.Version,
+		PlaceVersion: placeVersion,
+		Rules:        rules,
+		StaleAfter:   s.Until,
+	}
 }
 
 // searchText is every text written on a drive, in lower case.

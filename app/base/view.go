@@ -1,6 +1,8 @@
 package base
 
 import (
+	"strings"
+
 	"context"
 	"time"
 
@@ -9,6 +11,7 @@ import (
 	"tingate/core/gate"
 	"tingate/core/isolation"
 	"tingate/core/sheet"
+	"tingate/core/translate"
 	"tingate/store"
 )
 
@@ -88,13 +91,36 @@ func (a *Base) Job(r store.Reader, doc store.Document) (gate.Job, store.Document
 	if err != nil {
 		return gate.Job{}, store.Document{}, err
 	}
-	var same []string
-	if d.Tag != "" {
-		same, err = r.SameTag(doc.Place, d.Tag, doc.ID)
+	var shown map[string]string
+	if f.Brought() {
+		rows, err := r.ShownRows(d.Rating.Dialect, d.Rating.DialectVersion, doc.ID)
+		if err != nil {
+			return gate.Job{}, store.Document{}, err
+		}
+		shown = map[string]string{}
+		for _, x := range rows {
+			shown[x.Code] = x.Tag
+		}
 	}
-	return gate.Job{ID: doc.ID, Drive: d, Place: p, Family: f, Newest: newest, Practice: a.practiceOf(d, p), Since: a.Since,
-		Entries: entries, Energy: isolation.ByID(energy), Zone: ZoneOf(p), OwnCircuit: ownCircuit(r, d, p), Neighbours: near,
-		SameTag: same}, pd, err
+	var same []string
+	if tag := strings.TrimSpace(d.Tag); tag != "" {
+		same, err = r.SameTag(doc.Place, tag, doc.ID)
+	}
+	return gate.Job{
+		ID:         doc.ID,
+		Drive:      d,
+		Place:      p,
+		Family:     translate.Fitted(f, d),
+		Newest:     newest,
+		Practice:   a.practiceOf(d, p),
+		Since:      a.Since,
+		Entries:    entries,
+		Energy:     isolation.ByID(energy),
+		Zone:       ZoneOf(p),
+		OwnCircuit: ownCircuit(r, d, p),
+		Neighbours: near,
+		SameTag:    same, Shown: shown,
+	}, pd, err
 }
 
 // ZoneOf is the place's time zone; UTC when it names none that is known.

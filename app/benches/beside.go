@@ -123,7 +123,7 @@ func (a *Benches) varied(j gate.Job, f translate.Figures, v Variant, one *Beside
 			one.Title, one.Missing = to.Name, fmt.Sprintf("%s has no drive for this motor on this line", to.Name)
 			return bench.Setup{}, nil
 		}
-		j.Family = to
+		j.Family = translate.Fitted(to, j.Drive)
 		j.Drive.Rating = drivefile.Rating{Dialect: to.Name, DialectVersion: to.Version, Type: size.Type, Duty: "heavy"}
 		if q, err := quantity.Current.Parse(quantity.Digits(size.Heavy, 6) + " A"); err == nil {
 			j.Drive.Rating.Current = q

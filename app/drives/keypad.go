@@ -120,6 +120,9 @@ func (a *Drives) Enter(ctx context.Context, who base.Actor, driveID, id, code st
 			return nil, err
 		}
 		line := base.LineOf(s.State, code)
+		if k, steps := s.Job.Family.Keeps(); k != nil && k.Code == code {
+			return drivefile.Entered{Code: code, Text: k.Text(steps), Steps: steps}, nil
+		}
 		if line == nil || !line.Planned {
 			return nil, base.Refuse("Nothing is planned for " + code + ". Type what the keypad shows instead.")
 		}

@@ -9,6 +9,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/record"
+	"tingate/core/sheet"
 	"tingate/link"
 	"tingate/store"
 )
@@ -126,6 +127,9 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 		return LinkResult{}, err
 	}
 	line := base.LineOf(w.State, code)
+	if k, steps := w.Job.Family.Keeps(); k != nil && k.Code == code { // it keeps what was written, and is planned for no drive
+		line = &sheet.Line{Code: code, Planned: true, Steps: steps, SetTo: k.WithUnit(steps)}
+	}
 	if line == nil || !line.Planned {
 		return LinkResult{}, base.Refuse("Nothing is planned for " + code + ", so there is nothing to write.")
 	}
@@ -180,6 +184,9 @@ func (a *Links) WriteSetting(ctx context.Context, who base.Actor, driveID, id, c
 	switch {
 	case res.Message == "":
 		out.Message = code + " holds " + line.SetTo + "."
+		if k, _ := w.Job.Family.Keeps(); k != nil && k.Code == code {
+			out.Message = "It took the command to keep. Read after the next power-off, it shows that all stayed."
+		}
 	case res.Outcome == link.Held:
 		out.Remark = res.Message
 	}

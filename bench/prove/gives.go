@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"tingate/bench"
 	"tingate/core/dialect"
 )
 
@@ -34,12 +35,8 @@ const (
 func (p *prover) gives() []Giver {
 	c := &p.D.C
 	at := map[string]string{}
-	n := 0
-	for _, t := range p.B.Setup.Family.Terminals {
-		if t.Kind == "digital-in" {
-			at[c.Inputs[n]] = "terminal " + t.Name
-			n++
-		}
+	for n, t := range bench.DigitalIns(p.B.Setup.Family) {
+		at[c.Inputs[n]] = "terminal " + t.Name
 	}
 	by := func(f, word, otherwise string) string {
 		if at[f] == "" {

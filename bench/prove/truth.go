@@ -40,11 +40,7 @@ func TruthTable(s bench.Setup) (Truth, error) {
 	}
 	c := &b.Sim().C
 	var at []int
-	n := 0
-	for _, t := range s.Family.Terminals {
-		if t.Kind != "digital-in" {
-			continue
-		}
+	for n, t := range bench.DigitalIns(s.Family) {
 		if f := c.Inputs[n]; f != "" && f != "reset" {
 			if len(at) < mostInputs {
 				at = append(at, n)
@@ -53,7 +49,6 @@ func TruthTable(s bench.Setup) (Truth, error) {
 				out.More++
 			}
 		}
-		n++
 	}
 	out.Asked = "presets as the inputs say"
 	switch c.Speed {

@@ -143,13 +143,8 @@ func (p *prover) occurrences() []occurrence {
 	l := []occurrence{{"run-off", "Run command taken away", func(p *prover) { p.run(false, false) }, func(p *prover) {}}}
 	l = append(l, occurrence{"stop-key", "Stop key at the keypad", func(p *prover) { p.In.KeyStop = true },
 		func(p *prover) { p.In.KeyStop = false }})
-	n := 0
-	for _, t := range p.B.Setup.Family.Terminals {
-		if t.Kind != "digital-in" {
-			continue
-		}
+	for n, t := range bench.DigitalIns(p.B.Setup.Family) {
 		bit, f := uint16(1)<<n, c.Inputs[n]
-		n++
 		if f == "" || f == "reset" {
 			continue
 		}

@@ -111,6 +111,7 @@ func (d *Drive) Reboot(after time.Duration) error {
 	if err := d.Stop(); err != nil {
 		return err
 	}
+	d.PowerOff()
 	time.Sleep(after)
 	return d.start()
 }

@@ -39,7 +39,8 @@ type Drive struct {
 	channels [2]bool // closed
 	figures  Figures
 	writes   int
-	written  bool // something was written since it was last asked
+	written  bool              // something was written since it was last asked
+	unkept   map[uint16]uint16 // what registers held before values that nothing has kept yet were written
 	asked    int
 	server   *modbus.ModbusServer
 	front    *front
@@ -91,8 +92,7 @@ func (d *Drive) Enter(s *dialect.Setting, v dialect.Held) (was int64) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	was = d.get(s).Steps
-	d.voidTune(s)
-	d.put(s, v)
+	d.change(s, v, d.family.Kept.Keypad)
 	return was
 }
 
@@ -229,11 +229,43 @@ func (d *Drive) take(r uint16, regs []uint16) error {
 	if a, ok := d.family.Setting(d.family.Access.Setting); ok && s.Access == "full" && d.get(a).Steps != d.family.Access.Full {
 		return modbus.ErrIllegalFunction
 	}
-	d.voidTune(s)
-	d.put(s, v)
 	d.writes++
 	d.written = true
+	d.change(s, v, d.family.Kept.Link)
 	return nil
+}
+
+// change puts a value into a setting, in a way that keeps it, keeps it on command, or never does. The stand-in's lock is held.
+func (d *Drive) change(s *dialect.Setting, v dialect.Held, way string) {
+	if k, steps := d.family.Keeps(); k != nil && k.Code == s.Code && v.Steps == steps {
+		d.unkept = nil // it is done at once, and the setting stands as delivered again
+		return
+	}
+	if d.unkept == nil {
+		d.unkept = map[uint16]uint16{}
+	}
+	for i := range uint16(s.Words()) {
+		r := s.Register + i
+		if _, has := d.unkept[r]; way == "" {
+			delete(d.unkept, r)
+		} else if !has {
+			d.unkept[r] = d.regs[r]
+		}
+	}
+	d.voidTune(s)
+	d.put(s, v)
+}
+
+// PowerOff takes back what was written and not kept. It tells whether that changed anything.
+func (d *Drive) PowerOff() bool {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	lost := len(d.unkept) > 0
+	for r, v := range d.unkept {
+		d.regs[r] = v
+	}
+	d.unkept = nil
+	return lost
 }
 
 // voidTune clears what a tune has learnt, as a change of the motor's entries does. The stand-in's lock is held.

@@ -74,6 +74,7 @@ func (f *Family) Compile() []error {
 		}
 		c.setting(i)
 	}
+	c.countings()
 	c.link()
 	c.actuals()
 	c.registers()
@@ -82,6 +83,7 @@ func (f *Family) Compile() []error {
 	c.counts()
 	c.manual()
 	c.bodies()
+	c.kept()
 	return c.errs
 }
 

@@ -1,6 +1,8 @@
 // Package dialect speaks drive families: their settings, conventions and codes, and turns intent into settings.
 package dialect
 
+import "slices"
+
 // Family is a drive family's settings language, as its file gives it. docs/formats/dialect.md explains every key.
 type Family struct {
 	Name          string        `yaml:"name"`
@@ -27,6 +29,7 @@ type Family struct {
 	Slots         []Slot        `yaml:"slots,omitempty"`
 	Modules       []Module      `yaml:"modules,omitempty"`
 	Remembers     Memory        `yaml:"remembers,omitempty"`
+	Kept          Kept          `yaml:"kept,omitempty"`
 	// Fixed are reactions that no setting of the family changes, by what they do (see Reactions).
 	Fixed map[string]string `yaml:"fixed,omitempty"`
 
@@ -180,6 +183,7 @@ type Setting struct {
 	Paths        [][]string `yaml:"paths,omitempty"`     // other ways to it on the keypad
 	Intent       string     `yaml:"intent,omitempty"`
 	Convention   string     `yaml:"convention,omitempty"`
+	Counted      []Counting `yaml:"counted,omitempty"`     // otherwise, by the setting that serves speed-unit
 	ObjectType   string     `yaml:"object_type,omitempty"` // of one whose code is index and subindex: its data type; default the register's
 	Source       Source     `yaml:"source,omitempty"`
 
@@ -188,6 +192,7 @@ type Setting struct {
 	perStep                          int64 // register counts a step
 	deliveryBy                       []int64
 	special                          []int64
+	counted                          []Setting // one for each of Counted
 }
 
 // Source is where a row of a family comes from, when it is not the maker's own file: what it was read from, and by whom.
@@ -196,6 +201,11 @@ type Source struct {
 	From   string `yaml:"from,omitempty" json:"from,omitempty"` // the list's name and the place in it, a page of the manual
 	By     string `yaml:"by,omitempty" json:"by,omitempty"`
 	Second string `yaml:"second,omitempty" json:"second,omitempty"` // who else has compared it with that
+}
+
+// Brought tells whether any of the rows was brought in by somebody: from a list, a device description, by typing or by learning.
+func (f *Family) Brought() bool {
+	return f != nil && slices.ContainsFunc(f.Settings, func(s Setting) bool { return s.Source.Kind != "" })
 }
 
 // Words is a list of words; a file may give a single one without brackets.

@@ -146,6 +146,7 @@ type Terminal struct {
 	Ohm     float64    `yaml:"ohm,omitempty" json:"ohm" doc:"of a voltage input; of an output the most it may see"`
 	LoopOhm float64    `yaml:"loop_ohm,omitempty" json:"loop_ohm" doc:"of a current input"`
 	Switch  string     `yaml:"switch,omitempty" json:"switch" doc:"the hardware switch that chooses what it takes"`
+	Module  string     `yaml:"-" json:"module,omitempty" doc:"code of the module that brings it"`
 }
 
 // Ends are the terminals that a screwdriver finds under a terminal's name.

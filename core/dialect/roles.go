@@ -88,6 +88,8 @@ var roles = []role{
 	{name: "motor-kind", words: "the motor's kind", wish: aSense, acts: true, found: true,
 		can: []string{"induction", "permanent-magnet"}},
 
+	{name: speedUnit, words: "speeds counted in", wish: aSense, found: true, field: "speed_unit", gate: "signal",
+		can: []string{"hz", "percent", "rpm"}},
 	{name: "drive-name", words: "drive name", wish: aText, found: true, field: "drive_name", gate: "signal"},
 	{name: "network-address", words: "network address", wish: aFigure, found: true, field: "network_address", gate: "signal"},
 	{name: "network-speed", words: "network speed", wish: aSense, found: true, field: "network_speed", gate: "signal",

@@ -38,7 +38,7 @@ type commands struct {
 	quick    bool               // stopped by what stops quickly
 	inputs   uint16             // the terminals behind the inputs' filter
 	waiting  bool               // a terminal settles
-	settling [maxInputs]float64 // s for which a terminal has stood otherwise than the drive takes it for
+	settling [MaxInputs]float64 // s for which a terminal has stood otherwise than the drive takes it for
 }
 
 // functions of digital inputs, as families name them; their order is that of the constants.
@@ -82,7 +82,7 @@ func (d *Drive) settle(terminals uint16, h float64) {
 	c := &d.cmd
 	if terminals == c.inputs {
 		if c.waiting {
-			c.settling, c.waiting = [maxInputs]float64{}, false
+			c.settling, c.waiting = [MaxInputs]float64{}, false
 		}
 		return
 	}

@@ -83,7 +83,7 @@ type Config struct {
 
 	Command, Speed string // keypad, terminals, network; keypad, analog, presets, motor-potentiometer
 	ThreeWire      bool
-	Inputs         [maxInputs]string // what each digital input does
+	Inputs         [MaxInputs]string // what each digital input does
 	Inverted       uint16
 	InputFilter    float64        // s for which an input must stand to be taken for on or off
 	Live           bool           // 4-20 mA
@@ -119,7 +119,8 @@ type Entered struct {
 	Poles                                             int
 }
 
-const maxInputs = 12
+// MaxInputs is how many digital inputs a drive has at most, those of its modules among them: a bit each.
+const MaxInputs = 16
 
 // Torque is the entered motor's rated torque, N·m; 0 when it was not entered.
 func (m Entered) Torque() float64 {

@@ -232,6 +232,7 @@ type Wiring struct {
 	Supply    string             `json:"supply,omitempty" choices:"drive,outside" doc:"of the 24 V"`
 	Code      string             `json:"code,omitempty" choices:"iec,nfpa" doc:"colours and sizes by IEC 60204-1 or NFPA 79"`
 	Numbers   string             `json:"numbers,omitempty" choices:"by-function,running" doc:"of wires and terminals; blank: by function"`
+	Modules   string             `json:"modules,omitempty" doc:"codes of the modules that are meant to be in the drive, with commas"`
 	Wires     map[string]OwnWire `json:"wires,omitempty" doc:"added or changed, by number"`
 	Devices   map[string]Device  `json:"devices,omitempty" doc:"that added wires go to, by id"`
 }
@@ -333,6 +334,7 @@ type Intent struct {
 	RotorMost      Q      `json:"rotor_most,omitzero" kind:"speed" doc:"mechanical limit of the motor's rotor, as its maker says"`
 	GearMost       Q      `json:"gear_most,omitzero" kind:"speed" doc:"most that gearbox, coupling or machine bear, at the motor's shaft"`
 	DriveName      string `json:"drive_name,omitempty" doc:"that its keypad shows; blank: its tag, as much of it as fits"`
+	SpeedUnit      string `json:"speed_unit,omitempty" choices:"hz,percent,rpm" doc:"in which the drive's speeds are entered; blank: as it is delivered"`
 	NetAddress     Q      `json:"network_address,omitzero" kind:"count" doc:"of the drive on its bus"`
 	NetSpeed       string `json:"network_speed,omitempty" choices:"9600,19200,38400,57600,115200,125000,250000,500000,1000000" doc:"bits a second"`
 	NetParity      string `json:"network_parity,omitempty" choices:"none,even,odd"`

@@ -1,6 +1,7 @@
 package gate_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -160,4 +161,39 @@ func TestModulesAsTheyWereSeen(t *testing.T) {
 	if c := checkOf(gate.Evaluate(v, now), "match/slot/b"); c.Verdict != gate.Again || !strings.Contains(c.Detail, "slot A too") {
 		t.Errorf("one module in two slots: %+v", c)
 	}
+}
+
+// What is meant to be in the slots is held against the family, its slots, and what was seen.
+func TestModulesAsTheyAreMeant(t *testing.T) {
+	j := job(sample.Dryer(), nil)
+	j.Drive.Rating.Dialect, j.Family = "Brae", familyfile.Find("Brae")
+	codes := func() (l []string) {
+		for _, f := range gate.Evaluate(j, now).Findings {
+			if strings.HasPrefix(f.Code, "module-") || strings.HasPrefix(f.Code, "slot-") {
+				l = append(l, f.Code)
+			}
+		}
+		return l
+	}
+	want := func(when string, codes, want []string) {
+		t.Helper()
+		if !slices.Equal(codes, want) {
+			t.Errorf("%s: %v, want %v", when, codes, want)
+		}
+	}
+	want("nothing chosen", codes(), nil)
+	j.Drive.Wiring.Modules = "X2, x9"
+	want("one that it does not have", codes(), []string{"module-unknown"})
+	j.Drive.Wiring.Modules = "X1, X2"
+	want("both fit", codes(), nil)
+	seen(&j, "match/slot/front", "X2")
+	seen(&j, "match/slot/under", "empty")
+	want("one is not there", codes(), []string{"module-missing/x1"})
+	j.Drive.Wiring.Modules = ""
+	want("one is there that the list does not count on", codes(), []string{"module-not-counted/x2"})
+	j.Drive.Wiring.Modules = "X2"
+	want("as it is", codes(), nil)
+	j.Drive.Rating.Dialect, j.Family, j.Entries = "Tarn", familyfile.Find("Tarn"), nil
+	j.Drive.Wiring.Modules, j.Drive.Site.Encoder = "FB", "wanted"
+	want("one slot, and an encoder's module beside", codes(), []string{"slot-taken-twice"})
 }

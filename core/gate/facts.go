@@ -38,7 +38,7 @@ func factsOf(j Job, now time.Time) *Facts {
 	if j.Family != nil {
 		f.wiring, f.wired = WiringOf(j)
 		f.plan, f.lacks = planOf(j, f.result.Poles, f.wiring, f.wired, f.rec)
-		f.lines = sheet.Lines(j.Family, &f.plan, j.Family.Sheet(&f.plan), f.rec)
+		f.lines = sheet.Lines(j.Family, &f.plan, j.Family.Sheet(&f.plan), f.rec, j.Shown)
 	}
 	return f
 }

@@ -9,7 +9,33 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/quantity"
+	"tingate/core/sheet"
 )
+
+// countedOtherwise finds a drive that counts its speeds otherwise than the sheet does: each of its figures means another speed there.
+func (g *signalGate) countedOtherwise() {
+	f := g.job.Family
+	if f == nil || f.Doing("speed-unit") == nil {
+		return
+	}
+	s := f.Doing("speed-unit")
+	read := sheet.Shown(s, g.rec.Reads[s.Code])
+	wants := s.DeliverySteps()
+	for _, l := range g.lines {
+		if l.Code == s.Code && l.Planned {
+			wants = l.Steps
+		}
+	}
+	if read == nil || read.Steps == nil || *read.Steps == wants {
+		return
+	}
+	g.finding("signal", finding.Finding{Code: "speeds-counted-otherwise", Severity: finding.Stop, Field: "intent.speed_unit",
+		Title: fmt.Sprintf("The drive counts its speeds in %s, the sheet in %s", s.WithUnit(*read.Steps), s.WithUnit(wants)),
+		Detail: fmt.Sprintf("%s, %s. What is entered or read by the sheet's figures at %s is another speed there.", s.Code, s.Name,
+			strings.Join(s.Moves, ", ")),
+		Action: fmt.Sprintf("Set %s first, or say in what they are counted", s.Code)},
+		map[string]string{"read": read.Text, "wants": s.Text(wants)})
+}
 
 // networkFindings are what is wrong with a network that commands, by what is wanted and by what the family delivers.
 func (g *signalGate) networkFindings() {

@@ -8,6 +8,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/drivefile/sample"
 	"tingate/core/gate"
+	"tingate/core/translate"
 	"tingate/formats/familyfile"
 )
 
@@ -252,6 +253,51 @@ func TestFindingsOnWhatIsGiven(t *testing.T) {
 		}
 		if found == c.not {
 			t.Errorf("%s: %s found %v", c.name, c.code, found)
+		}
+	}
+}
+
+// A drive that counts its speeds otherwise than the sheet is found by what was read of it; one that counts so is not.
+func TestADriveThatCountsOtherwise(t *testing.T) {
+	for _, c := range []struct{ family, as, code, other, same, preset, shows string }{
+		{"Tarn", "rpm", "8V", "Hz", "r/min", "8F", "r/min"},
+		{"Brae", "percent", "preset.unit", "r/min", "percent of the highest frequency", "preset.one", "%"},
+		{"Voe", "", "2004h:07", "r/min", "percent", "2004h:02", "%"},
+	} {
+		j := given(c.family, "")
+		j.Drive.Intent.SpeedUnit, j.Drive.Intent.Preset1 = c.as, sample.Q("intent.preset_1", "300")
+		j.Family = translate.Fitted(j.Family, j.Drive)
+		found := func() bool {
+			for _, f := range gate.Evaluate(j, now).Findings {
+				if f.Code == "speeds-counted-otherwise" {
+					return true
+				}
+			}
+			return false
+		}
+		for _, l := range gate.Evaluate(j, now).Lines {
+			if l.Code == c.preset && !strings.HasSuffix(l.SetTo, c.shows) || l.Code == c.code && (l.SetTo != c.same || c.as == "") {
+				t.Errorf("%s: %s %s", c.family, l.Code, l.SetTo)
+			}
+		}
+		if found() {
+			t.Errorf("%s: nothing was read", c.family)
+		}
+		for i, text := range []string{c.other, c.same} {
+			s, _ := j.Family.Setting(c.code)
+			steps, err := s.Read(text)
+			if err != nil {
+				t.Fatal(err)
+			}
+			j.Entries = sample.Entry(
+				j.Entries,
+				drivefile.EntryReading,
+				drivefile.Reading{Code: c.code, Text: text, Steps: &steps, How: drivefile.ByTyping,
+					Serial: j.Drive.Rating.Serial},
+			)
+			if found() != (i == 0) {
+				t.Errorf("%s: read as %q, found %v", c.family, text, found())
+			}
 		}
 	}
 }

@@ -15,6 +15,7 @@ type keepGate struct {
 }
 
 func (g *keepGate) tell(s *State) {
+	s.Unkept = g.unkept()
 	s.Temporary, s.Snapshots, s.Attachments = append(s.Temporary, g.temporary...), append(s.Snapshots, g.snapshots...),
 		append(s.Attachments, g.rec.Attached...)
 }
@@ -64,6 +65,7 @@ func (g *keepGate) ask() {
 	}
 	g.check(found)
 	g.check(left)
+	g.kept()
 	g.temporaries()
 }
 

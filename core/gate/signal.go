@@ -36,6 +36,7 @@ func (g *signalGate) ask() {
 	}
 	g.networkFindings()
 	g.nameFindings()
+	g.countedOtherwise()
 	g.findingsAnswered()
 	if in.CommandSource == "terminals" || in.CommandSource == "network" {
 		g.confirm(Check{Key: "signal/auto/left", Group: "As it is left", Title: "Left in auto: not in hand, no run given at the keypad",

@@ -35,6 +35,9 @@ type Job struct {
 	OwnCircuit *stops.Circuit
 	// Neighbours are the other drives of its stop circuit, by tag in small letters.
 	Neighbours map[string]translate.Neighbour
+	// Shown are the settings of this version of the family that other drives have shown, with the tag of one that did; of families whose
+	// rows somebody has brought in.
+	Shown map[string]string
 	// SameTag are the machines of other drives of the place that bear this one's tag.
 	SameTag []string
 	// Ridden is what the plan did on its own bench; nil: it was not ridden.
@@ -211,6 +214,7 @@ type State struct {
 	Attachments []record.AttachmentHead `json:"attachments"`
 	Linking     Linking                 `json:"linking"`
 	Body        *dialect.Body           `json:"body,omitempty" doc:"how its frame is lifted, fixed and opened"`
+	Unkept      *Unkept                 `json:"unkept,omitempty" doc:"what the next power-off would take back"`
 	Stop        StopState               `json:"stop"`
 	Turn        TurnState               `json:"turn"`
 	Tune        TuneState               `json:"tune"`

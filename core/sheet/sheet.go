@@ -3,6 +3,8 @@
 package sheet
 
 import (
+	"cmp"
+
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/record"
@@ -59,7 +61,8 @@ type Line struct {
 	Verdict     Verdict              `json:"verdict" enum:"holds,differs,not-read,not-known,cannot,not-planned"`
 	Explanation *dialect.Explanation `json:"explanation,omitempty"`
 	Source      string               `json:"source,omitempty" doc:"where the family's row comes from, when it is not its author's"`
-	Unproved    bool                 `json:"unproved,omitempty" doc:"such a row, and nothing was read of it in this drive"`
+	Unproved    bool                 `json:"unproved,omitempty" doc:"such a row, and nothing was read of it in this drive, nor in another"`
+	ShownBy     string               `json:"shown_by,omitempty" doc:"tag of another drive that has shown it, while nothing was read of it in this one"`
 	Pending     string               `json:"pending,omitempty" doc:"a write that was begun and has no outcome"`
 }
 
@@ -85,11 +88,16 @@ func Texts(lines []Line) map[string]string {
 	return out
 }
 
-// Lines are the lines of a plan, with what was done to each.
-func Lines(f *dialect.Family, plan *dialect.Plan, lines []dialect.Line, r record.Record) []Line {
+// Lines are the lines of a plan, with what was done to each. shown are settings that other drives of the family have shown, with the tag of
+// one that did.
+func Lines(f *dialect.Family, plan *dialect.Plan, lines []dialect.Line, r record.Record, shown map[string]string) []Line {
 	out := make([]Line, 0, len(lines))
 	for _, l := range lines {
-		out = append(out, lineOf(f, plan, l, r))
+		x := lineOf(f, plan, l, r)
+		if tag, ok := shown[x.Code]; ok && x.Unproved {
+			x.Unproved, x.ShownBy = false, cmp.Or(tag, "another drive")
+		}
+		out = append(out, x)
 	}
 	return out
 }

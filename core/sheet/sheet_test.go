@@ -20,7 +20,7 @@ func tarn(entries ...drivefile.Entry) (*dialect.Family, dialect.Plan, []sheet.Li
 	d := sample.Dryer()
 	p := translate.Plan(d, 4, 50)
 	p.Variant = dialect.Variant{Region: "50"}
-	return f, p, sheet.Lines(f, &p, f.Sheet(&p), record.Of(d, sample.Place(), entries))
+	return f, p, sheet.Lines(f, &p, f.Sheet(&p), record.Of(d, sample.Place(), entries), nil)
 }
 
 func entry(n int, kind string, body any) drivefile.Entry {

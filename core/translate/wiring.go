@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"tingate/core/circuit"
+	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/quantity"
 	"tingate/core/wiring"
@@ -33,6 +34,25 @@ func Wants(drive drivefile.Drive, screens string) wiring.Wants {
 		w.Own = append(w.Own, circuit.Wire{ID: id, From: x.From, To: x.To, Colour: x.Colour, Area: x.Area, Screen: x.Screen, Why: x.Why})
 	}
 	return w
+}
+
+// Modules are those that are meant to be in the drive: those chosen, and the one that an encoder goes to.
+func Modules(f *dialect.Family, d drivefile.Drive) []dialect.Module {
+	if f == nil {
+		return nil
+	}
+	l, _ := f.ModulesOf(d.Wiring.Modules)
+	m, ok := f.EncoderModule()
+	own := slices.ContainsFunc(f.Terminals, func(t dialect.Terminal) bool { return t.Kind == "encoder" })
+	if ok && !own && d.Site.Encoder == "wanted" && !slices.ContainsFunc(l, func(x dialect.Module) bool { return x.Code == m.Code }) {
+		l = append(l, m)
+	}
+	return l
+}
+
+// Fitted is the family as this drive is meant to have it: with the modules that are to be in it, its speeds counted as they are wished.
+func Fitted(f *dialect.Family, d drivefile.Drive) *dialect.Family {
+	return f.Fitted(Modules(f, d)).CountedIn(d.Intent.SpeedUnit)
 }
 
 // encoder is the encoder that is to be connected; nil: none is wanted.

@@ -146,7 +146,7 @@ func (m *maker) drive() circuit.Part {
 			}
 		case "digital-in":
 			to := t.Common
-			if m.w.Logic == "sink" {
+			if m.w.Logic == "sink" && t.Module == "" { // a module's inputs go by their own common
 				to = m.plus.Name
 			}
 			m.load(&p, t.Name, t.Name, to, 24/(max(t.Current, 1)/1000))
@@ -162,6 +162,10 @@ func (m *maker) drive() circuit.Part {
 			if len(ends) > 1 {
 				m.load(&p, t.Name, ends[0], ends[1], 10000)
 			}
+		case "digital-out": // gives plus while it is on
+			if m.plus.Name != "" {
+				p.Contacts = append(p.Contacts, circuit.Contact{Name: t.Name, A: m.plus.Name, B: t.Name})
+			}
 		case "relay":
 			if len(ends) == 3 {
 				p.Contacts = append(p.Contacts, circuit.Contact{Name: ends[0], A: ends[0], B: ends[1], Closed: true})
@@ -171,14 +175,9 @@ func (m *maker) drive() circuit.Part {
 			}
 		}
 	}
-	for _, pin := range m.pins { // an encoder's module is fed by the drive
-		p.Terminals = append(p.Terminals, pin)
-		switch {
-		case strings.HasSuffix(pin, "+"):
-			p.Bonds = append(p.Bonds, circuit.Bond{A: m.plus.Name, B: pin})
-		case strings.HasSuffix(pin, "0"):
-			p.Bonds = append(p.Bonds, circuit.Bond{A: m.zero, B: pin})
-		}
+	p.Terminals = append(p.Terminals, m.pins...)
+	if len(m.pins) > 1 { // an encoder's module is fed by the drive
+		p.Bonds = append(p.Bonds, circuit.Bond{A: m.plus.Name, B: m.pins[0]}, circuit.Bond{A: m.zero, B: m.pins[1]})
 	}
 	return p
 }
@@ -261,7 +260,23 @@ func (m *maker) check() {
 			}
 		}
 	}
+	m.unseen(s)
 	m.leads(s)
+}
+
+// unseen finds inputs with a function that see nothing though every contact is closed: a common that goes nowhere, a wire that was changed.
+func (m *maker) unseen(s *circuit.Solution) {
+	loads := s.Loads()
+	for _, t := range m.kind("digital-in") {
+		i := slices.IndexFunc(m.plan.Assigns, func(a Assign) bool { return a.Terminal == t.Name && a.Function != "nothing" })
+		v, measured := loads[Drive+"."+t.Name]
+		if i < 0 || !measured || math.Abs(v) >= onVolts {
+			continue
+		}
+		m.say("unseen-"+t.Name, finding.Stop, fmt.Sprintf("Terminal %s never sees its signal", t.Name),
+			fmt.Sprintf("As drawn it has %.3g V with every contact closed: its wire, or that of its common, %s, does not go where it must.",
+				v, t.Common), "Change the list before anything is landed")
+	}
 }
 
 // leads asks about wires that end at nothing with a function.

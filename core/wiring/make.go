@@ -150,6 +150,19 @@ func (m *maker) inputs() {
 		m.free = slices.Delete(m.free, at, at+1)
 	}
 	m.unwired()
+	m.commons()
+}
+
+// commons joins the common of a module's inputs to the rail that they do not take: without it none of them sees anything.
+func (m *maker) commons() {
+	for _, t := range m.f.Terminals {
+		if t.Module == "" || t.Kind != "digital-in" || !m.used[t.Name] || m.used[t.Common] {
+			continue
+		}
+		m.used[t.Common] = true
+		m.runs = append(m.runs, run{function: "common", why: "common of the inputs of module " + t.Module, plus: m.w.Logic == "sink",
+			device: Drive + ":" + t.Common, direct: true})
+	}
 }
 
 // unwired sets inputs idle that are delivered with a function which would hold the drive off, since nothing closes them.
@@ -244,28 +257,30 @@ func (m *maker) outputs() {
 		if !x.want {
 			continue
 		}
-		t, ok := m.relay(x.function)
+		t, ok := m.output(x.function)
 		if !ok {
-			m.say("no-output-"+x.function, finding.Stop, "No relay is left for "+strings.ToLower(x.of), "",
+			m.say("no-output-"+x.function, finding.Stop, "No output is left for "+strings.ToLower(x.of), "",
 				"A module with more terminals, or less to connect")
 			continue
 		}
 		m.used[t.Name] = true
 		ends := t.Ends()
-		makes := ends[len(ends)-1]
+		makes := ends[len(ends)-1] // of a transistor its one end, which gives plus
 		m.parts = append(m.parts, circuit.Part{ID: x.id, Kind: x.kind, Name: x.of, Terminals: []string{"x1", "x2"},
 			Loads: []circuit.Load{{Name: x.kind, A: "x1", B: "x2", Ohm: 24 / x.amps}}})
-		m.runs = append(m.runs, run{function: x.function, why: x.of + ": common of the relay", plus: true, device: Drive + ":" + ends[0],
-			direct: true},
-			run{function: x.function, why: x.of, plus: false, device: x.id + ":x2", out: x.id + ":x1", to: makes})
+		if len(ends) > 1 {
+			m.runs = append(m.runs, run{function: x.function, why: x.of + ": common of the relay", plus: true,
+				device: Drive + ":" + ends[0], direct: true})
+		}
+		m.runs = append(m.runs, run{function: x.function, why: x.of, plus: false, device: x.id + ":x2", out: x.id + ":x1", to: makes})
 	}
 }
 
-// relay finds one for a function: delivered with it, or free.
-func (m *maker) relay(function string) (dialect.Terminal, bool) {
+// output finds one for a function: delivered with it, or free; a relay before a transistor.
+func (m *maker) output(function string) (dialect.Terminal, bool) {
 	var other dialect.Terminal
-	for _, t := range m.f.Terminals {
-		if t.Kind != "relay" || m.used[t.Name] || m.means(t, function) == nil {
+	for _, t := range append(m.kind("relay"), m.kind("digital-out")...) {
+		if m.used[t.Name] || m.means(t, function) == nil {
 			continue
 		}
 		if c, ok := m.delivered(t); ok && c.Means == function {

@@ -49,8 +49,12 @@ func (m *maker) encoder() {
 	pins := []string{"+", "0", "A", "A-", "B", "B-"}
 	m.parts = append(m.parts, circuit.Part{ID: "B4", Kind: "encoder", Name: "Encoder", Terminals: pins,
 		Loads: []circuit.Load{{Name: "supply", A: "+", B: "0", Ohm: 24 / m.encoderFed(module)}}})
-	for _, p := range pins {
+	own := module.EncoderPins()
+	for i, p := range pins {
 		pin := module.Code + " " + p
+		if own != nil {
+			pin = own[i]
+		}
 		m.pins = append(m.pins, pin)
 		m.runs = append(m.runs, run{function: "encoder", why: "encoder " + p, out: "B4:" + p, device: Drive + ":" + pin, direct: true,
 			screen: "pairs and overall, at the drive end", area: "0.25 mm²"})

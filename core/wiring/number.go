@@ -11,6 +11,9 @@ const Running = "running"
 var decades = []string{"run-forward", "stop", "start", "run-reverse", "jog", "reset", "interlock", "coast", "hand", "preset-0", "preset-1",
 	"running", "fault", "reference", "shown", "sensor", "torque-off", "encoder", "faster", "slower"}
 
+// late are functions that came after the decades were given out, in the order in which they came.
+var late = []string{"brake-open", "common"}
+
 // ids are the numbers of the wires of one run: from a rail to the device, from the device into the strip, from there to the drive.
 type ids struct{ rail, field, drive string }
 
@@ -27,6 +30,10 @@ func (m *maker) number() numbers {
 		last[f] = 10*(i+1) - 1
 	}
 	after := 10 * len(decades)
+	for _, f := range late { // which count from one
+		after += 10
+		last[f] = after
+	}
 	next := func(function string) string {
 		if m.w.Numbers == Running {
 			function = ""

@@ -121,6 +121,7 @@ export function Control() {
             ["wanted", "wanted"],
           ]}
         />
+        <ModulesIn />
         <div className="col-span-full grid grid-cols-4 gap-x-2.5 max-sm:grid-cols-2">
           <Tick path="wiring.reverse" label="Reverse" />
           <Tick path="wiring.jog" label="Jog" />
@@ -137,6 +138,14 @@ export function Control() {
       <CheckList gate="control" skip={listed} />
     </GateScreen>
   );
+}
+
+/** The modules that are meant to be in the drive; nothing where its family has none. */
+function ModulesIn() {
+  const { view } = useDesk();
+  const fits = view.family.modules;
+  if (!fits.length) return null;
+  return <Choice path="wiring.modules" label="Modules in it" options={fits.map((f): [string, string] => [f.codes, f.words])} />;
 }
 
 const listed = ["control/landed/", "control/wire/"];

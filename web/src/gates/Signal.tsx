@@ -111,6 +111,7 @@ export function Signal() {
         <Field path="intent.preset_4" label="Preset 4" />
         <Field path="intent.preset_5" label="Preset 5" />
         <Field path="intent.hand_speed" label="Hand speed, kept" />
+        <CountedIn />
       </Group>
       {from === "motor-potentiometer" && (
         <Group title="Faster and slower">
@@ -285,6 +286,21 @@ function Scaled() {
         </div>
       )}
     </section>
+  );
+}
+
+const units: Record<string, string> = { hz: "Hz", percent: "percent of the highest", rpm: "r/min" };
+
+/** In what the drive's own speeds are counted, where its family has a choice. */
+function CountedIn() {
+  const ways = useDesk().view.family.speed_units;
+  if (!ways.length) return null;
+  return (
+    <Choice
+      path="intent.speed_unit"
+      label="At the drive in"
+      options={ways.map((w, i): [string, string] => [w, (units[w] ?? w) + (i === 0 ? ", as delivered" : "")])}
+    />
   );
 }
 

@@ -61,6 +61,13 @@ export function Keypad() {
         {stops.map((s, i) => (
           <StopRow key={s.code} stop={s} first={i === 0} entered={() => void entered(s)} />
         ))}
+        {route.data && stops.length > 0 && (
+          <li className="border-b border-tin-2 px-2 py-2 text-[13.5px]">
+            <b>Last, leave the edit</b>
+            {route.data.home.do && <>: {route.data.home.do}</>}
+            {route.data.home.shows && <>, until it shows {route.data.home.shows}</>}. What still blinks is not kept.
+          </li>
+        )}
       </ol>
       {route.data && route.data.refused.length > 0 && (
         <section className="mt-4 border-l-[5px] border-warn-bar bg-tin-0 p-3">

@@ -17,6 +17,7 @@ import { LineColumn } from "./LineColumn";
 import { Move } from "./Move";
 import { Probe } from "./Probe";
 import { SentLog } from "./Sent";
+import { Unkept } from "./Unkept";
 import { SettingColumn } from "./SettingColumn";
 import { Voice } from "./Voice";
 
@@ -99,6 +100,7 @@ export function Sheet() {
               {held} / {asked.length} read back
             </span>
           </div>
+          <Unkept />
           <div className="printfull min-h-0 flex-1 overflow-y-auto border border-b-0 border-tin-3 bg-white" tabIndex={-1}>
             {tab === "undecided" && <Take lines={undecided} />}
             {(tab === "enter" || tab === "undecided") && <Table lines={shown} current={line?.code ?? ""} choose={setCurrent} />}
@@ -214,7 +216,13 @@ function SheetRow({ line: l, now, choose }: { line: Line; now: boolean; choose: 
       <td className="text-[13px] leading-snug text-ink-2 max-sm:hidden">
         {l.problem || l.because || (l.missing && `not decided: ${l.missing}`)}
         {l.motion && <span className="text-warn"> ▲ could start motion</span>}
-        {l.unproved && <span className="text-warn"> ▲ the row is {l.source}; this drive has not shown it yet</span>}
+        {l.unproved && <span className="text-warn"> ▲ the row is {l.source}; no drive has shown it yet</span>}
+        {l.shown_by && (
+          <span className="text-ink-3">
+            {" "}
+            the row is {l.source}, and was seen on {l.shown_by}
+          </span>
+        )}
       </td>
       <td>
         <ReadBack line={l} choose={choose} />

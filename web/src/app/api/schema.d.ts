@@ -2577,11 +2577,15 @@ export interface components {
             firmware: string;
             /** @description it has a register map */
             has_link: boolean;
+            /** @description what its slots take, together */
+            modules: components["schemas"]["Fit"][];
             name: string;
             /** @description why nothing is written over the link */
             read_only?: string;
             /** Format: int64 */
             settings: number;
+            /** @description in which its speeds can be counted, the delivered one first; empty: in one only */
+            speed_units: string[];
             /** @description the sizes' types */
             types: string[];
             version: string;
@@ -2669,6 +2673,10 @@ export interface components {
             leaves_out: string[];
             pages: components["schemas"]["Page"][];
             skip: components["schemas"]["Step"];
+        };
+        Fit: {
+            codes: string;
+            words: string;
         };
         Found: {
             against: components["schemas"]["Reading"][];
@@ -2977,6 +2985,8 @@ export interface components {
             sleep?: components["schemas"]["Quantity"];
             slip_compensation?: string;
             speed_source?: string;
+            /** @description in which the drive's speeds are entered; blank: as it is delivered */
+            speed_unit?: string;
             /** @description of a pump or fan: static part of the pressure at plate speed */
             static_head?: components["schemas"]["Quantity"];
             /** @description the keypad's stop key while the command comes from elsewhere; blank: as delivered */
@@ -3149,12 +3159,14 @@ export interface components {
             running: boolean;
             set_to: string;
             short: string;
+            /** @description tag of another drive that has shown it, while nothing was read of it in this one */
+            shown_by?: string;
             /** @description where the family's row comes from, when it is not its author's */
             source?: string;
             /** Format: int64 */
             steps: number;
             unit: string;
-            /** @description such a row, and nothing was read of it in this drive */
+            /** @description such a row, and nothing was read of it in this drive, nor in another */
             unproved?: boolean;
             /** @enum {string} */
             verdict: "holds" | "differs" | "not-read" | "not-known" | "cannot" | "not-planned";
@@ -4933,6 +4945,8 @@ export interface components {
             temporary: components["schemas"]["TemporaryThing"][];
             tune: components["schemas"]["TuneState"];
             turn: components["schemas"]["TurnState"];
+            /** @description what the next power-off would take back */
+            unkept?: components["schemas"]["Unkept"];
             /** @description path to what was expected */
             unreadable: {
                 [key: string]: string;
@@ -5293,6 +5307,8 @@ export interface components {
             loop_ohm: number;
             /** Format: double */
             ma: number;
+            /** @description code of the module that brings it */
+            module?: string;
             name: string;
             /**
              * Format: double
@@ -5654,6 +5670,21 @@ export interface components {
         UndoRequest: {
             id: string;
         };
+        Unkept: {
+            at?: string;
+            /** @description who kept them last */
+            by?: string;
+            /** @description it can be sent over the link */
+            link: boolean;
+            /** @description codes of settings that nothing keeps but the keypad */
+            lost: string[];
+            name?: string;
+            set_to?: string;
+            /** @description code of the setting that keeps them */
+            setting?: string;
+            /** @description codes of settings that a command would keep */
+            waiting: string[];
+        };
         Unseen: {
             changing: string[];
             /** Format: int64 */
@@ -5797,6 +5828,8 @@ export interface components {
             jog?: boolean;
             logic?: string;
             meter?: boolean;
+            /** @description codes of the modules that are meant to be in the drive, with commas */
+            modules?: string;
             /** @description of wires and terminals; blank: by function */
             numbers?: string;
             reference?: string;
