@@ -204,6 +204,43 @@ test("a setting that could start motion is refused, and written once the conditi
   await expect(sent).toContainText(`${open.url} unit 1 reg 801 ← 1`);
 });
 
+test("modules in the drive, speeds as it counts them, and what a power-off would take back", async ({ page, empty, start }) => {
+  test.slow();
+  const bench = await start("bench", "--dialect", "Voe", "--listen", "127.0.0.1:0", "--channels-open");
+  await made(page, empty.url, bench.url, "Voe");
+  await rail(page, "Signal").click();
+  await field(page, "intent.speed_unit").selectOption({ label: "r/min" });
+  await saved(page);
+  await rail(page, "Control").click();
+  for (const [path, value] of [
+    ["wiring.command", "two-wire"],
+    ["wiring.reference", "presets"],
+    ["wiring.safety", "jumper"],
+    ["wiring.logic", "source"],
+    ["wiring.supply", "outside"],
+  ] as const)
+    await field(page, path).selectOption(value);
+  for (const tick of ["reverse", "jog", "reset", "interlock", "hand"]) await field(page, `wiring.${tick}`).check();
+  await expect(page.getByText("No input is left for").first()).toBeVisible();
+  await field(page, "wiring.modules").selectOption({ label: "V-IO, more terminals" });
+  await expect(page.getByText("No input is left for")).toHaveCount(0);
+  await expect(page.getByText("common of the inputs of module V-IO").first()).toBeVisible();
+  // Written over the link, kept on command.
+  await rail(page, "Settings sheet").click();
+  for (const code of ["2004h:07", "2000h:03"]) {
+    await line(page, code).click();
+    await page.getByRole("button", { name: "Write and read back" }).click();
+    await expect(line(page, code)).toContainText("holds");
+  }
+  await expect(line(page, "2004h:07")).toContainText("r/min");
+  const notKept = page.getByRole("region", { name: "Not kept yet" });
+  await expect(notKept).toContainText("A power-off takes back 2: 2004h:07, 2000h:03. Set 1010h:01");
+  await page.getByRole("tab", { name: "At the keypad" }).click();
+  await expect(page.getByText("Last, leave the edit: press Index twice; it shows the speed in percent. Nothing blinks")).toBeVisible();
+  await notKept.getByRole("button", { name: "Keep over the link" }).click();
+  await expect(notKept).toHaveCount(0);
+});
+
 test("a drive that restarts in the middle of a write: not known, until it is read", async ({ page, empty, start }) => {
   test.slow();
   const bench = await start(
@@ -232,7 +269,7 @@ test("a drive that restarts in the middle of a write: not known, until it is rea
   await page.getByRole("tab", { name: /^To enter/ }).click();
   await expect(async () => {
     await page.getByRole("button", { name: "Read from drive" }).click();
-    await expect(page.getByText("136 settings read.")).toBeVisible({ timeout: 3000 });
+    await expect(page.getByText("137 settings read.")).toBeVisible({ timeout: 3000 });
   }).toPass();
   await expect(line(page, "8A")).toContainText("holds");
 });

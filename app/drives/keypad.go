@@ -38,7 +38,9 @@ type Route struct {
 	Refused []dialect.HeldBack `json:"refused" doc:"what the drive would refuse now, and what to do first"`
 	Presses int                `json:"presses" doc:"key presses to reach and keep them all, without the values themselves"`
 	Home    dialect.Step       `json:"home"`
-	Entered int                `json:"entered" doc:"set on the keypad and not read back since"`
+	// How an edit that is not kept shows: not-kept, kept (what blinks is), never; empty: the file does not say.
+	Blinking string `json:"blinking"`
+	Entered  int    `json:"entered" doc:"set on the keypad and not read back since"`
 }
 
 // RouteStop is one setting on the way.
@@ -108,7 +110,7 @@ func (a *Drives) KeypadRoute(ctx context.Context, driveID, at string, running, r
 		out.Stops = append(out.Stops, row)
 		out.Presses += dialect.Presses(st.Go) + dialect.Presses(st.Value[len(st.Value)-1:])
 	}
-	out.Home = f.Keypad.Home
+	out.Home, out.Blinking = f.Keypad.Home, f.Keypad.Blinking
 	return out, nil
 }
 

@@ -41,7 +41,7 @@ func Rows(f *dialect.Family, plan *dialect.Plan, rec record.Record) []SettingRow
 		g := f.Group(s.Group)
 		r := SettingRow{Code: s.Code, Group: s.Group, GroupName: g.Name, Name: s.Name, Short: s.Short, Kind: s.Kind, Unit: s.Unit,
 			Range:    s.Span(),
-			Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)), SetTo: planned[s.Code], Read: Shown(s, rec.Reads[s.Code]),
+			Delivery: delivered(s, plan.Variant), SetTo: planned[s.Code], Read: Shown(s, rec.Reads[s.Code]),
 			Motion: s.Acts == "motion"}
 		for _, c := range s.Choices {
 			r.Options = append(r.Options, c.Text)

@@ -114,7 +114,7 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 	out := Line{Code: s.Code, Group: s.Group, GroupName: g.Name, Gate: at, Name: s.Name, Short: s.Short, Unit: s.Unit, Kind: s.Kind,
 		Planned: l.Planned && l.Problem == "",
 		Steps:   l.Steps, Because: l.Because, Also: l.Also, Figures: l.Figures, Rounded: l.Rounded, Problem: l.Problem,
-		Delivery: s.WithUnit(s.DeliveryFor(plan.Variant)),
+		Delivery: delivered(s, plan.Variant),
 		Running:  s.Running, Protects: s.Protects, FullAccess: s.Access == "full", Motion: s.Acts == "motion", Voids: s.Voids,
 		Moves: s.Moves, Acting: s.Acting(), Paths: s.Paths,
 		KeyPath: f.KeyPath(s), Read: r.Reads[s.Code], Pending: r.Pending[s.Code]}
@@ -137,6 +137,14 @@ func lineOf(f *dialect.Family, plan *dialect.Plan, l dialect.Line, r record.Reco
 	out.Unproved = out.Source != "" && (out.Read == nil || out.Read.Steps == nil || out.Read.How == drivefile.ByEye)
 	out.Verdict = verdict(f, plan, l, &out)
 	return out
+}
+
+// delivered is a delivery value as people read it; of a text that is empty, that there is nothing.
+func delivered(s *dialect.Setting, v dialect.Variant) string {
+	if s.Kind == "text" {
+		return s.Shows(dialect.Held{Text: s.Delivery, Steps: s.DeliverySteps()})
+	}
+	return s.WithUnit(s.DeliveryFor(v))
 }
 
 // Shown is a reading in the words of its setting. The text as read is the truth: its steps are worked out anew, so

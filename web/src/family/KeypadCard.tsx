@@ -7,7 +7,7 @@ const confirms: Record<string, string> = {
   "dial-and-set": "dialling it, then setting it",
 };
 const digits: Record<string, string> = { each: "digit by digit", turn: "with the knob", step: "by steps" };
-const blinks: Record<string, string> = {
+export const blinks: Record<string, string> = {
   "not-kept": "Blinking means not kept yet.",
   kept: "Blinking means kept.",
   never: "Nothing blinks: look at the value again.",

@@ -5,6 +5,7 @@ import { api, ok, say, type Schemas } from "../app/client";
 import { useDesk } from "../app/drive";
 import { newId } from "../app/ids";
 import { useHere, useWhen } from "../app/place";
+import { blinks } from "../family/KeypadCard";
 
 type Stop = Schemas["RouteStop"];
 
@@ -65,7 +66,7 @@ export function Keypad() {
           <li className="border-b border-tin-2 px-2 py-2 text-[13.5px]">
             <b>Last, leave the edit</b>
             {route.data.home.do && <>: {route.data.home.do}</>}
-            {route.data.home.shows && <>, until it shows {route.data.home.shows}</>}. What still blinks is not kept.
+            {route.data.home.shows && <>; it shows {route.data.home.shows}</>}. {blinks[route.data.blinking]}
           </li>
         )}
       </ol>

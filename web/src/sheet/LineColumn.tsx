@@ -36,7 +36,7 @@ export function LineColumn({ line: l }: { line: Line }) {
       <Facts line={l} />
       <p className="text-[13px] text-ink-2">
         {l.range && `Range ${l.range}. `}
-        {l.options && `Choices: ${l.options.join(", ")}. `}Delivered at {l.delivery}.{" "}
+        {l.options && `Choices: ${l.options.join(", ")}. `}As delivered: {l.delivery}.{" "}
         {l.running ? "May be changed while running. " : "Refused while running. "}
         {l.full_access && "Needs full access on the keypad. "}
         {l.protects && "Protects: type what the keypad shows, or read it over the link. "}

@@ -4165,6 +4165,7 @@ export interface components {
             ways: components["schemas"]["Way"][];
         };
         Route: {
+            blinking: string;
             /**
              * Format: int64
              * @description set on the keypad and not read back since
