@@ -10,14 +10,15 @@ import (
 	"tingate/testtools/raced"
 )
 
-// A module that is meant to be in the drive gives it terminals everywhere: in the list of wires, in the lines of the sheet, at the proof and
-// on the bench. Taken away again, they are gone, and what is wanted has no room.
+// A module that is meant to be in the drive gives it terminals everywhere: in the list of wires, in the lines of the sheet, at the proof
+// and on the bench. Taken away again, they are gone, and what is wanted has no room.
 func TestAModuleGivesTerminals(t *testing.T) {
 	raced.Skip(t)
 	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
-	for _, s := range [][2]string{{"rating.dialect", "Brae"}, {"wiring.command", "two-wire"}, {"wiring.reverse", "true"}, {"wiring.jog", "true"},
+	for _, s := range [][2]string{{"rating.dialect", "Brae"}, {"wiring.command", "two-wire"},
+		{"wiring.reverse", "true"}, {"wiring.jog", "true"},
 		{"wiring.reset", "true"}, {"wiring.interlock", "true"}, {"wiring.hand", "true"}, {"wiring.reference", "presets"},
 		{"wiring.safety", "contacts"}, {"wiring.logic", "source"}} {
 		d.set(d.rh, id, s[0], s[1])

@@ -13,7 +13,7 @@ import (
 // Act is one thing done to the bench, stamped with the tick at which it acts.
 type Act struct {
 	Tick  int64   `json:"tick,omitempty"`
-	Do    string  `json:"do" enum:"run,stop,reverse,bump,swap,brake,reset,hand,speed,terminal,channel,analog,line,dip,break,mend,setting,couple,tune,hide,faster" doc:"what is done"`
+	Do    string  `json:"do" enum:"run,stop,reverse,bump,net,net-run,net-speed,swap,brake,reset,hand,speed,terminal,channel,analog,line,dip,break,mend,setting,couple,tune,hide,faster" doc:"what is done"`
 	N     int     `json:"n,omitempty" doc:"terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast"`
 	On    bool    `json:"on,omitempty"`
 	Value float64 `json:"value,omitempty" doc:"speed in Hz, of a bump too; analog in V or mA; s of a dip of the mains"`
@@ -49,7 +49,7 @@ func (e *BadAct) Error() string { return fmt.Sprintf("%s: got %s, want %s", e.Fi
 
 func (b *Bench) check(a *Act) error {
 	switch a.Do {
-	case "run", "stop", "reverse", "reset", "hand", "line", "couple", "brake", "mend":
+	case "run", "stop", "reverse", "reset", "hand", "line", "couple", "brake", "mend", "net", "net-run":
 	case "terminal":
 		if n := len(DigitalIns(b.Setup.Family)); a.N < 1 || a.N > n {
 			return &BadAct{"n", fmt.Sprint(a.N), fmt.Sprintf("a terminal of 1 to %d", n)}
@@ -66,7 +66,7 @@ func (b *Bench) check(a *Act) error {
 		if b.tune != nil && b.tune.shown.Running {
 			return &BadAct{"do", "tune", "the end of the one that runs"}
 		}
-	case "speed", "bump":
+	case "speed", "bump", "net-speed":
 		if !(a.Value >= 0 && a.Value <= 1000) {
 			return &BadAct{"value", fmt.Sprint(a.Value), "0 to 1000 Hz"}
 		}
@@ -99,8 +99,8 @@ func (b *Bench) check(a *Act) error {
 		return &BadAct{
 			"do",
 			a.Do,
-			"run, stop, reverse, bump, swap, brake, reset, hand, speed, terminal, channel, analog, line, dip, break, mend, " +
-				"setting or couple",
+			"run, stop, reverse, bump, net, net-run, net-speed, swap, brake, reset, hand, speed, terminal, channel, analog, line, dip, " +
+				"break, mend, setting or couple",
 		}
 	}
 	return nil
@@ -126,7 +126,7 @@ func (b *Bench) act(a Act) {
 	case "stop":
 		b.in.KeyStop, b.stopFirst, b.armed = true, false, nil
 		if a.On { // everything that asks for a run is let go
-			b.in.Terminals = 0
+			b.in.Terminals, b.in.Net.Run = 0, false
 			b.CloseLinks()
 		}
 	case "reset":
@@ -146,6 +146,12 @@ func (b *Bench) act(a Act) {
 		}
 	case "analog":
 		b.in.Analog = a.Value
+	case "net":
+		b.in.Net.Alive = a.On
+	case "net-run":
+		b.in.Net.Run, b.in.Net.Back = a.On, a.On && a.What == "back"
+	case "net-speed":
+		b.in.Net.Hz = a.Value
 	case "line":
 		b.in.Line, b.dips = a.On, 0
 		if !a.On && b.Stand.PowerOff() {

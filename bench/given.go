@@ -23,6 +23,12 @@ func (c configured) given(l map[string]dialect.Driven, share, hz func(dialect.Dr
 			break // a point that does not rise ends the curve
 		}
 	}
+	set("network-wait", func(d dialect.Driven) {
+		if c.NetWait = d.Value; d.Setting.Unit == "ms" {
+			c.NetWait /= 1000
+		}
+	})
+	set("network-lost", func(d dialect.Driven) { c.NetLost = d.Means })
 	c.SelfCooled = l["motor-cooling"].Means == "own-fan"
 	if l["auto-ramp"].Steps != 0 { // its limits hold the ramp, not a time
 		c.Rise, c.Fall, c.BusControl = c.Highest*10, c.Highest*10, true

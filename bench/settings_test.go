@@ -344,7 +344,16 @@ func scripts() []script {
 		number(s, "loop", 1)
 		number(s, "loop-setpoint", 50)
 	}
+	network := func(s *bench.Setup) {
+		means(s, "choice.command_source", "network")
+		means(s, "choice.speed_source", "network")
+		means(s, "network-lost", "stop")
+		number(s, "network-wait", 1)
+	}
+	told := []timed{on, do(1500, "net-speed", 0, false, 40), do(1600, "net-run", 0, true, 0), do(9000, "net", 0, false, 0),
+		do(12500, "net", 0, true, 0), do(17000, "net-run", 0, false, 0)}
 	return []script{ // the cheap ones that see most come first
+		{"network", network, told, 21000},
 		{"keypad", nil, keypad, 40000},
 		{"reference lost, voltage", auto("voltage"), lost, 16000},
 		{"reference lost, current", auto("current"), lost, 16000},

@@ -51,6 +51,7 @@ type Shown struct {
 	LoadSpeed float64     `json:"load_speed" doc:"r/min, of a load behind a shaft that gives; else the motor's"`
 	Hand      bool        `json:"hand"`
 	KeyHz     float64     `json:"key_hz"`
+	Net       Net         `json:"net" doc:"what the controller sends over the network"`
 	Analog    float64     `json:"analog"`
 	AnalogTop float64     `json:"analog_top"`
 	AnalogIs  string      `json:"analog_unit" enum:"V,mA"`
@@ -75,6 +76,14 @@ type Pin struct {
 	Terminal string `json:"terminal"`
 	Does     string `json:"does"`
 	On       bool   `json:"on"`
+}
+
+// Net is what a controller sends over the network, as long as it is alive.
+type Net struct {
+	Alive bool    `json:"alive"`
+	Run   bool    `json:"run"`
+	Back  bool    `json:"back"`
+	Hz    float64 `json:"hz"`
 }
 
 // Trip is a fault with the figures of its moment.
@@ -106,7 +115,8 @@ func (b *Bench) Show(after float64) Shown {
 		Limiting: d.Limiting, Fault: d.Fault, Warning: d.Warning, Damage: d.Damage, Speed: d.Speed, Hz: d.Hz, Current: d.Current,
 		Phases: append([]float64{}, d.Phases[:]...), Earth: d.Earth,
 		Link: d.Link, Torque: d.Torque, Warmth: d.Warmth * 100, Winding: d.Winding, Sink: d.Sink,
-		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz, Analog: b.in.Analog,
+		Turns: d.Travel, Count: d.Count, Encoder: d.Encoder, Coupled: d.P.Coupled, Hand: b.in.Hand, KeyHz: b.in.KeyHz,
+		Net: Net(b.in.Net), Analog: b.in.Analog,
 		AnalogTop: d.C.Full, AnalogIs: "V", ChannelA: b.in.A, ChannelB: b.in.B,
 		Inputs: []Pin{}, Relays: []Pin{}, Broken: []string{}, Trips: []Trip{}, Control: d.C.Control, Command: d.C.Command,
 		Source: d.C.Speed, Samples: []Sample{}, Tuned: d.C.Tuned}

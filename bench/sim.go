@@ -143,6 +143,7 @@ func New(s Setup) (*Bench, error) {
 	if b.in.KeyHz == 0 {
 		b.in.KeyHz = 10
 	}
+	b.in.Net = drive.Telegram{Alive: true, Hz: b.in.KeyHz}
 	b.CloseLinks()
 	b.sim.Start()
 	b.breaks()

@@ -141,8 +141,9 @@ func TestSpeedsCountedInEachWay(t *testing.T) {
 				}
 			}
 			c := bench.Configure(f, s.Values, s.Size)
-			for what, x := range map[string][2]float64{"preset 1": {c.Presets[1], 10}, "preset 2": {c.Presets[2], 20.5}, "preset 3": {c.Presets[3], 40},
-				"jog": {c.Jog, 4}, "hand": {c.Hand, 15}} {
+			for what, x := range map[string][2]float64{"preset 1": {c.Presets[1], 10}, "preset 2": {c.Presets[2], 20.5},
+				"preset 3": {c.Presets[3], 40},
+				"jog":      {c.Jog, 4}, "hand": {c.Hand, 15}} {
 				if what == "hand" && family == "Tarn" {
 					continue
 				}

@@ -36,8 +36,10 @@ func (p *prover) run(on, back bool) bool {
 		p.steps(.1)
 	}
 	switch {
+	case c.Command == "network":
+		p.In.Net.Alive, p.In.Net.Run, p.In.Net.Back = true, on, on && back
+		return true
 	case c.Command != "terminals":
-		c.Command = "keypad" // a network's command is given here by the same code
 		p.In.KeyRun, p.In.KeyBack, p.In.KeyStop = on, on && back, !on
 		return true
 	case c.ThreeWire:
@@ -74,11 +76,15 @@ func (p *prover) ask(share float64) {
 		}
 	case "presets":
 	default:
-		c.Speed = "keypad"
 		hz := c.Low + (c.Upper-c.Low)*share
 		if share == 0 {
 			hz = c.Lower
 		}
+		if c.Speed == "network" {
+			p.In.Net.Alive, p.In.Net.Hz = true, hz
+			return
+		}
+		c.Speed = "keypad"
 		c.KeyHz, c.Hand, p.In.KeyHz = hz, hz, hz
 	}
 }

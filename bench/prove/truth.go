@@ -56,6 +56,8 @@ func TruthTable(s bench.Setup) (Truth, error) {
 		out.Asked = fmt.Sprintf("reference at 60 %%, %.1f Hz", c.Low+(c.High-c.Low)*.6)
 	case "motor-potentiometer":
 		out.Asked = "faster and slower, from the lowest speed"
+	case "network":
+		out.Asked = fmt.Sprintf("network, %.1f Hz", b.Given().Net.Hz)
 	case "keypad":
 		out.Asked = fmt.Sprintf("keypad, %.1f Hz", b.Given().KeyHz)
 	}

@@ -87,7 +87,7 @@ func powerUp(s bench.Setup, p *prover) WhatIf {
 		return out
 	}
 	d, in := b.Sim(), b.Given()
-	in.Terminals, in.Analog, in.Line = p.In.Terminals, p.In.Analog, true
+	in.Terminals, in.Analog, in.Net, in.Line = p.In.Terminals, p.In.Analog, p.In.Net, true
 	b.Advance(6000)
 	if d.Running || math.Abs(d.Speed) > 1 {
 		out.Kind, out.Does, out.Back, out.Moves = "starts", "starts by itself", "", true
@@ -159,6 +159,12 @@ func (p *prover) occurrences() []occurrence {
 		was := p.In.Analog
 		l = append(l, occurrence{"signal", "Wire of the signal open", func(p *prover) { p.In.Analog = 0 },
 			func(p *prover) { p.In.Analog = was }})
+	}
+	if c.Command == "network" || c.Speed == "network" {
+		l = append(l, occurrence{"network", "Network silent, and back", func(p *prover) {
+			p.In.Net.Alive = false
+			p.B.Advance(int(c.NetWait / drive.Tick)) // until it is about to count as lost
+		}, func(p *prover) { p.In.Net.Alive = true }})
 	}
 	if c.Loop.On {
 		l = append(l, occurrence{"feedback", "Wire of the measured value open", func(p *prover) { p.D.P.Broken.FeedbackOff = true },

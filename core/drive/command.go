@@ -16,13 +16,22 @@ type Inputs struct {
 	KeyRun, KeyStop, KeyBack, Reset bool
 	Hand                            bool // hand: the keypad has the command
 	KeyHz                           float64
+	Net                             Telegram // of the network, as a controller sends it
 	// Noise are standard normal numbers: two phase currents, the analog input.
 	Noise [3]float64
 }
 
+// Telegram is what a controller sends over the network. While it is not alive none comes.
+type Telegram struct {
+	Alive, Run, Back bool
+	Hz               float64
+}
+
 // commands is what the run logic remembers.
 type commands struct {
-	latched  bool // run by key or pulse
+	net      Telegram // the last that came
+	silent   float64  // s since then
+	latched  bool     // run by key or pulse
 	back     bool
 	armed    bool // a run command that is held has been seen off since the drive was last held off
 	jogging  bool
@@ -100,6 +109,18 @@ func (d *Drive) settle(terminals uint16, h float64) {
 	}
 }
 
+// hear takes a telegram, or counts the silence since the last.
+func (d *Drive) hear(t Telegram, h float64) {
+	if t.Alive {
+		d.cmd.net, d.cmd.silent = t, 0
+	} else if d.cmd.net.Alive { // one that never came is not missed
+		d.cmd.silent += h
+	}
+}
+
+// unheard tells whether the network counts as lost.
+func (d *Drive) unheard() bool { return d.C.NetWait > 0 && d.cmd.silent > d.C.NetWait }
+
 // on tells whether a function's input is on; ok is false when no input has it.
 func (d *Drive) on(function int) (on, ok bool) {
 	i := d.seats[function]
@@ -137,6 +158,9 @@ func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
 			return -1, false
 		}
 		return 1, false
+	}
+	if d.C.Command == "network" {
+		return d.told(), false
 	}
 	if d.C.Command != "terminals" {
 		return 0, false
@@ -177,6 +201,23 @@ func (d *Drive) asked(in *Inputs) (direction float64, jog bool) {
 		return -1, false
 	}
 	return 1, false
+}
+
+// told is what the network asks for: 1 forward, −1 reverse, 0 nothing. While it is silent its last word stands, until it counts as lost.
+func (d *Drive) told() float64 {
+	if d.unheard() && d.C.NetLost != "hold" && d.C.NetLost != "goes-on" {
+		if d.C.NetLost == "fault" {
+			d.trip("network")
+		}
+		return 0
+	}
+	switch n := d.cmd.net; {
+	case !n.Run:
+		return 0
+	case n.Back:
+		return -1
+	}
+	return 1
 }
 
 // signal reads the analog input through its filter, and watches its live zero.
@@ -236,6 +277,14 @@ func (d *Drive) reference(in *Inputs, h float64) (hz float64, ok bool) {
 			share = 0
 		}
 		return signal.Line(d.C.Low, d.C.High, d.C.Bends[:], share), true
+	case "network":
+		if d.unheard() && d.C.NetLost != "hold" && d.C.NetLost != "goes-on" {
+			if d.C.NetLost == "fault" {
+				d.trip("network")
+			}
+			return 0, false
+		}
+		return c.net.Hz, true
 	case "presets":
 		n := 0
 		for i := range 3 {

@@ -83,6 +83,8 @@ type Config struct {
 
 	Command, Speed string // keypad, terminals, network; keypad, analog, presets, motor-potentiometer
 	ThreeWire      bool
+	NetWait        float64           // s of silence after which the network counts as lost; 0: nobody watches
+	NetLost        string            // what it does then: stop, hold, goes-on, fault
 	Inputs         [MaxInputs]string // what each digital input does
 	Inverted       uint16
 	InputFilter    float64        // s for which an input must stand to be taken for on or off

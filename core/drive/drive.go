@@ -212,6 +212,7 @@ func (d *Drive) Step(in *Inputs) {
 	d.power(in)
 	d.channels(in)
 	d.settle(in.Terminals, h)
+	d.hear(in.Net, h)
 	hz, run := d.target(in, h)
 	d.Aim = hz
 	d.sequence(in, hz, run)

@@ -2,6 +2,7 @@ package gate
 
 import (
 	"fmt"
+	"maps"
 	"strings"
 
 	"tingate/core/dialect"
@@ -20,6 +21,31 @@ type Unkept struct {
 	At      string   `json:"at,omitempty"`
 }
 
+// put is one setting that was set in this drive: in a way that keeps it, keeps it on command, or never does.
+type put struct {
+	code, how string
+	commands  bool // with the value, and the outcome, by which the setting that keeps everything does so
+	entry     drivefile.Entry
+}
+
+// puts are all that were, in their order. steps is the value of the setting that keeps everything.
+func (f *Facts) puts(k dialect.Kept, steps int64) (l []put) {
+	for _, en := range f.job.Entries {
+		switch en.Kind {
+		case drivefile.EntryEntered:
+			if b, ok := drivefile.Contents[drivefile.Entered](en); ok && f.rec.Machines.Read(b.Serial) {
+				l = append(l, put{b.Code, k.Keypad, b.Steps == steps, en})
+			}
+		case drivefile.EntryWrite:
+			b, ok := drivefile.Contents[drivefile.Write](en)
+			if ok && b.Outcome != drivefile.Begun && b.Outcome != drivefile.Refused && f.rec.Machines.Read(b.Serial) {
+				l = append(l, put{b.Code, k.Link, b.Outcome == drivefile.Held && b.Asked == steps, en})
+			}
+		}
+	}
+	return l
+}
+
 // unkept goes through what was set on the keypad and written over the link in this drive, and what kept it; nil: the family keeps
 // everything by itself, or nothing was set yet.
 func (f *Facts) unkept() *Unkept {
@@ -31,54 +57,31 @@ func (f *Facts) unkept() *Unkept {
 		return nil
 	}
 	store, steps := f.job.Family.Keeps()
-	var order []string
-	open := map[string]string{} // code: how it was set last, while that is not kept
-	out := &Unkept{Lost: []string{}, Waiting: []string{}}
-	any := false
-	put := func(code, how string, kept bool, en drivefile.Entry) {
-		any = true
-		if store != nil && code == store.Code {
-			if kept {
-				for c, how := range open {
-					if how == dialect.KeptOnCommand {
-						delete(open, c)
-					}
-				}
-				out.By, out.At = en.By, en.At
-			}
-			return
-		}
-		order = append(order, code)
-		if open[code] = how; how == "" {
-			delete(open, code)
-		}
-	}
-	for _, en := range f.job.Entries {
-		switch en.Kind {
-		case drivefile.EntryEntered:
-			if b, ok := drivefile.Contents[drivefile.Entered](en); ok && f.rec.Machines.Read(b.Serial) {
-				put(b.Code, k.Keypad, b.Steps == steps, en)
-			}
-		case drivefile.EntryWrite:
-			b, ok := drivefile.Contents[drivefile.Write](en)
-			if ok && b.Outcome != drivefile.Begun && b.Outcome != drivefile.Refused && f.rec.Machines.Read(b.Serial) {
-				put(b.Code, k.Link, b.Outcome == drivefile.Held, en)
-			}
-		}
-	}
-	if !any {
+	puts := f.puts(k, steps)
+	if len(puts) == 0 {
 		return nil
 	}
-	said := map[string]bool{}
+	out := &Unkept{Lost: []string{}, Waiting: []string{}}
+	var order []string
+	open := map[string]string{} // code: how it was set last, while that is not kept
+	for _, p := range puts {
+		switch {
+		case store == nil || p.code != store.Code:
+			order = append(order, p.code)
+			open[p.code] = p.how
+		case p.commands:
+			maps.DeleteFunc(open, func(_, how string) bool { return how == dialect.KeptOnCommand })
+			out.By, out.At = p.entry.By, p.entry.At
+		}
+	}
 	for _, code := range order {
-		switch how := open[code]; {
-		case how == "" || said[code]:
-		case how == dialect.NotKept:
+		switch open[code] {
+		case dialect.NotKept:
 			out.Lost = append(out.Lost, code)
-		default:
+		case dialect.KeptOnCommand:
 			out.Waiting = append(out.Waiting, code)
 		}
-		said[code] = true
+		delete(open, code) // each once
 	}
 	if store != nil {
 		out.Setting, out.Name, out.SetTo = store.Code, store.Name, store.WithUnit(steps)

@@ -11,8 +11,8 @@ import (
 	"tingate/core/gate"
 )
 
-// What was set in whichever way is kept as its way does: on command of this drive, or never; a setting that is set again in a way that keeps
-// is kept; what was refused, or set in another drive, takes no part.
+// What was set in whichever way is kept as its way does: on command of this drive, or never; a setting that is set again in a way that
+// keeps is kept; what was refused, or set in another drive, takes no part.
 func TestWhatIsKeptAndWhatIsNot(t *testing.T) {
 	j := job(sample.Dryer(), nil)
 	f := *j.Family

@@ -10,6 +10,7 @@ import { Holds } from "./Holds";
 import { LiveChart } from "./LiveChart";
 import type { BenchView, Sample } from "./live";
 import { Again, Begin } from "./SetUp";
+import { Controller } from "./Controller";
 import { Reference, Terminals } from "./Terminals";
 import { Kept, Trace } from "./Traces";
 import { Tune } from "./Tune";
@@ -189,6 +190,7 @@ function Running({ v, samples, act }: { v: BenchView; samples: React.MutableRefO
       </div>
       <div className="mt-2 grid grid-cols-[1.45fr_1fr] gap-5 max-sm:grid-cols-1">
         <Terminals view={v} act={act} />
+        <Controller view={v} act={act} />
         <Reference view={v} act={act} />
       </div>
       <Tune v={v} act={act} />

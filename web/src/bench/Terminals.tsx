@@ -3,7 +3,7 @@ import type { BenchAct } from "./useBench";
 import { useMine } from "./useMine";
 
 /** A switch with its name: on is said by word, place and colour. */
-function Lever({
+export function Lever({
   name,
   does,
   on,
@@ -105,7 +105,7 @@ export function Terminals({ view, act }: { view: BenchView; act: BenchAct }) {
 }
 
 /** Stays where the hand has put it until the bench says the same. */
-function Slider({
+export function Slider({
   top,
   step,
   value,

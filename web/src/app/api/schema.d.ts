@@ -1691,7 +1691,7 @@ export interface components {
              * @description what is done
              * @enum {string}
              */
-            do: "run" | "stop" | "reverse" | "bump" | "swap" | "brake" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "dip" | "break" | "mend" | "setting" | "couple" | "tune" | "hide" | "faster";
+            do: "run" | "stop" | "reverse" | "bump" | "net" | "net-run" | "net-speed" | "swap" | "brake" | "reset" | "hand" | "speed" | "terminal" | "channel" | "analog" | "line" | "dip" | "break" | "mend" | "setting" | "couple" | "tune" | "hide" | "faster";
             /**
              * Format: int64
              * @description terminal 1 and up; channel 1, 2 or 3 for both; seed of what is hidden; how often time is made twice as fast
@@ -3482,6 +3482,13 @@ export interface components {
             name: string;
             set_to: string;
         };
+        Net: {
+            alive: boolean;
+            back: boolean;
+            /** Format: double */
+            hz: number;
+            run: boolean;
+        };
         NewDrive: {
             /** @description id of a like drive: family, motor type, intent are taken over; serials, readings and decisions are not */
             copy_from?: string;
@@ -4605,6 +4612,8 @@ export interface components {
              * @description percent of the range of what the drive's own controller regulates; missing: it is off
              */
             measured?: number;
+            /** @description what the controller sends over the network */
+            net: components["schemas"]["Net"];
             /** @enum {string} */
             phase: "off" | "searching" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
             /** @description A rms of U, V and W, as a clamp meter reads them */
