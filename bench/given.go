@@ -23,6 +23,8 @@ func (c configured) given(l map[string]dialect.Driven, share, hz func(dialect.Dr
 			break // a point that does not rise ends the curve
 		}
 	}
+	c.Magnetise = l["magnetise"].Steps != 0
+	set("preheat", func(d dialect.Driven) { c.Preheat = share(d) * c.Motor.Current })
 	set("network-wait", func(d dialect.Driven) {
 		if c.NetWait = d.Value; d.Setting.Unit == "ms" {
 			c.NetWait /= 1000

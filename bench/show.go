@@ -18,7 +18,7 @@ type Shown struct {
 	Family    string      `json:"family"`
 	Line      bool        `json:"line"`
 	State     string      `json:"state" doc:"of IEC 61800-7-201"`
-	Phase     drive.Phase `json:"phase" enum:"off,searching,magnetising,running,stopping,braking,tuning"`
+	Phase     drive.Phase `json:"phase" enum:"off,searching,magnetising,running,stopping,braking,tuning,magnetised"`
 	TorqueOff string      `json:"torque_off" doc:"state of the torque-off function"`
 	Blocked   string      `json:"blocked" doc:"why a run command does nothing"`
 	Limiting  string      `json:"limiting"`

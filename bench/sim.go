@@ -247,7 +247,7 @@ func (b *Bench) advance(ticks int) {
 			b.sample()
 		}
 	}
-	b.Stand.SetRunning(b.sim.Running || math.Abs(b.sim.Speed) > 3)
+	b.Stand.SetRunning(b.sim.Running || b.sim.Phase == drive.Magnetised || math.Abs(b.sim.Speed) > 3)
 	b.Stand.SetChannels(b.in.A, b.in.B)
 	d := &b.sim
 	b.Stand.SetFigures(stand.Figures{Speed: d.Speed, Frequency: d.Hz, Current: d.Current, Torque: d.Torque, Link: d.Link})

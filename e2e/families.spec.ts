@@ -269,7 +269,7 @@ test("a drive that restarts in the middle of a write: not known, until it is rea
   await page.getByRole("tab", { name: /^To enter/ }).click();
   await expect(async () => {
     await page.getByRole("button", { name: "Read from drive" }).click();
-    await expect(page.getByText("137 settings read.")).toBeVisible({ timeout: 3000 });
+    await expect(page.getByText("138 settings read.")).toBeVisible({ timeout: 3000 });
   }).toPass();
   await expect(line(page, "8A")).toContainText("holds");
 });

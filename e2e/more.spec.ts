@@ -98,7 +98,7 @@ test("snapshots are compared, and only what differs is shown", async ({ page, de
   await page.getByRole("button", { name: "Read and save as found" }).click();
   await expect(page.getByText(/settings read\. Saved as found\./)).toBeVisible();
   await rail(page, "Keep").click();
-  await expect(page.getByText(/of 137 differ/)).toBeVisible();
+  await expect(page.getByText(/of 138 differ/)).toBeVisible();
   const current = page.getByRole("row").filter({ hasText: "Motor current" });
   await expect(current).toContainText("16.5 A");
   await expect(current).toContainText("26.8 A");
@@ -150,7 +150,7 @@ test("a drive that goes away while it is read is told, and nothing half is kept 
   await field(page, "link.address").blur();
   await saved(page);
   await page.getByRole("button", { name: "Read from drive" }).click();
-  await expect(page.getByText("137 settings read.")).toBeVisible();
+  await expect(page.getByText("138 settings read.")).toBeVisible();
   await bench.stop("SIGKILL");
   await page.getByRole("button", { name: "Read from drive" }).click();
   await expect(page.getByRole("alert")).toContainText("No answer from");

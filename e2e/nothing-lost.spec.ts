@@ -136,7 +136,7 @@ test("A reading of the whole drive is shown at once, and fetched by few", async 
   await openDrive(page, "DD-02");
   await rail(page, "Settings sheet").click();
   await page.getByRole("button", { name: "Read and save as found" }).click();
-  await expect(page.getByText(/137 settings read\. Saved as found\./)).toBeVisible();
+  await expect(page.getByText(/138 settings read\. Saved as found\./)).toBeVisible();
   await expect(page.getByRole("progressbar", { name: "Settings read back" })).not.toHaveAttribute("aria-valuenow", "0");
   await page.waitForLoadState("networkidle");
   expect(fetched).toBeLessThan(12);

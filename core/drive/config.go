@@ -83,6 +83,8 @@ type Config struct {
 
 	Command, Speed string // keypad, terminals, network; keypad, analog, presets, motor-potentiometer
 	ThreeWire      bool
+	Magnetise      bool              // direct current of its magnetising keeps a motor ready that stands
+	Preheat        float64           // A (RMS) of direct current that keeps a motor warm that stands; 0: none
 	NetWait        float64           // s of silence after which the network counts as lost; 0: nobody watches
 	NetLost        string            // what it does then: stop, hold, goes-on, fault
 	Inputs         [MaxInputs]string // what each digital input does

@@ -95,17 +95,27 @@ func (d *Drive) iron() float64 {
 	return 1.5 * e * e * d.psi2 / d.P.Iron
 }
 
+// direct is direct current for one tick: what brakes is a voltage; what stands is regulated, since so small a current drowns in the
+// inverter's dead time.
+func (d *Drive) direct(h float64) {
+	d.Hz = 0
+	switch {
+	case d.Phase == Magnetised:
+		id, iq := d.amps()
+		d.Volts = max(0, d.Volts+(d.standing()*math.Sqrt2-math.Hypot(id, iq))*d.C.Known.Rs*h/.1)
+	case d.holding:
+		d.Volts = d.C.Known.Rs * d.C.HoldAmps * math.Sqrt2
+	default:
+		d.Volts = d.C.Known.Rs * d.C.BrakeAmps * math.Sqrt2
+	}
+	d.hold()
+	d.apply(d.Volts, 0, 0, h, true)
+}
+
 // scalar is volts per hertz for one tick.
 func (d *Drive) scalar(_ *Inputs, h float64) {
-	if d.Phase == Braking {
-		d.Hz = 0
-		amps := d.C.BrakeAmps
-		if d.holding {
-			amps = d.C.HoldAmps
-		}
-		d.Volts = d.C.Known.Rs * amps * math.Sqrt2
-		d.hold()
-		d.apply(d.Volts, 0, 0, h, true)
+	if d.Phase == Braking || d.Phase == Magnetised {
+		d.direct(h)
 		return
 	}
 	d.hold()

@@ -33,6 +33,7 @@ const (
 	Stopping    Phase = "stopping"
 	Braking     Phase = "braking"
 	Tuning      Phase = "tuning"
+	Magnetised  Phase = "magnetised" // it stands, and direct current is in its motor: ready at once, or kept warm
 )
 
 // Drive is a drive, its motor and its load in time. Set C and P, call Start, then Step once a millisecond. It allocates nothing
@@ -219,7 +220,7 @@ func (d *Drive) Step(in *Inputs) {
 	switch {
 	case d.Phase == Searching:
 		d.seek(h)
-	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == Braking:
+	case d.Running && d.C.Control == "volts-per-hertz" || d.Phase == Braking || d.Phase == Magnetised:
 		d.scalar(in, h)
 	case d.Running && d.C.KnownMagnet.Psi > 0:
 		d.synchronous(in, h)

@@ -19,7 +19,7 @@ func (d *Drive) earthed() (amps, watts float64) {
 // earth shows that current, and lets go where it is too much for the power stage.
 func (d *Drive) earth() {
 	d.Earth = 0
-	if !(d.P.Broken.EarthOhms > 0) || !d.Running {
+	if !(d.P.Broken.EarthOhms > 0) || !d.inverts() {
 		return
 	}
 	d.Earth, _ = d.earthed()

@@ -123,3 +123,54 @@ func TestBrakeByItsThresholds(t *testing.T) {
 		t.Error("opened below its threshold")
 	}
 }
+
+// Direct current keeps the field of a motor that stands, or keeps it warm: the current that its circuit says, the heat of that current in
+// its stator, no torque on a shaft that stands, a start without waiting for the field, nothing behind torque off or an open enable, and
+// none in a motor with magnets.
+func TestStandingWithDirectCurrent(t *testing.T) {
+	stands := func(change func(*Drive)) (*Drive, Inputs) {
+		d := works()
+		change(d)
+		d.Reload()
+		in := ready(d)
+		turn(d, in, 4)
+		return d, in
+	}
+	magnetise := func(d *Drive) { d.C.Magnetise, d.C.Control = true, "vector" }
+	d, in := stands(magnetise)
+	want := d.C.Motor.Voltage / math.Sqrt(3) / (2 * math.Pi * d.C.Motor.Frequency * d.C.Known.Ls)
+	if d.Phase != Magnetised || d.Running || math.Abs(d.Current/want-1) > .05 || math.Abs(d.Speed) > .1 || math.Abs(d.Torque) > .5 {
+		t.Errorf("%s, %.2f A, want %.2f; %.2f r/min, %.2f N·m", d.Phase, d.Current, want, d.Speed, d.Torque)
+	}
+	soon := func(d *Drive, in Inputs) (s float64) {
+		in.Terminals, in.Analog = 1, 10
+		for ; math.Abs(d.Speed) < 60 && s < 10; s += .01 {
+			turn(d, in, .01)
+		}
+		return s
+	}
+	plain, plainIn := stands(func(d *Drive) { d.C.Control = "vector" })
+	if a, b := soon(d, in), soon(plain, plainIn); a > b-.5*plain.magnetisingTime() || plain.magnetisingTime() < .1 {
+		t.Errorf("magnetised it turns after %.2f s, else after %.2f s, of which the field takes %.2f", a, b, plain.magnetisingTime())
+	}
+	d, in = stands(func(d *Drive) { d.C.Preheat = 1.5 })
+	if d.Phase != Magnetised || math.Abs(d.Current-1.5) > .1 {
+		t.Errorf("kept warm: %s, %.2f A", d.Phase, d.Current)
+	}
+	in.A, in.B = false, false
+	if turn(d, in, 1); d.Phase != Off || d.Current > .05 {
+		t.Errorf("torque off: %s, %.2f A", d.Phase, d.Current)
+	}
+	in.A, in.B = true, true
+	turn(d, in, 1)
+	in.Line = false
+	if turn(d, in, 60); d.Phase != Off || d.Current > .05 {
+		t.Errorf("without mains: %s, %.2f A", d.Phase, d.Current)
+	}
+	if d, _ := stands(func(d *Drive) { magnetise(d); d.P.Magnet = .8 }); d.Phase != Off {
+		t.Errorf("a motor with magnets: %s", d.Phase)
+	}
+	if d, _ := stands(func(d *Drive) { magnetise(d); d.C.Inputs[1] = "coast" }); d.Phase != Off {
+		t.Errorf("an open enable: %s", d.Phase)
+	}
+}

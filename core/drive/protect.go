@@ -16,7 +16,7 @@ const overcurrent = 2.6
 func (d *Drive) measure(in *Inputs, h float64) {
 	id, iq := d.amps()
 	amps := 0.0
-	if d.Running {
+	if d.inverts() {
 		amps = math.Sqrt((id*id+iq*iq)*.5) + in.Noise[0]*d.noise()*.005*d.C.Rated
 		if d.P.Broken.CableMetres > 0 {
 			amps = math.Hypot(amps, d.charging())
@@ -25,7 +25,7 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	if d.Current += (math.Abs(amps) - d.Current) * min(1, h/.003); d.Current < 1e-9 {
 		d.Current = 0
 	}
-	if d.Running && d.Volts > 1 {
+	if d.inverts() && d.Volts > 1 {
 		active := d.Power / (1.5 * d.Volts) / math.Sqrt2
 		d.Working += (active - d.Working) * h / .02
 	} else {
@@ -34,14 +34,14 @@ func (d *Drive) measure(in *Inputs, h float64) {
 	d.phaseCurrents(h)
 	d.earth()
 	d.Torque = d.airgapTorque(&d.x)
-	if !d.Running {
+	if !d.inverts() {
 		d.Torque = 0
 	}
 	d.Speed = d.x.W * 30 / math.Pi
 	d.Link = d.v
 	d.Travel += d.x.W * h / (2 * math.Pi)
 	d.encode(h)
-	if most := overcurrent * math.Sqrt2 * d.C.Rated; d.Running && id*id+iq*iq > most*most {
+	if most := overcurrent * math.Sqrt2 * d.C.Rated; d.inverts() && id*id+iq*iq > most*most {
 		d.trip("overcurrent")
 	}
 }
@@ -174,7 +174,7 @@ func (d *Drive) warm(h float64) {
 	k := &d.k
 	i := k.Currents(d.x)
 	loss := 0.0
-	if d.Running {
+	if d.inverts() {
 		m := d.P.Motor
 		hot := 1 + .00393*(d.Winding-20)
 		if d.salience != 0 {

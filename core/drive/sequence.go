@@ -38,6 +38,13 @@ func (d *Drive) sequence(in *Inputs, hz float64, run bool) {
 	switch {
 	case run && !d.Running:
 		d.begin()
+	case !d.Running && (d.Phase == Off || d.Phase == Magnetised):
+		was := d.Phase
+		if d.Phase = Off; d.Blocked == "" && d.standing() > 0 {
+			if d.Phase = Magnetised; was == Off {
+				d.Volts = 0
+			}
+		}
 	case !run && (d.Phase == Searching || d.holding):
 		d.off()
 		return
@@ -165,8 +172,23 @@ func (d *Drive) begin() {
 		d.ramp, d.since, d.Phase = generator{}, 0, Braking
 		return
 	}
+	ready := d.Phase == Magnetised && d.C.Magnetise
 	d.turnOn()
+	if ready && d.Phase == Magnetising {
+		d.since = d.magnetisingTime() // its field stands already
+	}
 }
+
+// standing is the direct current, A (RMS), in a motor that stands with nothing asked for; 0: none. Magnets need none.
+func (d *Drive) standing() float64 {
+	if d.C.Magnetise && d.P.Magnet <= 0 && d.C.Known.Ls > 0 && d.C.Motor.Frequency > 0 {
+		return d.C.Motor.Voltage / math.Sqrt(3) / (2 * math.Pi * d.C.Motor.Frequency * d.C.Known.Ls)
+	}
+	return d.C.Preheat
+}
+
+// inverts tells whether the inverter works: in a run, or in a motor that stands.
+func (d *Drive) inverts() bool { return d.Running || d.Phase == Magnetised }
 
 // turnOn begins a run with the inverter on.
 func (d *Drive) turnOn() {
@@ -194,6 +216,9 @@ func (d *Drive) turnOn() {
 // off lets go: the stator's current dies at once through the diodes, the rotor's flux goes on.
 func (d *Drive) off() {
 	if !d.Running {
+		if d.Phase == Magnetised {
+			d.Phase = Off
+		}
 		return
 	}
 	d.Running, d.Phase, d.holding, d.buffering = false, Off, false, false

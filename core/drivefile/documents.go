@@ -347,6 +347,7 @@ type Intent struct {
 	Curve3At       Q      `json:"curve_3_at,omitzero" kind:"percent"`
 	Curve3         Q      `json:"curve_3_speed,omitzero" kind:"speed"`
 	LostBelow      Q      `json:"lost_below,omitzero" kind:"figure" doc:"mA of a live zero below which the reference counts as lost; blank: 3.6"`
+	Preheat        Q      `json:"preheat,omitzero" kind:"percent" doc:"of motor current, at standstill, against condensation"`
 	Magnetise      string `json:"magnetise,omitempty" choices:"off,on" doc:"the motor stays magnetised while it stands"`
 	AutoRamp       string `json:"auto_ramp,omitempty" choices:"off,on" doc:"the drive ramps as fast as its limits let it; blank: off where a rise or a fall is wanted"`
 	BrakeOpensAt   Q      `json:"brake_opens_at,omitzero" kind:"percent" doc:"of motor current, from which the drive lets its brake open"`

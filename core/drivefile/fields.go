@@ -143,6 +143,7 @@ var rows = map[string]string{
 	"intent.curve_3_speed":        "Speed at the third point",
 	"intent.lost_below":           "Reference lost below",
 	"intent.magnetise":            "Magnetised at standstill",
+	"intent.preheat":              "Kept warm at standstill",
 	"intent.auto_ramp":            "Ramps by themselves",
 	"intent.brake_opens_at":       "Brake opens from",
 	"intent.brake_closes_below":   "Brake closes below",

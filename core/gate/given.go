@@ -123,6 +123,9 @@ func (g *spanGate) opensFrom() (percent float64, where string) {
 	return share * g.plan.DriveCurrent / g.plan.Motor.Current * 100, fmt.Sprintf(", %s as delivered", d.Setting.Code)
 }
 
+// mostPreheat is the current, % of the motor's, above which heating at standstill is no mere keeping dry. Common practice.
+const mostPreheat = 30
+
 // standing are findings on what the drive does on its own: magnetised at standstill, ramps by themselves, when its brake moves.
 func (g *spanGate) standing(say func(code string, s finding.Severity, field, title, detail, action string, basis ...string)) {
 	d := g.job.Drive
@@ -136,6 +139,22 @@ func (g *spanGate) standing(say func(code string, s finding.Severity, field, tit
 		say("live-at-standstill", finding.Look, "magnetise", "It stays magnetised while it stands", detail,
 			"Keep it with a reason, or turn it off",
 			d.Motor.Cooling)
+	}
+	if heat := in.Preheat.Num(quantity.Percent, "%"); heat > 0 {
+		detail := "The motor is live while it stands: torque off before a hand goes near."
+		if heat > mostPreheat {
+			detail += fmt.Sprintf(" %s %% is more than keeps damp away, which wants some 5 to 20 %% of its current (common practice): its "+
+				"winding gets warm without its fan.", f4(heat))
+		}
+		say(
+			"warmed-at-standstill",
+			finding.Look,
+			"preheat",
+			"It is kept warm while it stands",
+			detail,
+			"Keep it with a reason, or turn it off",
+			in.Preheat.Text,
+		)
 	}
 	if in.AutoRamp == "on" && (in.Rise.Value != nil || in.Fall.Value != nil) {
 		say("ramps-keep-no-time", finding.Look, "auto_ramp", "Ramps by themselves keep no time",

@@ -233,6 +233,8 @@ func TestFindingsOnWhatIsGiven(t *testing.T) {
 			d.Intent.Curve1At, d.Intent.Curve1 = sample.Q("intent.curve_1_at", "40 %"), sample.Q("intent.curve_1_speed", "300")
 		}, "curve-turns-back/1", true},
 		{"magnetised", func(d *drivefile.Drive) { d.Intent.Magnetise = "on" }, "live-at-standstill", false},
+		{"kept warm", func(d *drivefile.Drive) { d.Intent.Preheat = sample.Q("intent.preheat", "10 %") }, "warmed-at-standstill", false},
+		{"not kept warm", func(d *drivefile.Drive) { d.Intent.Preheat = sample.Q("intent.preheat", "0") }, "warmed-at-standstill", true},
 		{"no time", func(d *drivefile.Drive) { d.Intent.AutoRamp = "on" }, "ramps-keep-no-time", false},
 		{"a brake beyond the limit", func(d *drivefile.Drive) {
 			d.Intent.BrakeOpensAt, d.Intent.CurrentLimit = sample.Q("intent.brake_opens_at", "160 %"), sample.Q("intent.current_limit",

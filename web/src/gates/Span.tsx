@@ -134,6 +134,7 @@ export function Span() {
             ["on", "on"],
           ]}
         />
+        <Field path="intent.preheat" label="Kept warm standing, % of motor" placeholder="as delivered" />
       </Group>
       <Group title="Protection">
         <Choice

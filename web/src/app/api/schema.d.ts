@@ -2954,6 +2954,8 @@ export interface components {
             pot_time?: components["schemas"]["Quantity"];
             /** @description a run command that is held starts it when power comes */
             power_up?: string;
+            /** @description of motor current, at standstill, against condensation */
+            preheat?: components["schemas"]["Quantity"];
             preset_1?: components["schemas"]["Quantity"];
             preset_2?: components["schemas"]["Quantity"];
             preset_3?: components["schemas"]["Quantity"];
@@ -4615,7 +4617,7 @@ export interface components {
             /** @description what the controller sends over the network */
             net: components["schemas"]["Net"];
             /** @enum {string} */
-            phase: "off" | "searching" | "magnetising" | "running" | "stopping" | "braking" | "tuning";
+            phase: "off" | "searching" | "magnetising" | "running" | "stopping" | "braking" | "tuning" | "magnetised";
             /** @description A rms of U, V and W, as a clamp meter reads them */
             phases: number[];
             relays: components["schemas"]["Pin"][];
