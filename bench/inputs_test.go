@@ -188,3 +188,50 @@ func TestAPoorNetwork(t *testing.T) {
 		t.Errorf("mended: %d of 10 answers", n)
 	}
 }
+
+// A fault relay that is turned over stands while there is no fault, and falls at one; set as its name says, it does the contrary.
+func TestARelayThatIsTurnedOver(t *testing.T) {
+	for family, x := range map[string]struct{ relay, setting string }{"Tarn": {"21", "3B"}, "Brae": {"R1", "output.over"},
+		"Voe": {"Y1", "2006h:14"}} {
+		for _, over := range []int64{1, 0} {
+			s := benches.Setup(t, family)
+			s.Values[x.setting] = over
+			assign("", "", "")(&s)
+			for i := range s.Family.Settings {
+				if e := &s.Family.Settings[i]; e.Drives == "earth-fault" {
+					s.Values[e.Code] = e.Choices[len(e.Choices)-1].Value // a fault, not a warning
+				}
+			}
+			b, err := bench.New(s)
+			if err != nil {
+				t.Fatal(err)
+			}
+			closed := func() bool {
+				for _, p := range b.Show(1e9).Relays {
+					if p.Terminal == x.relay {
+						return p.On
+					}
+				}
+				t.Fatalf("%s has no %s", family, x.relay)
+				return false
+			}
+			do := func(acts ...bench.Act) {
+				for _, a := range acts {
+					if err := b.Do(a); err != nil {
+						t.Fatal(err)
+					}
+				}
+			}
+			do(bench.Act{Do: "line", On: true})
+			b.Advance(2000)
+			if closed() != (over == 1) {
+				t.Errorf("%s, turned over %d, no fault: closed %v", family, over, closed())
+			}
+			do(bench.Act{Do: "break", What: "earth", On: true}, bench.Act{Do: "hand", On: true}, bench.Act{Do: "run"})
+			b.Advance(4000)
+			if b.Show(1e9).Fault == "" || closed() != (over == 0) {
+				t.Errorf("%s, turned over %d, %q: closed %v", family, over, b.Show(1e9).Fault, closed())
+			}
+		}
+	}
+}

@@ -225,9 +225,13 @@ func (b *Bench) brake() (stands, by string) {
 func (b *Bench) terminals(s *Shown) {
 	f := b.Setup.Family
 	values := map[string]int64{}
+	turned := map[string]int64{}
 	for _, t := range f.Terminals {
 		if set, ok := f.Setting(t.Setting); ok && set.Register != 0 {
 			values[t.Setting] = b.Stand.Steps(set)
+		}
+		if set, ok := f.Setting(t.Turned); ok && set.Register != 0 {
+			turned[t.Turned] = b.Stand.Steps(set)
 		}
 	}
 	for _, t := range f.Terminals {
@@ -246,7 +250,7 @@ func (b *Bench) terminals(s *Shown) {
 				s.Inputs = append(s.Inputs, Pin{t.Name, does, b.in.Terminals>>n&1 == 1})
 			}
 		case "relay", "digital-out":
-			s.Relays = append(s.Relays, Pin{t.Name, does, b.relay(means)})
+			s.Relays = append(s.Relays, Pin{t.Name, does, b.relay(means) != f.TurnedOver(t, turned)})
 		}
 	}
 }

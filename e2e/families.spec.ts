@@ -104,7 +104,7 @@ test("as found by two voices: big figures, Enter only", async ({ page, demo }) =
   await page.keyboard.press("ArrowUp");
   await expect(code).toHaveText("1E");
   await say("0");
-  await expect(page.getByText("4 / 136 heard")).toBeVisible();
+  await expect(page.getByText("4 / 138 heard")).toBeVisible();
   // A page that is left in the middle goes on where it stood.
   await page.keyboard.type("cur");
   await page.reload();

@@ -97,21 +97,43 @@ func (a *Drives) KeypadRoute(ctx context.Context, driveID, at string, running, r
 		}
 		lines[l.Code], values[l.Code] = l, l.Steps
 	}
+	if k, steps := closes(f, state, len(values)); k != nil {
+		lines[k.Code], values[k.Code] = &sheet.Line{
+			Code:   k.Code,
+			Name:   k.Name,
+			SetTo:  k.WithUnit(steps),
+			Acting: "keeps all that was set",
+		}, steps
+	}
 	for _, st := range f.Route(at, values, holds) {
 		l := lines[st.Code]
-		row := RouteStop{Stop: st, Name: l.Name, SetTo: l.SetTo, Motion: l.Motion, Running: l.Running, Voids: l.Voids, Moves: l.Moves,
-			Acting: l.Acting, Entered: l.Entered}
-		if row.Voids == nil {
-			row.Voids = []string{}
-		}
-		if row.Moves == nil {
-			row.Moves = []string{}
-		}
-		out.Stops = append(out.Stops, row)
+		out.Stops = append(out.Stops, stopOf(st, l))
 		out.Presses += dialect.Presses(st.Go) + dialect.Presses(st.Value[len(st.Value)-1:])
 	}
 	out.Home, out.Blinking = f.Keypad.Home, f.Keypad.Blinking
 	return out, nil
+}
+
+// stopOf is a stop with what its line says of it.
+func stopOf(st dialect.Stop, l *sheet.Line) RouteStop {
+	row := RouteStop{Stop: st, Name: l.Name, SetTo: l.SetTo, Motion: l.Motion, Running: l.Running, Voids: l.Voids, Moves: l.Moves,
+		Acting: l.Acting, Entered: l.Entered}
+	if row.Voids == nil {
+		row.Voids = []string{}
+	}
+	if row.Moves == nil {
+		row.Moves = []string{}
+	}
+	return row
+}
+
+// closes is what closes the list where the keypad keeps on command: while something is to be set, or waits to be kept.
+func closes(f *dialect.Family, state gate.State, toSet int) (*dialect.Setting, int64) {
+	waits := state.Unkept != nil && len(state.Unkept.Waiting) > 0
+	if f.Kept.Keypad != dialect.KeptOnCommand || toSet == 0 && !waits {
+		return nil, 0
+	}
+	return f.Keeps()
 }
 
 // Enter records that a planned value was set on the keypad. It proves nothing: what the drive holds is read back.

@@ -224,6 +224,8 @@ func (c *compiler) references() {
 	}
 	for i, t := range f.Terminals {
 		known(fmt.Sprintf("terminals[%d].setting", i), t.Setting)
+		known(fmt.Sprintf("terminals[%d].turned_by", i), t.Turned)
+		c.turned(i, t)
 	}
 	for i, s := range f.Switches {
 		for k, a := range s.Changes {

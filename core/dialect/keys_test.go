@@ -127,7 +127,7 @@ func TestGesturesByHand(t *testing.T) {
 		{"Tarn", "", "4D", 4 + 3},
 		{"Tarn", "4D", "4F", 2},                             // two down on the same page
 		{"Tarn", "9A", "1B", 1 + 1},                         // the page key goes round
-		{"Tarn", "4A", "4V", 1},                             // and so do the arrows
+		{"Tarn", "4A", "4W", 1},                             // and so do the arrows
 		{"Brae", "", "motor.current", 1 + 2 + 1 + 3},        // Menu, two right to motor, in, three right
 		{"Brae", "motor.current", "motor.power", 3},         // back along the same menu
 		{"Brae", "motor.power", "region.supply", 1 + 2 + 1}, // out, two back, in at the first line
@@ -164,5 +164,29 @@ func TestWhatIsRefusedNow(t *testing.T) {
 		if got := c.f.Refuses(s, c.now); (got != nil) != c.held || got != nil && (got.Why == "" || got.Do == "") {
 			t.Errorf("%s %s %+v: %+v", c.f.Name, c.code, c.now, got)
 		}
+	}
+}
+
+// Where the keypad keeps on command, the command closes the list, wherever it lies on the keypad; where only the link does, it has its
+// place.
+func TestWhatKeepsEverythingIsTheLast(t *testing.T) {
+	f := *familyfile.Find("Voe")
+	values := map[string]int64{"1010h:01": 1, "2001h:02": 400, "2004h:02": 200, "6046h:02": 1450, "2000h:06": 1}
+	last := func() string {
+		r := f.Route("2000h:0A", values, nil) // beside it
+		return r[len(r)-1].Code
+	}
+	if got := last(); got == "1010h:01" {
+		t.Fatal("it lies at the end anyway: nothing is tried")
+	}
+	f.Kept.Keypad = dialect.KeptOnCommand
+	if got := last(); got != "1010h:01" {
+		t.Errorf("the last is %s", got)
+	}
+	for i := range 20 { // beyond what is ordered exactly too
+		values[f.Settings[40+i].Code] = f.Settings[40+i].DeliverySteps()
+	}
+	if got := last(); got != "1010h:01" {
+		t.Errorf("of %d the last is %s", len(values), got)
 	}
 }

@@ -146,7 +146,11 @@ type Terminal struct {
 	Ohm     float64    `yaml:"ohm,omitempty" json:"ohm" doc:"of a voltage input; of an output the most it may see"`
 	LoopOhm float64    `yaml:"loop_ohm,omitempty" json:"loop_ohm" doc:"of a current input"`
 	Switch  string     `yaml:"switch,omitempty" json:"switch" doc:"the hardware switch that chooses what it takes"`
-	Module  string     `yaml:"-" json:"module,omitempty" doc:"code of the module that brings it"`
+	// Of an output: the setting that turns it over, and which of its bits where it is one of bits. Turned over it stands while what it
+	// shows does not.
+	Turned    string `yaml:"turned_by,omitempty" json:"turned_by,omitempty"`
+	TurnedBit int    `yaml:"turned_bit,omitempty" json:"turned_bit,omitempty"`
+	Module    string `yaml:"-" json:"module,omitempty" doc:"code of the module that brings it"`
 }
 
 // Ends are the terminals that a screwdriver finds under a terminal's name.

@@ -104,6 +104,33 @@ func (f *Family) Fitted(modules []Module) *Family {
 	return &g
 }
 
+// TurnedOver tells whether an output is turned over, by the values of the settings; nil: as delivered. Without a setting for it it is not.
+func (f *Family) TurnedOver(t Terminal, values map[string]int64) bool {
+	s, ok := f.Setting(t.Turned)
+	if !ok {
+		return false
+	}
+	v, has := values[s.Code]
+	if !has {
+		v = s.DeliverySteps()
+	}
+	if s.Kind == "bits" {
+		return v>>uint(t.TurnedBit)&1 == 1
+	}
+	return v != 0
+}
+
+// turned checks what turns an output over.
+func (c *compiler) turned(i int, t Terminal) {
+	s, ok := c.f.Setting(t.Turned)
+	bit := func(x Choice) bool { return x.Value == int64(t.TurnedBit) }
+	if ok && s.Kind != "bits" && s.Kind != "choice" || ok && s.Kind == "bits" && !slices.ContainsFunc(s.Choices, bit) ||
+		!ok && t.TurnedBit != 0 {
+		c.bad(fmt.Sprintf("terminals[%d].turned_bit", i), fmt.Sprint(t.TurnedBit),
+			"one of the bits of "+t.Turned+"; nothing where that is a choice")
+	}
+}
+
 // EncoderPins are the module's terminals for an encoder, in the order supply, 0 V, A, its inverse, B, its inverse; nil: the file does not
 // name all of them.
 func (m Module) EncoderPins() []string {

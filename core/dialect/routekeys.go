@@ -57,6 +57,11 @@ func (k keyboard) precedence(todo []int) [][]bool {
 				}
 			}
 		}
+		if last, _ := k.f.Keeps(); last != nil && k.f.Kept.Keypad == KeptOnCommand && s.Code != last.Code {
+			if q, ok := pos[last.Code]; ok { // what keeps everything closes the list
+				before[q][p] = true
+			}
+		}
 		if gated && s.Access == "full" && p != access {
 			before[p][access] = true
 		}

@@ -33,7 +33,8 @@ type maker struct {
 	used  map[string]bool // terminals of the drive that were given something
 	plus  dialect.Terminal
 	zero  string
-	pins  []string // of an encoder's module
+	pins  []string        // of an encoder's module
+	rests map[string]bool // relays, by their common, whose breaking contact is used
 }
 
 // Empty is a list of nothing.
@@ -44,7 +45,7 @@ func Empty() Plan {
 
 // Make makes the connection list. A family without terminals gives an empty list and says so.
 func Make(f *dialect.Family, w Wants) Plan {
-	m := &maker{f: f, w: w, used: map[string]bool{}, plan: Empty()}
+	m := &maker{f: f, w: w, used: map[string]bool{}, rests: map[string]bool{}, plan: Empty()}
 	if f == nil || len(f.Terminals) == 0 {
 		m.say("no-terminals", finding.Note, "The family's file lists no terminals", "The connection list is made from them.",
 			"Add them under the family, or wire by the manual")
@@ -266,6 +267,9 @@ func (m *maker) outputs() {
 		m.used[t.Name] = true
 		ends := t.Ends()
 		makes := ends[len(ends)-1] // of a transistor its one end, which gives plus
+		if m.turns(t, x.function) {
+			makes, m.rests[ends[0]] = ends[1], true
+		}
 		m.parts = append(m.parts, circuit.Part{ID: x.id, Kind: x.kind, Name: x.of, Terminals: []string{"x1", "x2"},
 			Loads: []circuit.Load{{Name: x.kind, A: "x1", B: "x2", Ohm: 24 / x.amps}}})
 		if len(ends) > 1 {
@@ -274,6 +278,35 @@ func (m *maker) outputs() {
 		}
 		m.runs = append(m.runs, run{function: x.function, why: x.of, plus: false, device: x.id + ":x2", out: x.id + ":x1", to: makes})
 	}
+}
+
+// turns says how an output is to stand that can be turned over. A fault relay that is delivered so stays so, and its breaking contact is
+// used: it tells of a drive without power too. Everything else stands as its name says: a brake must not open in a dead drive.
+func (m *maker) turns(t dialect.Terminal, function string) (keep bool) {
+	s, ok := m.f.Setting(t.Turned)
+	if !ok {
+		return false
+	}
+	keep = function == "fault" && len(t.Ends()) == 3 && m.f.TurnedOver(t, nil)
+	at := slices.IndexFunc(m.plan.Assigns, func(a Assign) bool { return a.Setting == s.Code })
+	if at < 0 {
+		at = len(m.plan.Assigns)
+		m.plan.Assigns = append(
+			m.plan.Assigns,
+			Assign{Terminal: t.Name, Setting: s.Code, Function: "turned-over", Steps: s.DeliverySteps()},
+		)
+	} else {
+		m.plan.Assigns[at].Terminal += ", " + t.Name
+	}
+	a := &m.plan.Assigns[at]
+	switch {
+	case s.Kind != "bits" && !keep:
+		a.Steps = 0
+	case s.Kind == "bits" && !keep:
+		a.Steps &^= 1 << uint(t.TurnedBit)
+	}
+	a.Text = s.Text(a.Steps)
+	return keep
 }
 
 // output finds one for a function: delivered with it, or free; a relay before a transistor.

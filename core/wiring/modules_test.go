@@ -145,3 +145,56 @@ func TestAnEncodersTerminals(t *testing.T) {
 		t.Error(got)
 	}
 }
+
+// A fault lamp burns at a fault, and when the drive is dead: on a relay that is delivered turned over its breaking contact is used. What
+// runs and what opens a brake stands as its name says, whatever was delivered.
+func TestOutputsThatAreTurnedOver(t *testing.T) {
+	for family, want := range map[string]struct {
+		fault, common, breaks string
+		assigns               string
+	}{
+		"Tarn": {"21", "21", "22", "3B 1, 3E 0"}, "Brae": {"R1", "R1C", "R1B", "output.over 1"},
+		"Voe": {"Y1", "Y1.1", "Y1.2", "2006h:14 1"},
+	} {
+		w := full()
+		w.Reference, w.Jog = "none", false
+		make := func(f *dialect.Family) wiring.Plan { return wiring.Make(f, w) }
+		p := make(familyfile.Find(family))
+		if got := stops(p); got != "" {
+			t.Errorf("%s: %s", family, got)
+		}
+		var l []string
+		for _, a := range p.Assigns {
+			if a.Function == "turned-over" {
+				l = append(l, fmt.Sprint(a.Setting, " ", a.Steps))
+			}
+		}
+		slices.Sort(l)
+		if got := strings.Join(l, ", "); got != want.assigns {
+			t.Errorf("%s: planned %s, want %s", family, got, want.assigns)
+		}
+		joined := false
+		for _, r := range p.Rows {
+			joined = joined || r.From == "T1:"+want.breaks || r.To == "T1:"+want.breaks
+		}
+		if !joined {
+			t.Errorf("%s: nothing on %s", family, want.breaks)
+		}
+		dead := p.Net.Solve(circuit.State{}).Load("P2.lamp") // the relay has let go: a fault, or no power at the drive
+		well := p.Net.Solve(circuit.State{"T1." + want.common: true}).Load("P2.lamp")
+		if math.Abs(dead) < 20 || math.Abs(well) > .1 {
+			t.Errorf("%s: fault lamp %v V at a fault, %v V without", family, dead, well)
+		}
+		// One with two ends only cannot do that: it is set to stand as its name says.
+		f := *familyfile.Find(family)
+		f.Terminals = slices.Clone(f.Terminals)
+		i := slices.IndexFunc(f.Terminals, func(x dialect.Terminal) bool { return x.Name == want.fault })
+		ends := f.Terminals[i].Legs
+		f.Terminals[i].Legs = dialect.Words{ends[0], ends[2]}
+		for _, a := range make(&f).Assigns {
+			if a.Function == "turned-over" && strings.HasPrefix(a.Terminal, want.fault) && a.Steps&1 != 0 {
+				t.Errorf("%s: %+v", family, a)
+			}
+		}
+	}
+}

@@ -5332,6 +5332,9 @@ export interface components {
             /** @description the hardware switch that chooses what it takes */
             switch: string;
             takes: string[];
+            /** Format: int64 */
+            turned_bit?: number;
+            turned_by?: string;
         };
         TestStep: {
             /** @description what a person does */
