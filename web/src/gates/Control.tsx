@@ -145,7 +145,14 @@ function ModulesIn() {
   const { view } = useDesk();
   const fits = view.family.modules;
   if (!fits.length) return null;
-  return <Choice path="wiring.modules" label="Modules in it" options={fits.map((f): [string, string] => [f.codes, f.words])} />;
+  return (
+    <Choice
+      path="wiring.modules"
+      label="Modules in it"
+      className="col-span-2"
+      options={fits.map((f): [string, string] => [f.codes, f.words])}
+    />
+  );
 }
 
 const listed = ["control/landed/", "control/wire/"];

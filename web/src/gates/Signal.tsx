@@ -289,7 +289,7 @@ function Scaled() {
   );
 }
 
-const units: Record<string, string> = { hz: "Hz", percent: "percent of the highest", rpm: "r/min" };
+const units: Record<string, string> = { hz: "Hz", percent: "percent", rpm: "r/min" };
 
 /** In what the drive's own speeds are counted, where its family has a choice. */
 function CountedIn() {
@@ -299,7 +299,7 @@ function CountedIn() {
     <Choice
       path="intent.speed_unit"
       label="At the drive in"
-      options={ways.map((w, i): [string, string] => [w, (units[w] ?? w) + (i === 0 ? ", as delivered" : "")])}
+      options={ways.map((w, i): [string, string] => [w, (units[w] ?? w) + (i === 0 ? ", delivered" : "")])}
     />
   );
 }
