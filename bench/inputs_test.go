@@ -222,6 +222,9 @@ func TestARelayThatIsTurnedOver(t *testing.T) {
 					}
 				}
 			}
+			if closed() {
+				t.Errorf("%s, turned over %d: closed without power", family, over)
+			}
 			do(bench.Act{Do: "line", On: true})
 			b.Advance(2000)
 			if closed() != (over == 1) {

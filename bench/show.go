@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"tingate/core/drive"
+	"tingate/core/safety"
 )
 
 // Shown is the bench as a screen draws it.
@@ -226,6 +227,7 @@ func (b *Bench) terminals(s *Shown) {
 	f := b.Setup.Family
 	values := map[string]int64{}
 	turned := map[string]int64{}
+	alive := b.sim.STO.State != safety.Unpowered // without its supply every relay lets go
 	for _, t := range f.Terminals {
 		if set, ok := f.Setting(t.Setting); ok && set.Register != 0 {
 			values[t.Setting] = b.Stand.Steps(set)
@@ -250,7 +252,7 @@ func (b *Bench) terminals(s *Shown) {
 				s.Inputs = append(s.Inputs, Pin{t.Name, does, b.in.Terminals>>n&1 == 1})
 			}
 		case "relay", "digital-out":
-			s.Relays = append(s.Relays, Pin{t.Name, does, b.relay(means) != f.TurnedOver(t, turned)})
+			s.Relays = append(s.Relays, Pin{t.Name, does, alive && b.relay(means) != f.TurnedOver(t, turned)})
 		}
 	}
 }

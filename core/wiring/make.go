@@ -305,7 +305,7 @@ func (m *maker) turns(t dialect.Terminal, function string) (keep bool) {
 	case s.Kind == "bits" && !keep:
 		a.Steps &^= 1 << uint(t.TurnedBit)
 	}
-	a.Text = s.Text(a.Steps)
+	a.Text = s.Name + ": " + s.Text(a.Steps)
 	return keep
 }
 
