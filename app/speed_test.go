@@ -44,7 +44,7 @@ func BenchmarkCompareSnapshots500(b *testing.B) {
 		one.Values[code], two.Values[code] = drivefile.Value{Steps: 1, Text: "1"}, drivefile.Value{Steps: int64(1 + i%2), Text: "2"}
 	}
 	for b.Loop() {
-		entries.CompareSnapshots(f, one, two)
+		entries.CompareSnapshots(f, f, one, two)
 	}
 }
 

@@ -188,9 +188,10 @@ func (a *Base) ViewOf(r store.Reader, who Actor, id string) (View, error) {
 	return v, nil
 }
 
+// FamilyOf is the family as a drive has it; nil: none is chosen.
 func (a *Base) FamilyOf(v View) *dialect.Family {
 	f, _ := a.FamilyFor(v.Drive.Rating)
-	return f
+	return translate.Fitted(f, v.Drive)
 }
 
 // DriveJob gathers a drive for an act that only looks.

@@ -255,7 +255,7 @@ func (a *Entries) Compare(ctx context.Context, driveID, first, second string) ([
 	if err != nil {
 		return nil, err
 	}
-	return CompareSnapshots(a.library.SnapshotFamily(sa), sa, sb), nil
+	return CompareSnapshots(a.library.SnapshotFamily(sa), a.library.SnapshotFamily(sb), sa, sb), nil
 }
 
 func snapshotOf(r store.Reader, driveID, id string) (s drivefile.Snapshot, err error) {
@@ -269,7 +269,7 @@ func snapshotOf(r store.Reader, driveID, id string) (s drivefile.Snapshot, err e
 
 // CompareSnapshots compares by value, in the order of the first one's family (nil: by code); the text as read stands
 // in the rows.
-func CompareSnapshots(f *dialect.Family, a, b drivefile.Snapshot) []CompareRow {
+func CompareSnapshots(f, g *dialect.Family, a, b drivefile.Snapshot) []CompareRow {
 	var rows []CompareRow
 	add := func(code, name, unit string) {
 		va, oka := a.Values[code]
@@ -284,7 +284,11 @@ func CompareSnapshots(f *dialect.Family, a, b drivefile.Snapshot) []CompareRow {
 		for i := range f.Settings {
 			s := &f.Settings[i]
 			seen[s.Code] = true
-			add(s.Code, s.Name, s.Unit)
+			unit := s.Unit
+			if x := unitIn(g, f.Name, s.Code); x != "" && x != unit { // one of the two was counted otherwise
+				unit += " and " + x
+			}
+			add(s.Code, s.Name, unit)
 		}
 	}
 	rest := map[string]bool{}
@@ -299,4 +303,15 @@ func CompareSnapshots(f *dialect.Family, a, b drivefile.Snapshot) []CompareRow {
 		add(code, "not known in this family", "")
 	}
 	return rows
+}
+
+// unitIn is a setting's unit in a family of that name; empty: it is another, or has none.
+func unitIn(f *dialect.Family, name, code string) string {
+	if f == nil || f.Name != name {
+		return ""
+	}
+	if s, ok := f.Setting(code); ok {
+		return s.Unit
+	}
+	return ""
 }

@@ -12,6 +12,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/drivefile"
 	"tingate/core/gate"
+	"tingate/core/translate"
 	"tingate/formats/familyfile"
 	"tingate/store"
 )
@@ -25,12 +26,17 @@ func (a *Library) Families() []base.FamilyHead {
 	return l
 }
 
-// SnapshotFamily is the family that a snapshot was made with, in its version when that is here.
+// SnapshotFamily is the family that a snapshot was made with, in its version when that is here, its speeds counted as the drive did then.
 func (a *Library) SnapshotFamily(s drivefile.Snapshot) *dialect.Family {
-	if f := a.FamilySet.Version(s.Dialect, s.Version); f != nil {
-		return f
+	f := a.FamilySet.Version(s.Dialect, s.Version)
+	if f == nil {
+		f = a.FamilySet.Find(s.Dialect)
 	}
-	return a.FamilySet.Find(s.Dialect)
+	values := make(map[string]int64, len(s.Values))
+	for code, v := range s.Values {
+		values[code] = v.Steps
+	}
+	return f.CountedBy(values)
 }
 
 // PackFamilies puts the families that drives use into a bundle: under the name alone, or with the version where a
@@ -189,6 +195,7 @@ func (a *Library) FamilyEffect(ctx context.Context, driveID, version string) (Fa
 	if to == nil {
 		return FamilyUpdate{}, base.Bad("to", version, "one of "+strings.Join(a.FamilySet.Versions(j.Family.Name), ", "))
 	}
+	to = translate.Fitted(to, j.Drive)
 	plan := gate.PlanOf(j)
 	readings := map[string]int64{}
 	for code, read := range gate.Readings(j) {

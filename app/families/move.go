@@ -9,6 +9,7 @@ import (
 	"tingate/core/dialect"
 	"tingate/core/gate"
 	"tingate/core/quantity"
+	"tingate/core/translate"
 )
 
 // MoveSide is one setting of a drive that is moved to another family.
@@ -40,6 +41,7 @@ func (a *Library) Move(ctx context.Context, driveID, family, current string) ([]
 	if j.Family == nil {
 		return nil, base.Refuse("Choose the drive's family first.")
 	}
+	to = translate.Fitted(to, j.Drive)
 	p := gate.PlanOf(j)
 	if strings.TrimSpace(current) != "" {
 		q, err := quantity.Current.Parse(current)

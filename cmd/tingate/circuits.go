@@ -18,6 +18,7 @@ import (
 	"tingate/core/drivefile"
 	"tingate/core/finding"
 	"tingate/core/gate"
+	"tingate/core/translate"
 	"tingate/formats/csvx"
 )
 
@@ -50,7 +51,7 @@ func driveIn(file, dialectName string) (drivefile.Drive, *dialect.Family, error)
 		d.Rating.Dialect = dialectName
 	}
 	f, err := family(d.Rating.Dialect)
-	return d, f, err
+	return d, translate.Fitted(f, d), err
 }
 
 func wiresCommand() *cobra.Command {

@@ -63,6 +63,21 @@ func (f *Family) CountedIn(as string) *Family {
 	return &g
 }
 
+// CountedBy is the family as a drive has it that holds these values.
+func (f *Family) CountedBy(values map[string]int64) *Family {
+	if f == nil {
+		return nil
+	}
+	if s := f.Doing(speedUnit); s != nil {
+		for _, c := range s.Choices {
+			if v, ok := values[s.Code]; ok && v == c.Value {
+				return f.CountedIn(c.Means)
+			}
+		}
+	}
+	return f
+}
+
 // countings makes of each way in which settings can count a setting of its own.
 func (c *compiler) countings() {
 	ways := c.f.SpeedUnits()

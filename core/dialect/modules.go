@@ -83,8 +83,8 @@ func (f *Family) Together() (sets [][]Module) {
 // Fitted is the family as a drive with these modules has it: its terminals without those that they take away, and theirs. What an encoder's
 // module brings for the encoder is not among them: the encoder's wires name it.
 func (f *Family) Fitted(modules []Module) *Family {
-	if f == nil || len(modules) == 0 {
-		return f
+	if f == nil || len(modules) == 0 || slices.ContainsFunc(f.Terminals, func(t Terminal) bool { return t.Module != "" }) {
+		return f // or it has them already
 	}
 	g := *f
 	g.Terminals = slices.DeleteFunc(slices.Clone(f.Terminals), func(t Terminal) bool {
