@@ -14,7 +14,8 @@ func TestCountedAlikeEverywhere(t *testing.T) {
 	t.Parallel()
 	d := newDesk(t)
 	id := d.dryer()
-	for _, s := range [][2]string{{"rating.dialect", "Voe"}, {"intent.preset_1", "600"}, {"intent.preset_2", "900"}, {"intent.preset_3", "1200"},
+	for _, s := range [][2]string{{"rating.dialect", "Voe"}, {"intent.preset_1", "600"}, {"intent.preset_2", "900"},
+		{"intent.preset_3", "1200"},
 		{"intent.jog", "150"}} {
 		d.set(d.rh, id, s[0], s[1])
 	}
