@@ -30,26 +30,32 @@ func (f *Family) Seats(modules []Module) (seats map[string]string, ok bool) {
 	if len(f.Slots) == 0 {
 		return seats, true
 	}
-	var place func(i int) bool
-	taken := map[string]bool{}
-	place = func(i int) bool {
-		if i == len(modules) {
-			return true
-		}
+	in := map[string]Module{} // by slot
+	var tried map[string]bool
+	// One that finds its slots taken asks who is there to move on: what grows with the slots, not with their orders.
+	var place func(m Module) bool
+	place = func(m Module) bool {
 		for _, s := range f.Slots {
-			if taken[s.Name] || !slices.Contains(s.Takes, modules[i].Code) {
+			if tried[s.Name] || !slices.Contains(s.Takes, m.Code) {
 				continue
 			}
-			taken[s.Name], seats[modules[i].Code] = true, s.Name
-			if place(i + 1) {
+			tried[s.Name] = true
+			if there, taken := in[s.Name]; !taken || place(there) {
+				in[s.Name] = m
 				return true
 			}
-			delete(taken, s.Name)
-			delete(seats, modules[i].Code)
 		}
 		return false
 	}
-	return seats, place(0)
+	ok = true
+	for _, m := range modules {
+		tried = map[string]bool{}
+		ok = place(m) && ok
+	}
+	for slot, m := range in {
+		seats[m.Code] = slot
+	}
+	return seats, ok
 }
 
 // mostTogether is how many sets of modules are offered.

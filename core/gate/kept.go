@@ -30,7 +30,7 @@ type put struct {
 
 // puts are all that were, in their order. steps is the value of the setting that keeps everything.
 func (f *Facts) puts(k dialect.Kept, steps int64) (l []put) {
-	for _, en := range f.job.Entries {
+	for _, en := range f.rec.Standing {
 		switch en.Kind {
 		case drivefile.EntryEntered:
 			if b, ok := drivefile.Contents[drivefile.Entered](en); ok && f.rec.Machines.Read(b.Serial) {
@@ -75,6 +75,9 @@ func (f *Facts) unkept() *Unkept {
 		}
 	}
 	for _, code := range order {
+		if f.rec.Entered[code] == nil && f.rec.Written[code] == nil { // void by a return to delivery state
+			continue
+		}
 		switch open[code] {
 		case dialect.NotKept:
 			out.Lost = append(out.Lost, code)

@@ -48,6 +48,10 @@ func TestWhatIsKeptAndWhatIsNot(t *testing.T) {
 		{func() { typed("8V", 1, serial) }, "[] [4C] r/min"}, // a command keeps nothing of what is lost
 		{func() { sent("4D", drivefile.Unknown) }, "[] [4C 4D] r/min"},
 		{func() { typed("4C", 1, serial) }, "[4C] [4D] r/min"},
+		{func() { typed("8V", 1, serial) }, "[] [4D] r/min"},
+		{func() { // kept, it was said, and that was taken back
+			j.Entries = sample.Entry(j.Entries, drivefile.EntryWithdrawal, drivefile.Withdrawal{Entry: j.Entries[len(j.Entries)-1].ID})
+		}, "[4C] [4D] r/min"},
 	} {
 		step.do()
 		if got := state(); got != step.want {

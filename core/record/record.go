@@ -81,7 +81,8 @@ type Record struct {
 	Entered         map[string]*Fact
 	Written         map[string]*Fact
 	Machines        *Machines
-	OfThis          []bool // of snapshots, in their order: of this drive, and of after its last return to delivery state where that matters
+	Standing        []drivefile.Entry // in their order, the withdrawn ones left out
+	OfThis          []bool            // of snapshots: of this drive, and of after its last return to delivery state where that matters
 }
 
 // Of folds the entries of a drive, in their order.
@@ -96,14 +97,14 @@ func Of(d drivefile.Drive, p drivefile.Place, entries []drivefile.Entry) Record 
 			withdrawn[w.Entry] = true
 		}
 	}
-	standing := make([]drivefile.Entry, 0, len(entries))
+	r.Standing = make([]drivefile.Entry, 0, len(entries))
 	for _, e := range entries {
 		if !withdrawn[e.ID] {
-			standing = append(standing, e)
+			r.Standing = append(r.Standing, e)
 		}
 	}
-	r.Machines = machinesOf(d, p, standing)
-	for _, e := range standing {
+	r.Machines = machinesOf(d, p, r.Standing)
+	for _, e := range r.Standing {
 		r.add(e)
 	}
 	r.Machines.noteAnswers(r.Evidence, r.EvidenceEntries)
